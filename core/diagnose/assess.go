@@ -1,0 +1,260 @@
+package diagnose
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/job"
+	"glenmist/core/part"
+)
+
+// Assessment is what the evidence of one job says.
+type Assessment struct {
+	Engine    engine.Engine
+	FailsWhen evidence.Condition
+	Moments   []evidence.Moment
+	// Now is where every part sits.
+	Now part.Positions
+	// Worlds sum to 1.
+	Worlds []World
+	// Suspects are the repair units, the likeliest first; with "something else"
+	// and "no fault now" they sum to 1.
+	Suspects []Suspect
+	// Suspicion is the probability that each cylinder misfires as the parts sit
+	// now; index 0 is cylinder 1.
+	Suspicion []float64
+	// Decodes says what each move showed, in order.
+	Decodes []Decode
+}
+
+// LastDecode is what the last move showed, or nil when nothing was moved.
+func (a *Assessment) LastDecode() *Decode {
+	if len(a.Decodes) == 0 {
+		return nil
+	}
+	return &a.Decodes[len(a.Decodes)-1]
+}
+
+// Assess weighs a job's evidence. The job must be valid.
+func Assess(j job.Job) *Assessment {
+	e := j.Vehicle.Engine
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Moments: j.Ledger.Replay(e), Now: j.Ledger.Positions(e)}
+	a.Worlds = worlds(e, a.Moments)
+	w := newWeighing(a)
+	all := w.posterior(-1)
+	for s := range a.Worlds {
+		a.Worlds[s].P, a.Worlds[s].Rate = all.p[s], all.rate[s]
+	}
+	a.Suspicion = make([]float64, e.Cylinders)
+	for _, world := range a.Worlds {
+		sick := world.sickAt(len(a.Moments), a.Now, e)
+		for i := range a.Suspicion {
+			if sick.has(engine.Cylinder(i + 1)) {
+				a.Suspicion[i] += world.P
+			}
+		}
+	}
+	a.Suspects = suspects(a, w)
+	a.Decodes = decodes(a)
+	return a
+}
+
+// Worst is the cylinder most likely to misfire as the parts sit now.
+func (a *Assessment) Worst() engine.Cylinder {
+	worst := engine.Cylinder(1)
+	for i, p := range a.Suspicion {
+		if p > a.Suspicion[worst-1] {
+			worst = engine.Cylinder(i + 1)
+		}
+	}
+	return worst
+}
+
+// weighing holds what the sums over the evidence have in common, so that one
+// entry can be left out without working out the others again.
+type weighing struct {
+	a *Assessment
+	// runs[i][sick] is the log probability of the i-th moment's counters or watch.
+	runs []map[afflicted]perRate
+	// base[s] is the sum over the runs in world s.
+	base []perRate
+}
+
+func newWeighing(a *Assessment) *weighing {
+	w := &weighing{a: a, runs: make([]map[afflicted]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds))}
+	for i := range a.Moments {
+		if !a.counts(i) {
+			continue
+		}
+		w.runs[i] = map[afflicted]perRate{}
+		for s, world := range a.Worlds {
+			addTo(&w.base[s], w.run(i, world), 1)
+		}
+	}
+	return w
+}
+
+// counts says whether the i-th moment is a run whose figures can be used: not
+// one whose counters still hold what was counted before a move.
+func (a *Assessment) counts(i int) bool {
+	m := a.Moments[i]
+	return m.Entry.Watch != nil || m.Entry.Counters != nil && (m.Entry.Counters.Fresh || m.Epoch == 0)
+}
+
+func (w *weighing) run(i int, world World) perRate {
+	sick := world.sickAt(i, w.a.Moments[i].At, w.a.Engine)
+	if have, ok := w.runs[i][sick]; ok {
+		return have
+	}
+	lik := w.a.runLikelihood(i, sick, showing(w.a.FailsWhen, w.a.Moments[i].Entry.Condition))
+	w.runs[i][sick] = lik
+	return lik
+}
+
+func (a *Assessment) runLikelihood(i int, sick afflicted, shows float64) perRate {
+	entry := a.Moments[i].Entry
+	if entry.Counters != nil {
+		return counted(*entry.Counters, sick, shows)
+	}
+	return watched(*entry.Watch, a.Engine, sick, shows)
+}
+
+type posterior struct {
+	p    []float64
+	rate []perRate
+}
+
+// posterior is the probability of every world with the moment skip left out, or
+// with all evidence when skip is -1.
+func (w *weighing) posterior(skip int) posterior {
+	a := w.a
+	codes, looks := a.codeEpochs(skip), a.lookItems(skip)
+	logs := make([]perRate, len(a.Worlds))
+	var all []float64
+	for s, world := range a.Worlds {
+		lik := w.base[s]
+		if skip >= 0 && w.runs[skip] != nil {
+			addTo(&lik, w.run(skip, world), -1)
+		}
+		for _, c := range codes {
+			addTo(&lik, coded(c.known, a.Engine, world.sickAt(c.moment, a.Moments[c.moment].At, a.Engine), c.history), 1)
+		}
+		flat := math.Log(world.prior) - math.Log(rates)
+		for _, l := range looks {
+			flat += a.lookLikelihood(l, world)
+		}
+		for r := range lik {
+			lik[r] += flat
+			all = append(all, lik[r])
+		}
+		logs[s] = lik
+	}
+	total := logSum(all)
+	out := posterior{make([]float64, len(logs)), make([]perRate, len(logs))}
+	for s, lik := range logs {
+		for r, x := range lik {
+			p := math.Exp(x - total)
+			out.p[s] += p
+			out.rate[s][r] = p
+		}
+		for r := range out.rate[s] {
+			if out.p[s] > 0 {
+				out.rate[s][r] /= out.p[s]
+			}
+		}
+	}
+	return out
+}
+
+func addTo(sum *perRate, more perRate, times float64) {
+	for r := range sum {
+		sum[r] += times * more[r]
+	}
+}
+
+// codeEpoch is what the reads between two moves tell together.
+type codeEpoch struct {
+	moment  int // the last read
+	known   codesKnown
+	history bool
+}
+
+// codeEpochs joins the reads of codes between moves: a code that is read twice
+// tells no more than once. After a move only what cannot be old counts.
+func (a *Assessment) codeEpochs(skip int) []codeEpoch {
+	var out []codeEpoch
+	var earlier afflicted
+	earlierRandom, cleared, epoch := false, true, -1
+	for i, m := range a.Moments {
+		if m.Entry.Move != nil {
+			cleared = m.Entry.Move.Cleared
+		}
+		if m.Entry.Codes == nil || i == skip {
+			continue
+		}
+		if m.Epoch != epoch {
+			if n := len(out); n > 0 {
+				earlier |= out[n-1].known.set
+				earlierRandom = earlierRandom || out[n-1].known.random
+			}
+			epoch = m.Epoch
+			out = append(out, codeEpoch{known: codesKnown{cleared: epoch > 0 && cleared, open: epoch > 0 && !cleared}, history: epoch == 0})
+		}
+		now := &out[len(out)-1]
+		now.moment = i
+		for _, r := range m.Entry.Codes.Read {
+			if epoch > 0 && r.State == "permanent" {
+				continue
+			}
+			if c, ok := r.Code.MisfireCylinder(); ok && (!now.known.open || !earlier.has(c)) {
+				now.known.set |= only(c)
+			}
+			if r.Code == 0x0300 && (!now.known.open || !earlierRandom) {
+				now.known.random = true
+			}
+		}
+	}
+	return out
+}
+
+// lookItem is one finding that counts.
+type lookItem struct {
+	moment int
+	item   evidence.Seen
+}
+
+// lookItems lists the findings that count: of several looks at one item the
+// first odd one, else the first, since a look repeated tells little more.
+func (a *Assessment) lookItems(skip int) []lookItem {
+	var out []lookItem
+	at := map[evidence.Seen]int{}
+	for i, m := range a.Moments {
+		if m.Entry.Look == nil || i == skip {
+			continue
+		}
+		for _, item := range m.Entry.Look.Items {
+			key := evidence.Seen{Tag: item.Tag, Place: item.Place}
+			have, ok := at[key]
+			switch {
+			case !ok:
+				at[key] = len(out)
+				out = append(out, lookItem{i, item})
+			case item.Finding.Odd() && !out[have].item.Finding.Odd():
+				out[have] = lookItem{i, item}
+			}
+		}
+	}
+	return out
+}
+
+func (a *Assessment) lookLikelihood(l lookItem, w World) float64 {
+	ran := []part.Positions{part.Home(a.Engine)}
+	for i, m := range a.Moments[:l.moment] {
+		if (w.CuredAfter < 0 || i <= w.CuredAfter) && (m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil) {
+			ran = append(ran, m.At)
+		}
+	}
+	cured := w.CuredAfter >= 0 && l.moment > w.CuredAfter
+	return looked(l.item, bearing(l.item, w, a.Moments[l.moment].At, ran, cured))
+}

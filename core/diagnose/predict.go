@@ -1,0 +1,53 @@
+package diagnose
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+)
+
+// Afflicts says what a world would trouble from now on with the parts at some
+// positions: one cylinder (c), all of them (all), or nothing (0, false).
+func (a *Assessment) Afflicts(w World, at part.Positions) (c engine.Cylinder, all bool) {
+	if w.CuredAfter >= 0 {
+		return 0, false
+	}
+	return w.Hypothesis.Afflicted(at)
+}
+
+// enough is how many misfires on one cylinder a technician takes for a sign: a
+// stray count or two is none (C; judgement).
+const enough = 3
+
+// Shown is the chance that a run of some revolutions, in the condition where the
+// vehicle fails, shows enough misfires on the cylinder that a world afflicts.
+func (a *Assessment) Shown(w World, revolutions int) float64 {
+	n := revolutions / 2
+	p := 0.0
+	for r, weight := range w.Rate {
+		few := 0.0
+		for k := 0; k < enough && k <= n; k++ {
+			few += math.Exp(logBetaBinomial(k, n, hit[r]))
+		}
+		p += weight * (1 - min(1, few))
+	}
+	return p * showing(a.FailsWhen, a.FailsWhen)
+}
+
+// CodeSet is the chance that the code of the cylinder which a world afflicts
+// has been set.
+func (a *Assessment) CodeSet(w World) float64 {
+	p := 0.0
+	for r, weight := range w.Rate {
+		p += weight * codeMost * hit[r] / (hit[r] + codeHalf)
+	}
+	return p
+}
+
+// Finding is the chance of a finding on an item, looked at now, in a world.
+func (a *Assessment) Finding(w World, item evidence.Seen) float64 {
+	ran := []part.Positions{part.Home(a.Engine), a.Now}
+	return math.Exp(looked(item, bearing(item, w, a.Now, ran, w.CuredAfter >= 0)))
+}

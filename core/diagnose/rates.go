@@ -1,0 +1,85 @@
+package diagnose
+
+import "math"
+
+// How often an afflicted cylinder misfires is not known beforehand. It is one
+// hidden figure for the whole job, so that what was counted before a move says
+// what to expect after it. It is integrated over this grid, log-uniform from
+// one in five hundred (too slight for most monitors) to nearly always.
+const (
+	rates    = 24
+	leastHit = 0.002
+	mostHit  = 0.95
+)
+
+// hit is the grid of misfire rates per firing event.
+var hit = func() (grid [rates]float64) {
+	for i := range grid {
+		f := float64(i) / (rates - 1)
+		grid[i] = math.Exp(math.Log(leastHit) + f*(math.Log(mostHit)-math.Log(leastHit)))
+	}
+	return grid
+}()
+
+// burst is the first parameter of the beta distribution that one run's own rate
+// has about the job's rate. Misfires come in bursts, so a run of many events is
+// worth less than as many independent draws (C; judgement: one run's rate
+// scatters by seven tenths of its mean).
+const burst = 2
+
+// logBetaBinomial is the log probability of k misfires in n events when the
+// run's own rate is beta distributed about the mean.
+func logBetaBinomial(k, n int, mean float64) float64 {
+	a, b := float64(burst), burst*(1-mean)/mean
+	return logChoose(n, k) + logBeta(float64(k)+a, float64(n-k)+b) - logBeta(a, b)
+}
+
+// A sound cylinder shows a few counts too: a rough road, a crank sensor that has
+// not learned, counts put on the wrong cylinder (C; judgement).
+const (
+	strayPerRun   = 0.3    // expected stray counts in any run
+	strayPerEvent = 0.0002 // and for each firing event watched
+	strayShape    = 0.4    // negative binomial shape: strays cluster
+	misassigned   = 0.01   // chance that a sound cylinder is given any count at all
+)
+
+// logStray is the log probability of k counts in n events on a sound cylinder.
+func logStray(k, n int) float64 {
+	mean := strayPerRun + strayPerEvent*float64(n)
+	p := strayShape / (strayShape + mean)
+	lg := lgamma(float64(k)+strayShape) - lgamma(strayShape) - lgamma(float64(k)+1) +
+		strayShape*math.Log(p) + float64(k)*math.Log1p(-p)
+	return logMix(1-misassigned, lg, misassigned, -math.Log(float64(n)+1))
+}
+
+func lgamma(x float64) float64 {
+	v, _ := math.Lgamma(x)
+	return v
+}
+
+func logChoose(n, k int) float64 {
+	return lgamma(float64(n)+1) - lgamma(float64(k)+1) - lgamma(float64(n-k)+1)
+}
+
+func logBeta(a, b float64) float64 { return lgamma(a) + lgamma(b) - lgamma(a+b) }
+
+// logMix is log(wa·e^a + wb·e^b).
+func logMix(wa, a, wb, b float64) float64 {
+	return logSum([]float64{math.Log(wa) + a, math.Log(wb) + b})
+}
+
+// logSum is the log of the sum of e^x over xs, without overflow.
+func logSum(xs []float64) float64 {
+	top := math.Inf(-1)
+	for _, x := range xs {
+		top = max(top, x)
+	}
+	if math.IsInf(top, -1) {
+		return top
+	}
+	sum := 0.0
+	for _, x := range xs {
+		sum += math.Exp(x - top)
+	}
+	return top + math.Log(sum)
+}

@@ -1,0 +1,267 @@
+package diagnose
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+)
+
+// Suspect is one repair unit: a tagged part, something that stays at a
+// cylinder, "something else" or "no fault now".
+type Suspect struct {
+	Unit fault.Unit
+	// Tag is the part, for a unit that travels, and With the parts that have
+	// travelled with it all along, so that no move can tell them apart.
+	Tag  part.Tag
+	With []part.Tag
+	// Place is where it is now.
+	Place engine.Place
+	// Mode is the likeliest way it failed.
+	Mode fault.Mode
+	// P is the probability that the fault is in this unit, Prior what it was
+	// before any evidence.
+	P, Prior float64
+	// Shares says how P divides over the unit's hypotheses, the largest first.
+	Shares []Share
+	// Reasons are the entries that speak for or against, the weightiest first.
+	Reasons []Reason
+}
+
+// Share is one hypothesis of a suspect.
+type Share struct {
+	Hypothesis fault.Hypothesis
+	P          float64
+}
+
+// Reason is what one entry adds.
+type Reason struct {
+	// Entry is the entry's number.
+	Entry int
+	// LogOdds is how far the entry moves the suspect's log odds (natural): those
+	// with all evidence less those with the entry left out.
+	LogOdds float64
+	// Text says it in words.
+	Text string
+}
+
+// Key names the unit in a signed verdict: "coil C2", "connector cyl-2".
+func (s Suspect) Key() string {
+	switch {
+	case s.Tag != "":
+		return string(s.Unit) + " " + string(s.Tag)
+	case s.Real():
+		return string(s.Unit) + " " + string(s.Place)
+	}
+	return string(s.Unit)
+}
+
+// Real says that the suspect is a unit that can be put right, not "something
+// else" or "no fault now".
+func (s Suspect) Real() bool { return s.Unit != fault.Else && s.Unit != fault.NoFault }
+
+// Name is the suspect in words: "coil C2 with boot B2", "connector of cylinder 2".
+func (s Suspect) Name() string {
+	switch {
+	case s.Tag != "":
+		name := s.Tag.Words()
+		for _, t := range s.With {
+			name += " with " + t.Words()
+		}
+		return name
+	case s.Real():
+		return fmt.Sprintf("%s of %s", s.Unit, s.Place)
+	}
+	return string(s.Unit)
+}
+
+type unitKey struct {
+	unit  fault.Unit
+	tag   part.Tag
+	place engine.Place
+}
+
+// unitOf says which repair unit a hypothesis belongs to. A boot that has been
+// moved, and always with the same coil, goes with that coil: the repair renews
+// both, and nothing that was done could tell them apart.
+func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
+	switch h.Mode.Unit {
+	case fault.Else, fault.NoFault:
+		return unitKey{unit: h.Mode.Unit, place: engine.Whole}
+	}
+	if h.Tag == "" {
+		return unitKey{unit: h.Mode.Unit, place: h.Place}
+	}
+	if h.Mode.Unit == fault.Boot {
+		_, from, _ := h.Tag.Split()
+		coil, moved := part.Of(part.Coil, from), false
+		for _, m := range a.Moments {
+			if m.At.Where(coil) != m.At.Where(h.Tag) {
+				return unitKey{unit: fault.Boot, tag: h.Tag}
+			}
+			moved = moved || m.At.Where(coil) != from
+		}
+		if moved {
+			return unitKey{unit: fault.Coil, tag: coil}
+		}
+	}
+	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
+}
+
+// Of is the suspect that a world's fault belongs to, as an index into Suspects.
+func (a *Assessment) Of(w World) int {
+	key := a.unitOf(w.Hypothesis)
+	return slices.IndexFunc(a.Suspects, func(s Suspect) bool {
+		return s.Unit == key.unit && s.Tag == key.tag && (s.Tag != "" || s.Place == key.place)
+	})
+}
+
+func suspects(a *Assessment, w *weighing) []Suspect {
+	var list []Suspect
+	index := map[unitKey]int{}
+	member := make([]int, len(a.Worlds))
+	for s, world := range a.Worlds {
+		h := world.Hypothesis
+		key := a.unitOf(h)
+		i, ok := index[key]
+		if !ok {
+			i = len(list)
+			index[key] = i
+			list = append(list, Suspect{Unit: key.unit, Tag: key.tag, Place: key.place})
+			if key.tag != "" {
+				list[i].Place = engine.At(a.Now.Where(key.tag))
+			}
+		}
+		member[s] = i
+		it := &list[i]
+		it.P += world.P
+		it.Prior += world.prior
+		if h.Tag != "" && h.Tag != it.Tag && !slices.Contains(it.With, h.Tag) {
+			it.With = append(it.With, h.Tag)
+		}
+		at := slices.IndexFunc(it.Shares, func(sh Share) bool { return sh.Hypothesis.Key() == h.Key() })
+		if at < 0 {
+			it.Shares = append(it.Shares, Share{h, world.P})
+		} else {
+			it.Shares[at].P += world.P
+		}
+	}
+	for i := range list {
+		slices.SortStableFunc(list[i].Shares, func(x, y Share) int { return cmp.Compare(y.P, x.P) })
+		list[i].Mode = list[i].Shares[0].Hypothesis.Mode
+	}
+	a.explain(list, member, w)
+	slices.SortStableFunc(list, func(x, y Suspect) int { return cmp.Compare(y.P, x.P) })
+	return list
+}
+
+// tells is the least weight, in natural log odds, that is worth a line.
+const tells = 0.05
+
+// explain leaves each entry out in turn and notes what that does to each
+// suspect.
+func (a *Assessment) explain(list []Suspect, member []int, w *weighing) {
+	for i, m := range a.Moments {
+		switch m.Entry.Kind() {
+		case evidence.KindMove, evidence.KindVerdict:
+			continue // a move is weighed by what is seen after it
+		}
+		without := make([]float64, len(list))
+		for s, p := range w.posterior(i).p {
+			without[member[s]] += p
+		}
+		for k := range list {
+			d := logit(list[k].P) - logit(without[k])
+			if math.Abs(d) >= tells {
+				list[k].Reasons = append(list[k].Reasons, Reason{m.Entry.Seq, d, a.say(m, list[k])})
+			}
+		}
+	}
+	for k := range list {
+		slices.SortStableFunc(list[k].Reasons, func(x, y Reason) int {
+			return cmp.Compare(math.Abs(y.LogOdds), math.Abs(x.LogOdds))
+		})
+	}
+}
+
+// logit keeps away from certainty, which no evidence here can give.
+func logit(p float64) float64 {
+	p = min(max(p, 1e-12), 1-1e-12)
+	return math.Log(p) - math.Log1p(-p)
+}
+
+// say puts an entry in words as it bears on one suspect.
+func (a *Assessment) say(m evidence.Moment, s Suspect) string {
+	what := Sentence(m.Entry)
+	if m.Entry.Look != nil || !s.Real() {
+		return what
+	}
+	c, _ := s.Place.Cylinder()
+	if s.Tag != "" {
+		c = m.At.Where(s.Tag)
+		return fmt.Sprintf("%s; %s sat in cylinder %d", what, s.Tag, c)
+	}
+	return what
+}
+
+// Sentence is what an entry says, in one short sentence.
+func Sentence(e evidence.Entry) string {
+	switch {
+	case e.Codes != nil:
+		if len(e.Codes.Read) == 0 {
+			return "no codes"
+		}
+		words := make([]string, len(e.Codes.Read))
+		for i, r := range e.Codes.Read {
+			words[i] = r.Code.String() + " " + string(r.State)
+		}
+		return strings.Join(words, ", ")
+	case e.Counters != nil:
+		var words []string
+		for i, n := range e.Counters.Counts {
+			words = append(words, fmt.Sprintf("%d: %s", i+1, unit.Thousands(n)))
+		}
+		return fmt.Sprintf("misfires by cylinder %s, of %s each", strings.Join(words, ", "),
+			unit.Thousands(e.Counters.Revolutions/2))
+	case e.Watch != nil:
+		if len(e.Watch.Cylinders) == 0 {
+			return "watched: ran clean"
+		}
+		return "watched: misfire on " + cylinders(e.Watch.Cylinders)
+	case e.Move != nil:
+		return "moved " + part.Describe(e.Move.Parts)
+	case e.Look != nil:
+		words := make([]string, len(e.Look.Items))
+		for i, item := range e.Look.Items {
+			name := "connector of " + item.Place.String()
+			if item.Tag != "" {
+				name = item.Tag.Words()
+			}
+			words[i] = name + ": " + item.Finding.Words()
+		}
+		return strings.Join(words, "; ")
+	case e.Verdict != nil:
+		return fmt.Sprintf("verdict signed: %s at %s", e.Verdict.Unit, unit.Percent(e.Verdict.P))
+	case e.Withdraw != nil:
+		return fmt.Sprintf("entry %d withdrawn: %s", e.Withdraw.Entry, e.Withdraw.Reason)
+	}
+	return ""
+}
+
+func cylinders(cs []engine.Cylinder) string {
+	words := make([]string, len(cs))
+	for i, c := range cs {
+		words[i] = fmt.Sprint(int(c))
+	}
+	if len(words) == 1 {
+		return "cylinder " + words[0]
+	}
+	return "cylinders " + strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
+}

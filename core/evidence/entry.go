@@ -1,0 +1,185 @@
+// Package evidence is the ledger of a job: what was observed or done, on what,
+// in which condition, by whom. An entry is added or withdrawn with a reason,
+// and never edited.
+package evidence
+
+import (
+	"time"
+
+	"glenmist/core/engine"
+	"glenmist/core/part"
+	"glenmist/core/trouble"
+)
+
+// Bounds of one entry and of one ledger.
+const (
+	MaxEntries = 500
+	MaxCodes   = 64
+	MaxText    = 2000
+	MaxName    = 80
+)
+
+// Kind says what an entry is.
+type Kind string
+
+// The kinds of entry.
+const (
+	KindCodes    Kind = "codes"
+	KindCounters Kind = "counters"
+	KindWatch    Kind = "watch"
+	KindMove     Kind = "move"
+	KindLook     Kind = "look"
+	KindVerdict  Kind = "verdict"
+	KindWithdraw Kind = "withdraw"
+)
+
+// Condition is how the engine was running when something was observed.
+type Condition string
+
+// The conditions; AnyCondition is "not said".
+const (
+	AnyCondition Condition = ""
+	Idle         Condition = "idle"
+	Load         Condition = "load"
+	Hot          Condition = "hot"
+	Cold         Condition = "cold"
+	Wet          Condition = "wet"
+	Snap         Condition = "snap"
+)
+
+// Conditions lists the conditions with their words, in the order offered.
+var Conditions = []struct {
+	Condition Condition
+	Words     string
+}{
+	{AnyCondition, "not said"},
+	{Idle, "at idle"},
+	{Load, "under load"},
+	{Hot, "hot"},
+	{Cold, "cold"},
+	{Wet, "wet"},
+	{Snap, "on snap throttle"},
+}
+
+// Known says that the condition is one of [Conditions].
+func (c Condition) Known() bool {
+	for _, row := range Conditions {
+		if row.Condition == c {
+			return true
+		}
+	}
+	return false
+}
+
+// Words is the condition as said in a sentence.
+func (c Condition) Words() string {
+	for _, row := range Conditions {
+		if row.Condition == c {
+			return row.Words
+		}
+	}
+	return string(c)
+}
+
+// Codes is one read of a control unit. No reading at all means that the unit
+// held no code.
+type Codes struct {
+	Read []trouble.Reading `json:"read"`
+}
+
+// Counters is the misfires counted on each cylinder over one run.
+type Counters struct {
+	// Revolutions of the crankshaft that were watched; each cylinder was due to
+	// fire half as often.
+	Revolutions int `json:"revolutions"`
+	// Counts holds one count a cylinder, in numerical order.
+	Counts []int `json:"counts"`
+	// Fresh says that the counters stood at zero when the run began.
+	Fresh bool `json:"fresh"`
+}
+
+// Watch is a run in which the misfire was followed without numbers: live data,
+// a feel of the hand, an ear.
+type Watch struct {
+	// Cylinders where it was seen; none means that it ran clean.
+	Cylinders []engine.Cylinder `json:"cylinders"`
+}
+
+// Move is parts that changed places, all at once.
+type Move struct {
+	Parts []part.Relocation `json:"parts"`
+	// Cleared says that codes were cleared and counters zeroed after the move,
+	// before the engine ran again.
+	Cleared bool `json:"cleared"`
+}
+
+// Look is what the eye found on one or more items.
+type Look struct {
+	Items []Seen `json:"items"`
+}
+
+// Seen is one item looked at: a tagged plug or boot, or the connector at a place.
+type Seen struct {
+	Tag     part.Tag     `json:"tag,omitzero"`
+	Place   engine.Place `json:"place,omitzero"`
+	Finding Finding      `json:"finding"`
+}
+
+// Verdict is a signed judgement: which unit was at fault and how sure it was.
+type Verdict struct {
+	// Unit is the repair unit, such as "coil C2" or "connector cyl-2".
+	Unit string `json:"unit"`
+	// P is the probability at the moment of signing, 0 to 1.
+	P float64 `json:"p"`
+	// With lists what goes with it, Cleared what was ruled out.
+	With    []string `json:"with,omitzero"`
+	Cleared []string `json:"cleared,omitzero"`
+}
+
+// Withdraw takes back an earlier entry. Both stay in the ledger.
+type Withdraw struct {
+	Entry  int    `json:"entry"`
+	Reason string `json:"reason"`
+}
+
+// Entry is one line of the ledger. Exactly one of the pointers is set.
+type Entry struct {
+	// Seq numbers the entries of a job from 1, in the order they were written.
+	Seq int `json:"seq"`
+	// Done is when it was observed or done, which can be before it was written.
+	Done      time.Time `json:"done"`
+	By        string    `json:"by"`
+	Condition Condition `json:"condition,omitzero"`
+	Note      string    `json:"note,omitzero"`
+
+	Codes    *Codes    `json:"codes,omitzero"`
+	Counters *Counters `json:"counters,omitzero"`
+	Watch    *Watch    `json:"watch,omitzero"`
+	Move     *Move     `json:"move,omitzero"`
+	Look     *Look     `json:"look,omitzero"`
+	Verdict  *Verdict  `json:"verdict,omitzero"`
+	Withdraw *Withdraw `json:"withdraw,omitzero"`
+}
+
+// Kind says which of the bodies is set, or "" when it is not exactly one.
+func (e Entry) Kind() Kind {
+	var kind Kind
+	set := 0
+	for _, b := range []struct {
+		kind Kind
+		set  bool
+	}{
+		{KindCodes, e.Codes != nil}, {KindCounters, e.Counters != nil}, {KindWatch, e.Watch != nil},
+		{KindMove, e.Move != nil}, {KindLook, e.Look != nil}, {KindVerdict, e.Verdict != nil},
+		{KindWithdraw, e.Withdraw != nil},
+	} {
+		if b.set {
+			kind = b.kind
+			set++
+		}
+	}
+	if set != 1 {
+		return ""
+	}
+	return kind
+}

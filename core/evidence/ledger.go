@@ -1,0 +1,241 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/core/trouble"
+	"glenmist/core/unit"
+)
+
+// Ledger is the entries of one job. Add to it with [Ledger.Add]; one that comes
+// from outside is checked with [Ledger.Validate].
+type Ledger []Entry
+
+// Next is the number the next entry will carry.
+func (l Ledger) Next() int {
+	next := 1
+	for _, e := range l {
+		next = max(next, e.Seq+1)
+	}
+	return next
+}
+
+// Get finds an entry by its number.
+func (l Ledger) Get(seq int) (Entry, bool) {
+	i := slices.IndexFunc(l, func(e Entry) bool { return e.Seq == seq })
+	if i < 0 {
+		return Entry{}, false
+	}
+	return l[i], true
+}
+
+// Withdrawn says which entries have been taken back, and by which entry.
+func (l Ledger) Withdrawn() map[int]Entry {
+	gone := map[int]Entry{}
+	for _, e := range l {
+		if e.Withdraw != nil {
+			gone[e.Withdraw.Entry] = e
+		}
+	}
+	return gone
+}
+
+// Add checks an entry against the engine and all that stands before it, gives
+// it the next number, and returns the longer ledger. On an error nothing is
+// added and the error names the fields.
+func (l Ledger) Add(eng engine.Engine, e Entry) (Ledger, error) {
+	e.Seq = l.Next()
+	var bad invalid.Errors
+	if len(l) >= MaxEntries {
+		bad.Add("", fmt.Sprintf("at most %d entries in a job", MaxEntries), "one more")
+		return l, bad
+	}
+	bad.Under("", e.check(eng, l))
+	if len(bad) > 0 {
+		return l, bad
+	}
+	longer := append(slices.Clone(l), e)
+	if _, err := longer.replay(eng); err != nil {
+		if e.Withdraw != nil {
+			return l, invalid.Errors{{
+				Field:    "withdraw.entry",
+				Expected: "an entry that no later move builds on: withdraw the later move first",
+				Got:      fmt.Sprintf("entry %d", e.Withdraw.Entry),
+			}}
+		}
+		// The move that failed is this one; its own path is what the form knows.
+		return l, err.under
+	}
+	return longer, nil
+}
+
+// Validate checks a whole ledger that comes from outside, entry by entry.
+func (l Ledger) Validate(eng engine.Engine) error {
+	var bad invalid.Errors
+	if len(l) > MaxEntries {
+		bad.Add("", fmt.Sprintf("at most %d entries", MaxEntries), fmt.Sprint(len(l)))
+		return bad
+	}
+	for i, e := range l {
+		path := fmt.Sprintf("[%d]", i)
+		if e.Seq != i+1 {
+			bad.Add(path+".seq", fmt.Sprintf("%d, counting from 1", i+1), fmt.Sprint(e.Seq))
+		}
+		bad.Under(path, e.check(eng, l[:i]))
+	}
+	if len(bad) > 0 {
+		return bad
+	}
+	if _, err := l.replay(eng); err != nil {
+		bad.Under(fmt.Sprintf("[%d]", err.seq-1), err.under)
+	}
+	return bad.Err()
+}
+
+// check looks at one entry alone and at the entries before it that it names.
+// Whether a move is possible depends on all moves and is for replay to say.
+func (e Entry) check(eng engine.Engine, before Ledger) error {
+	var bad invalid.Errors
+	if strings.TrimSpace(e.By) == "" || len(e.By) > MaxName {
+		bad.Add("by", fmt.Sprintf("the name of who did it, at most %d characters", MaxName), invalid.Quote(e.By))
+	}
+	if len(e.Note) > MaxText {
+		bad.Add("note", fmt.Sprintf("at most %d characters", MaxText), fmt.Sprintf("%d", len(e.Note)))
+	}
+	if e.Done.IsZero() {
+		bad.Add("done", "the time it was done", "none")
+	}
+	if !e.Condition.Known() {
+		bad.Add("condition", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(e.Condition)))
+	}
+	switch e.Kind() {
+	case KindCodes:
+		bad.Under("codes", e.Codes.check(eng))
+	case KindCounters:
+		bad.Under("counters", e.Counters.check(eng))
+	case KindWatch:
+		bad.Under("watch", e.Watch.check(eng))
+	case KindMove:
+		if len(e.Move.Parts) > len(part.Kinds)*eng.Cylinders {
+			bad.Add("move.parts", "each part named once in a move", fmt.Sprintf("%d parts", len(e.Move.Parts)))
+		}
+	case KindLook:
+		bad.Under("look", e.Look.check(eng))
+	case KindVerdict:
+		if e.Verdict.Unit == "" || len(e.Verdict.Unit) > MaxName {
+			bad.Add("verdict.unit", "the part or place that is judged at fault", invalid.Quote(e.Verdict.Unit))
+		}
+		if !(e.Verdict.P >= 0 && e.Verdict.P <= 1) {
+			bad.Add("verdict.p", "a probability from 0 to 1", fmt.Sprint(e.Verdict.P))
+		}
+	case KindWithdraw:
+		bad.Under("withdraw", e.Withdraw.check(before))
+	default:
+		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw", "none or several")
+	}
+	return bad.Err()
+}
+
+func (c Codes) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	if len(c.Read) > MaxCodes {
+		bad.Add("read", fmt.Sprintf("at most %d codes in one read", MaxCodes), fmt.Sprint(len(c.Read)))
+		return bad
+	}
+	for i, r := range c.Read {
+		if n, ok := r.Code.MisfireCylinder(); ok && int(n) > eng.Cylinders {
+			bad.Add(fmt.Sprintf("read[%d].code", i), fmt.Sprintf("a code for this engine's cylinders, 1 to %d", eng.Cylinders),
+				fmt.Sprintf("%s, which names cylinder %d", r.Code, n))
+		}
+		if !slices.Contains(trouble.States, r.State) {
+			bad.Add(fmt.Sprintf("read[%d].state", i), "stored, pending or permanent", invalid.Quote(string(r.State)))
+		}
+	}
+	return bad.Err()
+}
+
+func (c Counters) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	revs := unit.Revolutions(c.Revolutions)
+	if revs < 2 || revs > unit.MaxRevolutions {
+		bad.Add("revolutions", fmt.Sprintf("2 to %s revolutions", unit.Thousands(int(unit.MaxRevolutions))), fmt.Sprint(c.Revolutions))
+	}
+	if len(c.Counts) != eng.Cylinders {
+		bad.Add("counts", fmt.Sprintf("%d counts, one a cylinder", eng.Cylinders), fmt.Sprint(len(c.Counts)))
+		return bad
+	}
+	for i, n := range c.Counts {
+		if n < 0 || n > revs.Opportunities() {
+			bad.Add(fmt.Sprintf("counts[%d]", i),
+				fmt.Sprintf("0 to %s: a cylinder is due to fire once in two revolutions", unit.Thousands(revs.Opportunities())),
+				unit.Thousands(n))
+		}
+	}
+	return bad.Err()
+}
+
+func (w Watch) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	seen := map[engine.Cylinder]bool{}
+	for i, c := range w.Cylinders {
+		if c < 1 || int(c) > eng.Cylinders || seen[c] {
+			bad.Add(fmt.Sprintf("cylinders[%d]", i), fmt.Sprintf("a cylinder of this engine, 1 to %d, once", eng.Cylinders), fmt.Sprint(c))
+			break
+		}
+		seen[c] = true
+	}
+	return bad.Err()
+}
+
+func (l Look) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	if len(l.Items) == 0 || len(l.Items) > 40 {
+		bad.Add("items", "at least one finding on a plug, boot or connector", fmt.Sprint(len(l.Items)))
+		return bad
+	}
+	for i, item := range l.Items {
+		path := fmt.Sprintf("items[%d]", i)
+		kind := Connector
+		if item.Tag != "" {
+			if _, err := part.ParseTag(eng, string(item.Tag)); err != nil {
+				bad.Under(path+".tag", err)
+				continue
+			}
+			kind = item.Tag.Kind()
+		} else if _, err := eng.ParseCylinder(string(item.Place)); err != nil {
+			bad.Under(path+".place", err)
+			continue
+		}
+		if item.Tag != "" && item.Place != "" {
+			bad.Add(path+".place", "a tag (plug, boot) or a place (connector), not both", string(item.Place))
+		}
+		if _, err := ParseFinding(kind, string(item.Finding)); err != nil {
+			bad.Under(path+".finding", err)
+		}
+	}
+	return bad.Err()
+}
+
+func (w Withdraw) check(before Ledger) error {
+	var bad invalid.Errors
+	if strings.TrimSpace(w.Reason) == "" || len(w.Reason) > MaxText {
+		bad.Add("reason", "why it is withdrawn, in a few words", invalid.Quote(w.Reason))
+	}
+	target, ok := before.Get(w.Entry)
+	switch {
+	case !ok:
+		bad.Add("entry", "the number of an earlier entry of this job", fmt.Sprint(w.Entry))
+	case target.Withdraw != nil:
+		bad.Add("entry", "an entry that is not itself a withdrawal: enter it anew instead", fmt.Sprint(w.Entry))
+	default:
+		if _, gone := before.Withdrawn()[w.Entry]; gone {
+			bad.Add("entry", "an entry that still counts", fmt.Sprintf("%d, withdrawn already", w.Entry))
+		}
+	}
+	return bad.Err()
+}

@@ -1,0 +1,84 @@
+// Package job is the record of one vehicle with one complaint: what came in,
+// what engine it has, and the ledger of all that was found.
+package job
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/unit"
+)
+
+// Vehicle is what the workshop knows it by.
+type Vehicle struct {
+	// Fleet is the number painted on it, unique in the workshop.
+	Fleet string `json:"fleet"`
+	// What it is, in a few words, such as "post van, high roof".
+	What   string        `json:"what"`
+	Engine engine.Engine `json:"engine"`
+}
+
+// Job is one vehicle with one complaint.
+type Job struct {
+	// Number is the job's own number in its workshop, such as "2026-014".
+	Number    string             `json:"number"`
+	Vehicle   Vehicle            `json:"vehicle"`
+	Distance  unit.Kilometres    `json:"distance_km"`
+	Complaint string             `json:"complaint"`
+	FailsWhen evidence.Condition `json:"fails_when,omitzero"`
+	Opened    time.Time          `json:"opened"`
+	By        string             `json:"by"`
+	Ledger    evidence.Ledger    `json:"ledger"`
+}
+
+// Bounds of the short texts of a job, in bytes.
+const (
+	MaxNumber = 40
+	MaxFleet  = 24
+	MaxWhat   = 80
+)
+
+// Validate says what of the job cannot be used, field by field.
+func (j Job) Validate() error {
+	var bad invalid.Errors
+	text := func(field, value, expected string, most int) {
+		if strings.TrimSpace(value) == "" || len(value) > most {
+			bad.Add(field, fmt.Sprintf("%s, at most %d characters", expected, most), invalid.Quote(value))
+		}
+	}
+	text("number", j.Number, "the job's number", MaxNumber)
+	text("vehicle.fleet", j.Vehicle.Fleet, "the vehicle's number", MaxFleet)
+	text("vehicle.what", j.Vehicle.What, "what the vehicle is", MaxWhat)
+	text("complaint", j.Complaint, "what is wrong with it, in a few words", evidence.MaxText)
+	text("by", j.By, "the name of who takes it in", evidence.MaxName)
+	if j.Distance < 0 || j.Distance > unit.MaxDistance {
+		bad.Add("distance_km", "0 to 5 000 000 km", fmt.Sprint(float64(j.Distance)))
+	}
+	if !j.FailsWhen.Known() {
+		bad.Add("fails_when", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(j.FailsWhen)))
+	}
+	if j.Opened.IsZero() {
+		bad.Add("opened", "the time the job was opened", "none")
+	}
+	if err := j.Vehicle.Engine.Validate(); err != nil {
+		bad.Under("vehicle.engine", err)
+		return bad
+	}
+	bad.Under("ledger", j.Ledger.Validate(j.Vehicle.Engine))
+	return bad.Err()
+}
+
+// Signed is the verdict that stands, if one does.
+func (j Job) Signed() (evidence.Entry, bool) {
+	live := j.Ledger.InOrder()
+	for i := len(live) - 1; i >= 0; i-- {
+		if live[i].Verdict != nil {
+			return live[i], true
+		}
+	}
+	return evidence.Entry{}, false
+}

@@ -1,0 +1,52 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/unit"
+)
+
+// Partner is the cylinder to exchange a part with, and why that one.
+type Partner struct {
+	Cylinder engine.Cylinder
+	Why      []string
+}
+
+// partner ranks the other cylinders as partners of c; none is forbidden. A
+// cylinder with a misfire of its own would muddle the answer, and a neighbour
+// can share a gasket or an air leak (C).
+func partner(a *diagnose.Assessment, c engine.Cylinder) Partner {
+	const busy = 0.10 // suspicion from which a cylinder counts as in trouble itself
+	beside := a.Engine.Neighbours(c)
+	cost := func(p engine.Cylinder) float64 {
+		cost := 0.0
+		if a.Suspicion[p-1] > busy {
+			cost += 10 * a.Suspicion[p-1]
+		}
+		if slices.Contains(beside, p) {
+			cost++
+		}
+		return cost
+	}
+	best := engine.Cylinder(0)
+	for _, p := range a.Engine.All() {
+		if p != c && (best == 0 || cost(p) < cost(best)) {
+			best = p
+		}
+	}
+	out := Partner{Cylinder: best}
+	if a.Suspicion[best-1] <= busy {
+		out.Why = append(out.Why, "it has no misfire of its own")
+	} else {
+		out.Why = append(out.Why, fmt.Sprintf("no cylinder is free of suspicion; this one is at %s", unit.Percent(a.Suspicion[best-1])))
+	}
+	if slices.Contains(beside, best) {
+		out.Why = append(out.Why, fmt.Sprintf("it stands beside cylinder %d, which can share a gasket or an air leak: no other suits better", c))
+	} else {
+		out.Why = append(out.Why, fmt.Sprintf("it does not stand beside cylinder %d, so they share no gasket or air leak", c))
+	}
+	return out
+}

@@ -1,0 +1,51 @@
+package plan
+
+import (
+	"fmt"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/evidence"
+	"glenmist/core/job"
+)
+
+// Status is where a job stands, in one word and in one line.
+type Status struct {
+	// State is one of new, tracing, waiting, followed, stayed, both, gone,
+	// elsewhere, unclear, signed.
+	State string
+	Words string
+}
+
+// StatusOf says where a job stands.
+func StatusOf(j job.Job, a *diagnose.Assessment) Status {
+	if signed, ok := j.Signed(); ok {
+		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", signed.Verdict.Unit)}
+	}
+	if d := a.LastDecode(); d != nil {
+		if d.Outcome == diagnose.Waiting {
+			return Status{"waiting", fmt.Sprintf("Waiting for a run: %s is in cylinder %d", d.Tags[0].Words(), d.To)}
+		}
+		return Status{string(d.Outcome), d.Words()}
+	}
+	for _, m := range a.Moments {
+		switch m.Entry.Kind() {
+		case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindLook:
+			if c := a.Worst(); a.Suspicion[c-1] >= 0.5 {
+				return Status{"tracing", fmt.Sprintf("Cylinder %d in trouble", c)}
+			}
+			return Status{"tracing", "No cylinder stands out yet"}
+		}
+	}
+	return Status{"new", "Nothing recorded yet"}
+}
+
+// SignedNow compares a signed verdict with what the evidence says now: the
+// probability of its unit.
+func SignedNow(a *diagnose.Assessment, v evidence.Verdict) float64 {
+	for _, s := range a.Suspects {
+		if s.Key() == v.Unit {
+			return s.P
+		}
+	}
+	return 0
+}

@@ -1,0 +1,166 @@
+// Package report is the answer to one job as other programs read it: the shape
+// of "diagnose --json".
+package report
+
+import (
+	"fmt"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/job"
+	"glenmist/core/plan"
+)
+
+// Version of the shape.
+const Version = 1
+
+// Report is the whole answer. Lists are never null.
+type Report struct {
+	Version        int             `json:"version"`
+	Job            string          `json:"job"`
+	Suspects       []Suspect       `json:"suspects"`
+	Hypotheses     []Hypothesis    `json:"hypotheses"`
+	Next           Next            `json:"next"`
+	Alternatives   []Alternative   `json:"alternatives"`
+	Gates          []Gate          `json:"gates"`
+	Contradictions []Contradiction `json:"contradictions"`
+	Verdict        *Verdict        `json:"verdict"`
+}
+
+// Suspect is one repair unit with its likeliest mode.
+type Suspect struct {
+	Fault   string   `json:"fault"`
+	Part    string   `json:"part"`
+	Tag     string   `json:"tag"`
+	Place   string   `json:"place"`
+	P       float64  `json:"p"`
+	Reasons []Reason `json:"reasons"`
+}
+
+// Reason is what one entry adds, in natural log odds.
+type Reason struct {
+	Entry   int     `json:"entry"`
+	LogOdds float64 `json:"log_odds"`
+	Text    string  `json:"text"`
+}
+
+// Hypothesis is a set of faults that would explain everything.
+type Hypothesis struct {
+	Faults []string `json:"faults"`
+	P      float64  `json:"p"`
+}
+
+// Next is the step to do.
+type Next struct {
+	Step     string    `json:"step"`
+	Target   string    `json:"target"`
+	Partner  string    `json:"partner"`
+	Minutes  float64   `json:"minutes"`
+	Why      string    `json:"why"`
+	Outcomes []Outcome `json:"outcomes"`
+	Cautions []string  `json:"cautions"`
+}
+
+// Outcome is one way the step can turn out.
+type Outcome struct {
+	Outcome string  `json:"outcome"`
+	P       float64 `json:"p"`
+	Means   string  `json:"means"`
+}
+
+// Alternative is another step, with its extra cost in minutes.
+type Alternative struct {
+	Step      string  `json:"step"`
+	Target    string  `json:"target"`
+	ExtraCost float64 `json:"extra_cost"`
+}
+
+// Gate is a condition before condemning.
+type Gate struct {
+	Target string `json:"target"`
+	Met    bool   `json:"met"`
+	Needs  string `json:"needs"`
+}
+
+// Contradiction is entries that disagree with everything else. This version
+// looks for none, so the list is empty.
+type Contradiction struct {
+	Entries []int  `json:"entries"`
+	Text    string `json:"text"`
+}
+
+// Verdict is what has been signed, or could be signed now.
+type Verdict struct {
+	Unit    string   `json:"unit"`
+	P       float64  `json:"p"`
+	With    []string `json:"with"`
+	Cleared []string `json:"cleared"`
+}
+
+// Of works out the report of a valid job.
+func Of(j job.Job) Report {
+	a := diagnose.Assess(j)
+	p := plan.For(j, a)
+	r := Report{Version: Version, Job: j.Number, Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
+		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
+	for _, s := range a.Suspects {
+		out := Suspect{Fault: s.Mode.ID, Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}
+		for _, reason := range s.Reasons {
+			out.Reasons = append(out.Reasons, Reason(reason))
+		}
+		r.Suspects = append(r.Suspects, out)
+		for _, share := range s.Shares {
+			r.Hypotheses = append(r.Hypotheses, Hypothesis{[]string{share.Hypothesis.Key()}, share.P})
+		}
+	}
+	r.Hypotheses = joinOthers(r.Hypotheses)
+	r.Next = next(p.Next)
+	for _, alt := range p.Alternatives {
+		r.Alternatives = append(r.Alternatives, Alternative{alt.Card.Step.ID, alt.Card.Target, alt.ExtraCost})
+	}
+	for _, g := range p.Gates {
+		r.Gates = append(r.Gates, Gate{g.Target, g.Met, g.Needs})
+	}
+	if signed, ok := j.Signed(); ok {
+		r.Verdict = verdict(*signed.Verdict)
+	} else if p.Verdict != nil {
+		r.Verdict = verdict(*p.Verdict)
+	}
+	return r
+}
+
+// joinOthers adds up "something else" over its places: it is one hypothesis.
+func joinOthers(all []Hypothesis) []Hypothesis {
+	var out []Hypothesis
+	other := Hypothesis{Faults: []string{fault.SomethingElse}}
+	for _, h := range all {
+		if len(h.Faults[0]) > len(fault.SomethingElse) && h.Faults[0][:len(fault.SomethingElse)] == fault.SomethingElse {
+			other.P += h.P
+			continue
+		}
+		if h.Faults[0] == fault.NoFaultNow+"@engine" {
+			h.Faults[0] = fault.NoFaultNow
+		}
+		out = append(out, h)
+	}
+	return append(out, other)
+}
+
+func next(c plan.Card) Next {
+	n := Next{Step: c.Step.ID, Target: c.Target, Minutes: c.Step.Minutes, Why: c.Why, Outcomes: []Outcome{}, Cautions: c.Step.Cautions}
+	if c.Partner.Cylinder > 0 {
+		n.Partner = fmt.Sprintf("cyl-%d", c.Partner.Cylinder)
+	}
+	if n.Cautions == nil {
+		n.Cautions = []string{}
+	}
+	for _, o := range c.Outcomes {
+		n.Outcomes = append(n.Outcomes, Outcome{o.ID, o.P, o.Means})
+	}
+	return n
+}
+
+func verdict(v evidence.Verdict) *Verdict {
+	return &Verdict{v.Unit, v.P, append([]string{}, v.With...), append([]string{}, v.Cleared...)}
+}
