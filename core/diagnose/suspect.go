@@ -224,12 +224,7 @@ func Sentence(e evidence.Entry) string {
 		}
 		return strings.Join(words, ", ")
 	case e.Counters != nil:
-		var words []string
-		for i, n := range e.Counters.Counts {
-			words = append(words, fmt.Sprintf("%d: %s", i+1, unit.Thousands(n)))
-		}
-		return fmt.Sprintf("misfires by cylinder %s, of %s each", strings.Join(words, ", "),
-			unit.Thousands(e.Counters.Revolutions/2))
+		return counts(*e.Counters)
 	case e.Watch != nil:
 		if len(e.Watch.Cylinders) == 0 {
 			return "watched: ran clean"
@@ -253,6 +248,23 @@ func Sentence(e evidence.Entry) string {
 		return fmt.Sprintf("entry %d withdrawn: %s", e.Withdraw.Entry, e.Withdraw.Reason)
 	}
 	return ""
+}
+
+// counts says a run's counters as "cylinder 5: 23 of 1 500; the others 0 to 2".
+func counts(c evidence.Counters) string {
+	of := unit.Thousands(c.Revolutions / 2)
+	most := slices.Max(c.Counts)
+	if most == 0 {
+		return "no misfire in " + of + " on any cylinder"
+	}
+	at := slices.Index(c.Counts, most)
+	others := slices.Delete(slices.Clone(c.Counts), at, at+1)
+	low, high := slices.Min(others), slices.Max(others)
+	rest := "others " + unit.Thousands(low)
+	if high > low {
+		rest += " to " + unit.Thousands(high)
+	}
+	return fmt.Sprintf("cylinder %d: %s of %s; %s", at+1, unit.Thousands(most), of, rest)
 }
 
 func cylinders(cs []engine.Cylinder) string {

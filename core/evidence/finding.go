@@ -38,6 +38,8 @@ type FindingWords struct {
 	On      part.Kind
 	Finding Finding
 	Words   string
+	// Short is for a button.
+	Short string
 	// Odd says that the finding is not what a sound item shows.
 	Odd bool
 }
@@ -45,21 +47,21 @@ type FindingWords struct {
 // Findings lists what can be found on each kind of item, the sound look first.
 // The looks are common practice (C).
 var Findings = []FindingWords{
-	{part.Plug, PlugNormal, "tan to light grey, even", false},
-	{part.Plug, PlugWorn, "rounded electrodes, wide gap", true},
-	{part.Plug, PlugCracked, "cracked, chipped or burnt track on the insulator", true},
-	{part.Plug, PlugSoot, "dry black soot", true},
-	{part.Plug, PlugFuel, "wet with fuel", true},
-	{part.Plug, PlugOil, "wet with oil at the tip", true},
+	{part.Plug, PlugNormal, "tan to light grey, even", "normal", false},
+	{part.Plug, PlugWorn, "rounded electrodes, wide gap", "worn", true},
+	{part.Plug, PlugCracked, "cracked, chipped or burnt track on the insulator", "cracked or tracked", true},
+	{part.Plug, PlugSoot, "dry black soot", "sooty", true},
+	{part.Plug, PlugFuel, "wet with fuel", "wet with fuel", true},
+	{part.Plug, PlugOil, "wet with oil at the tip", "wet with oil", true},
 
-	{part.Boot, BootSound, "sound, spring clean", false},
-	{part.Boot, BootTracked, "burnt track inside", true},
-	{part.Boot, BootTorn, "torn or swollen", true},
-	{part.Boot, BootNotHome, "was not pushed home", true},
+	{part.Boot, BootSound, "sound, spring clean", "sound", false},
+	{part.Boot, BootTracked, "burnt track inside", "tracked", true},
+	{part.Boot, BootTorn, "torn or swollen", "torn or swollen", true},
+	{part.Boot, BootNotHome, "was not pushed home", "not home", true},
 
-	{Connector, ConnectorSound, "clean, latched", false},
-	{Connector, ConnectorLoose, "loose or not latched", true},
-	{Connector, ConnectorBad, "corroded or bent pin", true},
+	{Connector, ConnectorSound, "clean, latched", "clean", false},
+	{Connector, ConnectorLoose, "loose or not latched", "loose", true},
+	{Connector, ConnectorBad, "corroded or bent pin", "corroded", true},
 }
 
 // FindingsOn lists the findings of one kind of item.

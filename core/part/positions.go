@@ -130,11 +130,20 @@ func (p Positions) Swap(a, b engine.Cylinder, kinds ...Kind) []Relocation {
 	return moves
 }
 
-// Describe is a move in words: "coil C2 to cylinder 4, coil C4 to cylinder 2".
+// Describe is a move in words, by where things went: "coil C2, boot B2 to
+// cylinder 4; coil C4, boot B4 to cylinder 2".
 func Describe(parts []Relocation) string {
-	words := make([]string, len(parts))
-	for i, r := range parts {
-		words[i] = r.Tag.Words() + " to " + r.To.String()
+	var places []engine.Place
+	going := map[engine.Place][]string{}
+	for _, r := range parts {
+		if going[r.To] == nil {
+			places = append(places, r.To)
+		}
+		going[r.To] = append(going[r.To], r.Tag.Words())
 	}
-	return strings.Join(words, ", ")
+	words := make([]string, len(places))
+	for i, to := range places {
+		words[i] = strings.Join(going[to], ", ") + " to " + to.String()
+	}
+	return strings.Join(words, "; ")
 }

@@ -43,7 +43,7 @@ func read(a *diagnose.Assessment) bool {
 }
 
 func readCodes(a *diagnose.Assessment) Card {
-	c := Card{Step: Find(ReadCodes), Target: string(engine.Whole),
+	c := Card{Step: Find(ReadCodes), Title: "Read the trouble codes", Target: string(engine.Whole),
 		Do:  "Read the stored and pending codes and write them all down before anything is cleared.",
 		Why: "A misfire code names the cylinder to begin with. It never names a part."}
 	var branches []branch
@@ -113,7 +113,7 @@ func inCondition(a *diagnose.Assessment) string {
 }
 
 func countMisfires(a *diagnose.Assessment) Card {
-	c := Card{Step: Find(CountMisfires), Target: string(engine.Whole),
+	c := Card{Step: Find(CountMisfires), Title: "Count the misfires of each cylinder", Target: string(engine.Whole),
 		Do:  fmt.Sprintf("Zero the misfire counters and run the engine for five minutes %s. Then write down the count of each cylinder.", inCondition(a)),
 		Why: "Counts show which cylinder it is and how strong the misfire is, so that a later run can be compared with this one."}
 	c.weigh(a, where(a, now(a)))
@@ -129,8 +129,9 @@ func swap(a *diagnose.Assessment, id string, from engine.Cylinder, kinds ...part
 	if len(kinds) > 1 {
 		what += " with " + a.Now.In(kinds[1], from).Words()
 	}
-	c.Do = fmt.Sprintf("Tag both, then move %s from cylinder %d to cylinder %d, and %s the other way. Clear the codes, zero the counters, run the engine %s.",
-		what, from, p.Cylinder, a.Now.In(kinds[0], p.Cylinder).Words(), inCondition(a))
+	c.Title = fmt.Sprintf("Move %s to cylinder %d", a.Now.In(kinds[0], from).Words(), p.Cylinder)
+	c.Do = fmt.Sprintf("Tag both. Move %s to cylinder %d; %s comes to cylinder %d. Clear the codes, zero the counters, run it %s.",
+		what, p.Cylinder, a.Now.In(kinds[0], p.Cylinder).Words(), from, inCondition(a))
 	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on cylinder %d. Cylinder %d, because %s.",
 		kinds[0], from, p.Cylinder, list(p.Why))
 	after, err := a.Now.Move(c.Parts)
@@ -187,8 +188,9 @@ func told(branches []branch, from, to engine.Cylinder, cylinders int) []branch {
 func lookConnector(a *diagnose.Assessment, at engine.Cylinder) Card {
 	item := evidence.Seen{Place: engine.At(at)}
 	c := Card{Step: Find(LookConnector), Target: "connector " + string(engine.At(at)), Cylinder: at, Look: []evidence.Seen{item},
-		Do:  fmt.Sprintf("Ignition off. Unlatch the coil connector of cylinder %d, look at pins and lock, and push it home until it clicks.", at),
-		Why: "It costs little, and a poor contact is cured at once. A clean look clears it only in part."}
+		Title: fmt.Sprintf("Look at the connector of cylinder %d", at),
+		Do:    fmt.Sprintf("Ignition off. Unlatch the coil connector of cylinder %d, look at pins and lock, and push it home until it clicks.", at),
+		Why:   "It costs little, and a poor contact is cured at once. A clean look clears it only in part."}
 	var branches []branch
 	for _, row := range evidence.FindingsOn(evidence.Connector) {
 		branches = append(branches, finding(a, item, row))
@@ -212,8 +214,9 @@ func lookPlugBoot(a *diagnose.Assessment, plug, boot part.Tag) Card {
 	}
 	p, b := evidence.Seen{Tag: plug}, evidence.Seen{Tag: boot}
 	c := Card{Step: Find(LookPlugBoot), Target: plug.Words() + " and " + boot.Words(), Cylinder: plugAt, Look: []evidence.Seen{p, b},
-		Do:  "Look " + at + ": gap, insulator and nose of the plug; inside of the boot and its spring.",
-		Why: "A crack, a track or a wide gap shows at once; a clean look clears only in part."}
+		Title: fmt.Sprintf("Look at %s and %s", plug.Words(), boot.Words()),
+		Do:    "Look " + at + ": gap, insulator and nose of the plug; inside of the boot and its spring.",
+		Why:   "A crack, a track or a wide gap shows at once; a clean look clears only in part."}
 	p.Finding, b.Finding = evidence.PlugNormal, evidence.BootSound
 	bothSound := evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{p, b}}}
 	sound := func(w diagnose.World) float64 { return a.Finding(w, b) }
@@ -222,14 +225,14 @@ func lookPlugBoot(a *diagnose.Assessment, plug, boot part.Tag) Card {
 	for _, row := range evidence.FindingsOn(part.Plug)[1:] {
 		one := finding(a, p, row)
 		chance := one.chance
-		one.outcome.Words = "Plug " + row.Words + "; boot sound"
+		one.outcome.Words = "Plug " + row.Short + ", boot sound"
 		one.outcome.Record.Look.Items = append(one.outcome.Record.Look.Items, b)
 		one.chance = func(w diagnose.World) float64 { return sound(w) * chance(w) }
 		branches = append(branches, one)
 	}
 	for _, row := range evidence.FindingsOn(part.Boot)[1:] {
 		one := finding(a, b, row)
-		one.outcome.Words = "Boot " + row.Words
+		one.outcome.Words = "Boot " + row.Short
 		branches = append(branches, one)
 	}
 	c.weigh(a, branches)

@@ -14,6 +14,8 @@ import (
 // Card is a step made concrete for this job.
 type Card struct {
 	Step Step
+	// Title is the step in a few words, readable from afar.
+	Title string
 	// Target is what the step is done to, such as "coil C2", and Cylinder where.
 	Target   string
 	Cylinder engine.Cylinder

@@ -32,11 +32,11 @@ const (
 // The cautions. The maker's procedure, local rules and licensed practice come
 // before any of them.
 const (
-	highVoltage = "Engine and ignition off before a coil is touched: tens of kV. With a pacemaker, stay away from a running ignition."
-	lockTab     = "Unlock the connector and pull it by its body, never by the wires; pull the coil straight up by its body."
-	runningBay  = "Running engine: hands, hair and leads clear of belts, fan and hot exhaust; lead the exhaust gas off."
-	rawFuel     = "A dead cylinder sends raw fuel to the catalyst: keep runs short; with the lamp flashing, no hard driving."
-	coldHead    = "Take plugs out of an alloy head cold unless the maker says otherwise; blow the well out first, eyes protected."
+	highVoltage = "Ignition off before a coil is touched: tens of kV. With a pacemaker, stay away."
+	lockTab     = "Pull connector and coil by their bodies, never by the wires."
+	runningBay  = "Hands, hair and leads clear of belts, fan and hot exhaust; lead the gas off."
+	rawFuel     = "A dead cylinder sends raw fuel to the catalyst: short runs, and no hard driving with the lamp flashing."
+	coldHead    = "Plugs out of a cold head unless the maker says otherwise; blow the well out first, eyes protected."
 	threads     = "Start every plug by hand, then the maker's torque."
 	openCoil    = "Never run a coil with nothing on its output."
 	makerFirst  = "The maker's procedure comes first."

@@ -1,0 +1,156 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"glenmist/store"
+	"glenmist/store/cluster"
+	"glenmist/store/demo"
+	"glenmist/web"
+)
+
+const shutdownTime = 10 * time.Second
+
+// open connects to the database that the flags name.
+func open(cmd *cobra.Command) (*store.Store, error) {
+	url, _ := cmd.Flags().GetString("database-url")
+	if url == "" {
+		return nil, usageError{errors.New("expected a database: set GLENMIST_DATABASE_URL or --database-url, or run make demo, which brings its own")}
+	}
+	return store.Open(url)
+}
+
+func listenFlags(cmd *cobra.Command) {
+	cmd.Flags().String("listen", "127.0.0.1:8484", "address to serve on; loopback unless you say otherwise")
+}
+
+func serveCommand() *cobra.Command {
+	cmd := &cobra.Command{Use: "serve", Short: "Serve the jobs of a database in the browser", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			log, err := logger(cmd)
+			if err != nil {
+				return err
+			}
+			s, err := open(cmd)
+			if err != nil {
+				return err
+			}
+			defer func() { _ = s.Close() }()
+			n, err := s.Migrate(cmd.Context())
+			if err != nil {
+				return fmt.Errorf("migrate: %w", err)
+			}
+			log.Info("schema is up to date", "migrations_run", n)
+			return serve(cmd, s, log)
+		}}
+	listenFlags(cmd)
+	return cmd
+}
+
+// serve serves until the context ends, then lets what is under way finish.
+func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
+	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version})
+	if err != nil {
+		return err
+	}
+	address, _ := cmd.Flags().GetString("listen")
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		return fmt.Errorf("cannot serve on %s: %w; PORT= or --listen chooses another", address, err)
+	}
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 32 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
+	fmt.Fprintf(cmd.OutOrStdout(), "Glenmist is at http://%s (Ctrl-C stops it)\n", l.Addr())
+	ended := make(chan error, 1)
+	go func() { ended <- server.Serve(l) }()
+	select {
+	case err := <-ended:
+		return err
+	case <-cmd.Context().Done():
+	}
+	fmt.Fprintln(cmd.OutOrStdout(), "Stopping.")
+	ctx, cancel := context.WithTimeout(context.Background(), shutdownTime)
+	defer cancel()
+	if err := server.Shutdown(ctx); err != nil {
+		return fmt.Errorf("stop: %w", err)
+	}
+	return nil
+}
+
+func migrateCommand() *cobra.Command {
+	return &cobra.Command{Use: "migrate", Short: "Bring the database's schema up to date", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := open(cmd)
+			if err != nil {
+				return err
+			}
+			defer func() { _ = s.Close() }()
+			n, err := s.Migrate(cmd.Context())
+			if err != nil {
+				return fmt.Errorf("migrate: %w", err)
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Schema is up to date; %d migrations run.\n", n)
+			return nil
+		}}
+}
+
+func demoCommand() *cobra.Command {
+	cmd := &cobra.Command{Use: "demo", Short: "Serve an invented workshop from a private PostgreSQL", Args: cobra.NoArgs,
+		Long: "Serves an invented workshop. Without a database it starts a private PostgreSQL of its own on loopback, keeps its data, and stops it again on Ctrl-C.",
+		RunE: runDemo}
+	listenFlags(cmd)
+	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
+	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
+	return cmd
+}
+
+func runDemo(cmd *cobra.Command, _ []string) (err error) {
+	log, err := logger(cmd)
+	if err != nil {
+		return err
+	}
+	state, _ := cmd.Flags().GetString("state")
+	reset, _ := cmd.Flags().GetBool("reset")
+	url, _ := cmd.Flags().GetString("database-url")
+	if reset {
+		if url != "" {
+			return usageError{errors.New("--reset deletes the private PostgreSQL only; a database named by GLENMIST_DATABASE_URL is left alone")}
+		}
+		if err := cluster.Remove(state); err != nil {
+			return err
+		}
+	}
+	if url == "" {
+		c, err := cluster.Start(cmd.Context(), state)
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, c.Stop()) }()
+		log.Info("private PostgreSQL is up", "folder", c.Dir)
+		url = c.URL
+	}
+	s, err := store.Open(url)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = s.Close() }()
+	if _, err := s.Migrate(cmd.Context()); err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	loaded, err := demo.Load(cmd.Context(), s, time.Now())
+	if err != nil {
+		return err
+	}
+	if loaded {
+		log.Info("demo jobs are loaded")
+	}
+	return serve(cmd, s, log)
+}

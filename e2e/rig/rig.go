@@ -1,0 +1,113 @@
+// Package rig runs the real server on a real, throwaway database, and a real
+// browser to drive it: for the journeys and for the pictures.
+package rig
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"glenmist/store"
+	"glenmist/store/cluster"
+	"glenmist/store/demo"
+	"glenmist/web"
+)
+
+// Rig is a server with its database.
+type Rig struct {
+	// URL is the server's address, without a slash at the end.
+	URL   string
+	Store *store.Store
+
+	cluster *cluster.Cluster
+	server  *http.Server
+	address string
+	now     func() time.Time
+}
+
+// Start starts a server on an empty database, or on the demo's jobs. now is the
+// server's clock.
+func Start(ctx context.Context, now func() time.Time, withDemo bool) (*Rig, error) {
+	c, err := cluster.StartThrowaway(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r := &Rig{cluster: c, address: "127.0.0.1:0", now: now}
+	if err := r.Serve(); err != nil {
+		return nil, errors.Join(err, c.Stop())
+	}
+	if withDemo {
+		if _, err := demo.Load(ctx, r.Store, now()); err != nil {
+			return nil, errors.Join(err, r.Stop())
+		}
+	}
+	return r, nil
+}
+
+// Serve connects to the database and serves, at the same address as before when
+// it served already.
+func (r *Rig) Serve() error {
+	var err error
+	if r.Store, err = store.Open(r.cluster.URL); err != nil {
+		return err
+	}
+	if _, err := r.Store.Migrate(context.Background()); err != nil {
+		return err
+	}
+	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test"})
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", r.address)
+	if err != nil {
+		return err
+	}
+	r.address = l.Addr().String()
+	r.URL = "http://" + r.address
+	r.server = &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second}
+	go func() { _ = r.server.Serve(l) }()
+	return nil
+}
+
+// Close takes the server away and leaves the database running.
+func (r *Rig) Close() error { return errors.Join(r.server.Close(), r.Store.Close()) }
+
+// Stop takes everything away.
+func (r *Rig) Stop() error { return errors.Join(r.Close(), r.cluster.Stop()) }
+
+// Browser starts a headless Chromium with an empty profile. Cancel ends it.
+func Browser(ctx context.Context) (context.Context, context.CancelFunc, error) {
+	path := ""
+	for _, name := range []string{os.Getenv("GLENMIST_CHROMIUM"), "chromium", "chromium-browser"} {
+		if name == "" {
+			continue
+		}
+		if found, err := exec.LookPath(name); err == nil {
+			path = found
+			break
+		}
+	}
+	if path == "" {
+		return nil, nil, errors.New("Chromium was not found: run scripts/need.sh, or install Debian's package chromium, or set GLENMIST_CHROMIUM")
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.WindowSize(1280, 800))
+	alloc, stopAlloc := chromedp.NewExecAllocator(ctx, options...)
+	browser, stop := chromedp.NewContext(alloc)
+	if err := chromedp.Do(browser); err != nil {
+		stop()
+		stopAlloc()
+		return nil, nil, fmt.Errorf("start Chromium: %w", err)
+	}
+	return browser, func() { stop(); stopAlloc() }, nil
+}

@@ -1,0 +1,123 @@
+// Command shots takes the pictures in docs/screenshots from the demo's jobs, on
+// a database of its own. With -path it takes one picture of one address.
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+
+	"glenmist/e2e/rig"
+)
+
+// picture is one view at one size.
+type picture struct {
+	name, path string
+	w, h       int64
+	dark       bool
+}
+
+// The demo's jobs by number, in the order in which they came in.
+var pictures = []picture{
+	{"jobs", "/jobs", 1280, 800, false},
+	{"new-job", "/jobs/new", 1280, 800, false},
+	{"bench-next-step", "/jobs/%d-006", 1280, 800, false},
+	{"bench-dark", "/jobs/%d-006", 1280, 800, true},
+	{"bench-narrow", "/jobs/%d-006", 390, 844, false},
+	{"waiting", "/jobs/%d-005", 1280, 800, false},
+	{"followed", "/jobs/%d-004", 1280, 800, false},
+	{"stayed", "/jobs/%d-003", 1280, 800, false},
+	{"gone", "/jobs/%d-002", 1280, 800, true},
+	{"signed", "/jobs/%d-001", 1280, 800, false},
+	{"codes", "/jobs/%d-007/codes", 1280, 800, false},
+	{"counts", "/jobs/%d-006/counters", 1280, 800, false},
+	{"watch", "/jobs/%d-005/watch", 1280, 800, false},
+	{"move", "/jobs/%d-006/move?tag=C2&to=4", 1280, 800, false},
+	{"look", "/jobs/%d-004/look", 1280, 800, false},
+	{"verdict", "/jobs/%d-004/verdict", 1280, 800, false},
+	{"withdraw", "/jobs/%d-004/withdraw?entry=3", 1280, 800, false},
+	{"help", "/help", 1280, 800, false},
+}
+
+// The moment the pictures are taken at, so that they do not change by the hour.
+var moment = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+
+func main() {
+	out := flag.String("out", "docs/screenshots", "folder for the pictures")
+	one := flag.String("path", "", "take one address only; %d stands for the year")
+	w := flag.Int64("w", 1280, "width, with -path")
+	h := flag.Int64("h", 800, "height, with -path")
+	dark := flag.Bool("dark", false, "dark theme, with -path")
+	name := flag.String("name", "one", "name of the picture, with -path")
+	flag.Parse()
+	list := pictures
+	if *one != "" {
+		list = []picture{{*name, *one, *w, *h, *dark}}
+	}
+	if err := take(*out, list); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func take(out string, list []picture) (err error) {
+	if err := os.MkdirAll(out, 0o755); err != nil {
+		return err
+	}
+	r, err := rig.Start(context.Background(), func() time.Time { return moment }, true)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, r.Stop()) }()
+	browser, stop, err := rig.Browser(context.Background())
+	if err != nil {
+		return err
+	}
+	defer stop()
+	for _, p := range list {
+		scheme := "light"
+		if p.dark {
+			scheme = "dark"
+		}
+		path := p.path
+		if filepath.Base(path) != path && containsVerb(path) {
+			path = fmt.Sprintf(path, moment.Year())
+		}
+		_, err := chromedp.Call(browser, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}})
+		if err != nil {
+			return err
+		}
+		if err := chromedp.Do(browser, chromedp.EmulateViewport(p.w, p.h), chromedp.Navigate(r.URL+path),
+			chromedp.WaitReady(chromedp.CSS("main"))); err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
+		if _, err := chromedp.Run(browser, chromedp.Evaluate[bool](`document.fonts.ready.then(() => true)`, chromedp.EvalAwaitPromise)); err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
+		png, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
+		if err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
+		if err := os.WriteFile(filepath.Join(out, p.name+".png"), png, 0o644); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func containsVerb(path string) bool {
+	for i := 0; i+1 < len(path); i++ {
+		if path[i] == '%' && path[i+1] == 'd' {
+			return true
+		}
+	}
+	return false
+}

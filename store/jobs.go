@@ -1,0 +1,195 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+)
+
+// Record is a job as it was read, with the version that a write must name.
+type Record struct {
+	Job     job.Job
+	Version int
+}
+
+// Page bounds one list of jobs.
+const Page = 50
+
+// Jobs lists jobs, the newest first, up to [Page] of them after skipping some,
+// and says whether there are more. It makes three queries however many jobs there are.
+func (s *Store) Jobs(ctx context.Context, skip int) (list []Record, more bool, err error) {
+	var rows []jobRow
+	err = s.db.WithContext(ctx).Joins("Vehicle").Order("opened_at desc, jobs.id desc").
+		Offset(skip).Limit(Page + 1).Find(&rows).Error
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > Page; more {
+		rows = rows[:Page]
+	}
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	var entries []entryRow
+	if err := s.db.WithContext(ctx).Where("job_id in ?", ids).Order("job_id, seq").Find(&entries).Error; err != nil {
+		return nil, false, err
+	}
+	of := map[int64][]entryRow{}
+	for _, e := range entries {
+		of[e.JobID] = append(of[e.JobID], e)
+	}
+	for _, r := range rows {
+		j, err := r.job(of[r.ID])
+		if err != nil {
+			return nil, false, err
+		}
+		list = append(list, Record{j, r.Version})
+	}
+	return list, more, nil
+}
+
+// Job reads one job by its number, or fails with ErrNotFound.
+func (s *Store) Job(ctx context.Context, number string) (Record, error) {
+	var row jobRow
+	err := s.db.WithContext(ctx).Joins("Vehicle").Where("jobs.number = ?", number).Take(&row).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return Record{}, fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(number))
+	}
+	if err != nil {
+		return Record{}, err
+	}
+	var entries []entryRow
+	if err := s.db.WithContext(ctx).Where("job_id = ?", row.ID).Order("seq").Find(&entries).Error; err != nil {
+		return Record{}, err
+	}
+	j, err := row.job(entries)
+	return Record{j, row.Version}, err
+}
+
+// Open writes a new job. With no number it gets the next free one of its year.
+// The vehicle is made when its fleet number is new; otherwise its engine must be
+// the one on record. It returns the number.
+func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
+	numbered := j.Number != ""
+	if !numbered {
+		j.Number = "unnumbered" // replaced below; any valid one will do for the check
+	}
+	if err := j.Validate(); err != nil {
+		return "", err
+	}
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		vehicleID, err := vehicle(tx, j.Vehicle)
+		if err != nil {
+			return err
+		}
+		for try := 0; !numbered && try < 1000; try++ {
+			var n int64
+			if err := tx.Raw("select nextval('job_numbers')").Scan(&n).Error; err != nil {
+				return err
+			}
+			j.Number = fmt.Sprintf("%d-%03d", j.Opened.Year(), n)
+			var taken int64
+			if err := tx.Model(&jobRow{}).Where("number = ?", j.Number).Count(&taken).Error; err != nil {
+				return err
+			}
+			if taken == 0 {
+				break
+			}
+		}
+		row := rowOfJob(j, vehicleID)
+		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
+			if errors.Is(err, gorm.ErrDuplicatedKey) {
+				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)
+			}
+			return err
+		}
+		for _, e := range j.Ledger {
+			if err := insert(tx, row.ID, e); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return j.Number, err
+}
+
+// Vehicle finds a vehicle by its fleet number; ok is false when it is new.
+func (s *Store) Vehicle(ctx context.Context, fleet string) (v job.Vehicle, ok bool, err error) {
+	var row vehicleRow
+	err = s.db.WithContext(ctx).Where("fleet = ?", fleet).Take(&row).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return v, false, nil
+	}
+	if err != nil {
+		return v, false, err
+	}
+	v, err = row.vehicle()
+	return v, err == nil, err
+}
+
+func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
+	want := rowOfVehicle(v)
+	var have vehicleRow
+	err := tx.Where("fleet = ?", v.Fleet).Take(&have).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		err = tx.Create(&want).Error
+		return want.ID, err
+	}
+	if err != nil {
+		return 0, err
+	}
+	want.ID, want.What = have.ID, have.What
+	if want != have {
+		known, err := have.vehicle()
+		if err != nil {
+			return 0, err
+		}
+		return 0, invalid.Errors{{Field: "vehicle.engine", Expected: fmt.Sprintf("the engine on record for %s: %s, belt drive at the %s", v.Fleet, known.Engine.Describe(), known.Engine.BeltEnd),
+			Got: v.Engine.Describe() + ", belt drive at the " + string(v.Engine.BeltEnd)}}
+	}
+	return have.ID, nil
+}
+
+// Append adds an entry to a job that was read at a version. It fails with
+// ErrStale when somebody wrote to the job since, and with [invalid.Errors] when
+// the entry does not fit. Nothing is written then.
+func (s *Store) Append(ctx context.Context, rec Record, e evidence.Entry) (Record, error) {
+	longer, err := rec.Job.Ledger.Add(rec.Job.Vehicle.Engine, e)
+	if err != nil {
+		return rec, err
+	}
+	e = longer[len(longer)-1]
+	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var ids []int64
+		err := tx.Raw("update jobs set version = version + 1 where number = ? and version = ? returning id",
+			rec.Job.Number, rec.Version).Scan(&ids).Error
+		if err != nil {
+			return err
+		}
+		if len(ids) == 0 {
+			return ErrStale
+		}
+		return insert(tx, ids[0], e)
+	})
+	if err != nil {
+		return rec, err
+	}
+	rec.Job.Ledger = longer
+	rec.Version++
+	return rec, nil
+}
+
+func insert(tx *gorm.DB, jobID int64, e evidence.Entry) error {
+	row, err := rowOfEntry(jobID, e)
+	if err != nil {
+		return err
+	}
+	return tx.Create(&row).Error
+}

@@ -1,0 +1,46 @@
+// Every control that has a key carries it in data-key. A key pressed outside a
+// field works that control: a link is followed, a button pressed, a field
+// focused. The list behind "?" is read off the page, so it is never out of date.
+export const keys = () => ({
+  init() {
+    document.addEventListener("keydown", (event) => this.press(event));
+  },
+
+  press(event) {
+    if (event.ctrlKey || event.altKey || event.metaKey || event.defaultPrevented) return;
+    const field = event.target.closest("input:not([type=checkbox],[type=radio]), textarea, select");
+    if (event.key === "Escape") {
+      if (field) field.blur();
+      return;
+    }
+    if (field || this.$refs.list.open) return;
+    if (event.key === "?") {
+      event.preventDefault();
+      this.show();
+      return;
+    }
+    const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    if (!control) return;
+    event.preventDefault();
+    control.focus();
+    if (!control.matches("[data-key-focus]")) control.click();
+  },
+
+  show() {
+    const body = this.$refs.keys;
+    body.replaceChildren();
+    for (const control of document.querySelectorAll("[data-key]")) {
+      const row = document.createElement("tr");
+      const key = document.createElement("kbd");
+      key.textContent = control.dataset.key;
+      row.insertCell().append(key);
+      row.insertCell().textContent = control.dataset.does || control.getAttribute("aria-label") || control.textContent.trim();
+      body.append(row);
+    }
+    this.$refs.list.showModal();
+  },
+
+  hide() {
+    this.$refs.list.close();
+  },
+});

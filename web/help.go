@@ -1,0 +1,34 @@
+package web
+
+import (
+	"net/http"
+
+	"glenmist/core/fault"
+	"glenmist/core/plan"
+)
+
+type helpPage struct {
+	base
+	Version string
+	Faults  []fault.Mode
+	Steps   []plan.Step
+	Condemn float64
+}
+
+func (s *server) help(w http.ResponseWriter, r *http.Request) {
+	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, fault.Catalogue, plan.Steps, plan.Condemn})
+}
+
+// licences sends the notices of all that is in the binary.
+func (s *server) licences(w http.ResponseWriter, _ *http.Request) {
+	writeText(w, http.StatusOK, Licences())
+}
+
+// Licences is the notices of all third-party work in the binary.
+func Licences() string {
+	text, err := built.ReadFile("static/licences.txt")
+	if err != nil {
+		return "This binary was built without its notices; make build makes them.\n"
+	}
+	return string(text)
+}

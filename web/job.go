@@ -1,0 +1,380 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/plan"
+	"glenmist/store"
+)
+
+// jobPage is the bench: plan, next step or work view, suspects, ledger.
+type jobPage struct {
+	base
+	Job      job.Job
+	At       string // the job's address
+	Version  int
+	By       string
+	Status   plan.Status
+	Stamp    string
+	Plan     planView
+	Chosen   *chosenView
+	Next     plan.Card
+	Elses    []elseView
+	Gates    []plan.Gate
+	Suspects []suspectView
+	Ledger   []ledgerLine
+	Saved    *ledgerLine
+	// Drift says that a signed verdict no longer stands as it was signed.
+	Drift string
+	View  *viewPage
+	Views []viewTab
+	Tabs  []viewTab
+	Stale []ledgerLine
+	Wrong invalid.Errors
+}
+
+// viewTab is a link to a work view.
+type viewTab struct {
+	Href, Name, Key, Does string
+	Current               bool
+}
+
+// chosenView is all about one cylinder.
+type chosenView struct {
+	N                int
+	Suspicion, Count string
+	Parts            []partLine
+	Suspects         []suspectView
+	Close            string
+}
+
+type partLine struct {
+	Words, From string
+	Looks       []string
+}
+
+type suspectView struct {
+	diagnose.Suspect
+	Name  string
+	Bar   int // of 1000
+	Open  bool
+	Lines []reasonLine
+	Modes []string
+}
+
+type reasonLine struct {
+	For   bool
+	Odds  string
+	Entry int
+	Text  string
+}
+
+type elseView struct {
+	Card  plan.Card
+	Extra int
+	Href  string
+}
+
+type ledgerLine struct {
+	Entry     evidence.Entry
+	Words     string
+	Decode    string
+	Withdrawn *evidence.Entry
+	Can       bool // can be withdrawn
+	Href      string
+}
+
+// seen is a job read from the store, with what it says.
+type seen struct {
+	rec  store.Record
+	a    *diagnose.Assessment
+	plan plan.Plan
+}
+
+func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
+		return seen{}, false
+	}
+	return assess(rec), true
+}
+
+func assess(rec store.Record) seen {
+	a := diagnose.Assess(rec.Job)
+	return seen{rec, a, plan.For(rec.Job, a)}
+}
+
+func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	s.render(w, r, http.StatusOK, "job.html", s.jobPage(r, it, nil))
+}
+
+// jobPage makes the bench. A view takes the place of the next step's card.
+func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
+	j := it.rec.Job
+	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
+		Version: it.rec.Version, Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Gates: it.plan.Gates, View: view}
+	p.By = p.Hand
+	if p.By == "" {
+		p.By = j.By
+	}
+	p.Stamp = stamps[p.Status.State]
+	chosen := chosenCylinder(r, it)
+	p.Plan = newPlan(it.a, j.Number, chosen)
+	p.Suspects = suspectViews(it.a.Suspects)
+	if chosen > 0 {
+		p.Chosen = p.chosen(it.a, chosen)
+	}
+	if p.Signed() {
+		it.plan.Alternatives = nil
+	}
+	for _, alt := range it.plan.Alternatives {
+		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(alt.Card)})
+	}
+	p.Ledger = ledgerLines(j, it.a, p.At)
+	if n, err := strconv.Atoi(r.URL.Query().Get("saved")); err == nil {
+		for i := range p.Ledger {
+			if p.Ledger[i].Entry.Seq == n {
+				p.Saved = &p.Ledger[i]
+			}
+		}
+	}
+	if signed, ok := j.Signed(); ok {
+		if now := plan.SignedNow(it.a, *signed.Verdict); now < plan.Condemn {
+			p.Drift = fmt.Sprintf("Signed at %.0f %%, but the evidence as it stands now gives %.0f %%. Look again before a part is bought.", 100*signed.Verdict.P, 100*now)
+		}
+	}
+	p.Tabs = tabs(p.At, view)
+	return p
+}
+
+func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
+	if c, err := it.rec.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
+		return c
+	}
+	if w := it.a.Worst(); it.a.Suspicion[w-1] >= 0.5 {
+		return w
+	}
+	return 0
+}
+
+func suspectViews(all []diagnose.Suspect) []suspectView {
+	var views []suspectView
+	for i, s := range all {
+		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
+		for _, r := range s.Reasons {
+			v.Lines = append(v.Lines, reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Entry, r.Text})
+		}
+		if len(s.Shares) > 1 {
+			for _, sh := range s.Shares {
+				v.Modes = append(v.Modes, fmt.Sprintf("%s %.0f %%", sh.Hypothesis.Mode.Words, 100*sh.P))
+			}
+		}
+		views = append(views, v)
+	}
+	return views
+}
+
+func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
+	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell planCell) bool { return cell.N == int(c) })]
+	v := &chosenView{N: int(c), Suspicion: cell.Suspicion, Count: cell.Count, Close: p.At}
+	for _, k := range part.Kinds {
+		t := a.Now.In(k, c)
+		line := partLine{Words: t.Words()}
+		if _, from, _ := t.Split(); from != c {
+			line.From = fmt.Sprintf("came from cylinder %d", from)
+		}
+		line.Looks = looksAt(a, evidence.Seen{Tag: t})
+		v.Parts = append(v.Parts, line)
+	}
+	v.Parts = append(v.Parts, partLine{Words: "connector", Looks: looksAt(a, evidence.Seen{Place: engine.At(c)})})
+	for _, s := range p.Suspects {
+		if s.Place == engine.At(c) && len(v.Suspects) < 3 {
+			v.Suspects = append(v.Suspects, s)
+		}
+	}
+	return v
+}
+
+func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {
+	var words []string
+	for _, m := range a.Moments {
+		if m.Entry.Look == nil {
+			continue
+		}
+		for _, seen := range m.Entry.Look.Items {
+			if seen.Tag == item.Tag && seen.Place == item.Place {
+				words = append(words, seen.Finding.Words())
+			}
+		}
+	}
+	return words
+}
+
+// ledgerLines lists the ledger with the newest entry first.
+func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
+	gone := j.Ledger.Withdrawn()
+	said := map[int]string{}
+	for _, d := range a.Decodes {
+		if d.Outcome != diagnose.Waiting {
+			said[d.Move] = string(d.Outcome)
+		}
+	}
+	var lines []ledgerLine
+	for _, e := range slices.Backward(j.Ledger) {
+		line := ledgerLine{Entry: e, Words: diagnose.Sentence(e), Decode: said[e.Seq], Can: e.Withdraw == nil,
+			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
+		if by, ok := gone[e.Seq]; ok {
+			line.Withdrawn, line.Can, line.Decode = &by, false, ""
+		}
+		lines = append(lines, line)
+	}
+	return lines
+}
+
+// viewFor is the work view in which a step is recorded, with what it asks for
+// filled in.
+func viewFor(c plan.Card) string {
+	switch c.Step.ID {
+	case plan.ReadCodes:
+		return "codes"
+	case plan.CountMisfires, plan.RunAfterMove:
+		return "counters"
+	case plan.SwapCoil, plan.SwapPlug:
+		return fmt.Sprintf("move?tag=%s&to=%d", c.Parts[0].Tag, c.Partner.Cylinder)
+	case plan.LookConnector, plan.LookPlugBoot:
+		q := url.Values{}
+		for _, item := range c.Look {
+			switch {
+			case item.Place != "":
+				n, _ := item.Place.Cylinder()
+				q.Set("connector", fmt.Sprint(n))
+			default:
+				q.Set(string(item.Tag.Kind()), string(item.Tag))
+			}
+		}
+		return "look?" + q.Encode()
+	case plan.SignVerdict:
+		return "verdict"
+	}
+	return "counters"
+}
+
+// ViewHref is where the next step is recorded in full.
+func (p jobPage) ViewHref() string { return p.At + "/" + viewFor(p.Next) }
+
+// Kind helpers for the template.
+
+// IsSwap says that the next step is an exchange.
+func (p jobPage) IsSwap() bool { return len(p.Next.Parts) > 0 }
+
+// IsSign says that the next step is to sign.
+func (p jobPage) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
+
+// Signed says that a verdict stands: what is left is the repair and its proof.
+func (p jobPage) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }
+
+// Taps says whether the outcomes can be recorded with one tap.
+func (p jobPage) Taps() bool {
+	return !p.IsSwap() && len(p.Next.Outcomes) > 0
+}
+
+// Recordable says whether one outcome can.
+func (p jobPage) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
+
+// Many says that there are so many outcomes that they go in two columns.
+func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }
+
+// ShowGates says whether the gates are worth showing yet.
+func (p jobPage) ShowGates() bool {
+	return len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
+}
+
+// tapOutcome records what the next step's card offers: an outcome, an exchange
+// that has been made, or the signature.
+func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	refuse := func(code int, wrong invalid.Errors) {
+		page := s.jobPage(r, it, nil)
+		page.Wrong = wrong
+		if code == http.StatusConflict {
+			page.Stale = since(page.Ledger, r.PostForm)
+		}
+		s.render(w, r, code, "job.html", page)
+	}
+	if r.PostForm.Get("version") != strconv.Itoa(it.rec.Version) {
+		refuse(http.StatusConflict, nil)
+		return
+	}
+	entry, wrong := tapped(it.plan, r.PostForm)
+	if len(wrong) == 0 {
+		s.stamp(&entry, r.PostForm)
+		rec, err := s.Jobs.Append(r.Context(), it.rec, entry)
+		switch {
+		case err == nil:
+			s.remember(w, "hand", entry.By)
+			s.saved(w, r, rec)
+			return
+		case isStale(err):
+			if it, ok = s.see(w, r); ok {
+				refuse(http.StatusConflict, nil)
+			}
+			return
+		}
+		if wrong = fieldsOf(err); wrong == nil {
+			s.failStore(w, r, err)
+			return
+		}
+	}
+	refuse(http.StatusUnprocessableEntity, wrong)
+}
+
+// tapped is the entry that a tap on the card stands for.
+func tapped(p plan.Plan, v url.Values) (evidence.Entry, invalid.Errors) {
+	bad := badText(v)
+	step, outcome := v.Get("step"), v.Get("outcome")
+	if step != p.Next.Step.ID {
+		bad.Add("step", p.Next.Step.ID+", the step that the card shows", invalid.Quote(step))
+	}
+	if len(bad) > 0 {
+		return evidence.Entry{}, bad
+	}
+	switch {
+	case step == plan.SignVerdict:
+		e, err := p.Sign()
+		return e, invalid.From(err)
+	case len(p.Next.Parts) > 0 && outcome == "moved":
+		return evidence.Entry{Move: &evidence.Move{Parts: p.Next.Parts, Cleared: true}}, nil
+	}
+	for _, o := range p.Next.Outcomes {
+		if o.ID == outcome && len(p.Next.Parts) == 0 && o.Record.Kind() != "" {
+			return o.Record, nil
+		}
+	}
+	bad.Add("outcome", "one of the outcomes on the card", invalid.Quote(outcome))
+	return evidence.Entry{}, bad
+}

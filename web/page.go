@@ -1,0 +1,243 @@
+package web
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"glenmist/core/invalid"
+	"glenmist/core/unit"
+	"glenmist/store"
+)
+
+//go:embed *.html
+var templateFiles embed.FS
+
+type pages struct{ set *template.Template }
+
+func loadPages(a *assets) (*pages, error) {
+	set, err := template.New("").Funcs(template.FuncMap{
+		"asset":     a.url,
+		"percent":   unit.Percent,
+		"thousands": unit.Thousands,
+		"capital":   capital,
+		"when":      func(t time.Time) string { return t.Format("2 Jan 15:04") },
+		"iso":       func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
+		"odds":      odds,
+		"join":      strings.Join,
+		"add":       func(a, b int) int { return a + b },
+		"half":      func(n int) int { return n / 2 },
+		"neg":       func(n int) int { return -n },
+		"digits":    func() []string { return strings.Split("1234567890", "") },
+		"dict":      dict,
+	}).ParseFS(templateFiles, "*.html")
+	return &pages{set}, err
+}
+
+// dict makes a map for a template that is called with several values.
+func dict(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, errors.New("dict: expected pairs")
+	}
+	m := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		key, ok := pairs[i].(string)
+		if !ok {
+			return nil, fmt.Errorf("dict: expected a name, got %v", pairs[i])
+		}
+		m[key] = pairs[i+1]
+	}
+	return m, nil
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// odds says a weight of evidence as "12 times" for the reader.
+func odds(logOdds float64) string {
+	times := math.Exp(math.Abs(logOdds))
+	switch {
+	case times < 10:
+		return fmt.Sprintf("%.1f×", times)
+	case times < 1000:
+		return fmt.Sprintf("%.0f×", times)
+	}
+	return ">1000×"
+}
+
+// base is what every page has.
+type base struct {
+	Title string
+	Theme string // "light", "dark", or "" for the device's own
+	Hand  string // who works here, as last given
+	Path  string
+}
+
+// themes are the choices, in the order in which the button goes through them.
+var themes = []string{"", "light", "dark"}
+
+func (s *server) base(r *http.Request, title string) base {
+	b := base{Title: title, Path: r.URL.Path}
+	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
+		b.Theme = c.Value
+	}
+	if c, err := r.Cookie("hand"); err == nil {
+		if name, err := url.QueryUnescape(c.Value); err == nil && len(name) <= 80 {
+			b.Hand = name
+		}
+	}
+	return b
+}
+
+// NextTheme is what the theme button changes to.
+func (b base) NextTheme() string {
+	for i, t := range themes {
+		if t == b.Theme {
+			return themes[(i+1)%len(themes)]
+		}
+	}
+	return ""
+}
+
+// ThemeWords says what the theme button changes to.
+func (b base) ThemeWords() string {
+	if t := b.NextTheme(); t != "" {
+		return t
+	}
+	return "auto"
+}
+
+func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	theme := r.PostForm.Get("theme")
+	if theme != "light" && theme != "dark" {
+		theme = ""
+	}
+	s.remember(w, "theme", theme)
+	back := r.PostForm.Get("back")
+	if u, err := url.Parse(back); err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, "\\") {
+		back = "/jobs"
+	}
+	http.Redirect(w, r, back, http.StatusSeeOther)
+}
+
+// remember keeps a choice in a cookie of this browser for a year.
+func (s *server) remember(w http.ResponseWriter, name, value string) {
+	http.SetCookie(w, &http.Cookie{Name: name, Value: url.QueryEscape(value), Path: "/", MaxAge: 365 * 24 * 3600,
+		HttpOnly: true, SameSite: http.SameSiteStrictMode})
+}
+
+// render writes a page. It is made in memory first, so that an error in a
+// template becomes a clean 500 and not half a page.
+func (s *server) render(w http.ResponseWriter, r *http.Request, code int, name string, data any) {
+	var page bytes.Buffer
+	if err := s.pages.set.ExecuteTemplate(&page, name, data); err != nil {
+		s.Log.Error("template", "name", name, "path", r.URL.Path, "error", err)
+		http.Error(w, "This page could not be made. Nothing was lost.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(code)
+	_, _ = page.WriteTo(w)
+}
+
+type failPage struct {
+	base
+	Words string
+}
+
+func (s *server) fail(w http.ResponseWriter, r *http.Request, code int, words string) {
+	s.render(w, r, code, "fail.html", failPage{s.base(r, http.StatusText(code)), words})
+}
+
+func (s *server) notFound(w http.ResponseWriter, r *http.Request) {
+	s.fail(w, r, http.StatusNotFound, "There is nothing at this address.")
+}
+
+// failStore turns an error of the store into a page.
+func (s *server) failStore(w http.ResponseWriter, r *http.Request, err error) {
+	if errors.Is(err, store.ErrNotFound) {
+		s.fail(w, r, http.StatusNotFound, "There is no job of that number.")
+		return
+	}
+	s.Log.Error("store", "path", r.URL.Path, "error", err)
+	s.fail(w, r, http.StatusServiceUnavailable, "The database does not answer. Nothing was recorded; go back and try again.")
+}
+
+// failForm answers a request whose body cannot be read as a form.
+func (s *server) failForm(w http.ResponseWriter, r *http.Request, err error) {
+	if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
+		s.fail(w, r, http.StatusRequestEntityTooLarge, "That is more than this form takes: expected at most 64 kB, and a case file of at most 2 MB.")
+		return
+	}
+	s.fail(w, r, http.StatusBadRequest, "That could not be read as a form.")
+}
+
+// form is what was typed, with what is wrong with it, field by field.
+type form struct {
+	url.Values
+	Errors map[string]invalid.Error
+	// Other lists what is wrong with no field of the form in particular.
+	Other invalid.Errors
+}
+
+// Error is what is wrong with a field, or nil.
+func (f form) Error(field string) *invalid.Error {
+	if e, ok := f.Errors[field]; ok {
+		return &e
+	}
+	return nil
+}
+
+// Pristine says that nothing has been sent yet, so that a draft kept by the
+// browser may be filled in.
+func (f form) Pristine() bool { return len(f.Errors) == 0 && len(f.Other) == 0 }
+
+// Is says whether a field holds a value, for selects and check boxes.
+func (f form) Is(field, value string) bool { return f.Get(field) == value }
+
+// newForm puts errors beside fields. field maps the path of an error to the name
+// of a field of the form, or to "".
+func newForm(values url.Values, errs invalid.Errors, field func(path string) string) form {
+	f := form{Values: values, Errors: map[string]invalid.Error{}}
+	for _, e := range errs {
+		name := field(e.Field)
+		if _, taken := f.Errors[name]; name == "" || taken {
+			f.Other = append(f.Other, e)
+			continue
+		}
+		f.Errors[name] = e
+	}
+	return f
+}
+
+// badText finds the fields that are not valid UTF-8 or hold control characters,
+// which neither a page nor the database can keep.
+func badText(values url.Values) invalid.Errors {
+	var bad invalid.Errors
+	for field, list := range values {
+		for _, text := range list {
+			clean := strings.ToValidUTF8(text, "\uFFFD")
+			if clean != text || strings.ContainsRune(text, 0) {
+				bad.Add(field, "text in UTF-8", invalid.Quote(strings.ReplaceAll(clean, "\x00", "\uFFFD")))
+				values.Set(field, strings.ReplaceAll(clean, "\x00", "\uFFFD"))
+			}
+		}
+	}
+	return bad
+}

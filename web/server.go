@@ -1,0 +1,114 @@
+// Package web is the face in the browser: routes, handlers, pages and assets. It
+// is the only place that knows HTTP. A page has its handler, its view model and
+// its template side by side, named alike.
+package web
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"glenmist/core/evidence"
+	"glenmist/core/job"
+	"glenmist/store"
+)
+
+// Jobs is what the pages need of a store.
+type Jobs interface {
+	Ready(ctx context.Context) error
+	Jobs(ctx context.Context, skip int) ([]store.Record, bool, error)
+	Job(ctx context.Context, number string) (store.Record, error)
+	Vehicle(ctx context.Context, fleet string) (job.Vehicle, bool, error)
+	Open(ctx context.Context, j job.Job) (string, error)
+	Append(ctx context.Context, rec store.Record, e evidence.Entry) (store.Record, error)
+}
+
+// Config is what a server needs besides its jobs.
+type Config struct {
+	Jobs    Jobs
+	Log     *slog.Logger
+	Now     func() time.Time
+	Version string
+}
+
+// Time limits of the routes. A page is worked out in milliseconds; an upload may
+// come over a slow line.
+const (
+	pageTime   = 10 * time.Second
+	uploadTime = 60 * time.Second
+)
+
+type server struct {
+	Config
+	pages  *pages
+	assets *assets
+}
+
+// New makes the handler. It fails when the assets have not been built.
+func New(cfg Config) (http.Handler, error) {
+	assets, err := loadAssets()
+	if err != nil {
+		return nil, err
+	}
+	pages, err := loadPages(assets)
+	if err != nil {
+		return nil, err
+	}
+	s := &server{cfg, pages, assets}
+
+	r := chi.NewRouter()
+	r.Use(middleware.RequestID, s.logged, s.recovered, secured, crossOrigin(s))
+	r.NotFound(s.notFound)
+	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
+		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
+	})
+	r.Get("/healthz", s.healthz)
+	r.Get("/readyz", s.readyz)
+	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(uploadTime), limitBody(maxUpload))
+		r.Post("/jobs/import", s.importJob)
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json"))
+		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
+		r.Get("/jobs", s.listJobs)
+		r.Get("/jobs/new", s.newJob)
+		r.Post("/jobs", s.openJob)
+		r.Get("/jobs/import", s.importForm)
+		r.Get("/jobs/{id}", s.showJob)
+		r.Post("/jobs/{id}/next", s.tapOutcome)
+		r.Get("/jobs/{id}/export", s.exportJob)
+		r.Get("/jobs/{id}/{view}", s.showView)
+		r.Post("/jobs/{id}/{view}", s.postView)
+		r.Post("/theme", s.setTheme)
+		r.Get("/help", s.help)
+		r.Get("/licences", s.licences)
+	})
+	return r, nil
+}
+
+func (s *server) healthz(w http.ResponseWriter, _ *http.Request) {
+	writeText(w, http.StatusOK, "ok\n")
+}
+
+func (s *server) readyz(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), 3*time.Second)
+	defer cancel()
+	if err := s.Jobs.Ready(ctx); err != nil {
+		writeText(w, http.StatusServiceUnavailable, "the database does not answer\n")
+		return
+	}
+	writeText(w, http.StatusOK, "ready\n")
+}
+
+func writeText(w http.ResponseWriter, code int, text string) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(code)
+	_, _ = w.Write([]byte(text))
+}

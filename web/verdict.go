@@ -1,0 +1,45 @@
+package web
+
+import (
+	"net/url"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/plan"
+)
+
+var verdictView = view{
+	name: "verdict", title: "Verdict", tab: "Verdict", key: "v", does: "See the gates and sign the verdict",
+	blank: func(seen, url.Values) url.Values { return url.Values{} },
+	read: func(it seen, _ url.Values) (evidence.Entry, invalid.Errors) {
+		if _, signed := it.rec.Job.Signed(); signed {
+			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "a job without a verdict: withdraw the one that stands first", Got: "a signed one"}}
+		}
+		e, err := it.plan.Sign()
+		return e, invalid.From(err)
+	},
+	field: func(seen, url.Values, string) string { return "" },
+	model: func(it seen, _ form) any {
+		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Cleared: plan.Cleared(it.a)}
+		for _, s := range it.a.Suspects {
+			if s.Real() {
+				m.Lead, m.P = s.Name(), s.P
+				break
+			}
+		}
+		if e, ok := it.rec.Job.Signed(); ok {
+			m.Signed = &e
+		}
+		return m
+	},
+}
+
+type verdictModel struct {
+	Offer   *evidence.Verdict
+	Signed  *evidence.Entry
+	Gates   []plan.Gate
+	Lead    string
+	P       float64
+	Condemn float64
+	Cleared []string
+}

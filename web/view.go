@@ -1,0 +1,188 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/store"
+)
+
+// view is one work view of a job: it fills the middle of the bench and records
+// one kind of entry.
+type view struct {
+	name, title, tab, key, does string
+	// blank fills in the form as it opens.
+	blank func(it seen, query url.Values) url.Values
+	// read turns the form into an entry; the paths of its errors are fields.
+	read func(it seen, typed url.Values) (evidence.Entry, invalid.Errors)
+	// field is the form's field for a path of the entry.
+	field func(it seen, typed url.Values, path string) string
+	// model is what the template needs beside the form.
+	model func(it seen, f form) any
+}
+
+// viewPage is a work view as the template sees it.
+type viewPage struct {
+	Name, Title string
+	Form        form
+	Model       any
+	Conditions  []conditionChoice
+	Entered     bool // has a time and a condition of its own
+}
+
+var views = []view{codesView, countersView, watchView, moveView, lookView, verdictView, withdrawView}
+
+func findView(name string) (view, bool) {
+	for _, v := range views {
+		if v.name == name {
+			return v, true
+		}
+	}
+	return view{}, false
+}
+
+func tabs(at string, current *viewPage) []viewTab {
+	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil}}
+	for _, v := range views {
+		if v.tab == "" {
+			continue
+		}
+		all = append(all, viewTab{at + "/" + v.name, v.tab, v.key, v.does, current != nil && current.Name == v.name})
+	}
+	return all
+}
+
+func (s *server) showView(w http.ResponseWriter, r *http.Request) {
+	v, ok := findView(chi.URLParam(r, "view"))
+	if !ok {
+		s.notFound(w, r)
+		return
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	query := r.URL.Query()
+	badText(query)
+	values := v.blank(it, query)
+	page := s.jobPage(r, it, nil)
+	values.Set("by", page.By)
+	s.showForm(w, r, http.StatusOK, it, v, newForm(values, nil, same))
+}
+
+// showForm renders the bench with a view's form in the middle.
+func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
+	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(),
+		Entered: v.name != "verdict" && v.name != "withdraw"}
+	page := s.jobPage(r, it, vp)
+	page.Stale = stale
+	page.Title = v.title + ", " + page.Title
+	s.render(w, r, code, "job.html", page)
+}
+
+func (s *server) postView(w http.ResponseWriter, r *http.Request) {
+	v, ok := findView(chi.URLParam(r, "view"))
+	if !ok {
+		s.notFound(w, r)
+		return
+	}
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	typed := r.PostForm
+	stale := func() {
+		f := newForm(typed, nil, same)
+		f.Set("version", strconv.Itoa(it.rec.Version))
+		lines := ledgerLines(it.rec.Job, it.a, "")
+		s.showForm(w, r, http.StatusConflict, it, v, f, since(lines, typed)...)
+	}
+	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
+		stale()
+		return
+	}
+	bad := badText(typed)
+	entry, wrong := v.read(it, typed)
+	bad = append(bad, wrong...)
+	if len(bad) == 0 {
+		s.stamp(&entry, typed)
+		rec, err := s.Jobs.Append(r.Context(), it.rec, entry)
+		switch {
+		case err == nil:
+			s.remember(w, "hand", entry.By)
+			s.saved(w, r, rec)
+			return
+		case isStale(err):
+			if it, ok = s.see(w, r); ok {
+				stale()
+			}
+			return
+		}
+		fields := fieldsOf(err)
+		if fields == nil {
+			s.failStore(w, r, err)
+			return
+		}
+		for _, e := range fields {
+			e.Field = v.fieldOf(it, typed, e.Field)
+			bad = append(bad, e)
+		}
+	}
+	s.showForm(w, r, http.StatusUnprocessableEntity, it, v, newForm(typed, bad, same))
+}
+
+// fieldOf is the form's field for a path: what every entry has, else the view's
+// own.
+func (v view) fieldOf(it seen, typed url.Values, path string) string {
+	switch path {
+	case "by", "note", "condition":
+		return path
+	}
+	return v.field(it, typed, path)
+}
+
+func isStale(err error) bool { return errors.Is(err, store.ErrStale) }
+
+// stamp fills in what every entry has.
+func (s *server) stamp(e *evidence.Entry, typed url.Values) {
+	e.Done = s.Now().UTC().Truncate(time.Millisecond)
+	e.By = strings.TrimSpace(typed.Get("by"))
+	e.Note = strings.TrimSpace(typed.Get("note"))
+	if c := typed.Get("condition"); c != "" {
+		e.Condition = evidence.Condition(c)
+	}
+}
+
+// saved goes back to the bench, which says what was recorded.
+func (s *server) saved(w http.ResponseWriter, r *http.Request, rec store.Record) {
+	last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
+	http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
+}
+
+// since lists what was written after the version that a form was made for.
+func since(lines []ledgerLine, typed url.Values) []ledgerLine {
+	version, _ := strconv.Atoi(typed.Get("version"))
+	var newer []ledgerLine
+	for _, l := range lines {
+		if l.Entry.Seq > version {
+			newer = append(newer, l)
+		}
+	}
+	if len(newer) == 0 {
+		newer = lines[:min(1, len(lines))]
+	}
+	return newer
+}

@@ -1,0 +1,81 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+)
+
+var withdrawView = view{
+	name: "withdraw", title: "Withdraw an entry",
+	blank: func(_ seen, query url.Values) url.Values { return url.Values{"entry": {query.Get("entry")}} },
+	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+		n, err := strconv.Atoi(strings.TrimSpace(typed.Get("entry")))
+		if err != nil {
+			return evidence.Entry{}, invalid.Errors{{Field: "entry", Expected: "the number of an entry", Got: invalid.Quote(typed.Get("entry"))}}
+		}
+		return evidence.Entry{Withdraw: &evidence.Withdraw{Entry: n, Reason: strings.TrimSpace(typed.Get("reason"))}}, nil
+	},
+	field: func(_ seen, _ url.Values, path string) string {
+		switch path {
+		case "withdraw.reason":
+			return "reason"
+		case "withdraw.entry":
+			return "entry"
+		}
+		return ""
+	},
+	model: func(it seen, f form) any { return previewWithdrawal(it, f.Get("entry")) },
+}
+
+// withdrawModel shows what a withdrawal would change, before it is confirmed.
+type withdrawModel struct {
+	Entry  *evidence.Entry
+	Words  string
+	Moves  []string
+	Before string
+	After  string
+	// Refused says why it cannot be withdrawn.
+	Refused string
+}
+
+func previewWithdrawal(it seen, number string) withdrawModel {
+	var m withdrawModel
+	n, err := strconv.Atoi(number)
+	entry, ok := it.rec.Job.Ledger.Get(n)
+	if err != nil || !ok {
+		return m
+	}
+	m.Entry, m.Words = &entry, diagnose.Sentence(entry)
+	trial := it.rec.Job
+	longer, err := trial.Ledger.Add(trial.Vehicle.Engine, evidence.Entry{By: "preview", Done: time.Unix(0, 0).UTC(),
+		Withdraw: &evidence.Withdraw{Entry: n, Reason: "preview"}})
+	if err != nil {
+		m.Refused = invalid.From(err)[0].Expected
+		return m
+	}
+	trial.Ledger = longer
+	after := diagnose.Assess(trial)
+	for _, k := range part.Kinds {
+		for _, c := range it.a.Engine.All() {
+			t := part.Of(k, c)
+			if was, is := it.a.Now.Where(t), after.Now.Where(t); was != is {
+				m.Moves = append(m.Moves, fmt.Sprintf("%s counts as in cylinder %d, no longer in %d", t.Words(), is, was))
+			}
+		}
+	}
+	m.Before, m.After = top(it.a), top(after)
+	return m
+}
+
+func top(a *diagnose.Assessment) string {
+	s := a.Suspects[0]
+	return fmt.Sprintf("%s, %.0f %%", s.Name(), 100*s.P)
+}
