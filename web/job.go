@@ -39,11 +39,13 @@ type jobPage struct {
 	Saved    *ledgerLine
 	// Drift says that a signed verdict no longer stands as it was signed.
 	Drift string
-	View  *viewPage
-	Views []viewTab
-	Tabs  []viewTab
-	Stale []ledgerLine
-	Wrong invalid.Errors
+	// Advice says what to make of a move whose outcome is no plain answer.
+	Advice string
+	View   *viewPage
+	Views  []viewTab
+	Tabs   []viewTab
+	Stale  []ledgerLine
+	Wrong  invalid.Errors
 }
 
 // viewTab is a link to a work view.
@@ -160,6 +162,9 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		if now := plan.SignedNow(it.a, *signed.Verdict); now < plan.Condemn {
 			p.Drift = fmt.Sprintf("Signed at %.0f %%, but the evidence as it stands now gives %.0f %%. Look again before a part is bought.", 100*signed.Verdict.P, 100*now)
 		}
+	}
+	if d := it.a.LastDecode(); d != nil {
+		p.Advice = d.Advice()
 	}
 	p.Tabs = tabs(p.At, view)
 	return p
@@ -287,6 +292,9 @@ func (p jobPage) IsSwap() bool { return len(p.Next.Parts) > 0 }
 
 // IsSign says that the next step is to sign.
 func (p jobPage) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
+
+// OnVerdict says that the verdict's view is open, which shows the gates itself.
+func (p jobPage) OnVerdict() bool { return p.View != nil && p.View.Name == verdictView.name }
 
 // Signed says that a verdict stands: what is left is the repair and its proof.
 func (p jobPage) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
 	"glenmist/store"
@@ -31,6 +32,7 @@ func loadPages(a *assets) (*pages, error) {
 		"when":      func(t time.Time) string { return t.Format("2 Jan 15:04") },
 		"iso":       func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 		"odds":      odds,
+		"unit":      evidence.UnitWords,
 		"join":      strings.Join,
 		"add":       func(a, b int) int { return a + b },
 		"half":      func(n int) int { return n / 2 },

@@ -52,10 +52,10 @@ type planCell struct {
 
 const (
 	planW      = 480
-	acrossH    = 356
-	alongH     = 440
+	acrossH    = 368
+	alongH     = 456
 	wallTop    = 30
-	bumperRoom = 34
+	bumperRoom = 46
 )
 
 // newPlan draws an inline engine. chosen is the cylinder picked, or 0.
@@ -107,8 +107,8 @@ func position(i, n int, firstFirst bool) int {
 
 // across lays a cylinder out in a row from left to right.
 func (c *planCell) across(at, n, wallBottom int, p float64) {
-	const left, right = 34, planW - 34
-	w := min(98, (right-left-8*(n-1))/n)
+	const left, right = 54, planW - 54
+	w := min(92, (right-left-8*(n-1))/n)
 	x := (planW-(w*n+8*(n-1)))/2 + at*(w+8)
 	c.box = box{x, wallTop + 20, w, wallBottom - wallTop - 40}
 	mid := x + w/2
@@ -127,7 +127,7 @@ func (c *planCell) across(at, n, wallBottom int, p float64) {
 func (c *planCell) along(at, n, wallBottom int, p float64) {
 	h := min(76, (wallBottom-wallTop-20-5*(n-1))/n)
 	y := wallTop + (wallBottom-wallTop-(h*n+5*(n-1)))/2 + at*(h+5)
-	c.box = box{62, y, planW - 124, h}
+	c.box = box{44, y, planW - 116, h}
 	mid := y + h/2
 	c.NumberX, c.NumberY, c.Anchor = c.X+34, mid+10, "middle"
 	c.ShareX, c.ShareY = c.X+c.W-64, mid-1

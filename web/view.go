@@ -36,7 +36,8 @@ type viewPage struct {
 	Form        form
 	Model       any
 	Conditions  []conditionChoice
-	Entered     bool // has a time and a condition of its own
+	Idle        bool // there is nothing to record as things stand
+	Entered     bool // was seen in a running condition, which is asked for
 }
 
 var views = []view{codesView, countersView, watchView, moveView, lookView, verdictView, withdrawView}
@@ -82,7 +83,10 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(),
-		Entered: v.name != "verdict" && v.name != "withdraw"}
+		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch"}
+	if m, ok := vp.Model.(verdictModel); ok {
+		vp.Idle = m.Offer == nil
+	}
 	page := s.jobPage(r, it, vp)
 	page.Stale = stale
 	page.Title = v.title + ", " + page.Title

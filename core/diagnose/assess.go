@@ -131,14 +131,22 @@ func (w *weighing) posterior(skip int) posterior {
 	a := w.a
 	codes, looks := a.codeEpochs(skip), a.lookItems(skip)
 	logs := make([]perRate, len(a.Worlds))
-	var all []float64
+	all := make([]float64, 0, rates*len(a.Worlds))
+	told := make([]map[afflicted]perRate, len(codes))
+	for k := range told {
+		told[k] = map[afflicted]perRate{}
+	}
 	for s, world := range a.Worlds {
 		lik := w.base[s]
 		if skip >= 0 && w.runs[skip] != nil {
 			addTo(&lik, w.run(skip, world), -1)
 		}
-		for _, c := range codes {
-			addTo(&lik, coded(c.known, a.Engine, world.sickAt(c.moment, a.Moments[c.moment].At, a.Engine), c.history), 1)
+		for k, c := range codes {
+			sick := world.sickAt(c.moment, a.Moments[c.moment].At, a.Engine)
+			if _, ok := told[k][sick]; !ok {
+				told[k][sick] = coded(c.known, a.Engine, sick, c.history)
+			}
+			addTo(&lik, told[k][sick], 1)
 		}
 		flat := math.Log(world.prior) - math.Log(rates)
 		for _, l := range looks {

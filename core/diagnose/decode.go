@@ -44,8 +44,7 @@ type Decode struct {
 	Tags     []part.Tag
 	From, To engine.Cylinder
 	Outcome  Outcome
-	// P is the probability of the likeliest outcome (also while it is unclear)
-	// when all five are taken as equally likely before the run.
+	// P is the probability of the likeliest outcome, also while it is unclear.
 	P float64
 	// More is how many more revolutions without a misfire would settle that it
 	// is gone; 0 when that is not the question, or no run would be long enough.
@@ -64,27 +63,41 @@ func (d Decode) Parts() string {
 	return s
 }
 
-// Words is the outcome in a sentence.
+// Words is the outcome in a short sentence.
 func (d Decode) Words() string {
 	switch d.Outcome {
 	case Waiting:
-		return fmt.Sprintf("%s went from cylinder %d to cylinder %d. Run the engine in the condition where it fails and see where the misfire is now.", d.Parts(), d.From, d.To)
+		return fmt.Sprintf("Waiting for a run: %s is in cylinder %d", d.Tags[0].Words(), d.To)
 	case Followed:
-		return fmt.Sprintf("The misfire followed %s from cylinder %d to cylinder %d.", d.Parts(), d.From, d.To)
+		return fmt.Sprintf("The misfire followed %s to cylinder %d", d.Parts(), d.To)
 	case Stayed:
-		return fmt.Sprintf("The misfire stayed on cylinder %d without %s.", d.From, d.Parts())
+		return fmt.Sprintf("The misfire stayed on cylinder %d without %s", d.From, d.Parts())
 	case Both:
-		return fmt.Sprintf("The misfire is on cylinder %d and on cylinder %d: two faults, a weak second part, or something left fouled behind.", d.From, d.To)
+		return fmt.Sprintf("The misfire is on cylinder %d and on cylinder %d", d.From, d.To)
 	case Gone:
-		return "The misfire is nowhere. That proves nothing: it may come and go, or touching a connector, boot or seat has cured it for a while. Run longer."
+		return "The misfire is nowhere: that proves nothing yet"
 	case Elsewhere:
-		return "The misfire is on a cylinder that had no part in the move: something else was disturbed in the work."
+		return "The misfire is on a cylinder that had no part in the move"
 	}
-	s := "Too little was watched to say what the move did."
-	if d.More > 0 {
-		s += fmt.Sprintf(" If it stays clean, about %s more revolutions would show that it is gone.", unit.Thousands(d.More))
+	return "Too little was watched to say what the move did"
+}
+
+// Advice says what to make of an outcome that is no plain answer, or nothing.
+func (d Decode) Advice() string {
+	switch d.Outcome {
+	case Both:
+		return "Two faults, a part that came in exchange and is weak too, or something left fouled behind."
+	case Gone:
+		return "It may come and go, or touching a connector, boot or seat has cured it for a while. Run longer, in the condition where it fails, before anything is condemned."
+	case Elsewhere:
+		return "Something else was disturbed in the work: look at what was touched on that cylinder."
+	case Unclear:
+		if d.More > 0 {
+			return fmt.Sprintf("If it stays clean, about %s more revolutions would show that it is gone.", unit.Thousands(d.More))
+		}
+		return "Run longer, in the condition where it fails, with the counters from zero."
 	}
-	return s
+	return ""
 }
 
 // decodes reads every move against the runs just before and after it. The
@@ -130,28 +143,54 @@ func (a *Assessment) decode(last int, epochs []codeEpoch) Decode {
 		d.Outcome, d.P = Waiting, 1
 		return d
 	}
-	outcomes := []Outcome{Followed, Stayed, Both, Gone, Elsewhere}
-	logs := []float64{joint(only(d.To)), joint(only(d.From)), joint(only(d.To) | only(d.From)), joint(0)}
-	var others []float64
-	for _, c := range a.Engine.All() {
-		if c != d.From && c != d.To {
-			others = append(others, joint(only(c)))
-		}
-	}
-	if len(others) > 0 {
-		logs = append(logs, logSum(others)-math.Log(float64(len(others))))
-	}
-	total := logSum(logs)
-	best := slices.Index(logs, slices.Max(logs))
-	d.P = math.Exp(logs[best] - total)
-	d.Outcome = outcomes[best]
+	d.Outcome, d.P = a.classify(d, joint)
 	if d.P < sure {
 		if d.Outcome == Gone {
-			d.More = a.moreToWatch(&d, before, func(sick afflicted) perRate { lik, _ := runs(move.Epoch, sick); return lik })
+			d.More = a.moreToWatch(d, func(sick afflicted) perRate {
+				lik, _ := runs(move.Epoch, sick)
+				addTo(&lik, before, 1)
+				return lik
+			})
 		}
 		d.Outcome = Unclear
 	}
 	return d
+}
+
+// outcomes says how common each outcome of a move is before its run (C; judgement):
+// two faults at once and a part disturbed in the work are the rare ones.
+var outcomes = []struct {
+	outcome Outcome
+	before  float64
+}{{Followed, 0.32}, {Stayed, 0.32}, {Gone, 0.24}, {Both, 0.06}, {Elsewhere, 0.06}}
+
+// classify finds the likeliest outcome and its probability; joint is the log
+// likelihood of a set of afflicted cylinders after the move.
+func (a *Assessment) classify(d Decode, joint func(afflicted) float64) (Outcome, float64) {
+	logs := make([]float64, len(outcomes))
+	for i, o := range outcomes {
+		switch o.outcome {
+		case Followed:
+			logs[i] = joint(only(d.To))
+		case Stayed:
+			logs[i] = joint(only(d.From))
+		case Both:
+			logs[i] = joint(only(d.To) | only(d.From))
+		case Gone:
+			logs[i] = joint(0)
+		case Elsewhere:
+			var others []float64
+			for _, c := range a.Engine.All() {
+				if c != d.From && c != d.To {
+					others = append(others, joint(only(c)))
+				}
+			}
+			logs[i] = logSum(others) - math.Log(float64(max(1, len(others))))
+		}
+		logs[i] += math.Log(o.before)
+	}
+	best := slices.Index(logs, slices.Max(logs))
+	return outcomes[best].outcome, math.Exp(logs[best] - logSum(logs))
 }
 
 // lead finds which of the parts that moved came from the cylinder that
@@ -176,19 +215,16 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, runs func(afflicted) 
 }
 
 // moreToWatch is how many more clean revolutions would make Gone sure, or 0
-// when no bounded run would.
-func (a *Assessment) moreToWatch(d *Decode, before perRate, after func(afflicted) perRate) int {
-	sickSets := []afflicted{0, only(d.To), only(d.From), only(d.To) | only(d.From)}
+// when no bounded run would. so is the likelihood of all that was seen.
+func (a *Assessment) moreToWatch(d Decode, so func(afflicted) perRate) int {
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
 		clean := evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true}
-		var logs []float64
-		for _, sick := range sickSets {
-			lik := after(sick)
-			addTo(&lik, before, 1)
+		outcome, p := a.classify(d, func(sick afflicted) float64 {
+			lik := so(sick)
 			addTo(&lik, counted(clean, sick, 1), 1)
-			logs = append(logs, logSum(lik[:]))
-		}
-		if math.Exp(logs[0]-logSum(logs)) >= sure {
+			return logSum(lik[:])
+		})
+		if outcome == Gone && p >= sure {
 			return revs
 		}
 	}

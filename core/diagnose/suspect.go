@@ -224,7 +224,7 @@ func Sentence(e evidence.Entry) string {
 		}
 		return strings.Join(words, ", ")
 	case e.Counters != nil:
-		return counts(*e.Counters)
+		return countWords(*e.Counters)
 	case e.Watch != nil:
 		if len(e.Watch.Cylinders) == 0 {
 			return "watched: ran clean"
@@ -243,15 +243,15 @@ func Sentence(e evidence.Entry) string {
 		}
 		return strings.Join(words, "; ")
 	case e.Verdict != nil:
-		return fmt.Sprintf("verdict signed: %s at %s", e.Verdict.Unit, unit.Percent(e.Verdict.P))
+		return fmt.Sprintf("verdict signed: %s at %s", evidence.UnitWords(e.Verdict.Unit), unit.Percent(e.Verdict.P))
 	case e.Withdraw != nil:
 		return fmt.Sprintf("entry %d withdrawn: %s", e.Withdraw.Entry, e.Withdraw.Reason)
 	}
 	return ""
 }
 
-// counts says a run's counters as "cylinder 5: 23 of 1 500; the others 0 to 2".
-func counts(c evidence.Counters) string {
+// countWords says a run's counters as "cylinder 5: 23 of 1 500; the others 0 to 2".
+func countWords(c evidence.Counters) string {
 	of := unit.Thousands(c.Revolutions / 2)
 	most := slices.Max(c.Counts)
 	if most == 0 {

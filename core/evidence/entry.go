@@ -4,6 +4,8 @@
 package evidence
 
 import (
+	"fmt"
+	"strings"
 	"time"
 
 	"glenmist/core/engine"
@@ -134,6 +136,16 @@ type Verdict struct {
 	// With lists what goes with it, Cleared what was ruled out.
 	With    []string `json:"with,omitzero"`
 	Cleared []string `json:"cleared,omitzero"`
+}
+
+// UnitWords says a repair unit's key as one reads it: "connector of cylinder 2"
+// for "connector cyl-2"; tags stay as they are.
+func UnitWords(key string) string {
+	unit, place, ok := strings.Cut(key, " ")
+	if c, isCylinder := engine.Place(place).Cylinder(); ok && isCylinder {
+		return fmt.Sprintf("%s of cylinder %d", unit, c)
+	}
+	return key
 }
 
 // Withdraw takes back an earlier entry. Both stay in the ledger.

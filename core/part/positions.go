@@ -117,7 +117,10 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 				"an occupied place")
 		}
 	}
-	return next, bad.Err()
+	if len(bad) > 0 {
+		return p, bad
+	}
+	return next, nil
 }
 
 // Swap is the exchange of the parts of the given kinds between cylinders a and

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -28,18 +29,10 @@ func candidates(a *diagnose.Assessment) []Card {
 	return cards
 }
 
-// read says whether the codes have been read since the last move.
+// read says whether the codes have been read at all. After a move the counters of
+// the next run tell sooner what codes would tell.
 func read(a *diagnose.Assessment) bool {
-	done := false
-	for _, m := range a.Moments {
-		switch {
-		case m.Entry.Move != nil:
-			done = false
-		case m.Entry.Codes != nil:
-			done = true
-		}
-	}
-	return done
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes != nil })
 }
 
 func readCodes(a *diagnose.Assessment) Card {

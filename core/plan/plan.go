@@ -112,18 +112,18 @@ func Cleared(a *diagnose.Assessment) []string {
 }
 
 func sign(v evidence.Verdict) Card {
-	return Card{Step: Find(SignVerdict), Title: "Sign the verdict: " + v.Unit, Target: v.Unit,
-		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", v.Unit, unit.Percent(v.P)),
+	return Card{Step: Find(SignVerdict), Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
+		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}
 }
 
 func prove(e evidence.Entry) Card {
 	v := e.Verdict
-	what := v.Unit
+	what := evidence.UnitWords(v.Unit)
 	if len(v.With) > 0 {
 		what += " with " + list(v.With)
 	}
-	return Card{Step: Find(FixAndProve), Title: "Put " + v.Unit + " right, then prove it", Target: v.Unit,
+	return Card{Step: Find(FixAndProve), Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
 		Do: fmt.Sprintf("Renew or put right %s. Then clear the codes, zero the counters and run it in the condition where it failed.", what),
 		Why: "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." +
 			" If a sound part was only borrowed for the test, put it back where it came from."}
@@ -134,7 +134,7 @@ func prove(e evidence.Entry) Card {
 func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 	c := Card{Step: Find(RunAfterMove), Title: "Run it: where is the misfire now?", Target: string(engine.Whole), Cylinder: d.To,
 		Do:  fmt.Sprintf("With the codes cleared and the counters at zero, run the engine for five minutes %s. Where is the misfire now?", inCondition(a)),
-		Why: fmt.Sprintf("%s went from cylinder %d to cylinder %d. Only a run tells whether the misfire went along.", d.Parts(), d.From, d.To)}
+		Why: fmt.Sprintf("Since the move of %s from cylinder %d to cylinder %d nothing has been observed. Only a run tells whether the misfire went along.", d.Parts(), d.From, d.To)}
 	c.weigh(a, told(where(a, now(a)), d.From, d.To, a.Engine.Cylinders))
 	return c
 }

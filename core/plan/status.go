@@ -19,12 +19,9 @@ type Status struct {
 // StatusOf says where a job stands.
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	if signed, ok := j.Signed(); ok {
-		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", signed.Verdict.Unit)}
+		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict.Unit))}
 	}
 	if d := a.LastDecode(); d != nil {
-		if d.Outcome == diagnose.Waiting {
-			return Status{"waiting", fmt.Sprintf("Waiting for a run: %s is in cylinder %d", d.Tags[0].Words(), d.To)}
-		}
 		return Status{string(d.Outcome), d.Words()}
 	}
 	for _, m := range a.Moments {

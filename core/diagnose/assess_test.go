@@ -1,0 +1,320 @@
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/trouble"
+)
+
+func newJob(n int) job.Job {
+	return job.Job{Number: "t-1", Complaint: "shakes", By: "x", Opened: clock(0), FailsWhen: evidence.Idle,
+		Vehicle: job.Vehicle{Fleet: "T-1", What: "van", Engine: engine.Engine{Cylinders: n, Arrangement: engine.Inline,
+			Mounting: engine.Crossways, BeltEnd: engine.Left, Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(n)}}}
+}
+
+func clock(minute int) time.Time {
+	return time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC).Add(time.Duration(minute) * time.Minute)
+}
+
+func with(t testing.TB, j job.Job, entries ...evidence.Entry) job.Job {
+	t.Helper()
+	for _, e := range entries {
+		e.Done, e.By = clock(len(j.Ledger)+1), "x"
+		l, err := j.Ledger.Add(j.Vehicle.Engine, e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		j.Ledger = l
+	}
+	return j
+}
+
+func codes(cylinders ...engine.Cylinder) evidence.Entry {
+	c := &evidence.Codes{}
+	for _, n := range cylinders {
+		c.Read = append(c.Read, trouble.Reading{Code: trouble.MisfireOn(n), State: trouble.Stored})
+	}
+	return evidence.Entry{Codes: c}
+}
+
+func counts(revolutions int, counts ...int) evidence.Entry {
+	return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
+}
+
+func look(items ...evidence.Seen) evidence.Entry {
+	return evidence.Entry{Look: &evidence.Look{Items: items}}
+}
+
+func swap(j job.Job, a, b engine.Cylinder, kinds ...part.Kind) evidence.Entry {
+	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: j.Ledger.Positions(j.Vehicle.Engine).Swap(a, b, kinds...)}}
+}
+
+func p(t testing.TB, a *Assessment, key string) float64 {
+	t.Helper()
+	for _, s := range a.Suspects {
+		if s.Key() == key {
+			return s.P
+		}
+	}
+	t.Fatalf("no suspect %q", key)
+	return 0
+}
+
+// Worked by hand from Bayes' rule and the tables. One look finds the connector of
+// cylinder 2 loose on an engine of four. Poor contact there has the prior
+// 0.07/4 = 0.0175 and shows loose with 0.38; everything else shows loose with
+// 0.03: 0.0175·0.38 / (0.0175·0.38 + 0.9825·0.03) = 0.00665/0.036125.
+func TestBayesByHandOneLook(t *testing.T) {
+	a := Assess(with(t, newJob(4), look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose})))
+	if got, want := p(t, a, "connector cyl-2"), 0.00665/0.036125; math.Abs(got-want) > 1e-12 {
+		t.Errorf("P(connector) = %.12f, want %.12f by hand", got, want)
+	}
+	// What the look says nothing about shares the rest in proportion:
+	// 0.32/4 · 0.03 / 0.036125.
+	if got, want := p(t, a, "coil C1"), 0.0024/0.036125; math.Abs(got-want) > 1e-12 {
+		t.Errorf("P(coil C1) = %.12f, want %.12f by hand", got, want)
+	}
+}
+
+// A boot found torn on an engine of two, by hand: the boot itself 0.045·0.30,
+// its coil's plug cracked 0.03·0.03, coil or boot not home 0.015·0.02, all
+// others (1 − 0.09)·0.03.
+func TestBayesByHandBoot(t *testing.T) {
+	a := Assess(with(t, newJob(2), look(evidence.Seen{Tag: "B1", Finding: evidence.BootTorn})))
+	sum := 0.045*0.30 + 0.03*0.03 + 0.015*0.02 + (1-0.09)*0.03
+	if got, want := p(t, a, "boot B1"), 0.045*0.30/sum; math.Abs(got-want) > 1e-12 {
+		t.Errorf("P(boot B1) = %.12f, want %.12f by hand", got, want)
+	}
+}
+
+// Every world and every rate multiplied out, one product at a time, without the
+// sums that Assess shares.
+func TestAgainstFullEnumeration(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 5))
+	for range 60 {
+		j := randomJob(t, r)
+		a := Assess(j)
+		total := 0.0
+		slow := map[string]float64{}
+		for _, w := range worlds(a.Engine, a.Moments) {
+			for rate := range hit {
+				x := w.prior / rates
+				for i, m := range a.Moments {
+					if a.counts(i) {
+						x *= math.Exp(a.runLikelihood(i, w.sickAt(i, m.At, a.Engine), showing(a.FailsWhen, m.Entry.Condition))[rate])
+					}
+				}
+				for _, c := range a.codeEpochs(-1) {
+					x *= math.Exp(coded(c.known, a.Engine, w.sickAt(c.moment, a.Moments[c.moment].At, a.Engine), c.history)[rate])
+				}
+				for _, l := range a.lookItems(-1) {
+					x *= math.Exp(a.lookLikelihood(l, w))
+				}
+				slow[w.Hypothesis.Key()] += x
+				total += x
+			}
+		}
+		fast := map[string]float64{}
+		sum := 0.0
+		for _, w := range a.Worlds {
+			fast[w.Hypothesis.Key()] += w.P
+			sum += w.P
+		}
+		if math.Abs(sum-1) > 1e-9 {
+			t.Fatalf("probabilities sum to %v", sum)
+		}
+		for key, x := range slow {
+			if math.Abs(fast[key]-x/total) > 1e-9 {
+				t.Fatalf("%s: %v, want %v by enumeration", key, fast[key], x/total)
+			}
+		}
+	}
+}
+
+// Leaving an entry out must be the same as never having made it. (Looks are left
+// aside: what was touched stays touched.)
+func TestLeaveOneOut(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 13))
+	for range 40 {
+		j := randomJob(t, r)
+		a := Assess(j)
+		w := newWeighing(a)
+		for i, m := range a.Moments {
+			if m.Entry.Move != nil || m.Entry.Look != nil {
+				continue
+			}
+			without := j
+			without.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: clock(99), By: "x",
+				Withdraw: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
+			b := Assess(without)
+			for s, got := range w.posterior(i).p {
+				if want := b.Worlds[s].P; math.Abs(got-want) > 1e-9 {
+					t.Fatalf("without entry %d, %s: %v, want %v", m.Entry.Seq, a.Worlds[s].Hypothesis.Key(), got, want)
+				}
+			}
+		}
+	}
+}
+
+// randomJob is a job with a handful of entries of every kind.
+func randomJob(t testing.TB, r *rand.Rand) job.Job {
+	j := newJob(engine.MinInline + r.IntN(engine.MaxInline-1))
+	n := j.Vehicle.Engine.Cylinders
+	cyl := func() engine.Cylinder { return engine.Cylinder(1 + r.IntN(n)) }
+	for range 1 + r.IntN(8) {
+		switch r.IntN(5) {
+		case 0:
+			j = with(t, j, codes(cyl()))
+		case 1:
+			c := make([]int, n)
+			for i := range c {
+				c[i] = r.IntN(3)
+			}
+			c[r.IntN(n)] += r.IntN(60)
+			j = with(t, j, counts(200+r.IntN(4000), c...))
+		case 2:
+			j = with(t, j, evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{cyl()}}})
+		case 3:
+			if a, b := cyl(), cyl(); a != b {
+				j = with(t, j, swap(j, a, b, part.Coil, part.Boot))
+			}
+		case 4:
+			rows := evidence.FindingsOn(part.Plug)
+			j = with(t, j, look(evidence.Seen{Tag: part.Of(part.Plug, cyl()), Finding: rows[r.IntN(len(rows))].Finding}))
+		}
+	}
+	return j
+}
+
+// The decode of a swap of coil and boot between 2 and 4, after P0302 and a run
+// with 143 of 1500 on cylinder 2. The facts are section by section the trade's
+// (C): what follows is the part's, what stays is not, a clean run proves nothing.
+func TestDecode(t *testing.T) {
+	base := with(t, newJob(4), codes(2), counts(3000, 0, 143, 1, 0))
+	base = with(t, base, swap(base, 2, 4, part.Coil, part.Boot))
+	slight := with(t, newJob(4), counts(30000, 0, 150, 1, 0))
+	slight = with(t, slight, swap(slight, 2, 4, part.Coil))
+	for name, c := range map[string]struct {
+		before  job.Job
+		after   []evidence.Entry
+		outcome Outcome
+		check   func(*testing.T, *Assessment)
+	}{
+		"waiting": {base, nil, Waiting, nil},
+		"followed": {base, []evidence.Entry{counts(3000, 1, 0, 0, 139)}, Followed, func(t *testing.T, a *Assessment) {
+			if got := p(t, a, "coil C2"); got < 0.95 {
+				t.Errorf("coil with its boot at %v", got)
+			}
+			if len(a.Suspects[0].With) != 1 || a.Suspects[0].With[0] != "B2" {
+				t.Errorf("the boot that travelled is not with the coil: %v", a.Suspects[0].With)
+			}
+		}},
+		"followed, by code only": {base, []evidence.Entry{codes(4)}, Followed, nil},
+		"stayed": {base, []evidence.Entry{counts(3000, 0, 131, 0, 1)}, Stayed, func(t *testing.T, a *Assessment) {
+			if got := p(t, a, "coil C2"); got > 0.01 {
+				t.Errorf("the coil is still suspected at %v", got)
+			}
+			if a.Suspects[0].Key() != "plug P2" {
+				t.Errorf("first suspect is %s, want the plug", a.Suspects[0].Key())
+			}
+		}},
+		"gone": {base, []evidence.Entry{counts(6000, 0, 0, 0, 0)}, Gone, func(t *testing.T, a *Assessment) {
+			if got := p(t, a, "coil C2"); got > 0.6 {
+				t.Errorf("a clean run condemns the coil at %v", got)
+			}
+			if was, is := 0.07/4, p(t, a, "connector cyl-2"); is < 4*was {
+				t.Errorf("the connector that was touched went from %v to %v only", was, is)
+			}
+		}},
+		"both":                  {base, []evidence.Entry{counts(3000, 0, 120, 1, 110)}, Both, nil},
+		"elsewhere":             {base, []evidence.Entry{counts(3000, 0, 0, 150, 0)}, Elsewhere, nil},
+		"too little watched":    {slight, []evidence.Entry{counts(400, 0, 0, 0, 0)}, Unclear, nil},
+		"old counts say little": {base, []evidence.Entry{{Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 143, 0, 90}}}}, Waiting, nil},
+	} {
+		t.Run(name, func(t *testing.T) {
+			a := Assess(with(t, c.before, c.after...))
+			d := a.LastDecode()
+			if d == nil || d.Outcome != c.outcome {
+				t.Fatalf("decoded as %+v, want %s", d, c.outcome)
+			}
+			if d.From != 2 || d.To != 4 || d.Tags[0] != "C2" || d.Words() == "" {
+				t.Errorf("decoded as %+v", d)
+			}
+			if c.check != nil {
+				c.check(t, a)
+			}
+		})
+	}
+}
+
+func TestUnclearSaysHowMuchMore(t *testing.T) {
+	j := with(t, newJob(4), counts(30000, 0, 150, 1, 0))
+	j = with(t, j, swap(j, 2, 4, part.Coil))
+	a := Assess(with(t, j, counts(400, 0, 0, 0, 0)))
+	more := a.LastDecode().More
+	if more < 400 {
+		t.Fatalf("after 200 clean events at a rate of one in a hundred: %d more revolutions", more)
+	}
+	b := Assess(with(t, j, counts(400, 0, 0, 0, 0), counts(more, 0, 0, 0, 0)))
+	if d := b.LastDecode(); d.Outcome != Gone {
+		t.Errorf("after the %d revolutions it asked for: %+v", more, d)
+	}
+}
+
+// A permanent code, and codes that were not cleared, may be old: they say nothing
+// after a move.
+func TestOldCodesAfterAMove(t *testing.T) {
+	base := with(t, newJob(4), codes(2), counts(3000, 0, 143, 1, 0))
+	moved := swap(base, 2, 4, part.Coil, part.Boot)
+	moved.Move.Cleared = false
+	j := with(t, base, moved)
+	before, after := Assess(j), Assess(with(t, j, codes(2)))
+	if d := math.Abs(p(t, before, "coil C2") - p(t, after, "coil C2")); d > 1e-9 {
+		t.Errorf("the old code moves the coil by %v", d)
+	}
+}
+
+func TestRepeatedReadsTellNoMore(t *testing.T) {
+	once, twice := Assess(with(t, newJob(4), codes(2))), Assess(with(t, newJob(4), codes(2), codes(2)))
+	if a, b := p(t, once, "coil C2"), p(t, twice, "coil C2"); math.Abs(a-b) > 1e-12 {
+		t.Errorf("read once %v, read twice %v", a, b)
+	}
+}
+
+func TestNoFaultNowIsAHypothesis(t *testing.T) {
+	j := newJob(4)
+	for range 6 {
+		j = with(t, j, counts(6000, 0, 0, 0, 0))
+	}
+	if a := Assess(j); a.Suspects[0].Unit != fault.NoFault {
+		t.Errorf("after six clean runs the first suspect is %s", a.Suspects[0].Name())
+	}
+}
+
+func BenchmarkAssess(b *testing.B) {
+	for _, n := range []int{4, 6} {
+		for _, entries := range []int{3, 10, 50} {
+			j := with(b, newJob(n), codes(2))
+			for len(j.Ledger) < entries {
+				c := make([]int, n)
+				c[1] = 40 + len(j.Ledger)
+				j = with(b, j, counts(3000, c...))
+			}
+			b.Run(fmt.Sprintf("cylinders=%d/entries=%d", n, entries), func(b *testing.B) {
+				b.ReportAllocs()
+				for b.Loop() {
+					Assess(j)
+				}
+			})
+		}
+	}
+}

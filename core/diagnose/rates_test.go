@@ -1,0 +1,81 @@
+package diagnose
+
+import (
+	"math"
+	"testing"
+
+	"gonum.org/v1/gonum/integrate/quad"
+	"gonum.org/v1/gonum/stat/distuv"
+
+	"glenmist/core/evidence"
+)
+
+// The closed form against the integral that defines it: a binomial whose rate is
+// beta distributed, from gonum.
+func TestBetaBinomialAgainstGonum(t *testing.T) {
+	for _, c := range []struct {
+		k, n int
+		mean float64
+	}{{0, 100, 0.02}, {3, 100, 0.02}, {12, 100, 0.1}, {60, 100, 0.5}, {0, 1500, 0.01}} {
+		beta := distuv.Beta{Alpha: burst, Beta: burst * (1 - c.mean) / c.mean}
+		want := quad.Fixed(func(x float64) float64 {
+			return distuv.Binomial{N: float64(c.n), P: x}.Prob(float64(c.k)) * beta.Prob(x)
+		}, 0, 1, 2000, nil, 0)
+		if got := math.Exp(logBetaBinomial(c.k, c.n, c.mean)); math.Abs(got-want) > 1e-6*want+1e-12 {
+			t.Errorf("%d of %d at %v: %v, want %v", c.k, c.n, c.mean, got, want)
+		}
+	}
+}
+
+func TestCountModelsAreDistributions(t *testing.T) {
+	const n = 400
+	for name, logP := range map[string]func(k int) float64{
+		"afflicted": func(k int) float64 { return logBetaBinomial(k, n, 0.07) },
+	} {
+		sum, mean := 0.0, 0.0
+		for k := 0; k <= n; k++ {
+			p := math.Exp(logP(k))
+			sum += p
+			mean += p * float64(k)
+		}
+		if math.Abs(sum-1) > 1e-9 || math.Abs(mean-0.07*n) > 1e-6 {
+			t.Errorf("%s: sums to %v with mean %v", name, sum, mean)
+		}
+	}
+	// Strays have no upper bound in the formula; the tail above n is nil.
+	sum := 0.0
+	for k := 0; k <= n; k++ {
+		sum += math.Exp(logStray(k, n))
+	}
+	if math.Abs(sum-1) > 1e-9 {
+		t.Errorf("stray counts sum to %v, want 1", sum)
+	}
+}
+
+func TestLookTable(t *testing.T) {
+	for _, row := range Looks {
+		sum := 0.0
+		for _, p := range row.Chance {
+			sum += p
+		}
+		if len(row.Chance) != len(evidence.FindingsOn(row.On)) || math.Abs(sum-1) > 1e-12 || row.Source == "" {
+			t.Errorf("row %q: %d figures that sum to %v", row.Bearing, len(row.Chance), sum)
+		}
+	}
+}
+
+// A lone stray count is no evidence (C), and a clean run after a strong misfire is.
+func TestWhatCountsSay(t *testing.T) {
+	ratio := func(k, n int, rate float64) float64 {
+		return math.Exp(logBetaBinomial(k, n, rate) - logStray(k, n))
+	}
+	if r := ratio(2, 1500, 0.05); r > 0.05 {
+		t.Errorf("2 of 1500 speak %v times for a 5 %% misfire, want well below 1", r)
+	}
+	if r := ratio(75, 1500, 0.05); r < 50 {
+		t.Errorf("75 of 1500 speak %v times for a 5 %% misfire, want a lot", r)
+	}
+	if r := ratio(0, 200, 0.01); r < 0.2 || r > 1 {
+		t.Errorf("0 of 200 speak %v times for a 1 %% misfire, want little against it", r)
+	}
+}

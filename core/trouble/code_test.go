@@ -1,0 +1,71 @@
+package trouble
+
+import (
+	"fmt"
+	"testing"
+
+	"glenmist/core/engine"
+)
+
+// Numbering after SAE J2012 / ISO 15031-6: M, from memory.
+func TestNumbering(t *testing.T) {
+	for text, bytes := range map[string]Code{"P0301": 0x0301, "C0123": 0x4123, "U0100": 0xC100, "P0300": 0x0300, "B1A2F": 0x9A2F, "p 0302": 0x0302} {
+		got, err := Parse(text)
+		if err != nil || got != bytes {
+			t.Errorf("Parse(%q) = %04X, %v; want %04X", text, uint16(got), err, uint16(bytes))
+		}
+	}
+	for n := engine.Cylinder(1); n <= 12; n++ {
+		printed := fmt.Sprintf("P03%02d", n) // counted in decimal on the printed digits
+		if got := MisfireOn(n).String(); got != printed {
+			t.Errorf("misfire on cylinder %d is %s, want %s", n, got, printed)
+		}
+		code, _ := Parse(printed)
+		if got, ok := code.MisfireCylinder(); !ok || got != n {
+			t.Errorf("%s names cylinder %d, %v; want %d", printed, got, ok, n)
+		}
+	}
+}
+
+func TestOtherCodesNameNoCylinder(t *testing.T) {
+	for _, text := range []string{"P0300", "P0313", "P030A", "P0316", "P0351", "C0302", "P1302", "P0320"} {
+		code, err := Parse(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if n, ok := code.MisfireCylinder(); ok {
+			t.Errorf("%s names cylinder %d, want none", text, n)
+		}
+		if _, weighs := code.Meaning(); weighs != (text == "P0300") {
+			t.Errorf("%s weighs: %v", text, weighs)
+		}
+	}
+}
+
+func TestEveryCodeReadsBack(t *testing.T) {
+	for n := range 1 << 16 {
+		if got, err := Parse(Code(n).String()); err != nil || got != Code(n) {
+			t.Fatalf("%04X prints as %s, which reads as %04X, %v", n, Code(n), uint16(got), err)
+		}
+	}
+}
+
+func TestNotACode(t *testing.T) {
+	for _, text := range []string{"", "misfire", "P030", "P03022", "X0302", "P4302", "P03G2", "0302", "P03\u0662"} {
+		if got, err := Parse(text); err == nil {
+			t.Errorf("Parse(%q) = %s, want an error", text, got)
+		}
+	}
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add("P0302")
+	f.Add("u 0-100")
+	f.Fuzz(func(t *testing.T, s string) {
+		if c, err := Parse(s); err == nil {
+			if again, err := Parse(c.String()); err != nil || again != c {
+				t.Errorf("%q reads as %s, which does not read back", s, c)
+			}
+		}
+	})
+}
