@@ -65,7 +65,7 @@ func newPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) plan
 	if p.Across {
 		p.H = acrossH
 	}
-	counts := lastCounts(a)
+	counts := a.LastCounts()
 	n := e.Cylinders
 	for i, c := range e.All() {
 		cell := planCell{N: int(c), Coil: a.Now.In(part.Coil, c), Boot: a.Now.In(part.Boot, c), Plug: a.Now.In(part.Plug, c),
@@ -180,26 +180,6 @@ func (p *planView) frame(e engine.Engine) {
 	default:
 		p.Belt, p.BeltX, p.BeltY = box{b.X + 30, b.Y - 9, b.W - 60, 6}, b.X+b.W+4, b.Y+12
 	}
-}
-
-// counted is one run's figures for the plan.
-type counted struct {
-	Counts      []int
-	Revolutions int
-}
-
-// lastCounts is the newest counters taken with the parts as they sit now.
-func lastCounts(a *diagnose.Assessment) *counted {
-	for i := len(a.Moments) - 1; i >= 0; i-- {
-		m := a.Moments[i]
-		if m.Entry.Move != nil {
-			return nil
-		}
-		if c := m.Entry.Counters; c != nil {
-			return &counted{c.Counts, c.Revolutions}
-		}
-	}
-	return nil
 }
 
 // PartsHere are the tags under the coil.

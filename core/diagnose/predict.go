@@ -17,9 +17,23 @@ func (a *Assessment) Afflicts(w World, at part.Positions) (c engine.Cylinder, al
 	return w.Hypothesis.Afflicted(at)
 }
 
-// enough is how many misfires on one cylinder a technician takes for a sign: a
+// LastCounts is the newest counters taken with the parts as they sit now, or nil.
+func (a *Assessment) LastCounts() *evidence.Counters {
+	for i := len(a.Moments) - 1; i >= 0; i-- {
+		m := a.Moments[i]
+		if m.Entry.Move != nil {
+			return nil
+		}
+		if m.Entry.Counters != nil {
+			return m.Entry.Counters
+		}
+	}
+	return nil
+}
+
+// Enough is how many misfires on one cylinder a technician takes for a sign: a
 // stray count or two is none (C; judgement).
-const enough = 3
+const Enough = 3
 
 // Shown is the chance that a run of some revolutions, in the condition where the
 // vehicle fails, shows enough misfires on the cylinder that a world afflicts.
@@ -28,7 +42,7 @@ func (a *Assessment) Shown(w World, revolutions int) float64 {
 	p := 0.0
 	for r, weight := range w.Rate {
 		few := 0.0
-		for k := 0; k < enough && k <= n; k++ {
+		for k := 0; k < Enough && k <= n; k++ {
 			few += math.Exp(logBetaBinomial(k, n, hit[r]))
 		}
 		p += weight * (1 - min(1, few))

@@ -21,10 +21,19 @@ type Partner struct {
 func partner(a *diagnose.Assessment, c engine.Cylinder) Partner {
 	const busy = 0.10 // suspicion from which a cylinder counts as in trouble itself
 	beside := a.Engine.Neighbours(c)
+	own := func(p engine.Cylinder) int {
+		if counts := a.LastCounts(); counts != nil {
+			return counts.Counts[p-1]
+		}
+		return 0
+	}
 	cost := func(p engine.Cylinder) float64 {
 		cost := 0.0
 		if a.Suspicion[p-1] > busy {
 			cost += 10 * a.Suspicion[p-1]
+		}
+		if own(p) >= diagnose.Enough {
+			cost += 5
 		}
 		if slices.Contains(beside, p) {
 			cost++
@@ -38,9 +47,12 @@ func partner(a *diagnose.Assessment, c engine.Cylinder) Partner {
 		}
 	}
 	out := Partner{Cylinder: best}
-	if a.Suspicion[best-1] <= busy {
+	switch {
+	case own(best) >= diagnose.Enough:
+		out.Why = append(out.Why, fmt.Sprintf("no cylinder suits better, though it counted %s misfires of its own", unit.Thousands(own(best))))
+	case a.Suspicion[best-1] <= busy:
 		out.Why = append(out.Why, "it has no misfire of its own")
-	} else {
+	default:
 		out.Why = append(out.Why, fmt.Sprintf("no cylinder is free of suspicion; this one is at %s", unit.Percent(a.Suspicion[best-1])))
 	}
 	if slices.Contains(beside, best) {

@@ -1,0 +1,256 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"slices"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"database/sql"
+
+	"glenmist/core/casefile"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/store"
+	"glenmist/store/cluster"
+	"glenmist/store/demo"
+)
+
+var server *cluster.Cluster
+
+func TestMain(m *testing.M) {
+	var err error
+	if server, err = cluster.StartThrowaway(context.Background()); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	if err := server.Stop(); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		code = 1
+	}
+	os.Exit(code)
+}
+
+var databases atomic.Int64
+
+// fresh is an empty, migrated database of its own.
+func fresh(t *testing.T) (*store.Store, *sql.DB) {
+	t.Helper()
+	name := fmt.Sprintf("t%d", databases.Add(1))
+	admin := connect(t, server.URL)
+	if _, err := admin.Exec("create database " + name); err != nil {
+		t.Fatal(err)
+	}
+	u, err := url.Parse(server.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	u.Path = "/" + name
+	s, err := store.Open(u.String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = s.Close() })
+	if n, err := s.Migrate(t.Context()); err != nil || n == 0 {
+		t.Fatalf("from empty: %d migrations, %v", n, err)
+	}
+	if n, err := s.Migrate(t.Context()); err != nil || n != 0 {
+		t.Fatalf("again: %d migrations, %v", n, err)
+	}
+	return s, connect(t, u.String())
+}
+
+func connect(t *testing.T, url string) *sql.DB {
+	t.Helper()
+	db, err := sql.Open("pgx", url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = db.Close() })
+	return db
+}
+
+var moment = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+
+func demoJobs(t *testing.T) []job.Job {
+	t.Helper()
+	jobs, err := demo.Jobs(moment)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return jobs
+}
+
+func text(t *testing.T, j job.Job) string {
+	t.Helper()
+	var b strings.Builder
+	if err := casefile.Write(&b, j); err != nil {
+		t.Fatal(err)
+	}
+	return b.String()
+}
+
+// What is written is read back to the letter, with every kind of entry.
+func TestRoundTrip(t *testing.T) {
+	s, _ := fresh(t)
+	for _, j := range demoJobs(t) {
+		number, err := s.Open(t.Context(), j)
+		if err != nil || number != j.Number {
+			t.Fatalf("%s: %s, %v", j.Number, number, err)
+		}
+		rec, err := s.Job(t.Context(), number)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, want := text(t, rec.Job), text(t, j); got != want {
+			t.Errorf("%s came back as\n%s\nwant\n%s", number, got, want)
+		}
+		if rec.Version != len(j.Ledger) {
+			t.Errorf("%s: version %d with %d entries", number, rec.Version, len(j.Ledger))
+		}
+	}
+	if _, err := s.Open(t.Context(), demoJobs(t)[0]); !errors.Is(err, store.ErrNumberTaken) {
+		t.Errorf("a number that is in use: %v", err)
+	}
+	if _, err := s.Job(t.Context(), "none"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("no such job: %v", err)
+	}
+}
+
+func watch(c engine.Cylinder) evidence.Entry {
+	return evidence.Entry{Done: moment, By: "x", Watch: &evidence.Watch{Cylinders: []engine.Cylinder{c}}}
+}
+
+// Of many who write to a job at once, having read the same, exactly one succeeds;
+// the others are told, and nothing of theirs is kept.
+func TestOneWriterWins(t *testing.T) {
+	s, _ := fresh(t)
+	number, err := s.Open(t.Context(), demoJobs(t)[5])
+	if err != nil {
+		t.Fatal(err)
+	}
+	rec, err := s.Job(t.Context(), number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var wg sync.WaitGroup
+	var won, stale atomic.Int64
+	for i := range 8 {
+		wg.Go(func() {
+			_, err := s.Append(context.Background(), rec, watch(engine.Cylinder(1+i%4)))
+			switch {
+			case err == nil:
+				won.Add(1)
+			case errors.Is(err, store.ErrStale):
+				stale.Add(1)
+			default:
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	after, err := s.Job(t.Context(), number)
+	if err != nil || won.Load() != 1 || stale.Load() != 7 || len(after.Job.Ledger) != len(rec.Job.Ledger)+1 {
+		t.Errorf("%d won, %d were stale, %d entries, %v", won.Load(), stale.Load(), len(after.Job.Ledger), err)
+	}
+}
+
+func TestRefusedWritesNothing(t *testing.T) {
+	s, _ := fresh(t)
+	j := demoJobs(t)[5]
+	number, err := s.Open(t.Context(), j)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rec, _ := s.Job(t.Context(), number)
+	if _, err := s.Append(t.Context(), rec, watch(9)); invalid.From(err)[0].Field != "watch.cylinders[0]" {
+		t.Errorf("cylinder 9 of four: %v", err)
+	}
+	other := j
+	other.Number = "other"
+	other.Vehicle.Engine.FiringOrder = []engine.Cylinder{1, 2, 4, 3}
+	if _, err := s.Open(t.Context(), other); invalid.From(err)[0].Field != "vehicle.engine" {
+		t.Errorf("another engine in a known vehicle: %v", err)
+	}
+	list, _, err := s.Jobs(t.Context(), 0)
+	if err != nil || len(list) != 1 || len(list[0].Job.Ledger) != len(j.Ledger) {
+		t.Errorf("after refusals: %+v, %v", list, err)
+	}
+}
+
+// The database itself holds the rules, whoever writes to it.
+func TestDatabaseGuards(t *testing.T) {
+	s, db := fresh(t)
+	if _, err := s.Open(t.Context(), demoJobs(t)[0]); err != nil {
+		t.Fatal(err)
+	}
+	for name, statement := range map[string]string{
+		"edit an entry":        `update entries set note = 'x'`,
+		"delete an entry":      `delete from entries`,
+		"delete a job":         `delete from jobs`,
+		"entry of no job":      `insert into entries values (999, 1, 'watch', now(), 'x', '', '', '{}', null)`,
+		"unknown kind":         `insert into entries select id, 90, 'guess', now(), 'x', '', '', '{}', null from jobs`,
+		"withdraw the unknown": `insert into entries select id, 90, 'withdraw', now(), 'x', '', '', '{}', 80 from jobs`,
+		"withdraw nothing":     `insert into entries select id, 90, 'withdraw', now(), 'x', '', '', '{}', null from jobs`,
+		"negative distance":    `update jobs set distance_km = -1`,
+		"order too short":      `update vehicles set firing_order = '1-2'`,
+	} {
+		if _, err := db.Exec(statement); err == nil {
+			t.Errorf("the database lets it pass: %s", name)
+		}
+	}
+}
+
+func TestNumbersAndPages(t *testing.T) {
+	s, _ := fresh(t)
+	j := demoJobs(t)[6]
+	seen := map[string]bool{}
+	for i := range store.Page + 3 {
+		j.Number, j.Opened = "", moment.Add(time.Duration(i)*time.Minute)
+		number, err := s.Open(t.Context(), j)
+		if err != nil || seen[number] || !strings.HasPrefix(number, "2026-") {
+			t.Fatalf("job %d is numbered %q, %v", i, number, err)
+		}
+		seen[number] = true
+	}
+	var queries atomic.Int64
+	first, more, err := s.Jobs(store.WithQueryCount(t.Context(), &queries), 0)
+	if err != nil || len(first) != store.Page || !more {
+		t.Fatalf("first page: %d jobs, more %v, %v", len(first), more, err)
+	}
+	if queries.Load() > 2 {
+		t.Errorf("a page of jobs took %d queries", queries.Load())
+	}
+	if !slices.IsSortedFunc(first, func(a, b store.Record) int { return b.Job.Opened.Compare(a.Job.Opened) }) {
+		t.Error("the newest job is not first")
+	}
+	rest, more, err := s.Jobs(t.Context(), store.Page)
+	if err != nil || len(rest) != 3 || more {
+		t.Errorf("second page: %d jobs, more %v, %v", len(rest), more, err)
+	}
+}
+
+func TestDemoLoadsOnce(t *testing.T) {
+	s, _ := fresh(t)
+	for i, want := range []bool{true, false} {
+		if loaded, err := demo.Load(t.Context(), s, moment); err != nil || loaded != want {
+			t.Errorf("load %d: %v, %v", i+1, loaded, err)
+		}
+	}
+}
+
+func TestOpenNeedsAnAddress(t *testing.T) {
+	if _, err := store.Open("not a database"); err == nil || !strings.Contains(err.Error(), "postgres://") {
+		t.Errorf("%v", err)
+	}
+}
