@@ -62,8 +62,11 @@ const (
 func newPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) planView {
 	e := a.Engine
 	p := planView{W: planW, H: alongH, Across: e.Mounting == engine.Crossways}
-	if p.Across {
+	switch {
+	case p.Across:
 		p.H = acrossH
+	case e.Cylinders > 5:
+		p.H += 64 // so that a coil stays large enough for a gloved finger
 	}
 	counts := a.LastCounts()
 	n := e.Cylinders
@@ -116,8 +119,8 @@ func (c *planCell) across(at, n, wallBottom int, p float64) {
 	c.ShareX, c.ShareY = mid, c.Y+66
 	c.CountX, c.CountY = mid, c.Y+88
 	cw := min(w-10, 76)
-	c.Chip = box{mid - cw/2, c.Y + 102, cw, 56}
-	c.TagsX, c.TagsY = mid, c.Y+184
+	c.Chip = box{mid - cw/2, c.Y + 102, cw, 62}
+	c.TagsX, c.TagsY = mid, c.Y+190
 	high := int(p * float64(c.H))
 	c.Fill = box{x, c.Y + c.H - high, w, high}
 	c.chip()
@@ -132,7 +135,7 @@ func (c *planCell) along(at, n, wallBottom int, p float64) {
 	c.NumberX, c.NumberY, c.Anchor = c.X+34, mid+10, "middle"
 	c.ShareX, c.ShareY = c.X+c.W-64, mid-1
 	c.CountX, c.CountY = c.X+c.W-64, mid+16
-	ch := min(h-2, 54)
+	ch := min(h-2, 62)
 	c.Chip = box{c.X + 70, mid - ch/2, 76, ch}
 	c.TagsX, c.TagsY = c.X+188, mid+5
 	wide := int(p * float64(c.W))

@@ -2,15 +2,20 @@
 // coil is a link as well, so the same is done with keys: Enter on the coil, then
 // the cylinder's button.
 export const drag = () => ({
+  svg: null,
+  held: null,
+  moved: false,
+
   init() {
-    this.held = null;
-    this.$el.addEventListener("pointerdown", (event) => this.take(event));
+    const svg = this.$el;
+    this.svg = svg;
+    svg.addEventListener("pointerdown", (event) => this.take(event));
     window.addEventListener("pointermove", (event) => this.carry(event));
     window.addEventListener("pointerup", (event) => this.drop(event));
     window.addEventListener("pointercancel", () => this.letGo());
     // The browser's own link dragging would get in the way.
-    this.$el.addEventListener("dragstart", (event) => event.preventDefault());
-    this.$el.addEventListener("click", (event) => {
+    svg.addEventListener("dragstart", (event) => event.preventDefault());
+    svg.addEventListener("click", (event) => {
       if (this.moved) event.preventDefault();
       this.moved = false;
     }, true);
@@ -29,7 +34,7 @@ export const drag = () => ({
     const dy = event.clientY - this.held.y;
     if (!this.moved && Math.hypot(dx, dy) < 8) return;
     this.moved = true;
-    const scale = this.$el.viewBox.baseVal.width / this.$el.getBoundingClientRect().width;
+    const scale = this.svg.viewBox.baseVal.width / this.svg.getBoundingClientRect().width;
     this.held.chip.setAttribute("transform", `translate(${dx * scale} ${dy * scale})`);
     this.held.chip.classList.add("held");
     this.mark(this.under(event));
@@ -55,14 +60,15 @@ export const drag = () => ({
   },
 
   under(event) {
-    for (const cell of this.$el.querySelectorAll("[data-cylinder]")) {
-      const box = cell.getBoundingClientRect();
+    for (const cell of this.svg.querySelectorAll("[data-cylinder]")) {
+      // The outline alone: the whole group stretches with the coil that is dragged.
+      const box = cell.querySelector("[data-outline]").getBoundingClientRect();
       if (event.clientX >= box.left && event.clientX <= box.right && event.clientY >= box.top && event.clientY <= box.bottom) return cell;
     }
     return null;
   },
 
   mark(cell) {
-    for (const other of this.$el.querySelectorAll("[data-cylinder]")) other.classList.toggle("target", other === cell);
+    for (const other of this.svg.querySelectorAll("[data-cylinder]")) other.classList.toggle("target", other === cell);
   },
 });

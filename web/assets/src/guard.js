@@ -2,13 +2,17 @@
 // the server is asked whether it is there; when it is not, the form stays as it
 // is. What was typed also outlives a closed page, until it has been sent.
 export const guard = () => ({
+  // Every property is declared here: one that is not would be set on the page's
+  // outermost component, and shared by all forms.
   lost: false,
   restored: false,
+  form: null,
+  key: "",
+  ok: false,
 
   init() {
     this.form = this.$el;
     this.key = "draft:" + location.pathname;
-    this.ok = false;
     if (this.form.hasAttribute("data-pristine")) this.restore();
     this.form.addEventListener("input", () => this.keep());
     this.form.addEventListener("submit", (event) => this.send(event));

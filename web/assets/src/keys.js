@@ -23,7 +23,9 @@ export const keys = () => ({
     if (!control) return;
     event.preventDefault();
     control.focus();
-    if (!control.matches("[data-key-focus]")) control.click();
+    if (control.matches("[data-key-focus]")) return;
+    // Links in the drawing have no click method of their own.
+    control.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, view: window }));
   },
 
   show() {

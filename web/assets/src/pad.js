@@ -1,6 +1,8 @@
 // A pad of big digits for gloved fingers. It types into the number field that
 // was touched last and steps on to the next one.
 export const pad = () => ({
+  at: null,
+
   init() {
     this.at = this.fields()[0] || null;
     this.$root.addEventListener("focusin", (event) => {

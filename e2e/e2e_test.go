@@ -1,0 +1,441 @@
+// Package e2e drives the real interface in a real browser against the real
+// server and database, by mouse and by keyboard.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"glenmist/e2e/rig"
+)
+
+var (
+	bench   *rig.Rig
+	browser context.Context
+	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+)
+
+// patience bounds one step of a journey; a step that is done goes on at once.
+const patience = 20 * time.Second
+
+func TestMain(m *testing.M) {
+	code, err := run(m)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		code = 1
+	}
+	os.Exit(code)
+}
+
+func run(m *testing.M) (int, error) {
+	var err error
+	if bench, err = rig.Start(context.Background(), func() time.Time { return moment }, true); err != nil {
+		return 0, err
+	}
+	defer func() { _ = bench.Stop() }()
+	var stop context.CancelFunc
+	if browser, stop, err = rig.Browser(context.Background()); err != nil {
+		return 0, err
+	}
+	defer stop()
+	return m.Run(), nil
+}
+
+// tab is a browser tab that a journey works in.
+type tab struct {
+	t   *testing.T
+	ctx context.Context
+}
+
+func open(t *testing.T, path string) tab {
+	t.Helper()
+	ctx, cancel := chromedp.NewContext(browser)
+	t.Cleanup(cancel)
+	b := tab{t, ctx}
+	messages := chromedp.Console(ctx)
+	go func() {
+		for m, err := range messages {
+			if err != nil {
+				return
+			}
+			if m.IsException() || m.Type == chromedp.ConsoleError && !strings.Contains(m.Text, "status of 4") && !strings.Contains(m.Text, "ERR_CONNECTION_REFUSED") {
+				t.Errorf("the page complains: %s", m)
+			}
+		}
+	}()
+	b.do(chromedp.EmulateViewport(1280, 800))
+	b.visit(path)
+	return b
+}
+
+func (b tab) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		where, _ := chromedp.Run(b.ctx, chromedp.Location())
+		b.t.Fatalf("at %s: %v", where, err)
+	}
+}
+
+func (b tab) visit(path string) {
+	b.t.Helper()
+	b.do(chromedp.Navigate(bench.URL + path))
+	b.ready()
+}
+
+// ready waits until the page's own scripts have started.
+func (b tab) ready() {
+	b.t.Helper()
+	b.until(`document.readyState === 'complete' && (!document.querySelector('[x-data]') || !!document.querySelector('[x-data]')._x_dataStack)`)
+}
+
+// until waits for a condition in the page, also across a change of page.
+func (b tab) until(js string) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	for {
+		_, err := chromedp.Run(ctx, chromedp.Poll[bool](js, chromedp.WithPollingTimeout(patience)))
+		if err == nil {
+			return
+		}
+		if ctx.Err() == nil && pageChanged(err) {
+			continue
+		}
+		text, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`document.querySelector('main')?.innerText ?? document.body.innerText`))
+		b.t.Fatalf("waited in vain for %s: %v\nthe page says:\n%s", js, err, text)
+	}
+}
+
+// pageChanged says that a step failed only because its page went away under it.
+func pageChanged(err error) bool {
+	for _, words := range []string{"Cannot find context", "Execution context was destroyed", "navigated or closed", "uniqueContextId not found"} {
+		if strings.Contains(err.Error(), words) {
+			return true
+		}
+	}
+	return false
+}
+
+// sees waits until the page shows some words.
+func (b tab) sees(words ...string) {
+	b.t.Helper()
+	for _, w := range words {
+		b.until(fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, w))
+	}
+}
+
+func (b tab) hides(words string) {
+	b.t.Helper()
+	if got, _ := chromedp.Run(b.ctx, chromedp.Evaluate[bool](fmt.Sprintf(`document.body.innerText.includes(%q)`, words))); got {
+		b.t.Errorf("the page shows %q", words)
+	}
+}
+
+// goes does something that leads to another page, and waits for it.
+func (b tab) goes(step chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[chromedp.Void](`void (window.left = false)`)); err != nil {
+		b.t.Fatal(err)
+	}
+	b.do(step)
+	b.until(`window.left === undefined`)
+	b.ready()
+}
+
+func click(role, name string) chromedp.Action[chromedp.Void] {
+	return chromedp.Click("", named(role, name))
+}
+
+func field(name string) chromedp.CSS { return chromedp.CSS(fmt.Sprintf(`[name=%q]`, name)) }
+
+// fill types a text into a field, over what stands in it.
+func fill(name, text string) chromedp.Action[chromedp.Void] {
+	return chromedp.Steps(chromedp.Focus(field(name)), chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), key(text))
+}
+
+func pick(name, value string) chromedp.Action[chromedp.Void] {
+	return chromedp.SetValue(field(name), value)
+}
+
+// key presses keys with nothing else in between.
+func key(keys string) chromedp.Action[chromedp.Void] { return chromedp.KeyEvent(keys) }
+
+// newJob opens a job in the short form and returns its address.
+func newJob(t *testing.T, b tab, fleet string) string {
+	t.Helper()
+	b.visit("/jobs")
+	b.goes(click("link", "Open a new job"))
+	b.do(fill("fleet", fleet), fill("what", "post van"), fill("distance", "114 000 mi"), fill("complaint", "Shakes at idle, lamp on"),
+		pick("fails_when", "idle"), fill("by", "Wyn Fellgarth"))
+	b.goes(click("button", "Open the job"))
+	b.sees("Nothing recorded yet", "Read the trouble codes", "183 465 km")
+	return b.path()
+}
+
+func (b tab) path() string {
+	b.t.Helper()
+	where, err := chromedp.Run(b.ctx, chromedp.Location())
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	path, _, _ := strings.Cut(strings.TrimPrefix(where, bench.URL), "?")
+	return path
+}
+
+func (b tab) counts(revolutions string, counts ...string) {
+	b.t.Helper()
+	b.goes(click("link", "Counts"))
+	b.do(fill("revolutions", revolutions))
+	for i, n := range counts {
+		b.do(fill(fmt.Sprintf("count-%d", i+1), n))
+	}
+	b.goes(click("button", "Record"))
+}
+
+// From the complaint to the signed verdict by mouse: code, drag on the plan,
+// counts, looks, signature; with the server restarted in the middle.
+func TestFollowedByMouse(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-01")
+	b.goes(click("button", "P0302"))
+	b.sees("Cylinder 2 in trouble", "Move coil C2 to cylinder 4", "it has no misfire of its own", "Followed: now on cylinder 4")
+
+	b.goes(chromedp.DragAndDrop(chromedp.CSS(`[data-tag="C2"]`), chromedp.CSS(`[data-tag="C4"]`)))
+	b.sees("Move a part", "Coil C4 comes to cylinder 2 in exchange")
+	b.goes(click("button", "Record"))
+	b.sees("Waiting for a run: coil C2 is in cylinder 4")
+
+	if err := bench.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if err := bench.Serve(); err != nil {
+		t.Fatal(err)
+	}
+	b.visit(job)
+	b.sees("Waiting for a run: coil C2 is in cylinder 4")
+
+	b.counts("5 min at 600 rpm", "1", "0", "0", "143")
+	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4", "Look at plug P2 and boot B2", "○ not yet")
+	b.goes(click("button", "Both look sound"))
+	b.sees("Sign the verdict: coil C2")
+	b.hides("○ not yet")
+	b.goes(click("button", "Sign the verdict"))
+	b.sees("Verdict, not yet proven: coil C2", "Renew or put right coil C2 with boot B2")
+	b.visit("/jobs")
+	b.sees("Verdict, not yet proven: coil C2")
+}
+
+// The same by keys alone: no pointer is used after the first page is open.
+func TestFollowedByKeys(t *testing.T) {
+	b := open(t, "/jobs")
+	tabs := func(n int) string { return strings.Repeat(kb.Tab, n) }
+	b.goes(key("a"))
+	// The first field has the focus.
+	b.do(key("J-02" + kb.Tab + "post van" + kb.Tab + "88 000 km" + kb.Tab + "Shakes" + tabs(2) + "Wyn Fellgarth"))
+	b.goes(key(kb.Enter))
+	b.goes(key("c"))
+	b.do(key("P0302"))
+	b.goes(key(kb.Enter))
+	b.sees("Move coil C2 to cylinder 4")
+	b.do(key("g"))
+	b.goes(key(kb.Enter)) // moved, codes cleared
+	b.sees("Waiting for a run")
+	b.goes(key("n"))
+	b.do(key("3000" + kb.Tab + "0" + kb.Tab + "0" + kb.Tab + "1" + kb.Tab + "151"))
+	b.goes(key(kb.Enter))
+	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4")
+	b.do(key("g"))
+	b.goes(key(kb.Enter)) // both look sound
+	b.sees("Sign the verdict: coil C2")
+	b.do(key("g"))
+	b.goes(key(kb.Enter))
+	b.sees("Verdict, not yet proven: coil C2")
+}
+
+// Misfire stays: the coil is cleared and the plug comes next. Moved with the
+// form, by keys on its radio buttons.
+func TestStayed(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-03")
+	b.goes(click("link", "Codes"))
+	b.do(click("button", "P0302"), click("button", "P0300"))
+	b.goes(click("button", "Record"))
+	b.counts("3000", "0", "140", "1", "0")
+	b.goes(click("link", "Move coil C2 from cylinder 2"))
+	b.do(chromedp.Focus(chromedp.CSS(`#to1`)), key(kb.ArrowRight+kb.ArrowRight+kb.ArrowRight))
+	b.goes(click("button", "Record"))
+	b.goes(click("button", "Stayed: still on cylinder 2"))
+	b.sees("The misfire stayed on cylinder 2 without coil C2 with boot B2", "Plug P2")
+	b.hides("Sign the verdict")
+	b.goes(click("link", "Verdict"))
+	b.sees("Not yet: plug P2 stands at", "Ruled out:", "coil C2")
+}
+
+// Misfire gone: nothing is condemned, and more running is asked for.
+func TestGone(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-04")
+	b.goes(click("button", "P0302"))
+	b.counts("3000", "0", "140", "1", "0")
+	b.goes(click("button", "Moved, codes cleared, counters at zero"))
+	b.goes(click("link", "Watch"))
+	b.do(click("checkbox", "Ran clean"))
+	b.goes(click("button", "Record"))
+	b.goes(click("link", "Counts"))
+	b.do(fill("revolutions", "6000"))
+	// The counts by the pad of big digits.
+	for range 4 {
+		b.do(click("button", "next"), click("button", "0"))
+	}
+	b.goes(click("button", "Record"))
+	b.sees("The misfire is nowhere: that proves nothing yet", "before anything is condemned")
+	b.hides("Sign the verdict")
+}
+
+// A mistake is withdrawn: what it changes is shown first, the line stays.
+func TestWithdraw(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-05")
+	b.goes(click("button", "P0303"))
+	b.goes(click("button", "Moved, codes cleared, counters at zero"))
+	b.goes(click("link", "Withdraw entry 2"))
+	b.sees("Coil C3 counts as in cylinder 3, no longer in 1", "Leading suspect")
+	b.goes(click("button", "Withdraw the entry"))
+	b.sees("Expected why it is withdrawn")
+	b.do(fill("reason", "it was the other bank of the yard"))
+	b.goes(click("button", "Withdraw the entry"))
+	b.sees("withdrawn by entry 3: it was the other bank of the yard", "Cylinder 3 in trouble")
+}
+
+// A look by its own form, and the drawing as a table for a screen reader.
+func TestLookAndTable(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-06")
+	b.goes(click("button", "P0304"))
+	b.goes(click("link", "Look"))
+	b.do(pick("plug-found", "cracked"), pick("connector-found", "connector-sound"))
+	b.goes(click("button", "Record"))
+	b.sees("plug P4: cracked, chipped or burnt track on the insulator; connector of cylinder 4: clean, latched")
+	b.goes(key("3"))
+	b.sees("Cylinder 3")
+	b.until(`[...document.querySelectorAll('table caption')].some(c => c.textContent.includes('as seen from the front bumper')
+		&& c.parentElement.querySelectorAll('tbody tr').length === 4)`)
+}
+
+// Two tabs on one job: the second is told, and keeps what was typed.
+func TestTwoTabs(t *testing.T) {
+	first := open(t, "/jobs")
+	job := newJob(t, first, "J-07")
+	second := open(t, job+"/counters")
+	second.do(fill("revolutions", "3000"), fill("count-1", "0"), fill("count-2", "77"), fill("count-3", "0"), fill("count-4", "1"))
+	first.goes(click("button", "P0302"))
+	second.goes(click("button", "Record"))
+	second.sees("somebody else wrote to this job", "P0302 stored (Wyn Fellgarth)")
+	second.until(`document.querySelector('[name="count-2"]').value === '77'`)
+	second.goes(click("button", "Record"))
+	second.sees("Cylinder 2: 77 of 1 500; others 0 to 1")
+}
+
+// A lost connection loses nothing: the form stays, says so, and is sent when the
+// connection is back; a page that is closed and opened again is filled in.
+func TestLostConnection(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-08")
+	b.goes(click("link", "Counts"))
+	b.do(fill("revolutions", "3000"), fill("count-1", "66"), fill("count-2", "0"), fill("count-3", "0"))
+	if err := bench.Close(); err != nil {
+		t.Fatal(err)
+	}
+	b.do(fill("count-4", "1"), click("button", "Record"))
+	b.sees("the server cannot be reached")
+	if err := bench.Serve(); err != nil {
+		t.Fatal(err)
+	}
+	b.visit("/jobs")
+	b.visit(job + "/counters")
+	b.sees("filled in again")
+	b.until(`document.querySelector('[name="count-1"]').value === '66'`)
+	b.goes(click("button", "Record"))
+	b.sees("Cylinder 1: 66 of 1 500")
+}
+
+// Without scripts every action is a plain form.
+func TestWithoutScripts(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-09")
+	if _, err := chromedp.Call(b.ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}); err != nil {
+		t.Fatal(err)
+	}
+	press := func(name string) {
+		t.Helper()
+		if _, err := chromedp.RunResponse(b.ctx, click("button", name)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	b.do(chromedp.Navigate(bench.URL + job))
+	press("P0302")
+	press("Moved, codes cleared, counters at zero")
+	b.do(chromedp.Navigate(bench.URL+job+"/counters"), fill("revolutions", "3000"))
+	for i, n := range []string{"0", "0", "0", "120"} {
+		b.do(fill(fmt.Sprintf("count-%d", i+1), n))
+	}
+	press("Record")
+	text, err := chromedp.Run(b.ctx, chromedp.Text(chromedp.CSS("main")))
+	if err != nil || !strings.Contains(text, "The misfire followed coil C2 with boot B2 to cylinder 4") {
+		t.Errorf("%v; the page says %s", err, text)
+	}
+}
+
+// Keys are listed by "?", the theme changes, and nothing scrolls at the size of a
+// small laptop.
+func TestBench(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-10")
+	b.do(key("?"))
+	b.sees("Keys on this page", "Enter misfire counts", "Show cylinder 4")
+	b.do(click("button", "Close"))
+	if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](`document.documentElement.scrollHeight <= innerHeight && document.documentElement.scrollWidth <= innerWidth`)); err != nil {
+		t.Fatal(err)
+	}
+	b.until(`document.documentElement.scrollHeight <= innerHeight`)
+	for _, want := range []string{"light", "dark"} {
+		b.goes(key("t"))
+		b.until(fmt.Sprintf(`document.documentElement.dataset.theme === %q`, want))
+	}
+	for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
+		b.do(chromedp.EmulateViewport(size[0], size[1]))
+		b.until(`document.documentElement.scrollWidth <= innerWidth`)
+	}
+	b.until(`[...document.querySelectorAll('.views a, .card button, .card .act, .chip')].every(e => e.getBoundingClientRect().height >= 43.5)`)
+}
+
+// A job goes out as a case file and comes in again as another job.
+func TestCaseFile(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-11")
+	file := t.TempDir() + "/case.json"
+	text, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](fmt.Sprintf(`fetch(%q).then(r => r.text())`, job+"/export"), chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	b.visit("/jobs/import")
+	b.do(chromedp.SetUploadFiles(chromedp.ID("file"), []string{file}))
+	b.goes(click("button", "Import"))
+	b.sees("a job number that is free")
+	b.do(chromedp.SetUploadFiles(chromedp.ID("file"), []string{file}), click("checkbox", "Give it a new job number"))
+	b.goes(click("button", "Import"))
+	b.sees("J-11", "Nothing recorded yet")
+}

@@ -1,0 +1,429 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"regexp"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"glenmist/core/casefile"
+	"glenmist/core/diagnose"
+	"glenmist/core/plan"
+	"glenmist/store"
+	"glenmist/store/cluster"
+	"glenmist/store/demo"
+	"glenmist/web"
+)
+
+var (
+	jobs    *store.Store
+	handler http.Handler
+	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+	// numbers of the demo's jobs by the state they stand in
+	numbers = map[string]string{}
+)
+
+func TestMain(m *testing.M) {
+	code, err := run(m)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		code = 1
+	}
+	os.Exit(code)
+}
+
+func run(m *testing.M) (int, error) {
+	ctx := context.Background()
+	c, err := cluster.StartThrowaway(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer func() { _ = c.Stop() }()
+	if jobs, err = store.Open(c.URL); err != nil {
+		return 0, err
+	}
+	defer func() { _ = jobs.Close() }()
+	if _, err := jobs.Migrate(ctx); err != nil {
+		return 0, err
+	}
+	if _, err := demo.Load(ctx, jobs, moment); err != nil {
+		return 0, err
+	}
+	list, _, err := jobs.Jobs(ctx, 0)
+	if err != nil {
+		return 0, err
+	}
+	for _, rec := range list {
+		numbers[plan.StatusOf(rec.Job, diagnose.Assess(rec.Job)).State] = rec.Job.Number
+	}
+	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test"})
+	if err != nil {
+		return 0, err
+	}
+	return m.Run(), nil
+}
+
+// answer is what came back, with the page's text freed from its escapes.
+type answer struct {
+	*http.Response
+	body string
+}
+
+func (a answer) has(t *testing.T, words ...string) {
+	t.Helper()
+	for _, w := range words {
+		if !strings.Contains(html.UnescapeString(a.body), w) {
+			t.Errorf("%s %s answers %d without %q", a.Request.Method, a.Request.URL.Path, a.StatusCode, w)
+		}
+	}
+}
+
+func do(t *testing.T, r *http.Request) answer {
+	t.Helper()
+	w := httptest.NewRecorder()
+	handler.ServeHTTP(w, r)
+	res := w.Result()
+	res.Request = r
+	return answer{res, w.Body.String()}
+}
+
+func get(t *testing.T, path string) answer {
+	t.Helper()
+	return do(t, httptest.NewRequestWithContext(t.Context(), http.MethodGet, path, nil))
+}
+
+func post(t *testing.T, path string, form url.Values) answer {
+	t.Helper()
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, strings.NewReader(form.Encode()))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	return do(t, r)
+}
+
+func values(pairs ...string) url.Values {
+	v := url.Values{}
+	for i := 0; i < len(pairs); i += 2 {
+		v.Add(pairs[i], pairs[i+1])
+	}
+	return v
+}
+
+// version is what the form of a page carries.
+func version(t *testing.T, path string) string {
+	t.Helper()
+	m := regexp.MustCompile(`name="version" value="(\d+)"`).FindStringSubmatch(get(t, path).body)
+	if m == nil {
+		t.Fatalf("%s carries no version", path)
+	}
+	return m[1]
+}
+
+func TestPages(t *testing.T) {
+	job := "/jobs/" + numbers["followed"]
+	for path, words := range map[string][]string{
+		"/jobs":                      {"Open a new job", "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2"},
+		"/jobs/new":                  {"Vehicle number", "How it lies"},
+		"/jobs/import":               {"Case file, at most 2 MB"},
+		"/help":                      {"Keys", "coil.breakdown", "look.plug-and-boot"},
+		"/licences":                  {""},
+		job:                          {"Look at plug P4 and boot B4", "Both look sound", "Ledger", "Suspects"},
+		job + "?cyl=3":               {"Cylinder 3"},
+		job + "/codes":               {"P0304"},
+		job + "/counters":            {"Revolutions watched"},
+		job + "/watch":               {"Ran clean"},
+		job + "/move?tag=C1&to=3":    {"Coil C3 comes to cylinder 1 in exchange"},
+		job + "/look":                {"rounded electrodes, wide gap"},
+		job + "/verdict":             {"A verdict needs"},
+		job + "/withdraw?entry=3":    {"Coil C4 counts as in cylinder 4", "Leading suspect"},
+		job + "/withdraw?entry=77":   {"no such entry"},
+		"/jobs/" + numbers["signed"]: {"Verdict, not yet proven: coil C5"},
+		"/jobs/" + numbers["gone"]:   {"that proves nothing yet"},
+		"/healthz":                   {"ok"},
+		"/readyz":                    {"ready"},
+		"/static/mark.svg":           {"<svg"},
+	} {
+		a := get(t, path)
+		if a.StatusCode != http.StatusOK {
+			t.Errorf("GET %s answers %d", path, a.StatusCode)
+		}
+		a.has(t, words...)
+	}
+	for path, code := range map[string]int{"/nothing": 404, "/jobs/none": 404, "/jobs/none/codes": 404, job + "/dance": 404, "/static/../web.go": 404, "/static/.keep": 404} {
+		if a := get(t, path); a.StatusCode != code {
+			t.Errorf("GET %s answers %d, want %d", path, a.StatusCode, code)
+		}
+	}
+}
+
+// Bad input: a message at its field with what was expected and what came, the
+// form as it was typed, and nothing recorded.
+func TestBadInput(t *testing.T) {
+	job := "/jobs/" + numbers["tracing"]
+	v := version(t, job+"/codes")
+	newJob := func(pairs ...string) url.Values {
+		f := values("fleet", "T-99", "what", "van", "distance", "1000", "complaint", "shakes", "by", "Wyn", "cylinders", "4", "layout", "crossways-left")
+		for i := 0; i < len(pairs); i += 2 {
+			f.Set(pairs[i], pairs[i+1])
+		}
+		return f
+	}
+	counts := func(pairs ...string) url.Values {
+		f := values("version", v, "by", "Wyn", "revolutions", "3000", "count-1", "0", "count-2", "7", "count-3", "0", "count-4", "0")
+		for i := 0; i < len(pairs); i += 2 {
+			f.Set(pairs[i], pairs[i+1])
+		}
+		return f
+	}
+	for name, c := range map[string]struct {
+		path  string
+		form  url.Values
+		field string // that is marked, or "" for a message on top
+		words string
+		kept  string
+	}{
+		"not a code":            {job + "/codes", values("version", v, "by", "Wyn", "code-1", "misfire", "note", "cold"), "code-1", "Expected a trouble code", `value="cold"`},
+		"cylinder 9 of a four":  {job + "/codes", values("version", v, "by", "Wyn", "code-2", "P0309"), "code-2", "which names cylinder 9", `value="P0309"`},
+		"no code at all":        {job + "/codes", values("version", v, "by", "Wyn"), "code-1", "a tick at “no codes”", ""},
+		"codes and none":        {job + "/codes", values("version", v, "by", "Wyn", "code-1", "P0302", "none", "yes"), "", "not both", `value="P0302"`},
+		"count too high":        {job + "/counters", counts("count-2", "1501"), "count-2", "due to fire once in two revolutions", `value="1501"`},
+		"count below zero":      {job + "/counters", counts("count-2", "-3"), "count-2", "a whole number", `value="-3"`},
+		"no revolutions":        {job + "/counters", counts("revolutions", ""), "revolutions", "revolutions watched", `value="7"`},
+		"odd condition":         {job + "/counters", counts("condition", "uphill"), "condition", "idle, load", `value="7"`},
+		"nothing watched":       {job + "/watch", values("version", v, "by", "Wyn"), "", "“ran clean”", ""},
+		"watched and clean":     {job + "/watch", values("version", v, "by", "Wyn", "cylinder", "2", "clean", "yes"), "", "not both", ""},
+		"to where it is":        {job + "/move", values("version", v, "by", "Wyn", "tag", "C2", "to", "2", "exchange", "yes"), "", "in cylinder 2 already", ""},
+		"occupied, no exchange": {job + "/move", values("version", v, "by", "Wyn", "tag", "C2", "to", "4"), "", "where coil C4 goes", ""},
+		"unknown tag":           {job + "/move", values("version", v, "by", "Wyn", "tag", "X7", "to", "4"), "tag", "a tag of this engine", ""},
+		"nowhere to":            {job + "/move", values("version", v, "by", "Wyn", "tag", "C2"), "", "1 to 4", ""},
+		"nothing found":         {job + "/look", values("version", v, "by", "Wyn", "plug", "P2"), "plug-found", "a finding", ""},
+		"finding of another":    {job + "/look", values("version", v, "by", "Wyn", "plug", "P2", "plug-found", "boot-torn"), "plug-found", "one of normal", ""},
+		"boot for a plug":       {job + "/look", values("version", v, "by", "Wyn", "plug", "B2", "plug-found", "worn"), "plug", "the tag of a plug", ""},
+		"verdict too early":     {job + "/verdict", values("version", v, "by", "Wyn"), "", "every gate met", ""},
+		"withdrawn for nothing": {job + "/withdraw", values("version", v, "by", "Wyn", "entry", "1"), "reason", "why it is withdrawn", ""},
+		"withdraw the unknown":  {job + "/withdraw", values("version", v, "by", "Wyn", "entry", "88", "reason", "x"), "", "an earlier entry", ""},
+		"no hand":               {job + "/watch", values("version", v, "by", " ", "clean", "yes"), "by", "the name", ""},
+		"invalid UTF-8":         {job + "/watch", values("version", v, "by", "W\xffn", "clean", "yes"), "by", "UTF-8", ""},
+		"NUL":                   {job + "/watch", values("version", v, "by", "W", "note", "a\x00b", "clean", "yes"), "note", "UTF-8", ""},
+		"tap on another step":   {job + "/next", values("version", v, "by", "Wyn", "step", "read.codes", "outcome", "x"), "", "the step that the card shows", ""},
+		"tap on no outcome":     {job + "/next", values("version", v, "by", "Wyn", "step", "swap.coil", "outcome", "x"), "", "one of the outcomes", ""},
+		"no vehicle":            {"/jobs", newJob("fleet", ""), "fleet", "the vehicle's number", `value="van"`},
+		"distance in leagues":   {"/jobs", newJob("distance", "40 leagues"), "distance", "184 000 km or 114 000 mi", `value="40 leagues"`},
+		"thirteen cylinders":    {"/jobs", newJob("cylinders", "13"), "cylinders", "2 to 6 cylinders", ""},
+		"cylinder doubled":      {"/jobs", newJob("firing_order", "1-3-3-2"), "firing_order", "exactly once", `value="1-3-3-2"`},
+		"lies askew":            {"/jobs", newJob("layout", "askew"), "layout", "one of the four ways", ""},
+		"another engine":        {"/jobs", newJob("fleet", "P-07", "layout", "lengthways-front"), "layout", "the engine on record for P-07", ""},
+		"complaint too long":    {"/jobs", newJob("complaint", strings.Repeat("x", 2001)), "complaint", "at most 2000", ""},
+	} {
+		a := post(t, c.path, c.form)
+		if a.StatusCode != http.StatusUnprocessableEntity {
+			t.Errorf("%s: answers %d", name, a.StatusCode)
+		}
+		a.has(t, c.words, c.kept)
+		if c.field != "" {
+			marked := regexp.MustCompile(`<(input|select|textarea)[^>]*name="` + regexp.QuoteMeta(c.field) + `"[^>]*aria-invalid="true"`)
+			if !marked.MatchString(a.body) {
+				t.Errorf("%s: field %s is not marked", name, c.field)
+			}
+		}
+	}
+	if now := version(t, job+"/codes"); now != v {
+		t.Errorf("version went from %s to %s: something was recorded", v, now)
+	}
+}
+
+// Two people on one job: the second is told what the first wrote, keeps what was
+// typed, and can send it again.
+func TestStaleWrite(t *testing.T) {
+	job := "/jobs/" + numbers["new"]
+	v := version(t, job+"/watch")
+	first := post(t, job+"/watch", values("version", v, "by", "Bram", "cylinder", "3"))
+	if first.StatusCode != http.StatusSeeOther {
+		t.Fatalf("first write answers %d", first.StatusCode)
+	}
+	typed := values("version", v, "by", "Oda", "revolutions", "3000", "count-1", "0", "count-2", "0", "count-3", "55", "count-4", "1", "fresh", "yes")
+	second := post(t, job+"/counters", typed)
+	if second.StatusCode != http.StatusConflict {
+		t.Fatalf("second write answers %d", second.StatusCode)
+	}
+	second.has(t, "somebody else wrote to this job", "watched: misfire on cylinder 3 (Bram)", `value="55"`, `value="Oda"`)
+	if tap := post(t, job+"/next", values("version", v, "by", "Oda", "step", "x", "outcome", "y")); tap.StatusCode != http.StatusConflict {
+		t.Errorf("a tap on a stale card answers %d", tap.StatusCode)
+	}
+	typed.Set("version", regexp.MustCompile(`name="version" value="(\d+)"`).FindStringSubmatch(second.body)[1])
+	if again := post(t, job+"/counters", typed); again.StatusCode != http.StatusSeeOther {
+		t.Errorf("sent again it answers %d", again.StatusCode)
+	}
+}
+
+func TestHeaders(t *testing.T) {
+	a := get(t, "/jobs/"+numbers["followed"])
+	policy := a.Header.Get("Content-Security-Policy")
+	for _, want := range []string{"default-src 'none'", "script-src 'self'", "style-src 'self'", "frame-ancestors 'none'", "base-uri 'none'"} {
+		if !strings.Contains(policy, want) {
+			t.Errorf("policy %q lacks %s", policy, want)
+		}
+	}
+	if strings.Contains(policy, "unsafe") {
+		t.Errorf("policy %q is not strict", policy)
+	}
+	if a.Header.Get("X-Content-Type-Options") != "nosniff" || a.Header.Get("Cache-Control") != "no-store" {
+		t.Errorf("headers %v", a.Header)
+	}
+	if m := regexp.MustCompile(`(?i)<script(>|[^>]*[^>c]>[^<])|\sstyle="|\son[a-z]+="`).FindString(a.body); m != "" {
+		t.Errorf("inline script or style: %s", m)
+	}
+}
+
+func TestCrossOriginWritesAreRefused(t *testing.T) {
+	job := "/jobs/" + numbers["tracing"]
+	for _, header := range [][2]string{{"Sec-Fetch-Site", "cross-site"}, {"Origin", "https://elsewhere.example"}} {
+		r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, job+"/watch", strings.NewReader("clean=yes"))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set(header[0], header[1])
+		if a := do(t, r); a.StatusCode != http.StatusForbidden {
+			t.Errorf("a write with %s: %s answers %d", header[0], header[1], a.StatusCode)
+		}
+	}
+	for _, back := range []string{"//elsewhere.example", "https://elsewhere.example/", "/\\elsewhere.example", "jobs"} {
+		if a := post(t, "/theme", values("theme", "dark", "back", back)); a.Header.Get("Location") != "/jobs" {
+			t.Errorf("theme sends the browser to %q", a.Header.Get("Location"))
+		}
+	}
+}
+
+// The pages are light: no more than 200 kB of script and style over the wire.
+func TestWeight(t *testing.T) {
+	page := get(t, "/jobs/"+numbers["followed"])
+	total := 0
+	for _, m := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+\.(?:js|css))"`).FindAllStringSubmatch(page.body, -1) {
+		for _, encoding := range []string{"br", "gzip"} {
+			r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, m[1], nil)
+			r.Header.Set("Accept-Encoding", encoding+";q=1.0, *;q=0")
+			a := do(t, r)
+			if a.Header.Get("Content-Encoding") != encoding || !strings.Contains(a.Header.Get("Cache-Control"), "immutable") {
+				t.Errorf("%s as %s: %v", m[1], encoding, a.Header)
+			}
+			if encoding == "gzip" {
+				total += len(a.body)
+			}
+		}
+	}
+	if total == 0 || total > 200_000 {
+		t.Errorf("%d bytes of script and style", total)
+	}
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/jobs/"+numbers["followed"], nil)
+	r.Header.Set("Accept-Encoding", "gzip")
+	if a := do(t, r); a.Header.Get("Content-Encoding") != "gzip" || len(a.body) > 20_000 {
+		t.Errorf("the page is %d bytes as %q", len(a.body), a.Header.Get("Content-Encoding"))
+	}
+}
+
+func TestQueries(t *testing.T) {
+	for path, most := range map[string]int64{"/jobs": 2, "/jobs/" + numbers["followed"]: 2, "/jobs/" + numbers["signed"]: 2, "/help": 0} {
+		var n atomic.Int64
+		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
+		do(t, r)
+		if n.Load() > most {
+			t.Errorf("%s takes %d queries, want at most %d", path, n.Load(), most)
+		}
+	}
+}
+
+func upload(t *testing.T, name string, file io.Reader, fields ...string) answer {
+	t.Helper()
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	for _, f := range fields {
+		_ = form.WriteField(f, "yes")
+	}
+	part, err := form.CreateFormFile("file", name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := io.Copy(part, file); err != nil {
+		t.Fatal(err)
+	}
+	_ = form.Close()
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, "/jobs/import", &body)
+	r.Header.Set("Content-Type", form.FormDataContentType())
+	return do(t, r)
+}
+
+func TestExportAndImport(t *testing.T) {
+	file := get(t, "/jobs/"+numbers["stayed"]+"/export")
+	if d := file.Header.Get("Content-Disposition"); !strings.Contains(d, "glenmist-"+numbers["stayed"]+".json") {
+		t.Errorf("disposition %q", d)
+	}
+	want, err := casefile.Read(strings.NewReader(file.body))
+	if err != nil {
+		t.Fatal(err)
+	}
+	taken := upload(t, "a.json", strings.NewReader(file.body))
+	if taken.StatusCode != http.StatusUnprocessableEntity {
+		t.Errorf("a number that is in use answers %d", taken.StatusCode)
+	}
+	taken.has(t, "a job number that is free")
+	a := upload(t, "a.json", strings.NewReader(file.body), "renumber")
+	if a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("import answers %d", a.StatusCode)
+	}
+	rec, err := jobs.Job(t.Context(), strings.TrimPrefix(a.Header.Get("Location"), "/jobs/"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	rec.Job.Number = want.Number
+	var again strings.Builder
+	if err := casefile.Write(&again, rec.Job); err != nil || again.String() != file.body {
+		t.Errorf("imported as %s, %v", again.String(), err)
+	}
+	for name, c := range map[string]struct {
+		file  io.Reader
+		code  int
+		words string
+	}{
+		"broken":        {strings.NewReader(file.body[:200]), 422, "well-formed JSON"},
+		"newer":         {strings.NewReader(strings.Replace(file.body, `"version": 1`, `"version": 9`, 1)), 422, "a newer Glenmist"},
+		"invalid UTF-8": {strings.NewReader(strings.Replace(file.body, "Uneven", "Un\xffeven", 1)), 422, "UTF-8"},
+		"of 50 MB":      {io.LimitReader(spaces{}, 50<<20), 413, "at most 2 MB"},
+		"of 2.5 MB":     {io.LimitReader(spaces{}, 5<<19), 422, "at most 2 MB"},
+	} {
+		a := upload(t, "a.json", c.file)
+		if a.StatusCode != c.code {
+			t.Errorf("%s answers %d, want %d", name, a.StatusCode, c.code)
+		}
+		a.has(t, c.words)
+	}
+}
+
+type spaces struct{}
+
+func (spaces) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = ' '
+	}
+	return len(p), nil
+}
+
+func BenchmarkJobPage(b *testing.B) {
+	path := "/jobs/" + numbers["followed"]
+	b.ReportAllocs()
+	for b.Loop() {
+		w := httptest.NewRecorder()
+		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, path, nil))
+		if w.Code != http.StatusOK {
+			b.Fatal(w.Code)
+		}
+	}
+}
