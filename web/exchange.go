@@ -57,7 +57,7 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 		}
 		s.render(w, r, code, "import.html", importPage{s.base(r, "Import a case file"), wrong})
 	}
-	if err := r.ParseMultipartForm(maxUpload); err != nil {
+	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
 			// The rest of a file that is too large is not read.
 			w.Header().Set("Connection", "close")

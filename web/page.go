@@ -134,11 +134,12 @@ func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {
 	if u, err := url.Parse(back); err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, "\\") {
 		back = "/jobs"
 	}
-	http.Redirect(w, r, back, http.StatusSeeOther)
+	http.Redirect(w, r, back, http.StatusSeeOther) //nolint:gosec // checked to be a path of ours
 }
 
 // remember keeps a choice in a cookie of this browser for a year.
 func (s *server) remember(w http.ResponseWriter, name, value string) {
+	//nolint:gosec // no Secure: it is served on loopback, without TLS, by default
 	http.SetCookie(w, &http.Cookie{Name: name, Value: url.QueryEscape(value), Path: "/", MaxAge: 365 * 24 * 3600,
 		HttpOnly: true, SameSite: http.SameSiteStrictMode})
 }

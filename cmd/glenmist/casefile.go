@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
@@ -33,10 +34,11 @@ func read(cmd *cobra.Command, name string) (job.Job, error) {
 	}
 	j, err := casefile.Read(in)
 	if fields, ok := errors.AsType[invalid.Errors](err); ok {
-		err = fmt.Errorf("%s is not a case file that can be used:", name)
+		lines := []string{name + " is not a case file that can be used"}
 		for _, e := range fields {
-			err = fmt.Errorf("%w\n  %s", err, e.Error())
+			lines = append(lines, e.Error())
 		}
+		err = errors.New(strings.Join(lines, "\n  "))
 	}
 	return j, err
 }

@@ -60,20 +60,22 @@ var Looks = []LookRow{
 	{evidence.Connector, Bystander, []float64{0.95, 0.03, 0.02}, "C: brittle latches are common"},
 }
 
-func chanceOf(on part.Kind, b Bearing, f evidence.Finding) float64 {
+type lookKey struct {
+	on      part.Kind
+	bearing Bearing
+	finding evidence.Finding
+}
+
+// chances is Looks by its keys.
+var chances = func() map[lookKey]float64 {
+	m := map[lookKey]float64{}
 	for _, row := range Looks {
-		if row.On != on || row.Bearing != b {
-			continue
-		}
-		for i, words := range evidence.FindingsOn(on) {
-			if words.Finding == f {
-				return row.Chance[i]
-			}
+		for i, words := range evidence.FindingsOn(row.On) {
+			m[lookKey{row.On, row.Bearing, words.Finding}] = row.Chance[i]
 		}
 	}
-	// No row: every finding alike, so that the look says nothing.
-	return 1 / float64(max(1, len(evidence.FindingsOn(on))))
-}
+	return m
+}()
 
 // plugModes says which bearing a plug has that is itself at fault.
 var plugModes = map[string]Bearing{
@@ -126,5 +128,5 @@ func looked(item evidence.Seen, b Bearing) float64 {
 	if item.Tag != "" {
 		on = item.Tag.Kind()
 	}
-	return math.Log(chanceOf(on, b, item.Finding))
+	return math.Log(chances[lookKey{on, b, item.Finding}])
 }

@@ -35,19 +35,26 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 // stray count or two is none (C; judgement).
 const Enough = 3
 
-// Shown is the chance that a run of some revolutions, in the condition where the
-// vehicle fails, shows enough misfires on the cylinder that a world afflicts.
-func (a *Assessment) Shown(w World, revolutions int) float64 {
+// Shown returns the chance, for a world, that a run of some revolutions in the
+// condition where the vehicle fails shows enough misfires on the cylinder that
+// the world afflicts.
+func (a *Assessment) Shown(revolutions int) func(World) float64 {
 	n := revolutions / 2
-	p := 0.0
-	for r, weight := range w.Rate {
+	var shows perRate
+	for r := range shows {
 		few := 0.0
 		for k := 0; k < Enough && k <= n; k++ {
 			few += math.Exp(logBetaBinomial(k, n, hit[r]))
 		}
-		p += weight * (1 - min(1, few))
+		shows[r] = (1 - min(1, few)) * showing(a.FailsWhen, a.FailsWhen)
 	}
-	return p * showing(a.FailsWhen, a.FailsWhen)
+	return func(w World) float64 {
+		p := 0.0
+		for r, weight := range w.Rate {
+			p += weight * shows[r]
+		}
+		return p
+	}
 }
 
 // CodeSet is the chance that the code of the cylinder which a world afflicts

@@ -115,14 +115,6 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 }
 
-// Of is the suspect that a world's fault belongs to, as an index into Suspects.
-func (a *Assessment) Of(w World) int {
-	key := a.unitOf(w.Hypothesis)
-	return slices.IndexFunc(a.Suspects, func(s Suspect) bool {
-		return s.Unit == key.unit && s.Tag == key.tag && (s.Tag != "" || s.Place == key.place)
-	})
-}
-
 func suspects(a *Assessment, w *weighing) []Suspect {
 	var list []Suspect
 	index := map[unitKey]int{}
@@ -158,8 +150,20 @@ func suspects(a *Assessment, w *weighing) []Suspect {
 		list[i].Mode = list[i].Shares[0].Hypothesis.Mode
 	}
 	a.explain(list, member, w)
-	slices.SortStableFunc(list, func(x, y Suspect) int { return cmp.Compare(y.P, x.P) })
-	return list
+	order := make([]int, len(list)) // order[new] = old
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(x, y int) int { return cmp.Compare(list[y].P, list[x].P) })
+	sorted := make([]Suspect, len(list))
+	rank := make([]int, len(list))
+	for now, was := range order {
+		sorted[now], rank[was] = list[was], now
+	}
+	for s := range a.Worlds {
+		a.Worlds[s].Suspect = rank[member[s]]
+	}
+	return sorted
 }
 
 // tells is the least weight, in natural log odds, that is worth a line.
@@ -203,10 +207,8 @@ func (a *Assessment) say(m evidence.Moment, s Suspect) string {
 	if m.Entry.Look != nil || !s.Real() {
 		return what
 	}
-	c, _ := s.Place.Cylinder()
 	if s.Tag != "" {
-		c = m.At.Where(s.Tag)
-		return fmt.Sprintf("%s; %s sat in cylinder %d", what, s.Tag, c)
+		return fmt.Sprintf("%s; %s sat in cylinder %d", what, s.Tag, m.At.Where(s.Tag))
 	}
 	return what
 }

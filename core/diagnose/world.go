@@ -20,7 +20,9 @@ type World struct {
 	P float64
 	// Rate is the probability of each misfire rate of the grid, within the world.
 	Rate perRate
-	// prior is its probability before any.
+	// Suspect is the index of its repair unit in the assessment's Suspects.
+	Suspect int
+	// prior is its probability before any evidence.
 	prior float64
 }
 

@@ -75,10 +75,11 @@ func rest(others []likelihood) likelihood {
 func where(a *diagnose.Assessment, at func(diagnose.World) (engine.Cylinder, float64)) []branch {
 	var branches []branch
 	var others []likelihood
+	shown := a.Shown(runRevolutions)
 	for _, cyl := range a.Engine.All() {
 		chance := func(w diagnose.World) float64 {
 			if c, p := at(w); c == cyl {
-				return p * a.Shown(w, runRevolutions)
+				return p * shown(w)
 			}
 			return 0
 		}

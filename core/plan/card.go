@@ -60,18 +60,16 @@ type branch struct {
 // at, and how many bits the step is expected to tell about the repair unit.
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	prior := make([]float64, len(a.Suspects))
-	member := make([]int, len(a.Worlds))
-	for s, w := range a.Worlds {
-		member[s] = a.Of(w)
-		prior[member[s]] += w.P
+	for _, w := range a.Worlds {
+		prior[w.Suspect] += w.P
 	}
 	c.Bits = entropy(prior)
 	for _, b := range branches {
 		after := make([]float64, len(prior))
 		total := 0.0
-		for s, w := range a.Worlds {
+		for _, w := range a.Worlds {
 			p := w.P * b.chance(w)
-			after[member[s]] += p
+			after[w.Suspect] += p
 			total += p
 		}
 		if total <= 0 {

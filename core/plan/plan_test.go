@@ -46,12 +46,12 @@ func (s *story) counts(n ...int) *story {
 	return s.add(evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3000, Counts: n, Fresh: true}})
 }
 
-// doNext makes the exchange that the plan proposes.
-func (s *story) doNext(step string) *story {
+// swapCoil makes the exchange of coils that the plan proposes.
+func (s *story) swapCoil() *story {
 	s.t.Helper()
 	next := s.plan().Next
-	if next.Step.ID != step || len(next.Parts) == 0 {
-		s.t.Fatalf("next step is %s %s, want %s", next.Step.ID, next.Target, step)
+	if next.Step.ID != SwapCoil || len(next.Parts) == 0 {
+		s.t.Fatalf("next step is %s %s, want %s", next.Step.ID, next.Target, SwapCoil)
 	}
 	return s.add(evidence.Entry{Move: &evidence.Move{Parts: next.Parts, Cleared: true}})
 }
@@ -79,7 +79,7 @@ func TestStoryFollowed(t *testing.T) {
 	if len(p.Alternatives) != 2 || p.Alternatives[0].ExtraCost <= 0 {
 		t.Errorf("alternatives %+v, want two that cost more", p.Alternatives)
 	}
-	s.doNext(SwapCoil)
+	s.swapCoil()
 	wantStep(t, s.plan(), RunAfterMove, "engine")
 	s.counts(1, 0, 0, 143)
 	p = s.plan()
@@ -112,7 +112,7 @@ func TestStoryFollowed(t *testing.T) {
 }
 
 func TestStoryStayed(t *testing.T) {
-	s := begin(t, 4).code(2).counts(0, 140, 1, 0).doNext(SwapCoil).counts(0, 138, 0, 1)
+	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(0, 138, 0, 1)
 	if s.state() != "stayed" {
 		t.Fatalf("state %s", s.state())
 	}
@@ -131,7 +131,7 @@ func TestStoryStayed(t *testing.T) {
 }
 
 func TestStoryGone(t *testing.T) {
-	s := begin(t, 4).code(2).counts(0, 140, 1, 0).doNext(SwapCoil).counts(0, 0, 0, 0)
+	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(0, 0, 0, 0)
 	if s.state() != "gone" {
 		t.Fatalf("state %s", s.state())
 	}
@@ -163,7 +163,7 @@ func suspect(t *testing.T, s *story, key string) diagnose.Suspect {
 
 // However long and clean the runs after a move are, the coil is not condemned.
 func TestACleanRunNeverCondemns(t *testing.T) {
-	s := begin(t, 4).code(2).counts(0, 140, 1, 0).doNext(SwapCoil)
+	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil()
 	for range 8 {
 		s.counts(0, 0, 0, 0)
 		if p := s.plan(); p.Verdict != nil || suspect(t, s, "coil C2").P >= Condemn {
@@ -207,7 +207,7 @@ func TestPartner(t *testing.T) {
 // answer never tells less than nothing.
 func TestOutcomesAreAWhole(t *testing.T) {
 	for _, s := range []*story{begin(t, 2), begin(t, 4).code(2), begin(t, 6).code(3).counts(0, 0, 44, 1, 0, 2),
-		begin(t, 4).code(2).doNext(SwapCoil), begin(t, 5).code(5).doNext(SwapCoil).counts(0, 3, 0, 0, 0)} {
+		begin(t, 4).code(2).swapCoil(), begin(t, 5).code(5).swapCoil().counts(0, 3, 0, 0, 0)} {
 		a := diagnose.Assess(s.j)
 		for _, c := range append(candidates(a), For(s.j, a).Next) {
 			sum := 0.0

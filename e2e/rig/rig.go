@@ -96,7 +96,7 @@ func Browser(ctx context.Context) (context.Context, context.CancelFunc, error) {
 		}
 	}
 	if path == "" {
-		return nil, nil, errors.New("Chromium was not found: run scripts/need.sh, or install Debian's package chromium, or set GLENMIST_CHROMIUM")
+		return nil, nil, errors.New("no browser: Chromium was not found: run scripts/need.sh, or install Debian's package chromium, or set GLENMIST_CHROMIUM")
 	}
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),

@@ -33,7 +33,8 @@ type Cluster struct {
 
 	lock   *os.File
 	cmd    *exec.Cmd
-	exited chan error
+	exited chan struct{} // closed when the server has ended
+	exit   error         // how it ended, once exited is closed
 	remove bool
 }
 
@@ -51,7 +52,8 @@ func StartThrowaway(ctx context.Context) (*Cluster, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := os.Chmod(dir, 0o711); err != nil {
+	// The server's user passes through to its data.
+	if err := os.Chmod(dir, 0o711); err != nil { //nolint:gosec // a folder that another user passes through
 		return nil, err
 	}
 	c, err := start(ctx, dir, true)
@@ -146,8 +148,11 @@ func (c *Cluster) launch(ctx context.Context, s state, throwaway bool) error {
 	if err := c.cmd.Start(); err != nil {
 		return fmt.Errorf("start PostgreSQL: %w", err)
 	}
-	c.exited = make(chan error, 1)
-	go func() { c.exited <- c.cmd.Wait() }()
+	c.exited = make(chan struct{})
+	go func() {
+		c.exit = c.cmd.Wait()
+		close(c.exited)
+	}()
 	c.URL = (&url.URL{Scheme: "postgres", User: url.UserPassword(superuser, secret),
 		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "/" + database, RawQuery: "sslmode=disable"}).String()
 	if err := c.ready(ctx); err != nil {
@@ -200,9 +205,8 @@ func (c *Cluster) ready(ctx context.Context) error {
 		}
 		select {
 		case <-tick.C:
-		case exit := <-c.exited:
-			c.exited <- exit
-			return fmt.Errorf("it ended at once: %v", exit)
+		case <-c.exited:
+			return fmt.Errorf("it ended at once: %w", errors.Join(c.exit, errors.New("see its log")))
 		case <-ctx.Done():
 			return fmt.Errorf("not ready after %s: %w", patience, err)
 		}

@@ -1,0 +1,60 @@
+# Two commands do everything: make demo, make test.
+PORT ?= 8484
+VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
+export GOFLAGS ?= -buildvcs=false
+
+.DEFAULT_GOAL := help
+.PHONY: help demo demo-reset build assets test lint fmt bench shots fuzz clean
+
+help: ## list what there is
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
+
+demo: need-demo build ## install what is missing, build, and serve the demo on http://127.0.0.1:8484 (PORT= overrides)
+	@exec bin/glenmist demo --listen 127.0.0.1:$(PORT)
+
+demo-reset: need-demo build ## the same, with the demo's data from the start
+	@exec bin/glenmist demo --reset --listen 127.0.0.1:$(PORT)
+
+build: assets ## leave bin/glenmist
+	@go build -ldflags "-X main.version=$(VERSION)" -o bin/glenmist ./cmd/glenmist
+
+test: need-test assets ## install what tests need, and run everything
+	@go vet ./...
+	@go test ./...
+
+lint: assets ## golangci-lint (with vet and staticcheck), and govulncheck where its database can be reached
+	@scripts/lint.sh
+
+fmt: ## format
+	@gofmt -w $$(git ls-files '*.go')
+
+bench: assets ## Go benchmarks of reasoning, plan and job page
+	@go test ./core/... ./web -run '^$$' -bench . -benchmem
+
+fuzz: ## each fuzz target for FUZZTIME (20s)
+	@scripts/fuzz.sh
+
+shots: need-test assets ## the pictures in docs/screenshots, from the demo's jobs
+	@go run ./e2e/shots
+
+clean: ## remove what was built; the demo's data stays
+	@rm -rf bin web/assets/node_modules
+	@find web/static -type f ! -name .keep -delete
+
+# What the browser gets: built when it, or what it is built from, has changed.
+assets: web/static/manifest.json web/static/licences.txt
+
+web/assets/node_modules/.package-lock.json: web/assets/package-lock.json
+	@command -v npm >/dev/null || { echo "glenmist: npm is missing: install Node 20 or newer" >&2; exit 1; }
+	@cd web/assets && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/static/manifest.json: web/assets/node_modules/.package-lock.json web/assets/build.mjs $(wildcard web/assets/src/*)
+	@cd web/assets && npm run --silent build
+
+web/static/licences.txt: web/assets/node_modules/.package-lock.json go.sum LICENSE scripts/notices/main.go
+	@go run ./scripts/notices
+
+.PHONY: need-demo need-test
+need-demo need-test: need-%:
+	@scripts/need.sh $*

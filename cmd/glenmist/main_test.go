@@ -1,0 +1,161 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"glenmist/store/cluster"
+)
+
+const examples = "../../docs/formats/examples/"
+
+// call runs the command line and returns its exit code, its standard output and
+// its standard error.
+func call(t *testing.T, args ...string) (code int, out, errs string) {
+	t.Helper()
+	var o, e bytes.Buffer
+	code = run(t.Context(), args, &o, &e)
+	return code, o.String(), e.String()
+}
+
+func TestAnswers(t *testing.T) {
+	for _, c := range []struct {
+		args  string
+		code  int
+		out   string
+		words string // on standard error
+	}{
+		{"version", 0, "glenmist dev", ""},
+		{"version --licences", 0, "Apache", ""},
+		{"faults", 0, "coil.breakdown", ""},
+		{"steps", 0, "swap.coil", ""},
+		{"diagnose " + examples + "followed.json", 0, "look.plug-and-boot", ""},
+		{"diagnose " + examples + "stayed.json", 0, "plug.worn-gap", ""},
+		{"--help", 0, "serve", ""},
+		{"diagnose none.json", 1, "", "none.json"},
+		{"diagnose ../../README.md", 1, "", "file: expected well-formed JSON"},
+		{"diagnose", 2, "", "accepts 1 arg"},
+		{"diagnose a b", 2, "", "accepts 1 arg"},
+		{"dance", 2, "", "unknown command"},
+		{"", 2, "", "expected a command"},
+		{"faults --yaml", 2, "", "unknown flag"},
+		{"serve", 2, "", "GLENMIST_DATABASE_URL"},
+		{"migrate --database-url nonsense", 1, "", "postgres://"},
+		{"demo --log-level loud", 2, "", "debug, info, warn or error"},
+		{"demo --reset --database-url postgres://127.0.0.1:1/x", 2, "", "is left alone"},
+	} {
+		code, out, errs := call(t, strings.Fields(c.args)...)
+		if code != c.code || !strings.Contains(out, c.out) || !strings.Contains(errs, c.words) || c.code == 0 && errs != "" {
+			t.Errorf("glenmist %s: exit %d, out %.200q, errors %.200q", c.args, code, out, errs)
+		}
+	}
+}
+
+// With --json standard output carries JSON and nothing else.
+func TestJSON(t *testing.T) {
+	for args, key := range map[string]string{
+		"faults --json": "id", "steps --json": "id", "diagnose --json " + examples + "gone.json": "suspects",
+	} {
+		code, out, errs := call(t, strings.Fields(args)...)
+		var v any
+		if err := json.Unmarshal([]byte(out), &v); err != nil || code != 0 || errs != "" {
+			t.Errorf("glenmist %s: exit %d, %v, %s", args, code, err, errs)
+			continue
+		}
+		if list, ok := v.([]any); ok {
+			v = list[0]
+		}
+		if _, ok := v.(map[string]any)[key]; !ok {
+			t.Errorf("glenmist %s: no %q in %.200s", args, key, out)
+		}
+	}
+}
+
+// A case file goes into a database and comes out of it as it went in.
+func TestImportAndExport(t *testing.T) {
+	c, err := cluster.StartThrowaway(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = c.Stop() }()
+	t.Setenv("GLENMIST_DATABASE_URL", c.URL)
+	file := examples + "stayed.json"
+	want, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, step := range []struct {
+		args string
+		code int
+		has  string
+	}{
+		{"import " + file, 1, ""}, // no schema yet
+		{"migrate", 0, "1 migrations run"},
+		{"migrate", 0, "0 migrations run"},
+		{"import " + file, 0, "demo-3"},
+		{"import " + file, 1, ""},
+		{"import --renumber " + file, 0, "2026-"},
+		{"export none", 1, ""},
+		{"export demo-3", 0, string(want)},
+	} {
+		code, out, errs := call(t, strings.Fields(step.args)...)
+		if code != step.code || !strings.Contains(out, step.has) {
+			t.Errorf("glenmist %s: exit %d, %.200q, %s", step.args, code, out, errs)
+		}
+	}
+}
+
+// The demo brings its own database, says where it is, stops when told to, and
+// keeps its data for the next time.
+func TestDemo(t *testing.T) {
+	dir, err := os.MkdirTemp("", "glenmist-demo-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	if err := os.Chmod(dir, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	for _, reset := range []bool{false, false, true} {
+		args := []string{"demo", "--listen", "127.0.0.1:0", "--state", filepath.Join(dir, "state"), fmt.Sprintf("--reset=%v", reset)}
+		ctx, stop := context.WithCancel(t.Context())
+		r, w := io.Pipe()
+		var errs bytes.Buffer
+		ended := make(chan int, 1)
+		go func() {
+			code := run(ctx, args, w, &errs)
+			_ = w.Close()
+			ended <- code
+		}()
+		line := make([]byte, 200)
+		n, err := r.Read(line)
+		if err != nil {
+			stop()
+			t.Fatalf("exit %d: %s", <-ended, errs.String())
+		}
+		address := regexp.MustCompile(`http://\S+`).FindString(string(line[:n]))
+		page, err := http.Get(address + "/jobs")
+		if err != nil {
+			t.Fatal(err)
+		}
+		body, _ := io.ReadAll(page.Body)
+		_ = page.Body.Close()
+		if got := strings.Count(string(body), `href="/jobs/20`); got != 7 {
+			t.Errorf("%d jobs at %s", got, address)
+		}
+		stop()
+		go func() { _, _ = io.Copy(io.Discard, r) }()
+		if code := <-ended; code != 0 {
+			t.Errorf("exit %d: %s", code, errs.String())
+		}
+	}
+}

@@ -1,0 +1,77 @@
+// Package glenmist holds no code: this test keeps the house in order.
+package glenmist
+
+import (
+	"encoding/json"
+	"errors"
+	"io"
+	"os/exec"
+	"slices"
+	"strings"
+	"testing"
+)
+
+// rooms, from the bottom up: a room imports only rooms above it in this list.
+var rooms = []string{
+	"core", "core/invalid", "core/unit", "core/engine", "core/trouble", "core/part", "core/evidence", "core/job",
+	"core/fault", "core/diagnose", "core/plan", "core/report", "core/casefile",
+	"store", "store/cluster", "store/demo",
+	"web",
+	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices",
+}
+
+// outside is what the core has no business with.
+var outside = []string{"net", "net/http", "database/sql", "html/template", "os", "os/exec", "math/rand", "math/rand/v2", "log/slog",
+	"gorm.io/gorm", "github.com/jackc/pgx/v5", "github.com/go-chi/chi/v5", "github.com/spf13/cobra"}
+
+type listed struct {
+	ImportPath string
+	Imports    []string
+	Deps       []string
+}
+
+func TestImportsRunOneWay(t *testing.T) {
+	out, err := exec.CommandContext(t.Context(), "go", "list", "-json=ImportPath,Imports,Deps", "./...").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	rank := func(path string) int { return slices.Index(rooms, strings.TrimPrefix(path, "glenmist/")) }
+	seen := 0
+	for d := json.NewDecoder(strings.NewReader(string(out))); ; {
+		var p listed
+		if err := d.Decode(&p); errors.Is(err, io.EOF) {
+			break
+		} else if err != nil {
+			t.Fatal(err)
+		}
+		if p.ImportPath == "glenmist" {
+			continue
+		}
+		seen++
+		mine := rank(p.ImportPath)
+		if mine < 0 {
+			t.Errorf("%s is in no list of rooms: say where it belongs", p.ImportPath)
+		}
+		for _, i := range p.Imports {
+			if strings.HasPrefix(i, "glenmist/") && rank(i) >= mine {
+				t.Errorf("%s imports %s, against the direction of the house", p.ImportPath, i)
+			}
+		}
+		if !strings.HasPrefix(p.ImportPath, "glenmist/core") {
+			continue
+		}
+		for _, i := range p.Imports {
+			if slices.Contains(outside, i) {
+				t.Errorf("%s imports %s: the core knows nothing of it", p.ImportPath, i)
+			}
+		}
+		for _, i := range p.Deps {
+			if strings.HasPrefix(i, "glenmist/") && !strings.HasPrefix(i, "glenmist/core") {
+				t.Errorf("%s depends on %s, outside the core", p.ImportPath, i)
+			}
+		}
+	}
+	if seen < 15 {
+		t.Errorf("only %d packages were looked at", seen)
+	}
+}
