@@ -17,6 +17,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/unit"
 	"glenmist/store"
 )
 
@@ -65,6 +66,7 @@ type chosenView struct {
 
 type partLine struct {
 	Words, From string
+	Unseen      bool // it could be looked at, and has not been
 	Looks       []string
 }
 
@@ -160,7 +162,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	if signed, ok := j.Signed(); ok {
 		if now := plan.SignedNow(it.a, *signed.Verdict); now < plan.Condemn {
-			p.Drift = fmt.Sprintf("Signed at %.0f %%, but the evidence as it stands now gives %.0f %%. Look again before a part is bought.", 100*signed.Verdict.P, 100*now)
+			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict.P), unit.Percent(now))
 		}
 	}
 	if d := it.a.LastDecode(); d != nil {
@@ -189,7 +191,7 @@ func suspectViews(all []diagnose.Suspect) []suspectView {
 		}
 		if len(s.Shares) > 1 {
 			for _, sh := range s.Shares {
-				v.Modes = append(v.Modes, fmt.Sprintf("%s %.0f %%", sh.Hypothesis.Mode.Words, 100*sh.P))
+				v.Modes = append(v.Modes, sh.Hypothesis.Mode.Words+" "+unit.Percent(sh.P))
 			}
 		}
 		views = append(views, v)
@@ -207,9 +209,11 @@ func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView 
 			line.From = fmt.Sprintf("came from cylinder %d", from)
 		}
 		line.Looks = looksAt(a, evidence.Seen{Tag: t})
+		line.Unseen = k != part.Coil && len(line.Looks) == 0
 		v.Parts = append(v.Parts, line)
 	}
-	v.Parts = append(v.Parts, partLine{Words: "connector", Looks: looksAt(a, evidence.Seen{Place: engine.At(c)})})
+	looks := looksAt(a, evidence.Seen{Place: engine.At(c)})
+	v.Parts = append(v.Parts, partLine{Words: "connector", Looks: looks, Unseen: len(looks) == 0})
 	for _, s := range p.Suspects {
 		if s.Place == engine.At(c) && len(v.Suspects) < 3 {
 			v.Suspects = append(v.Suspects, s)
@@ -312,7 +316,7 @@ func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }
 
 // ShowGates says whether the gates are worth showing yet.
 func (p jobPage) ShowGates() bool {
-	return len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
+	return !p.Signed() && len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
 }
 
 // tapOutcome records what the next step's card offers: an outcome, an exchange

@@ -20,14 +20,23 @@ var lookView = view{
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
 		worst := it.a.Worst()
-		for _, k := range lookKinds {
-			which := query.Get(string(k))
-			if which == "" && k == evidence.Connector {
-				which = fmt.Sprint(int(worst))
-			} else if which == "" {
-				which = string(it.a.Now.In(k, worst))
+		for _, item := range it.plan.Next.Look { // what the next step asks for
+			if c, ok := item.Place.Cylinder(); ok && query.Get(string(evidence.Connector)) == "" {
+				v.Set(string(evidence.Connector), fmt.Sprint(int(c)))
+			} else if item.Tag != "" {
+				v.Set(string(item.Tag.Kind()), string(item.Tag))
 			}
-			v.Set(string(k), which)
+		}
+		for _, k := range lookKinds {
+			switch asked := query.Get(string(k)); {
+			case asked != "":
+				v.Set(string(k), asked)
+			case v.Get(string(k)) != "":
+			case k == evidence.Connector:
+				v.Set(string(k), fmt.Sprint(int(worst)))
+			default:
+				v.Set(string(k), string(it.a.Now.In(k, worst)))
+			}
 		}
 		return v
 	},

@@ -39,6 +39,7 @@ type planCell struct {
 	ShareX, ShareY       int
 	CountX, CountY       int
 	TagsX, TagsY         int
+	PlateW               int // behind the count, so that it reads on the hatching
 	Anchor               string
 	Chip                 box
 	ChipTextX, ChipTextY int
@@ -117,7 +118,7 @@ func (c *planCell) across(at, n, wallBottom int, p float64) {
 	mid := x + w/2
 	c.NumberX, c.NumberY, c.Anchor = mid, c.Y+40, "middle"
 	c.ShareX, c.ShareY = mid, c.Y+66
-	c.CountX, c.CountY = mid, c.Y+88
+	c.CountX, c.CountY, c.PlateW = mid, c.Y+88, w-6
 	cw := min(w-10, 76)
 	c.Chip = box{mid - cw/2, c.Y + 102, cw, 62}
 	c.TagsX, c.TagsY = mid, c.Y+190
@@ -134,7 +135,7 @@ func (c *planCell) along(at, n, wallBottom int, p float64) {
 	mid := y + h/2
 	c.NumberX, c.NumberY, c.Anchor = c.X+34, mid+10, "middle"
 	c.ShareX, c.ShareY = c.X+c.W-64, mid-1
-	c.CountX, c.CountY = c.X+c.W-64, mid+16
+	c.CountX, c.CountY, c.PlateW = c.X+c.W-64, mid+16, 104
 	ch := min(h-2, 62)
 	c.Chip = box{c.X + 70, mid - ch/2, 76, ch}
 	c.TagsX, c.TagsY = c.X+188, mid+5

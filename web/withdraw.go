@@ -11,6 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/unit"
 )
 
 var withdrawView = view{
@@ -77,5 +78,5 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 
 func top(a *diagnose.Assessment) string {
 	s := a.Suspects[0]
-	return fmt.Sprintf("%s, %.0f %%", s.Name(), 100*s.P)
+	return s.Name() + ", " + unit.Percent(s.P)
 }

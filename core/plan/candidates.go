@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -126,8 +127,8 @@ func swap(a *diagnose.Assessment, id string, from engine.Cylinder, kinds ...part
 	c.Title = fmt.Sprintf("Move %s to cylinder %d", a.Now.In(kinds[0], from).Words(), p.Cylinder)
 	c.Do = fmt.Sprintf("Tag both. Move %s to cylinder %d; %s comes to cylinder %d. Clear the codes, zero the counters, run it %s.",
 		what, p.Cylinder, a.Now.In(kinds[0], p.Cylinder).Words(), from, inCondition(a))
-	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on cylinder %d. Cylinder %d, because %s.",
-		kinds[0], from, p.Cylinder, list(p.Why))
+	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on cylinder %d. Why cylinder %d: %s.",
+		kinds[0], from, p.Cylinder, strings.Join(p.Why, "; "))
 	after, err := a.Now.Move(c.Parts)
 	if err != nil {
 		return c // cannot be: a swap of two cylinders is always possible

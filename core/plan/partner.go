@@ -51,14 +51,14 @@ func partner(a *diagnose.Assessment, c engine.Cylinder) Partner {
 	case own(best) >= diagnose.Enough:
 		out.Why = append(out.Why, fmt.Sprintf("no cylinder suits better, though it counted %s misfires of its own", unit.Thousands(own(best))))
 	case a.Suspicion[best-1] <= busy:
-		out.Why = append(out.Why, "it has no misfire of its own")
+		out.Why = append(out.Why, "no misfire of its own")
 	default:
 		out.Why = append(out.Why, fmt.Sprintf("no cylinder is free of suspicion; this one is at %s", unit.Percent(a.Suspicion[best-1])))
 	}
 	if slices.Contains(beside, best) {
-		out.Why = append(out.Why, fmt.Sprintf("it stands beside cylinder %d, which can share a gasket or an air leak: no other suits better", c))
+		out.Why = append(out.Why, fmt.Sprintf("no other suits better, though it stands beside cylinder %d and can share a gasket or an air leak", c))
 	} else {
-		out.Why = append(out.Why, fmt.Sprintf("it does not stand beside cylinder %d, so they share no gasket or air leak", c))
+		out.Why = append(out.Why, fmt.Sprintf("not beside cylinder %d, so no gasket or air leak is shared", c))
 	}
 	return out
 }

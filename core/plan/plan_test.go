@@ -190,7 +190,7 @@ func TestPartner(t *testing.T) {
 		want  engine.Cylinder
 		why   string
 	}{
-		"not a neighbour":       {begin(t, 4).code(2), 2, 4, "does not stand beside"},
+		"not a neighbour":       {begin(t, 4).code(2), 2, 4, "not beside cylinder 2"},
 		"first free one":        {begin(t, 6).code(1), 1, 3, "no misfire of its own"},
 		"not one in trouble":    {begin(t, 6).code(1).counts(90, 0, 80, 0, 0, 0), 1, 4, "no misfire of its own"},
 		"a three has no choice": {begin(t, 3).code(2), 2, 1, "no other suits better"},

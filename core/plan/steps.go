@@ -32,12 +32,12 @@ const (
 // The cautions. The maker's procedure, local rules and licensed practice come
 // before any of them.
 const (
-	highVoltage = "Ignition off before a coil is touched: tens of kV. With a pacemaker, stay away."
+	highVoltage = "Ignition off before a coil is touched: tens of kV; with a pacemaker, stay away."
 	lockTab     = "Pull connector and coil by their bodies, never by the wires."
 	runningBay  = "Hands, hair and leads clear of belts, fan and hot exhaust; lead the gas off."
 	rawFuel     = "A dead cylinder sends raw fuel to the catalyst: short runs, and no hard driving with the lamp flashing."
-	coldHead    = "Plugs out of a cold head unless the maker says otherwise; blow the well out first, eyes protected."
-	threads     = "Start every plug by hand, then the maker's torque."
+	coldHead    = "Head cold, well blown out with eyes protected."
+	threads     = "Start plugs by hand, then torque."
 	openCoil    = "Never run a coil with nothing on its output."
 	makerFirst  = "The maker's procedure comes first."
 )
