@@ -104,7 +104,7 @@ func (b tab) until(js string) {
 	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
 	for {
-		_, err := chromedp.Run(ctx, chromedp.Poll[bool](js, chromedp.WithPollingTimeout(patience)))
+		_, err := chromedp.Run(ctx, chromedp.Poll[bool](js, chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(patience)))
 		if err == nil {
 			return
 		}

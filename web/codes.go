@@ -24,16 +24,11 @@ var codesView = view{
 		if _, err := fmt.Sscanf(path, "codes.read[%d]", &i); err != nil {
 			return ""
 		}
+		var rows []string
 		for row := 1; row <= codeRows; row++ {
-			if strings.TrimSpace(typed.Get(codeField(row))) == "" {
-				continue
-			}
-			if i == 0 {
-				return codeField(row)
-			}
-			i--
+			rows = append(rows, codeField(row))
 		}
-		return ""
+		return filled(typed, rows, i)
 	},
 	model: func(it seen, _ form) any {
 		m := codesModel{States: trouble.States}

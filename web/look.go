@@ -41,21 +41,16 @@ var lookView = view{
 		return v
 	},
 	read: readLook,
-	field: func(it seen, typed url.Values, path string) string {
+	field: func(_ seen, typed url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err != nil {
 			return ""
 		}
+		var found []string
 		for _, k := range lookKinds {
-			if typed.Get(foundField(k)) == "" {
-				continue
-			}
-			if i == 0 {
-				return string(k)
-			}
-			i--
+			found = append(found, foundField(k))
 		}
-		return ""
+		return strings.TrimSuffix(filled(typed, found, i), "-found")
 	},
 	model: func(it seen, _ form) any {
 		var groups []lookGroup

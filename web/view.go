@@ -121,31 +121,40 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	bad := badText(typed)
 	entry, wrong := v.read(it, typed)
 	bad = append(bad, wrong...)
-	if len(bad) == 0 {
-		s.stamp(&entry, typed)
-		rec, err := s.Jobs.Append(r.Context(), it.rec, entry)
-		switch {
-		case err == nil:
-			s.remember(w, "hand", entry.By)
-			s.saved(w, r, rec)
-			return
-		case isStale(err):
-			if it, ok = s.see(w, r); ok {
-				stale()
-			}
-			return
-		}
-		fields := fieldsOf(err)
-		if fields == nil {
-			s.failStore(w, r, err)
-			return
-		}
-		for _, e := range fields {
-			e.Field = v.fieldOf(it, typed, e.Field)
-			bad = append(bad, e)
-		}
+	if len(bad) > 0 {
+		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, newForm(typed, bad, same))
+		return
 	}
-	s.showForm(w, r, http.StatusUnprocessableEntity, it, v, newForm(typed, bad, same))
+	s.record(w, r, it, entry, func(now seen) {
+		it = now
+		stale()
+	}, func(wrong invalid.Errors) {
+		f := newForm(typed, wrong, func(path string) string { return v.fieldOf(it, typed, path) })
+		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, f)
+	})
+}
+
+// record writes an entry and goes back to the bench. When somebody else wrote
+// first it reads the job again and calls stale; when the entry does not fit it
+// calls refused.
+func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, e evidence.Entry, stale func(now seen), refused func(invalid.Errors)) {
+	s.stamp(&e, r.PostForm)
+	rec, err := s.Jobs.Append(r.Context(), it.rec, e)
+	fields := fieldsOf(err)
+	switch {
+	case err == nil:
+		s.remember(w, "hand", e.By)
+		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
+		http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
+	case errors.Is(err, store.ErrStale):
+		if now, ok := s.see(w, r); ok {
+			stale(now)
+		}
+	case fields != nil:
+		refused(fields)
+	default:
+		s.failStore(w, r, err)
+	}
 }
 
 // fieldOf is the form's field for a path: what every entry has, else the view's
@@ -158,8 +167,6 @@ func (v view) fieldOf(it seen, typed url.Values, path string) string {
 	return v.field(it, typed, path)
 }
 
-func isStale(err error) bool { return errors.Is(err, store.ErrStale) }
-
 // stamp fills in what every entry has.
 func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 	e.Done = s.Now().UTC().Truncate(time.Millisecond)
@@ -170,10 +177,18 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 	}
 }
 
-// saved goes back to the bench, which says what was recorded.
-func (s *server) saved(w http.ResponseWriter, r *http.Request, rec store.Record) {
-	last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
-	http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
+// filled is the i-th of some fields that hold anything, counted from 0.
+func filled(typed url.Values, fields []string, i int) string {
+	for _, name := range fields {
+		if strings.TrimSpace(typed.Get(name)) == "" {
+			continue
+		}
+		if i == 0 {
+			return name
+		}
+		i--
+	}
+	return ""
 }
 
 // since lists what was written after the version that a form was made for.
