@@ -97,7 +97,8 @@ type ledgerLine struct {
 	Words     string
 	Decode    string
 	Withdrawn *evidence.Entry
-	Can       bool // can be withdrawn
+	Can       bool   // can be withdrawn
+	Aside     string // why it is not weighed
 	Href      string
 }
 
@@ -118,7 +119,7 @@ func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 }
 
 func assess(rec store.Record) seen {
-	a := diagnose.Assess(rec.Job)
+	a := diagnose.Assess(rec.Job).Explain()
 	return seen{rec, a, plan.For(rec.Job, a)}
 }
 
@@ -246,9 +247,13 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 			said[d.Move] = string(d.Outcome)
 		}
 	}
+	aside := map[int]string{}
+	for i, m := range a.Moments {
+		aside[m.Entry.Seq] = a.SetAside(i)
+	}
 	var lines []ledgerLine
 	for _, e := range slices.Backward(j.Ledger) {
-		line := ledgerLine{Entry: e, Words: diagnose.Sentence(e), Decode: said[e.Seq], Can: e.Withdraw == nil,
+		line := ledgerLine{Entry: e, Words: diagnose.Sentence(e), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw == nil,
 			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
 		if by, ok := gone[e.Seq]; ok {
 			line.Withdrawn, line.Can, line.Decode = &by, false, ""

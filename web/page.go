@@ -29,7 +29,7 @@ func loadPages(a *assets) (*pages, error) {
 		"percent":   unit.Percent,
 		"thousands": unit.Thousands,
 		"capital":   capital,
-		"when":      func(t time.Time) string { return t.Format("2 Jan 15:04") },
+		"when":      func(t time.Time) string { return t.Local().Format("2 Jan 15:04") },
 		"iso":       func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 		"odds":      odds,
 		"unit":      evidence.UnitWords,

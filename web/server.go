@@ -61,7 +61,7 @@ func New(cfg Config) (http.Handler, error) {
 	s := &server{cfg, pages, assets}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logged, s.recovered, secured, crossOrigin(s))
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, crossOrigin(s))
 	r.NotFound(s.notFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")

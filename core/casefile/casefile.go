@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"time"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
@@ -87,7 +88,18 @@ func Read(r io.Reader) (job.Job, error) {
 	if err := f.check(); err != nil {
 		return job.Job{}, err
 	}
-	return f.Job, nil
+	return normal(f.Job), nil
+}
+
+// normal takes the times to UTC and whole microseconds, which is what a database
+// keeps.
+func normal(j job.Job) job.Job {
+	keep := func(t time.Time) time.Time { return t.UTC().Truncate(time.Microsecond) }
+	j.Opened = keep(j.Opened)
+	for i := range j.Ledger {
+		j.Ledger[i].Done = keep(j.Ledger[i].Done)
+	}
+	return j
 }
 
 // checkVersion looks at the envelope first, so that a newer file is refused for

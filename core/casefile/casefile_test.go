@@ -92,6 +92,9 @@ func TestRefused(t *testing.T) {
 		"count too high":   {`"revolutions": 3000`, `"revolutions": 100`, "job.ledger[1].counters.counts[3]", "0 to 50", false},
 		"doubled cylinder": {"1,\n          3,\n          4,\n          2", "1,\n          3,\n          3,\n          2", "job.vehicle.engine.firing_order", "exactly once", true},
 		"wrong part place": {"\"kind\": \"coil\",\n      \"at\": \"cyl-4\"", "\"kind\": \"coil\",\n      \"at\": \"cyl-3\"", "parts[1]", "C2 at cylinder 4", false},
+		"reserved number":  {`"number": "demo-4"`, `"number": "import"`, "job.number", "the job's number", true},
+		"number as a path": {`"number": "demo-4"`, `"number": "../jobs"`, "job.number", "letters, digits", true},
+		"NUL in a text":    {`"complaint": "`, `"complaint": "\u0000`, "job.complaint", "without control characters", true},
 		"no reason to be":  {`"by": "Wyn Fellgarth",`, `"by": "",`, "job.by", "the name", true},
 	} {
 		bad := strings.Replace(good, c.old, c.new, 1)

@@ -7,6 +7,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/core/trouble"
 )
 
 // Assessment is what the evidence of one job says.
@@ -26,6 +27,8 @@ type Assessment struct {
 	Suspicion []float64
 	// Decodes says what each move showed, in order.
 	Decodes []Decode
+
+	weighing *weighing
 }
 
 // LastDecode is what the last move showed, or nil when nothing was moved.
@@ -36,7 +39,8 @@ func (a *Assessment) LastDecode() *Decode {
 	return &a.Decodes[len(a.Decodes)-1]
 }
 
-// Assess weighs a job's evidence. The job must be valid.
+// Assess weighs a job's evidence. The job must be valid. The suspects carry no
+// reasons yet: [Assessment.Explain] adds them.
 func Assess(j job.Job) *Assessment {
 	e := j.Vehicle.Engine
 	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Moments: j.Ledger.Replay(e), Now: j.Ledger.Positions(e)}
@@ -55,7 +59,8 @@ func Assess(j job.Job) *Assessment {
 			}
 		}
 	}
-	a.Suspects = suspects(a, w)
+	a.weighing = w
+	a.Suspects = suspects(a)
 	a.Decodes = decodes(a)
 	return a
 }
@@ -79,10 +84,20 @@ type weighing struct {
 	runs []map[afflicted]perRate
 	// base[s] is the sum over the runs in world s.
 	base []perRate
+	// codes and looks are the other likelihoods that have been worked out.
+	codes map[codeKey]perRate
+	looks map[lookItem][]float64
+}
+
+type codeKey struct {
+	known   codesKnown
+	sick    afflicted
+	history bool
 }
 
 func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, runs: make([]map[afflicted]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds))}
+	w := &weighing{a: a, runs: make([]map[afflicted]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds)),
+		codes: map[codeKey]perRate{}, looks: map[lookItem][]float64{}}
 	for i := range a.Moments {
 		if !a.counts(i) {
 			continue
@@ -120,6 +135,29 @@ func (a *Assessment) runLikelihood(i int, sick afflicted, shows float64) perRate
 	return watched(*entry.Watch, a.Engine, sick, shows)
 }
 
+func (w *weighing) code(c codeEpoch, world World) perRate {
+	key := codeKey{c.known, world.sickAt(c.moment, w.a.Moments[c.moment].At, w.a.Engine), c.history}
+	lik, ok := w.codes[key]
+	if !ok {
+		lik = coded(c.known, w.a.Engine, key.sick, c.history)
+		w.codes[key] = lik
+	}
+	return lik
+}
+
+// look is the log probability of one finding in each world.
+func (w *weighing) look(l lookItem) []float64 {
+	logs, ok := w.looks[l]
+	if !ok {
+		logs = make([]float64, len(w.a.Worlds))
+		for s, world := range w.a.Worlds {
+			logs[s] = w.a.lookLikelihood(l, world)
+		}
+		w.looks[l] = logs
+	}
+	return logs
+}
+
 type posterior struct {
 	p    []float64
 	rate []perRate
@@ -132,25 +170,21 @@ func (w *weighing) posterior(skip int) posterior {
 	codes, looks := a.codeEpochs(skip), a.lookItems(skip)
 	logs := make([]perRate, len(a.Worlds))
 	all := make([]float64, 0, rates*len(a.Worlds))
-	told := make([]map[afflicted]perRate, len(codes))
-	for k := range told {
-		told[k] = map[afflicted]perRate{}
+	seen := make([][]float64, len(looks))
+	for k, l := range looks {
+		seen[k] = w.look(l)
 	}
 	for s, world := range a.Worlds {
 		lik := w.base[s]
 		if skip >= 0 && w.runs[skip] != nil {
 			addTo(&lik, w.run(skip, world), -1)
 		}
-		for k, c := range codes {
-			sick := world.sickAt(c.moment, a.Moments[c.moment].At, a.Engine)
-			if _, ok := told[k][sick]; !ok {
-				told[k][sick] = coded(c.known, a.Engine, sick, c.history)
-			}
-			addTo(&lik, told[k][sick], 1)
+		for _, c := range codes {
+			addTo(&lik, w.code(c, world), 1)
 		}
 		flat := math.Log(world.prior) - math.Log(rates)
-		for _, l := range looks {
-			flat += a.lookLikelihood(l, world)
+		for k := range looks {
+			flat += seen[k][s]
 		}
 		for r := range lik {
 			lik[r] += flat
@@ -179,6 +213,35 @@ func addTo(sum *perRate, more perRate, times float64) {
 	for r := range sum {
 		sum[r] += times * more[r]
 	}
+}
+
+// SetAside says why a moment is noted and not weighed, or nothing when it is.
+func (a *Assessment) SetAside(i int) string {
+	m := a.Moments[i]
+	switch {
+	case m.Entry.Counters != nil && !a.counts(i):
+		return "not weighed: the counters still held what was counted before the move"
+	case m.Entry.Codes != nil && len(m.Entry.Codes.Read) > 0:
+		weighed := a.codeEpochs(-1)
+		for _, c := range weighed {
+			if a.Moments[c.moment].Epoch != m.Epoch {
+				continue
+			}
+			for _, r := range m.Entry.Codes.Read {
+				cyl, ok := r.Code.MisfireCylinder()
+				if ok && c.known.set.has(cyl) || r.Code == trouble.RandomMisfire && c.known.random {
+					return ""
+				}
+			}
+		}
+		for _, r := range m.Entry.Codes.Read {
+			if _, weighs := r.Code.Meaning(); weighs {
+				return "not weighed: permanent, or not cleared after the move, so it may be an old code"
+			}
+		}
+		return "noted, not weighed: no misfire code"
+	}
+	return ""
 }
 
 // codeEpoch is what the reads between two moves tell together.
@@ -212,13 +275,13 @@ func (a *Assessment) codeEpochs(skip int) []codeEpoch {
 		now := &out[len(out)-1]
 		now.moment = i
 		for _, r := range m.Entry.Codes.Read {
-			if epoch > 0 && r.State == "permanent" {
+			if epoch > 0 && r.State == trouble.Permanent {
 				continue
 			}
 			if c, ok := r.Code.MisfireCylinder(); ok && (!now.known.open || !earlier.has(c)) {
 				now.known.set |= only(c)
 			}
-			if r.Code == 0x0300 && (!now.known.open || !earlierRandom) {
+			if r.Code == trouble.RandomMisfire && (!now.known.open || !earlierRandom) {
 				now.known.random = true
 			}
 		}
@@ -259,7 +322,8 @@ func (a *Assessment) lookItems(skip int) []lookItem {
 func (a *Assessment) lookLikelihood(l lookItem, w World) float64 {
 	ran := []part.Positions{part.Home(a.Engine)}
 	for i, m := range a.Moments[:l.moment] {
-		if (w.CuredAfter < 0 || i <= w.CuredAfter) && (m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil) {
+		ranHere := m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil
+		if ranHere && (w.CuredAfter < 0 || i <= w.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
 			ran = append(ran, m.At)
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 	"time"
 
@@ -147,7 +148,6 @@ func TestLeaveOneOut(t *testing.T) {
 	for range 40 {
 		j := randomJob(t, r)
 		a := Assess(j)
-		w := newWeighing(a)
 		for i, m := range a.Moments {
 			if m.Entry.Move != nil || m.Entry.Look != nil {
 				continue
@@ -156,7 +156,7 @@ func TestLeaveOneOut(t *testing.T) {
 			without.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: clock(99), By: "x",
 				Withdraw: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
 			b := Assess(without)
-			for s, got := range w.posterior(i).p {
+			for s, got := range a.weighing.posterior(i).p {
 				if want := b.Worlds[s].P; math.Abs(got-want) > 1e-9 {
 					t.Fatalf("without entry %d, %s: %v, want %v", m.Entry.Seq, a.Worlds[s].Hypothesis.Key(), got, want)
 				}
@@ -283,6 +283,39 @@ func TestOldCodesAfterAMove(t *testing.T) {
 	}
 }
 
+func TestWhatIsSetAsideIsSaid(t *testing.T) {
+	moved := func(cleared bool) job.Job {
+		j := with(t, newJob(4), codes(2))
+		m := swap(j, 2, 4, part.Coil)
+		m.Move.Cleared = cleared
+		return with(t, j, m)
+	}
+	other := evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0171, State: trouble.Stored}}}}
+	permanent := codes(2)
+	permanent.Codes.Read[0].State = trouble.Permanent
+	for name, c := range map[string]struct {
+		job  job.Job
+		last evidence.Entry
+		want string
+	}{
+		"a first code":       {newJob(4), codes(2), ""},
+		"another family":     {newJob(4), other, "no misfire code"},
+		"not cleared":        {moved(false), codes(2), "may be an old code"},
+		"new, not cleared":   {moved(false), codes(4), ""},
+		"cleared":            {moved(true), codes(2), ""},
+		"permanent":          {moved(true), permanent, "may be an old code"},
+		"counts of before":   {moved(true), evidence.Entry{Counters: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, "before the move"},
+		"counts from zero":   {moved(true), counts(900, 0, 0, 0, 9), ""},
+		"counts, not moved":  {newJob(4), evidence.Entry{Counters: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, ""},
+		"a look, like a run": {newJob(4), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugWorn}), ""},
+	} {
+		a := Assess(with(t, c.job, c.last))
+		if got := a.SetAside(len(a.Moments) - 1); (got == "") != (c.want == "") || !strings.Contains(got, c.want) {
+			t.Errorf("%s: %q, want %q", name, got, c.want)
+		}
+	}
+}
+
 func TestRepeatedReadsTellNoMore(t *testing.T) {
 	once, twice := Assess(with(t, newJob(4), codes(2))), Assess(with(t, newJob(4), codes(2), codes(2)))
 	if a, b := p(t, once, "coil C2"), p(t, twice, "coil C2"); math.Abs(a-b) > 1e-12 {
@@ -302,7 +335,7 @@ func TestNoFaultNowIsAHypothesis(t *testing.T) {
 
 func BenchmarkAssess(b *testing.B) {
 	for _, n := range []int{4, 6} {
-		for _, entries := range []int{3, 10, 50} {
+		for _, entries := range []int{3, 10, 50, 200} {
 			j := with(b, newJob(n), codes(2))
 			for len(j.Ledger) < entries {
 				c := make([]int, n)
@@ -312,7 +345,7 @@ func BenchmarkAssess(b *testing.B) {
 			b.Run(fmt.Sprintf("cylinders=%d/entries=%d", n, entries), func(b *testing.B) {
 				b.ReportAllocs()
 				for b.Loop() {
-					Assess(j)
+					Assess(j).Explain()
 				}
 			})
 		}

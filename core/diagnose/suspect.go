@@ -115,7 +115,7 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 }
 
-func suspects(a *Assessment, w *weighing) []Suspect {
+func suspects(a *Assessment) []Suspect {
 	var list []Suspect
 	index := map[unitKey]int{}
 	member := make([]int, len(a.Worlds))
@@ -149,7 +149,6 @@ func suspects(a *Assessment, w *weighing) []Suspect {
 		slices.SortStableFunc(list[i].Shares, func(x, y Share) int { return cmp.Compare(y.P, x.P) })
 		list[i].Mode = list[i].Shares[0].Hypothesis.Mode
 	}
-	a.explain(list, member, w)
 	order := make([]int, len(list)) // order[new] = old
 	for i := range order {
 		order[i] = i
@@ -169,17 +168,18 @@ func suspects(a *Assessment, w *weighing) []Suspect {
 // tells is the least weight, in natural log odds, that is worth a line.
 const tells = 0.05
 
-// explain leaves each entry out in turn and notes what that does to each
-// suspect.
-func (a *Assessment) explain(list []Suspect, member []int, w *weighing) {
+// Explain leaves each entry out in turn, notes what that does to each suspect,
+// and returns the assessment.
+func (a *Assessment) Explain() *Assessment {
+	list := a.Suspects
 	for i, m := range a.Moments {
 		switch m.Entry.Kind() {
 		case evidence.KindMove, evidence.KindVerdict:
 			continue // a move is weighed by what is seen after it
 		}
 		without := make([]float64, len(list))
-		for s, p := range w.posterior(i).p {
-			without[member[s]] += p
+		for s, p := range a.weighing.posterior(i).p {
+			without[a.Worlds[s].Suspect] += p
 		}
 		for k := range list {
 			d := logit(list[k].P) - logit(without[k])
@@ -193,6 +193,7 @@ func (a *Assessment) explain(list []Suspect, member []int, w *weighing) {
 			return cmp.Compare(math.Abs(y.LogOdds), math.Abs(x.LogOdds))
 		})
 	}
+	return a
 }
 
 // logit keeps away from certainty, which no evidence here can give.

@@ -19,6 +19,7 @@ const (
 	MaxCodes   = 64
 	MaxText    = 2000
 	MaxName    = 80
+	MaxUnits   = 40 // in each list of a verdict
 )
 
 // Kind says what an entry is.

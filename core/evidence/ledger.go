@@ -3,7 +3,6 @@ package evidence
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
@@ -101,12 +100,8 @@ func (l Ledger) Validate(eng engine.Engine) error {
 // Whether a move is possible depends on all moves and is for replay to say.
 func (e Entry) check(eng engine.Engine, before Ledger) error {
 	var bad invalid.Errors
-	if strings.TrimSpace(e.By) == "" || len(e.By) > MaxName {
-		bad.Add("by", fmt.Sprintf("the name of who did it, at most %d characters", MaxName), invalid.Quote(e.By))
-	}
-	if len(e.Note) > MaxText {
-		bad.Add("note", fmt.Sprintf("at most %d characters", MaxText), fmt.Sprintf("%d", len(e.Note)))
-	}
+	bad.Under("", invalid.Text("by", e.By, "the name of who did it", MaxName, false))
+	bad.Under("", invalid.Text("note", e.Note, "a note", MaxText, true))
 	if e.Done.IsZero() {
 		bad.Add("done", "the time it was done", "none")
 	}
@@ -127,12 +122,7 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 	case KindLook:
 		bad.Under("look", e.Look.check(eng))
 	case KindVerdict:
-		if e.Verdict.Unit == "" || len(e.Verdict.Unit) > MaxName {
-			bad.Add("verdict.unit", "the part or place that is judged at fault", invalid.Quote(e.Verdict.Unit))
-		}
-		if !(e.Verdict.P >= 0 && e.Verdict.P <= 1) {
-			bad.Add("verdict.p", "a probability from 0 to 1", fmt.Sprint(e.Verdict.P))
-		}
+		bad.Under("verdict", e.Verdict.check())
 	case KindWithdraw:
 		bad.Under("withdraw", e.Withdraw.check(before))
 	default:
@@ -221,11 +211,27 @@ func (l Look) check(eng engine.Engine) error {
 	return bad.Err()
 }
 
+func (v Verdict) check() error {
+	var bad invalid.Errors
+	bad.Under("", invalid.Text("unit", v.Unit, "the part or place that is judged at fault", MaxName, false))
+	if !(v.P >= 0 && v.P <= 1) {
+		bad.Add("p", "a probability from 0 to 1", fmt.Sprint(v.P))
+	}
+	for name, list := range map[string][]string{"with": v.With, "cleared": v.Cleared} {
+		if len(list) > MaxUnits {
+			bad.Add(name, fmt.Sprintf("at most %d units", MaxUnits), fmt.Sprint(len(list)))
+			continue
+		}
+		for i, unit := range list {
+			bad.Under("", invalid.Text(fmt.Sprintf("%s[%d]", name, i), unit, "a unit by its name", MaxName, false))
+		}
+	}
+	return bad.Err()
+}
+
 func (w Withdraw) check(before Ledger) error {
 	var bad invalid.Errors
-	if strings.TrimSpace(w.Reason) == "" || len(w.Reason) > MaxText {
-		bad.Add("reason", "why it is withdrawn, in a few words", invalid.Quote(w.Reason))
-	}
+	bad.Under("", invalid.Text("reason", w.Reason, "why it is withdrawn, in a few words", MaxText, false))
 	target, ok := before.Get(w.Entry)
 	switch {
 	case !ok:

@@ -75,6 +75,7 @@ func TestBadEntries(t *testing.T) {
 		"withdraw the future":  {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 9, Reason: "x"} }, "withdraw.entry", "an earlier entry"},
 		"no hand":              {func(e *Entry) { e.By = "  "; e.Watch = &Watch{} }, "by", "the name"},
 		"long note":            {func(e *Entry) { e.Note = strings.Repeat("x", MaxText+1); e.Watch = &Watch{} }, "note", "at most"},
+		"control characters":   {func(e *Entry) { e.Note = "a\x00b"; e.Watch = &Watch{} }, "note", "without control characters"},
 		"odd condition":        {func(e *Entry) { e.Condition = "uphill"; e.Watch = &Watch{} }, "condition", "idle"},
 		"sure beyond doubt":    {func(e *Entry) { e.Verdict = &Verdict{Unit: "coil C2", P: 1.2} }, "verdict.p", "0 to 1"},
 		"two bodies":           {func(e *Entry) { e.Watch, e.Codes = &Watch{}, &Codes{} }, "", "exactly one"},

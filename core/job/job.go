@@ -4,7 +4,7 @@ package job
 
 import (
 	"fmt"
-	"strings"
+	"regexp"
 	"time"
 
 	"glenmist/core/engine"
@@ -42,15 +42,21 @@ const (
 	MaxWhat   = 80
 )
 
+// A job's number is part of its address, beside the pages that are reserved.
+var (
+	goodNumber = regexp.MustCompile(`^[0-9A-Za-z][0-9A-Za-z._-]{0,39}$`)
+	reserved   = map[string]bool{"new": true, "import": true}
+)
+
 // Validate says what of the job cannot be used, field by field.
 func (j Job) Validate() error {
 	var bad invalid.Errors
 	text := func(field, value, expected string, most int) {
-		if strings.TrimSpace(value) == "" || len(value) > most {
-			bad.Add(field, fmt.Sprintf("%s, at most %d characters", expected, most), invalid.Quote(value))
-		}
+		bad.Under("", invalid.Text(field, value, expected, most, false))
 	}
-	text("number", j.Number, "the job's number", MaxNumber)
+	if !goodNumber.MatchString(j.Number) || reserved[j.Number] {
+		bad.Add("number", fmt.Sprintf("the job's number: letters, digits, dots and dashes, at most %d", MaxNumber), invalid.Quote(j.Number))
+	}
 	text("vehicle.fleet", j.Vehicle.Fleet, "the vehicle's number", MaxFleet)
 	text("vehicle.what", j.Vehicle.What, "what the vehicle is", MaxWhat)
 	text("complaint", j.Complaint, "what is wrong with it, in a few words", evidence.MaxText)

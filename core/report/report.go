@@ -100,7 +100,7 @@ type Verdict struct {
 
 // Of works out the report of a valid job.
 func Of(j job.Job) Report {
-	a := diagnose.Assess(j)
+	a := diagnose.Assess(j).Explain()
 	p := plan.For(j, a)
 	r := Report{Version: Version, Job: j.Number, Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
 		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
