@@ -235,31 +235,56 @@ func TestFollowedByMouse(t *testing.T) {
 	b.sees("Verdict, not yet proven: coil C2")
 }
 
-// The same by keys alone: no pointer is used after the first page is open.
-func TestFollowedByKeys(t *testing.T) {
-	b := open(t, "/jobs")
+// The three answers by keys alone: no pointer is used once the list of jobs is
+// open.
+func TestByKeys(t *testing.T) {
 	tabs := func(n int) string { return strings.Repeat(kb.Tab, n) }
-	b.goes(key("a"))
-	// The first field has the focus.
-	b.do(key("J-02" + kb.Tab + "post van" + kb.Tab + "88 000 km" + kb.Tab + "Shakes" + tabs(2) + "Wyn Fellgarth"))
-	b.goes(key(kb.Enter))
-	b.goes(key("c"))
-	b.do(key("P0302"))
-	b.goes(key(kb.Enter))
-	b.sees("Move coil C2 to cylinder 4")
-	b.do(key("g"))
-	b.goes(key(kb.Enter)) // moved, codes cleared
-	b.sees("Waiting for a run")
-	b.goes(key("n"))
-	b.do(key("3000" + kb.Tab + "0" + kb.Tab + "0" + kb.Tab + "1" + kb.Tab + "151"))
-	b.goes(key(kb.Enter))
-	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4")
-	b.do(key("g"))
-	b.goes(key(kb.Enter)) // both look sound
-	b.sees("Sign the verdict: coil C2")
-	b.do(key("g"))
-	b.goes(key(kb.Enter))
-	b.sees("Verdict, not yet proven: coil C2")
+	for name, c := range map[string]struct {
+		after string
+		says  string
+		next  string
+	}{
+		"followed": {"0" + kb.Tab + "0" + kb.Tab + "1" + kb.Tab + "151", "The misfire followed coil C2 with boot B2 to cylinder 4", "Look at plug P2 and boot B2"},
+		"stayed":   {"0" + kb.Tab + "149" + kb.Tab + "1" + kb.Tab + "0", "The misfire stayed on cylinder 2 without coil C2 with boot B2", "Ruled out: coil C2"},
+		"gone":     {"0" + kb.Tab + "0" + kb.Tab + "0" + kb.Tab + "1", "The misfire is nowhere: that proves nothing yet", "before anything is condemned"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			b := open(t, "/jobs")
+			b.goes(key("a"))
+			// The first field has the focus.
+			b.do(key("K-" + name + kb.Tab + "post van" + kb.Tab + "88 000 km" + kb.Tab + "Shakes" + tabs(2)))
+			b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), key("Wyn Fellgarth"))
+			b.goes(key(kb.Enter))
+			b.goes(key("c"))
+			b.do(key("P0302"))
+			b.goes(key(kb.Enter))
+			b.sees("Move coil C2 to cylinder 4")
+			b.goes(key("n"))
+			b.do(key("3000" + kb.Tab + "0" + kb.Tab + "138" + kb.Tab + "0" + kb.Tab + "1"))
+			b.goes(key(kb.Enter))
+			b.goes(key("m")) // opens on what the next step proposes
+			b.sees("Coil C4 comes to cylinder 2 in exchange")
+			b.do(key(kb.Escape + "s")) // leaves the list of parts, where letters choose
+			b.goes(key(kb.Enter))
+			b.sees("Waiting for a run")
+			b.goes(key("n"))
+			b.do(key("3000" + kb.Tab + c.after))
+			b.goes(key(kb.Enter))
+			b.sees(c.says, c.next)
+			if name != "followed" {
+				b.hides("Sign the verdict")
+				return
+			}
+			b.do(key("g"))
+			b.goes(key(kb.Enter)) // both look sound
+			b.sees("Sign the verdict: coil C2")
+			b.do(key("g"))
+			b.goes(key(kb.Enter))
+			b.sees("Verdict, not yet proven: coil C2")
+			b.goes(key("u"))
+			b.sees("Withdraw an entry")
+		})
+	}
 }
 
 // Misfire stays: the coil is cleared and the plug comes next. Moved with the

@@ -35,6 +35,7 @@ type jobPage struct {
 	Next     plan.Card
 	Elses    []elseView
 	Gates    []plan.Gate
+	Cleared  []string // units of the cylinder in question that are ruled out
 	Suspects []suspectView
 	Ledger   []ledgerLine
 	Saved    *ledgerLine
@@ -99,6 +100,7 @@ type ledgerLine struct {
 	Withdrawn *evidence.Entry
 	Can       bool   // can be withdrawn
 	Aside     string // why it is not weighed
+	Last      bool   // the newest that can be withdrawn: it has a key
 	Href      string
 }
 
@@ -141,6 +143,9 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		p.By = j.By
 	}
 	p.Stamp = stamps[p.Status.State]
+	if len(it.a.Decodes) > 0 {
+		p.Cleared = plan.Cleared(it.a)
+	}
 	chosen := chosenCylinder(r, it)
 	p.Plan = newPlan(it.a, j.Number, chosen)
 	p.Suspects = suspectViews(it.a.Suspects)
@@ -252,12 +257,15 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 		aside[m.Entry.Seq] = a.SetAside(i)
 	}
 	var lines []ledgerLine
+	keyed := false
 	for _, e := range slices.Backward(j.Ledger) {
 		line := ledgerLine{Entry: e, Words: diagnose.Sentence(e), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw == nil,
 			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
 		if by, ok := gone[e.Seq]; ok {
 			line.Withdrawn, line.Can, line.Decode = &by, false, ""
 		}
+		line.Last = line.Can && !keyed
+		keyed = keyed || line.Last
 		lines = append(lines, line)
 	}
 	return lines

@@ -20,7 +20,7 @@ var verdictView = view{
 	},
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, _ form) any {
-		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Cleared: plan.Cleared(it.a)}
+		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn}
 		for _, s := range it.a.Suspects {
 			if s.Real() {
 				m.Lead, m.P = s.Name(), s.P
@@ -41,5 +41,4 @@ type verdictModel struct {
 	Lead    string
 	P       float64
 	Condemn float64
-	Cleared []string
 }
