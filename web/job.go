@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -35,7 +36,7 @@ type jobPage struct {
 	Next     plan.Card
 	Elses    []elseView
 	Gates    []plan.Gate
-	Cleared  []string // units of the cylinder in question that are ruled out
+	Cleared  string // units of the cylinder in question that are ruled out
 	Suspects []suspectView
 	Ledger   []ledgerLine
 	Saved    *ledgerLine
@@ -144,7 +145,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	p.Stamp = stamps[p.Status.State]
 	if len(it.a.Decodes) > 0 {
-		p.Cleared = plan.Cleared(it.a)
+		p.Cleared = clearedWords(plan.Cleared(it.a))
 	}
 	chosen := chosenCylinder(r, it)
 	p.Plan = newPlan(it.a, j.Number, chosen)
@@ -323,6 +324,41 @@ func (p jobPage) Taps() bool {
 
 // Recordable says whether one outcome can.
 func (p jobPage) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
+
+// Same is what all outcomes mean alike, or nothing when they differ.
+func (p jobPage) Same() string {
+	for _, o := range p.Next.Outcomes {
+		if o.Means != p.Next.Outcomes[0].Means {
+			return ""
+		}
+	}
+	if len(p.Next.Outcomes) < 2 {
+		return ""
+	}
+	return p.Next.Outcomes[0].Means
+}
+
+// clearedWords joins what is ruled out: the parts by their tags, then what stays
+// at a cylinder, by cylinder.
+func clearedWords(keys []string) string {
+	var words, places []string
+	at := map[string][]string{}
+	for _, key := range keys {
+		unit, place, _ := strings.Cut(key, " ")
+		if _, ok := engine.Place(place).Cylinder(); !ok {
+			words = append(words, key)
+			continue
+		}
+		if at[place] == nil {
+			places = append(places, place)
+		}
+		at[place] = append(at[place], unit)
+	}
+	for _, place := range places {
+		words = append(words, strings.Join(at[place], ", ")+" of "+engine.Place(place).String())
+	}
+	return strings.Join(words, "; ")
+}
 
 // Many says that there are so many outcomes that they go in two columns.
 func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }

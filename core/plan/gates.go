@@ -34,12 +34,12 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	switch s.Unit {
 	case fault.Coil:
 		add(followed(a, s.Tag), fmt.Sprintf("the misfire follows %s to another cylinder", s.Tag.Words()))
-		lookAt(plugUnder(a, s.Tag), ", which it fired while it failed: a wide gap overworks a coil")
+		lookAt(plugUnder(a, s.Tag), ", which it fired while it failed (a wide gap overworks a coil)")
 		lookAt(a.Now.In(part.Boot, a.Now.Where(s.Tag)), " on it")
 	case fault.Boot:
 		add(followed(a, s.Tag) || found(a, s.Tag, "", evidence.BootTracked, evidence.BootTorn),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-		lookAt(a.Now.In(part.Plug, a.Now.Where(s.Tag)), ": it can carry the other half of a track")
+		lookAt(a.Now.In(part.Plug, a.Now.Where(s.Tag)), " (it can carry the other half of a track)")
 	case fault.Plug:
 		add(followed(a, s.Tag) || found(a, s.Tag, "", evidence.PlugWorn, evidence.PlugCracked),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
