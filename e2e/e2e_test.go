@@ -392,6 +392,14 @@ func TestLostConnection(t *testing.T) {
 	b.until(`document.querySelector('[name="count-1"]').value === '66'`)
 	b.goes(click("button", "Record"))
 	b.sees("Cylinder 1: 66 of 1 500")
+	// What is no longer wanted is emptied, and stays so.
+	b.visit(job + "/counters")
+	b.do(fill("count-2", "9"))
+	b.visit(job + "/counters")
+	b.do(click("button", "Start empty"))
+	b.until(`document.querySelector('[name="count-2"]').value === ''`)
+	b.visit(job + "/counters")
+	b.until(`document.querySelector('[name="count-2"]').value === ''`)
 }
 
 // Without scripts every action is a plain form.

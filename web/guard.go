@@ -4,7 +4,9 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5/middleware"
@@ -42,6 +44,26 @@ func crossOrigin(s *server) func(http.Handler) http.Handler {
 		s.fail(w, r, http.StatusForbidden, "This was sent from another site, so nothing was recorded.")
 	}))
 	return guard.Handler
+}
+
+// atHome refuses requests for a host that is not this machine's own, when only
+// this machine is served.
+func (s *server) atHome(next http.Handler) http.Handler {
+	if !s.Loopback {
+		return next
+	}
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		host := r.Host
+		if h, _, err := net.SplitHostPort(host); err == nil {
+			host = h
+		}
+		host = strings.Trim(host, "[]")
+		if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+			s.fail(w, r, http.StatusMisdirectedRequest, "This address is served on its own machine only: expected localhost or 127.0.0.1.")
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
 }
 
 // deadline bounds reading the request, working on it and writing the answer.

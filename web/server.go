@@ -33,6 +33,9 @@ type Config struct {
 	Log     *slog.Logger
 	Now     func() time.Time
 	Version string
+	// Loopback says that only this machine is served. Requests that name another
+	// host are then refused: a site elsewhere could have its name lead here.
+	Loopback bool
 }
 
 // Time limits of the routes. A page is worked out in milliseconds; an upload may
@@ -61,7 +64,7 @@ func New(cfg Config) (http.Handler, error) {
 	s := &server{cfg, pages, assets}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, crossOrigin(s))
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, s.atHome, crossOrigin(s))
 	r.NotFound(s.notFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")

@@ -68,7 +68,7 @@ func run(m *testing.M) (int, error) {
 	for _, rec := range list {
 		numbers[plan.StatusOf(rec.Job, diagnose.Assess(rec.Job)).State] = rec.Job.Number
 	}
-	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test"})
+	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true})
 	if err != nil {
 		return 0, err
 	}
@@ -92,6 +92,9 @@ func (a answer) has(t *testing.T, words ...string) {
 
 func do(t *testing.T, r *http.Request) answer {
 	t.Helper()
+	if r.Host == "example.com" { // what httptest puts there
+		r.Host = "127.0.0.1"
+	}
 	w := httptest.NewRecorder()
 	handler.ServeHTTP(w, r)
 	res := w.Result()
@@ -330,6 +333,17 @@ func TestWeight(t *testing.T) {
 	}
 }
 
+// A name elsewhere that leads to this machine does not open its pages.
+func TestOtherHostsAreRefused(t *testing.T) {
+	for host, code := range map[string]int{"127.0.0.1:8484": 200, "localhost": 200, "[::1]:8484": 200, "elsewhere.example": 421, "127.0.0.1.elsewhere.example:8484": 421, "10.0.0.7": 421} {
+		r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/jobs", nil)
+		r.Host = host
+		if a := do(t, r); a.StatusCode != code {
+			t.Errorf("host %s answers %d, want %d", host, a.StatusCode, code)
+		}
+	}
+}
+
 func TestQueries(t *testing.T) {
 	for path, most := range map[string]int64{"/jobs": 2, "/jobs/" + numbers["followed"]: 2, "/jobs/" + numbers["signed"]: 2, "/help": 0} {
 		var n atomic.Int64
@@ -421,7 +435,9 @@ func BenchmarkJobPage(b *testing.B) {
 	b.ReportAllocs()
 	for b.Loop() {
 		w := httptest.NewRecorder()
-		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, path, nil))
+		r := httptest.NewRequest(http.MethodGet, path, nil)
+		r.Host = "127.0.0.1"
+		handler.ServeHTTP(w, r)
 		if w.Code != http.StatusOK {
 			b.Fatal(w.Code)
 		}

@@ -57,14 +57,15 @@ func serveCommand() *cobra.Command {
 
 // serve serves until the context ends, then lets what is under way finish.
 func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
-	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version})
-	if err != nil {
-		return err
-	}
 	address, _ := cmd.Flags().GetString("listen")
 	l, err := net.Listen("tcp", address)
 	if err != nil {
 		return fmt.Errorf("cannot serve on %s: %w; PORT= or --listen chooses another", address, err)
+	}
+	tcp, ok := l.Addr().(*net.TCPAddr)
+	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback()})
+	if err != nil {
+		return errors.Join(err, l.Close())
 	}
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 32 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}

@@ -62,7 +62,7 @@ func (r *Rig) Serve() error {
 	if _, err := r.Store.Migrate(context.Background()); err != nil {
 		return err
 	}
-	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test"})
+	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true})
 	if err != nil {
 		return err
 	}

@@ -16,6 +16,10 @@ export const guard = () => ({
     if (this.form.hasAttribute("data-pristine")) this.restore();
     this.form.addEventListener("input", () => this.keep());
     this.form.addEventListener("submit", (event) => this.send(event));
+    this.form.addEventListener("reset", () => {
+      localStorage.removeItem(this.key);
+      this.restored = false;
+    });
   },
 
   fields() {
