@@ -82,10 +82,11 @@ type suspectView struct {
 }
 
 type reasonLine struct {
-	For   bool
-	Odds  string
-	Entry int
-	Text  string
+	For    bool
+	Odds   string
+	Shared bool // other entries say the same
+	Entry  int
+	Text   string
 }
 
 type elseView struct {
@@ -194,7 +195,11 @@ func suspectViews(all []diagnose.Suspect) []suspectView {
 	for i, s := range all {
 		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
 		for _, r := range s.Reasons {
-			v.Lines = append(v.Lines, reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Entry, r.Text})
+			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared(), r.Entry, r.Text}
+			if line.Shared {
+				line.For, line.Odds = r.Alone > 0, odds(r.Alone)
+			}
+			v.Lines = append(v.Lines, line)
 		}
 		if len(s.Shares) > 1 {
 			for _, sh := range s.Shares {

@@ -46,7 +46,7 @@ func Assess(j job.Job) *Assessment {
 	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Moments: j.Ledger.Replay(e), Now: j.Ledger.Positions(e)}
 	a.Worlds = worlds(e, a.Moments)
 	w := newWeighing(a)
-	all := w.posterior(-1)
+	all := w.posterior(everything)
 	for s := range a.Worlds {
 		a.Worlds[s].P, a.Worlds[s].Rate = all.p[s], all.rate[s]
 	}
@@ -163,11 +163,30 @@ type posterior struct {
 	rate []perRate
 }
 
-// posterior is the probability of every world with the moment skip left out, or
-// with all evidence when skip is -1.
-func (w *weighing) posterior(skip int) posterior {
+// keep says which moments count.
+type keep func(moment int) bool
+
+func everything(int) bool { return true }
+
+func without(skip int) keep { return func(i int) bool { return i != skip } }
+
+func alone(one int) keep { return func(i int) bool { return i == one } }
+
+// posterior is the probability of every world by the moments that are kept: all
+// of them, all but one, or one alone.
+func (w *weighing) posterior(kept keep) posterior {
 	a := w.a
-	codes, looks := a.codeEpochs(skip), a.lookItems(skip)
+	codes, looks := a.codeEpochs(kept), a.lookItems(kept)
+	var dropped, used []int // the runs that are not kept, and those that are
+	for i := range w.runs {
+		switch {
+		case w.runs[i] == nil:
+		case kept(i):
+			used = append(used, i)
+		default:
+			dropped = append(dropped, i)
+		}
+	}
 	logs := make([]perRate, len(a.Worlds))
 	all := make([]float64, 0, rates*len(a.Worlds))
 	seen := make([][]float64, len(looks))
@@ -176,8 +195,15 @@ func (w *weighing) posterior(skip int) posterior {
 	}
 	for s, world := range a.Worlds {
 		lik := w.base[s]
-		if skip >= 0 && w.runs[skip] != nil {
-			addTo(&lik, w.run(skip, world), -1)
+		if len(dropped) <= len(used) {
+			for _, i := range dropped {
+				addTo(&lik, w.run(i, world), -1)
+			}
+		} else {
+			lik = perRate{}
+			for _, i := range used {
+				addTo(&lik, w.run(i, world), 1)
+			}
 		}
 		for _, c := range codes {
 			addTo(&lik, w.code(c, world), 1)
@@ -222,7 +248,7 @@ func (a *Assessment) SetAside(i int) string {
 	case m.Entry.Counters != nil && !a.counts(i):
 		return "not weighed: the counters still held what was counted before the move"
 	case m.Entry.Codes != nil && len(m.Entry.Codes.Read) > 0:
-		weighed := a.codeEpochs(-1)
+		weighed := a.codeEpochs(everything)
 		for _, c := range weighed {
 			if a.Moments[c.moment].Epoch != m.Epoch {
 				continue
@@ -253,7 +279,7 @@ type codeEpoch struct {
 
 // codeEpochs joins the reads of codes between moves: a code that is read twice
 // tells no more than once. After a move only what cannot be old counts.
-func (a *Assessment) codeEpochs(skip int) []codeEpoch {
+func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	var out []codeEpoch
 	var earlier afflicted
 	earlierRandom, cleared, epoch := false, true, -1
@@ -261,7 +287,7 @@ func (a *Assessment) codeEpochs(skip int) []codeEpoch {
 		if m.Entry.Move != nil {
 			cleared = m.Entry.Move.Cleared
 		}
-		if m.Entry.Codes == nil || i == skip {
+		if m.Entry.Codes == nil || !kept(i) {
 			continue
 		}
 		if m.Epoch != epoch {
@@ -297,11 +323,11 @@ type lookItem struct {
 
 // lookItems lists the findings that count: of several looks at one item the
 // first odd one, else the first, since a look repeated tells little more.
-func (a *Assessment) lookItems(skip int) []lookItem {
+func (a *Assessment) lookItems(kept keep) []lookItem {
 	var out []lookItem
 	at := map[evidence.Seen]int{}
 	for i, m := range a.Moments {
-		if m.Entry.Look == nil || i == skip {
+		if m.Entry.Look == nil || !kept(i) {
 			continue
 		}
 		for _, item := range m.Entry.Look.Items {

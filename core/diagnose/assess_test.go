@@ -114,10 +114,10 @@ func TestAgainstFullEnumeration(t *testing.T) {
 						x *= math.Exp(a.runLikelihood(i, w.sickAt(i, m.At, a.Engine), showing(a.FailsWhen, m.Entry.Condition))[rate])
 					}
 				}
-				for _, c := range a.codeEpochs(-1) {
+				for _, c := range a.codeEpochs(everything) {
 					x *= math.Exp(coded(c.known, a.Engine, w.sickAt(c.moment, a.Moments[c.moment].At, a.Engine), c.history)[rate])
 				}
-				for _, l := range a.lookItems(-1) {
+				for _, l := range a.lookItems(everything) {
 					x *= math.Exp(a.lookLikelihood(l, w))
 				}
 				slow[w.Hypothesis.Key()] += x
@@ -152,11 +152,11 @@ func TestLeaveOneOut(t *testing.T) {
 			if m.Entry.Move != nil || m.Entry.Look != nil {
 				continue
 			}
-			without := j
-			without.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: clock(99), By: "x",
+			fewer := j
+			fewer.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: clock(99), By: "x",
 				Withdraw: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
-			b := Assess(without)
-			for s, got := range a.weighing.posterior(i).p {
+			b := Assess(fewer)
+			for s, got := range a.weighing.posterior(without(i)).p {
 				if want := b.Worlds[s].P; math.Abs(got-want) > 1e-9 {
 					t.Fatalf("without entry %d, %s: %v, want %v", m.Entry.Seq, a.Worlds[s].Hypothesis.Key(), got, want)
 				}
@@ -320,6 +320,26 @@ func TestRepeatedReadsTellNoMore(t *testing.T) {
 	once, twice := Assess(with(t, newJob(4), codes(2))), Assess(with(t, newJob(4), codes(2), codes(2)))
 	if a, b := p(t, once, "coil C2"), p(t, twice, "coil C2"); math.Abs(a-b) > 1e-12 {
 		t.Errorf("read once %v, read twice %v", a, b)
+	}
+}
+
+// Two entries that say the same each add little to the other; both are shown, with
+// what they say alone.
+func TestSharedReasons(t *testing.T) {
+	a := Assess(with(t, newJob(4), codes(2), counts(3000, 0, 143, 1, 0))).Explain()
+	reasons := a.Suspects[0].Reasons
+	if a.Suspects[0].Key() != "coil C2" || len(reasons) != 2 {
+		t.Fatalf("%s: %+v", a.Suspects[0].Key(), reasons)
+	}
+	for _, r := range reasons {
+		if !r.Shared() || r.Alone < 1 {
+			t.Errorf("entry %d adds %v, says %v alone", r.Entry, r.LogOdds, r.Alone)
+		}
+	}
+	// An entry that stands alone says the same either way.
+	b := Assess(with(t, newJob(4), codes(2))).Explain()
+	if r := b.Suspects[0].Reasons[0]; math.Abs(r.LogOdds-r.Alone) > 1e-9 || r.Shared() {
+		t.Errorf("one entry: %+v", r)
 	}
 }
 

@@ -105,7 +105,7 @@ func (d Decode) Advice() string {
 // misfire says little. It asks what the run showed, not whether the fault is
 // still there: Gone is a clean run, no more.
 func decodes(a *Assessment) []Decode {
-	epochs := a.codeEpochs(-1)
+	epochs := a.codeEpochs(everything)
 	var all []Decode
 	for i, m := range a.Moments {
 		if m.Entry.Move != nil {

@@ -48,6 +48,9 @@ type Reason struct {
 	// LogOdds is how far the entry moves the suspect's log odds (natural): those
 	// with all evidence less those with the entry left out.
 	LogOdds float64
+	// Alone is how far the entry would move them if it were the only one. Where
+	// it is much the larger, other entries say the same.
+	Alone float64
 	// Text says it in words.
 	Text string
 }
@@ -165,8 +168,20 @@ func suspects(a *Assessment) []Suspect {
 	return sorted
 }
 
-// tells is the least weight, in natural log odds, that is worth a line.
-const tells = 0.05
+// The least weights, in natural log odds, that are worth a line: what the entry
+// adds to all others, and what it says alone.
+const (
+	tells      = 0.05
+	tellsAlone = 0.3
+)
+
+// Shared says that other entries say what this one says, so that it adds little.
+func (r Reason) Shared() bool {
+	return math.Abs(r.LogOdds) < 0.25 && math.Abs(r.Alone) >= tellsAlone
+}
+
+// weight is what the reasons are ordered by.
+func (r Reason) weight() float64 { return max(math.Abs(r.LogOdds), math.Abs(r.Alone)/2) }
 
 // Explain leaves each entry out in turn, notes what that does to each suspect,
 // and returns the assessment.
@@ -177,23 +192,30 @@ func (a *Assessment) Explain() *Assessment {
 		case evidence.KindMove, evidence.KindVerdict:
 			continue // a move is weighed by what is seen after it
 		}
-		without := make([]float64, len(list))
-		for s, p := range a.weighing.posterior(i).p {
-			without[a.Worlds[s].Suspect] += p
-		}
+		rest, only := a.bySuspect(without(i)), a.bySuspect(alone(i))
 		for k := range list {
-			d := logit(list[k].P) - logit(without[k])
-			if math.Abs(d) >= tells {
-				list[k].Reasons = append(list[k].Reasons, Reason{m.Entry.Seq, d, a.say(m, list[k])})
+			r := Reason{m.Entry.Seq, logit(list[k].P) - logit(rest[k]), logit(only[k]) - logit(list[k].Prior), ""}
+			if math.Abs(r.LogOdds) >= tells || math.Abs(r.Alone) >= tellsAlone {
+				r.Text = a.say(m, list[k])
+				list[k].Reasons = append(list[k].Reasons, r)
 			}
 		}
 	}
 	for k := range list {
 		slices.SortStableFunc(list[k].Reasons, func(x, y Reason) int {
-			return cmp.Compare(math.Abs(y.LogOdds), math.Abs(x.LogOdds))
+			return cmp.Compare(y.weight(), x.weight())
 		})
 	}
 	return a
+}
+
+// bySuspect adds up the worlds by repair unit.
+func (a *Assessment) bySuspect(kept keep) []float64 {
+	sums := make([]float64, len(a.Suspects))
+	for s, p := range a.weighing.posterior(kept).p {
+		sums[a.Worlds[s].Suspect] += p
+	}
+	return sums
 }
 
 // logit keeps away from certainty, which no evidence here can give.

@@ -107,7 +107,7 @@ func Of(j job.Job) Report {
 	for _, s := range a.Suspects {
 		out := Suspect{Fault: s.Mode.ID, Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}
 		for _, reason := range s.Reasons {
-			out.Reasons = append(out.Reasons, Reason(reason))
+			out.Reasons = append(out.Reasons, Reason{reason.Entry, reason.LogOdds, reason.Text})
 		}
 		r.Suspects = append(r.Suspects, out)
 		for _, share := range s.Shares {
