@@ -54,7 +54,7 @@ func readCodes(a *diagnose.Assessment) Card {
 		branches = append(branches, branch{Outcome{ID: "code-" + code.String(), Words: code.String(),
 			Record: evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: code, State: trouble.Stored}}}}}, chance})
 	}
-	branches = append(branches, branch{Outcome{ID: "no-cylinder", Words: "No code names a cylinder",
+	branches = append(branches, branch{Outcome{ID: "no-code", Words: "No misfire code",
 		Record: evidence.Entry{Codes: &evidence.Codes{}}}, rest(codes)})
 	c.weigh(a, branches)
 	return c
