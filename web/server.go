@@ -12,24 +12,12 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
-	"glenmist/core/evidence"
-	"glenmist/core/job"
 	"glenmist/store"
 )
 
-// Jobs is what the pages need of a store.
-type Jobs interface {
-	Ready(ctx context.Context) error
-	Jobs(ctx context.Context, skip int) ([]store.Record, bool, error)
-	Job(ctx context.Context, number string) (store.Record, error)
-	Vehicle(ctx context.Context, fleet string) (job.Vehicle, bool, error)
-	Open(ctx context.Context, j job.Job) (string, error)
-	Append(ctx context.Context, rec store.Record, e evidence.Entry) (store.Record, error)
-}
-
 // Config is what a server needs besides its jobs.
 type Config struct {
-	Jobs    Jobs
+	Jobs    *store.Store
 	Log     *slog.Logger
 	Now     func() time.Time
 	Version string

@@ -265,7 +265,7 @@ func (a *Assessment) SetAside(i int) string {
 				return "not weighed: permanent, or not cleared after the move, so it may be an old code"
 			}
 		}
-		return "noted, not weighed: no misfire code"
+		return "noted, not weighed: no code that names a misfire"
 	}
 	return ""
 }

@@ -299,7 +299,7 @@ func TestWhatIsSetAsideIsSaid(t *testing.T) {
 		want string
 	}{
 		"a first code":       {newJob(4), codes(2), ""},
-		"another family":     {newJob(4), other, "no misfire code"},
+		"another family":     {newJob(4), other, "noted, not weighed"},
 		"not cleared":        {moved(false), codes(2), "may be an old code"},
 		"new, not cleared":   {moved(false), codes(4), ""},
 		"cleared":            {moved(true), codes(2), ""},

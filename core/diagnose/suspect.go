@@ -246,6 +246,9 @@ func Sentence(e evidence.Entry) string {
 		words := make([]string, len(e.Codes.Read))
 		for i, r := range e.Codes.Read {
 			words[i] = r.Code.String() + " " + string(r.State)
+			if meaning, weighs := r.Code.Meaning(); !weighs {
+				words[i] += " (" + meaning + ", noted)"
+			}
 		}
 		return strings.Join(words, ", ")
 	case e.Counters != nil:

@@ -60,32 +60,6 @@ func (c *Code) UnmarshalText(text []byte) error {
 // RandomMisfire is P0300, which names no cylinder.
 const RandomMisfire Code = 0x0300
 
-// MisfireCylinder says which cylinder a misfire code names: P0301 to P0312
-// name cylinder 1 to 12, counted in decimal on the printed digits.
-func (c Code) MisfireCylinder() (engine.Cylinder, bool) {
-	s := c.String()
-	if !strings.HasPrefix(s, "P03") {
-		return 0, false
-	}
-	n, err := strconv.Atoi(s[3:])
-	if err != nil || n < 1 || n > 12 {
-		return 0, false
-	}
-	return engine.Cylinder(n), true
-}
-
-// Meaning is the code in words, and whether it weighs in the search for a
-// misfire. Codes of other families are noted and left alone.
-func (c Code) Meaning() (words string, weighs bool) {
-	if c == RandomMisfire {
-		return "misfire on several cylinders or at random", true
-	}
-	if n, ok := c.MisfireCylinder(); ok {
-		return fmt.Sprintf("misfire on cylinder %d", n), true
-	}
-	return "not a misfire code: noted, not weighed", false
-}
-
 // MisfireOn is the misfire code of a cylinder, 1 to 12: P0301 to P0312, counted
 // in decimal on the printed digits.
 func MisfireOn(c engine.Cylinder) Code {

@@ -42,6 +42,35 @@ func TestOtherCodesNameNoCylinder(t *testing.T) {
 	}
 }
 
+// The families of SAE J2012 / ISO 15031-6 (M, from memory) at their ends, where
+// counting in the wrong base or by one too many shows.
+func TestFamilies(t *testing.T) {
+	for text, want := range map[string]string{
+		"P0300": "misfire on several cylinders or at random", "P0301": "misfire on cylinder 1", "P0309": "misfire on cylinder 9",
+		"P0310": "misfire on cylinder 10", "P0312": "misfire on cylinder 12", "P0313": "misfire with low fuel",
+		"P0314": "misfire on one cylinder, not identified", "P0316": "misfire in the first 1000 revolutions after start",
+		"P0351": "coil A, primary or secondary circuit", "P0360": "coil J, primary or secondary circuit", "P0362": "coil L, primary or secondary circuit",
+		"P2300": "coil A: control circuit low", "P2301": "coil A: control circuit high", "P2302": "coil A: secondary circuit",
+		"P2303": "coil B: control circuit low", "P2310": "coil D: control circuit high", "P2335": "coil L: secondary circuit",
+		"P0201": "injector circuit, cylinder 1", "P0212": "injector circuit, cylinder 12",
+		"P0261": "injector, cylinder 1: circuit low", "P0263": "injector, cylinder 1: contribution or balance",
+		"P0270": "injector, cylinder 4: circuit low", "P0296": "injector, cylinder 12: contribution or balance",
+		"P0171": "bank 1 lean", "P0174": "bank 2 lean", "P0172": "bank 1 rich", "P0175": "bank 2 rich",
+		"P0325": "knock sensor", "P0334": "knock sensor", "P0335": "crankshaft position", "P0339": "crankshaft position",
+		"P0340": "camshaft position, bank 1", "P0344": "camshaft position, bank 1", "P1234": "the maker's own code",
+		"P0345": "another system's code", "P0363": "another system's code", "P2336": "another system's code", "P0213": "another system's code",
+		"P030A": "another system's code", "P230A": "another system's code", "U0100": "another system's code", "C0301": "another system's code",
+	} {
+		code, err := Parse(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, _ := code.Meaning(); got != want {
+			t.Errorf("%s means %q, want %q", text, got, want)
+		}
+	}
+}
+
 func TestEveryCodeReadsBack(t *testing.T) {
 	for n := range 1 << 16 {
 		if got, err := Parse(Code(n).String()); err != nil || got != Code(n) {
