@@ -24,7 +24,7 @@ var (
 )
 
 // patience bounds one step of a journey; a step that is done goes on at once.
-const patience = 20 * time.Second
+const patience = 45 * time.Second
 
 func TestMain(m *testing.M) {
 	code, err := run(m)

@@ -330,6 +330,33 @@ func (p jobPage) Taps() bool {
 // Recordable says whether one outcome can.
 func (p jobPage) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
 
+// leading is how many suspects are listed; the others are folded away.
+const leading = 12
+
+// Leading lists the suspects worth a line: those of at least one in a hundred, up
+// to a dozen, and never fewer than three.
+func (p jobPage) Leading() []suspectView { return p.Suspects[:p.fold()] }
+
+// Others lists the rest.
+func (p jobPage) Others() []suspectView { return p.Suspects[p.fold():] }
+
+// OthersShare is what the rest have together.
+func (p jobPage) OthersShare() float64 {
+	sum := 0.0
+	for _, s := range p.Others() {
+		sum += s.P
+	}
+	return sum
+}
+
+func (p jobPage) fold() int {
+	n := 0
+	for n < min(leading, len(p.Suspects)) && (n < 3 || p.Suspects[n].P >= 0.01) {
+		n++
+	}
+	return n
+}
+
 // Same is what all outcomes mean alike, or nothing when they differ.
 func (p jobPage) Same() string {
 	for _, o := range p.Next.Outcomes {
