@@ -449,7 +449,7 @@ func TestBench(t *testing.T) {
 		b.do(chromedp.EmulateViewport(size[0], size[1]))
 		b.until(`document.documentElement.scrollWidth <= innerWidth`)
 	}
-	b.until(`[...document.querySelectorAll('.views a, .card button, .card .act, .chip')].every(e => e.getBoundingClientRect().height >= 43.5)`)
+	b.until(`[...document.querySelectorAll('.views a, .card button, .card .act, .chip, .ledger .act, .top .act, .suspects summary')].every(e => e.getBoundingClientRect().height >= 43.5)`)
 }
 
 // A job goes out as a case file and comes in again as another job.
