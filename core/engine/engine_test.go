@@ -126,3 +126,19 @@ func ExampleEngine_Companion() {
 	fmt.Println(mate, ok)
 	// Output: 3 true
 }
+
+func FuzzParseCylinder(f *testing.F) {
+	for _, s := range []string{"2", "cyl-4", " 3 ", "-1", "cyl-cyl-2", "٣"} {
+		f.Add(s)
+	}
+	e := inline(5)
+	f.Fuzz(func(t *testing.T, s string) {
+		c, err := e.ParseCylinder(s)
+		if err != nil {
+			return
+		}
+		if again, err := e.ParseCylinder(string(At(c))); err != nil || again != c || c < 1 || c > 5 {
+			t.Errorf("%q reads as %d, and its place as %d, %v", s, c, again, err)
+		}
+	})
+}

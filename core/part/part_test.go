@@ -1,6 +1,7 @@
 package part
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -105,4 +106,32 @@ func TestSwapAndBack(t *testing.T) {
 	if err != nil || !back.Equal(home) {
 		t.Errorf("not back home: %v, %v", back, err)
 	}
+}
+
+func FuzzParseTag(f *testing.F) {
+	for _, s := range []string{"C2", "P4", "B0", "C04", "c2", "C99999999999999999999", "Ć2"} {
+		f.Add(s)
+	}
+	e := inline(4)
+	f.Fuzz(func(t *testing.T, s string) {
+		tag, err := ParseTag(e, s)
+		if err != nil {
+			return
+		}
+		k, c, ok := tag.Split()
+		if !ok || c < 1 || c > 4 || Of(k, c) != tag || string(tag) != s {
+			t.Errorf("%q reads as %s: %s of cylinder %d", s, tag, k, c)
+		}
+	})
+}
+
+func ExamplePositions_Move() {
+	home := Home(inline(4))
+	after, err := home.Move([]Relocation{{"C2", "cyl-4"}, {"C4", "cyl-2"}})
+	fmt.Println(after.In(Coil, 4), after.Where("C2"), err)
+	_, err = home.Move([]Relocation{{"C2", "cyl-4"}})
+	fmt.Println(err)
+	// Output:
+	// C2 4 <nil>
+	// [0].to: expected where coil C4 goes that sits in cylinder 4 now: say so in the same move (a swap), got an occupied place
 }

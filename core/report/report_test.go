@@ -2,6 +2,7 @@ package report
 
 import (
 	"encoding/json"
+	"fmt"
 	"maps"
 	"math"
 	"os"
@@ -134,4 +135,31 @@ func TestHypothesesSumToOne(t *testing.T) {
 			t.Errorf("%s: hypotheses sum to %v, suspects to %v", name, sum, suspects)
 		}
 	}
+}
+
+// What a run after an exchange of coils says, from the case file to the next step.
+func ExampleOf() {
+	f, err := os.Open("../../docs/formats/examples/followed.json")
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	defer func() { _ = f.Close() }()
+	j, err := casefile.Read(f)
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	r := Of(j)
+	fmt.Println("first suspect:", r.Suspects[0].Part, r.Suspects[0].Tag)
+	fmt.Println("next:", r.Next.Step, "on", r.Next.Target)
+	for _, g := range r.Gates {
+		fmt.Println(g.Met, g.Needs)
+	}
+	// Output:
+	// first suspect: coil C4
+	// next: look.plug-and-boot on plug P4 and boot B4
+	// true the misfire follows coil C4 to another cylinder
+	// false a look at plug P4, which it fired while it failed (a wide gap overworks a coil)
+	// false a look at boot B4 on it
 }

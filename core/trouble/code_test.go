@@ -98,3 +98,15 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func ExampleCode_Meaning() {
+	for _, text := range []string{"P0302", "P2303", "U0100"} {
+		code, _ := Parse(text)
+		words, weighs := code.Meaning()
+		fmt.Println(code, words, weighs)
+	}
+	// Output:
+	// P0302 misfire on cylinder 2 true
+	// P2303 coil B: control circuit low false
+	// U0100 another system's code false
+}

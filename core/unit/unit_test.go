@@ -1,6 +1,7 @@
 package unit
 
 import (
+	"fmt"
 	"math"
 	"testing"
 )
@@ -88,4 +89,10 @@ func FuzzParse(f *testing.F) {
 			t.Errorf("ParseRevolutions(%q) = %v, out of bounds", s, r)
 		}
 	})
+}
+
+func ExampleParseRevolutions() {
+	revs, _ := ParseRevolutions("5 min at 700 rpm")
+	fmt.Println(int(revs), "revolutions,", revs.Opportunities(), "chances to misfire on each cylinder")
+	// Output: 3500 revolutions, 1750 chances to misfire on each cylinder
 }
