@@ -472,3 +472,16 @@ func TestCaseFile(t *testing.T) {
 	b.goes(click("button", "Import"))
 	b.sees("J-11", "Nothing recorded yet")
 }
+
+// A calculator by keys: a bad figure is named, a good one answered.
+func TestCalculator(t *testing.T) {
+	b := open(t, "/jobs")
+	b.goes(key("k"))
+	b.goes(click("link", "How long must it run clean?"))
+	b.do(fill("rate", "none"), fill("speed", "600"))
+	b.goes(key(kb.Enter))
+	b.sees("Expected a rate above 0 and below 100 %; got “none”")
+	b.do(fill("rate", "0.1"))
+	b.goes(key(kb.Enter))
+	b.sees("Events: 2995", "Minutes: 9.983 min")
+}

@@ -77,6 +77,8 @@ func New(cfg Config) (http.Handler, error) {
 		r.Get("/jobs/{id}/{view}", s.showView)
 		r.Post("/jobs/{id}/{view}", s.postView)
 		r.Post("/theme", s.setTheme)
+		r.Get("/calc", s.listCalculators)
+		r.Get("/calc/{name}", s.calculate)
 		r.Get("/help", s.help)
 		r.Get("/licences", s.licences)
 	})

@@ -136,26 +136,29 @@ func version(t *testing.T, path string) string {
 func TestPages(t *testing.T) {
 	job := "/jobs/" + numbers["followed"]
 	for path, words := range map[string][]string{
-		"/jobs":                      {"Open a new job", "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2"},
-		"/jobs/new":                  {"Vehicle number", "How it lies"},
-		"/jobs/import":               {"Case file, at most 2 MB"},
-		"/help":                      {"Keys", "coil.breakdown", "look.plug-and-boot"},
-		"/licences":                  {""},
-		job:                          {"Look at plug P4 and boot B4", "Both look sound", "Ledger", "Suspects"},
-		job + "?cyl=3":               {"Cylinder 3"},
-		job + "/codes":               {"P0304"},
-		job + "/counters":            {"Revolutions watched"},
-		job + "/watch":               {"Ran clean"},
-		job + "/move?tag=C1&to=3":    {"Coil C3 comes to cylinder 1 in exchange"},
-		job + "/look":                {"rounded electrodes, wide gap"},
-		job + "/verdict":             {"A verdict needs"},
-		job + "/withdraw?entry=3":    {"Coil C4 counts as in cylinder 4", "Leading suspect"},
-		job + "/withdraw?entry=77":   {"no such entry"},
-		"/jobs/" + numbers["signed"]: {"Verdict, not yet proven: coil C5"},
-		"/jobs/" + numbers["gone"]:   {"that proves nothing yet"},
-		"/healthz":                   {"ok"},
-		"/readyz":                    {"ready"},
-		"/static/mark.svg":           {"<svg"},
+		"/jobs":                              {"Open a new job", "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2"},
+		"/jobs/new":                          {"Vehicle number", "How it lies"},
+		"/jobs/import":                       {"Case file, at most 2 MB"},
+		"/help":                              {"Keys", "coil.breakdown", "look.plug-and-boot"},
+		"/licences":                          {""},
+		job:                                  {"Look at plug P4 and boot B4", "Both look sound", "Ledger", "Suspects"},
+		job + "?cyl=3":                       {"Cylinder 3"},
+		job + "/codes":                       {"P0304"},
+		job + "/counters":                    {"Revolutions watched"},
+		job + "/watch":                       {"Ran clean"},
+		job + "/move?tag=C1&to=3":            {"Coil C3 comes to cylinder 1 in exchange"},
+		job + "/look":                        {"rounded electrodes, wide gap"},
+		job + "/verdict":                     {"A verdict needs"},
+		job + "/withdraw?entry=3":            {"Coil C4 counts as in cylinder 4", "Leading suspect"},
+		job + "/withdraw?entry=77":           {"no such entry"},
+		"/jobs/" + numbers["signed"]:         {"Verdict, not yet proven: coil C5"},
+		"/jobs/" + numbers["gone"]:           {"that proves nothing yet"},
+		"/calc":                              {"How long must it run clean?"},
+		"/calc/clean-run":                    {"Work it out", "rule of three"},
+		"/calc/clean-run?rate=0.1&speed=600": {"2995", "9.983 min"},
+		"/healthz":                           {"ok"},
+		"/readyz":                            {"ready"},
+		"/static/mark.svg":                   {"<svg"},
 	} {
 		a := get(t, path)
 		if a.StatusCode != http.StatusOK {
@@ -163,7 +166,7 @@ func TestPages(t *testing.T) {
 		}
 		a.has(t, words...)
 	}
-	for path, code := range map[string]int{"/nothing": 404, "/jobs/none": 404, "/jobs/none/codes": 404, job + "/dance": 404, "/static/../web.go": 404, "/static/.keep": 404} {
+	for path, code := range map[string]int{"/nothing": 404, "/calc/dance": 404, "/calc/clean-run?rate=x&speed=600": 422, "/jobs/none": 404, "/jobs/none/codes": 404, job + "/dance": 404, "/static/../web.go": 404, "/static/.keep": 404} {
 		if a := get(t, path); a.StatusCode != code {
 			t.Errorf("GET %s answers %d, want %d", path, a.StatusCode, code)
 		}
@@ -340,6 +343,19 @@ func TestOtherHostsAreRefused(t *testing.T) {
 		r.Host = host
 		if a := do(t, r); a.StatusCode != code {
 			t.Errorf("host %s answers %d, want %d", host, a.StatusCode, code)
+		}
+	}
+}
+
+// The calculators' answers as other programs read them.
+func TestCalculatorsAsJSON(t *testing.T) {
+	for path, want := range map[string]string{
+		"/calc/misfire-rate?count=23&revolutions=3000&format=json": `{"inputs":{"count":23,"revolutions":3000},"result":[{"name":"opportunities","value":1500,"unit":""},{"name":"rate","value":1.5333333333333334,"unit":"%"}],"formula":"opportunities = revolutions / 2; rate = count / opportunities","source":"definition: a four-stroke cylinder fires once in two revolutions","limits":"four-stroke engines; a lone count or two is no evidence"}`,
+		"/calc/misfire-rate?count=51&revolutions=100&format=json":  `{"errors":[{"field":"count","expected":"a whole count, at most the 50 times it was due to fire","got":"51"}]}`,
+	} {
+		a := get(t, path)
+		if a.body != want || strings.HasPrefix(want, `{"errors"`) != (a.StatusCode == http.StatusUnprocessableEntity) {
+			t.Errorf("%s answers %d\n%s", path, a.StatusCode, a.body)
 		}
 	}
 }

@@ -43,6 +43,7 @@ var pictures = []picture{
 	{"look", "/jobs/%d-004/look", 1280, 800, false},
 	{"verdict", "/jobs/%d-004/verdict", 1280, 800, false},
 	{"withdraw", "/jobs/%d-004/withdraw?entry=3", 1280, 800, false},
+	{"calculator", "/calc/clean-run?rate=0.1&speed=600", 1280, 800, false},
 	{"help", "/help", 1280, 800, false},
 }
 
