@@ -445,10 +445,17 @@ func TestBench(t *testing.T) {
 		b.goes(key("t"))
 		b.until(fmt.Sprintf(`document.documentElement.dataset.theme === %q`, want))
 	}
-	for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
-		b.do(chromedp.EmulateViewport(size[0], size[1]))
-		b.until(`document.documentElement.scrollWidth <= innerWidth`)
+	job := b.path()
+	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", job, job + "/codes", job + "/counters",
+		job + "/watch", job + "/move", job + "/look", job + "/verdict", job + "/withdraw?entry=1"} {
+		b.visit(path)
+		for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
+			b.do(chromedp.EmulateViewport(size[0], size[1]))
+			b.until(`document.documentElement.scrollWidth <= innerWidth && [...document.querySelectorAll('main *')].every(e =>
+				e.closest('.visually-hidden, svg, option') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)
+		}
 	}
+	b.visit(job)
 	b.until(`[...document.querySelectorAll('.views a, .card button, .card .act, .chip, .ledger .act, .top .act, .suspects summary')].every(e => e.getBoundingClientRect().height >= 43.5)`)
 }
 

@@ -195,7 +195,7 @@ func suspectViews(all []diagnose.Suspect) []suspectView {
 	for i, s := range all {
 		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
 		for _, r := range s.Reasons {
-			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared(), r.Entry, r.Text}
+			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
 			if line.Shared {
 				line.For, line.Odds = r.Alone > 0, odds(r.Alone)
 			}

@@ -18,6 +18,7 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/report"
 	"glenmist/core/unit"
+	"glenmist/store"
 	"glenmist/web"
 )
 
@@ -105,32 +106,22 @@ func printReport(w io.Writer, r report.Report) {
 
 func exportCommand() *cobra.Command {
 	return &cobra.Command{Use: "export JOB", Short: "Write a job's case file to standard output", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			s, err := open(cmd)
-			if err != nil {
-				return err
-			}
-			defer func() { _ = s.Close() }()
+		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
 			rec, err := s.Job(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
 			return casefile.Write(cmd.OutOrStdout(), rec.Job)
-		}}
+		})}
 }
 
 func importCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE", Short: "Add a case file's job to the database", Args: cobra.ExactArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
+		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
 			j, err := read(cmd, args[0])
 			if err != nil {
 				return err
 			}
-			s, err := open(cmd)
-			if err != nil {
-				return err
-			}
-			defer func() { _ = s.Close() }()
 			if renumber, _ := cmd.Flags().GetBool("renumber"); renumber {
 				j.Number = ""
 			}
@@ -140,7 +131,7 @@ func importCommand() *cobra.Command {
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), number)
 			return nil
-		}}
+		})}
 	cmd.Flags().Bool("renumber", false, "give it a new job number")
 	return cmd
 }

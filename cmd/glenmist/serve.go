@@ -28,29 +28,45 @@ func open(cmd *cobra.Command) (*store.Store, error) {
 	return store.Open(url)
 }
 
+// withStore opens the database for a command and closes it afterwards.
+func withStore(do func(cmd *cobra.Command, args []string, s *store.Store) error) func(*cobra.Command, []string) error {
+	return func(cmd *cobra.Command, args []string) (err error) {
+		s, err := open(cmd)
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, s.Close()) }()
+		return do(cmd, args, s)
+	}
+}
+
+// migrate brings the schema up to date.
+func migrate(cmd *cobra.Command, s *store.Store) (int, error) {
+	n, err := s.Migrate(cmd.Context())
+	if err != nil {
+		return n, fmt.Errorf("migrate: %w", err)
+	}
+	return n, nil
+}
+
 func listenFlags(cmd *cobra.Command) {
 	cmd.Flags().String("listen", "127.0.0.1:8484", "address to serve on; loopback unless you say otherwise")
 }
 
 func serveCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the jobs of a database in the browser", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
+		RunE: withStore(func(cmd *cobra.Command, _ []string, s *store.Store) error {
 			log, err := logger(cmd)
 			if err != nil {
 				return err
 			}
-			s, err := open(cmd)
+			n, err := migrate(cmd, s)
 			if err != nil {
 				return err
 			}
-			defer func() { _ = s.Close() }()
-			n, err := s.Migrate(cmd.Context())
-			if err != nil {
-				return fmt.Errorf("migrate: %w", err)
-			}
 			log.Info("schema is up to date", "migrations_run", n)
 			return serve(cmd, s, log)
-		}}
+		})}
 	listenFlags(cmd)
 	return cmd
 }
@@ -88,19 +104,14 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 
 func migrateCommand() *cobra.Command {
 	return &cobra.Command{Use: "migrate", Short: "Bring the database's schema up to date", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			s, err := open(cmd)
+		RunE: withStore(func(cmd *cobra.Command, _ []string, s *store.Store) error {
+			n, err := migrate(cmd, s)
 			if err != nil {
 				return err
 			}
-			defer func() { _ = s.Close() }()
-			n, err := s.Migrate(cmd.Context())
-			if err != nil {
-				return fmt.Errorf("migrate: %w", err)
-			}
 			fmt.Fprintf(cmd.OutOrStdout(), "Schema is up to date; %d migrations run.\n", n)
 			return nil
-		}}
+		})}
 }
 
 func demoCommand() *cobra.Command {
@@ -143,8 +154,8 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		return err
 	}
 	defer func() { _ = s.Close() }()
-	if _, err := s.Migrate(cmd.Context()); err != nil {
-		return fmt.Errorf("migrate: %w", err)
+	if _, err := migrate(cmd, s); err != nil {
+		return err
 	}
 	loaded, err := demo.Load(cmd.Context(), s, time.Now())
 	if err != nil {

@@ -332,13 +332,23 @@ func TestSharedReasons(t *testing.T) {
 		t.Fatalf("%s: %+v", a.Suspects[0].Key(), reasons)
 	}
 	for _, r := range reasons {
-		if !r.Shared() || r.Alone < 1 {
+		if !r.Shared || r.Alone < 1 {
 			t.Errorf("entry %d adds %v, says %v alone", r.Entry, r.LogOdds, r.Alone)
+		}
+	}
+	// A sound look speaks against a coil that all else condemns: nothing else says
+	// so, and it is not said to be shared.
+	j := with(t, newJob(4), codes(2), counts(3000, 0, 143, 1, 0))
+	j = with(t, j, swap(j, 2, 4, part.Coil, part.Boot), counts(3000, 0, 0, 1, 139))
+	c := Assess(with(t, j, look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))).Explain()
+	for _, r := range c.Suspects[0].Reasons {
+		if r.Alone < 0 && r.Shared {
+			t.Errorf("entry %d is said to be shared: %+v", r.Entry, r)
 		}
 	}
 	// An entry that stands alone says the same either way.
 	b := Assess(with(t, newJob(4), codes(2))).Explain()
-	if r := b.Suspects[0].Reasons[0]; math.Abs(r.LogOdds-r.Alone) > 1e-9 || r.Shared() {
+	if r := b.Suspects[0].Reasons[0]; math.Abs(r.LogOdds-r.Alone) > 1e-9 || r.Shared {
 		t.Errorf("one entry: %+v", r)
 	}
 }

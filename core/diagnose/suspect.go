@@ -48,9 +48,11 @@ type Reason struct {
 	// LogOdds is how far the entry moves the suspect's log odds (natural): those
 	// with all evidence less those with the entry left out.
 	LogOdds float64
-	// Alone is how far the entry would move them if it were the only one. Where
-	// it is much the larger, other entries say the same.
+	// Alone is how far the entry would move them if it were the only one.
 	Alone float64
+	// Shared says that the entry adds little because others say the same: it
+	// speaks alone for what all of them together come to.
+	Shared bool
 	// Text says it in words.
 	Text string
 }
@@ -168,20 +170,22 @@ func suspects(a *Assessment) []Suspect {
 	return sorted
 }
 
-// The least weights, in natural log odds, that are worth a line: what the entry
-// adds to all others, and what it says alone.
+// Weights in natural log odds: the least that an entry must add to all others, or
+// say alone where others say the same, to be worth a line; and what it adds when
+// others have said nearly all of it.
 const (
 	tells      = 0.05
 	tellsAlone = 0.3
+	little     = 0.25
 )
 
-// Shared says that other entries say what this one says, so that it adds little.
-func (r Reason) Shared() bool {
-	return math.Abs(r.LogOdds) < 0.25 && math.Abs(r.Alone) >= tellsAlone
-}
-
 // weight is what the reasons are ordered by.
-func (r Reason) weight() float64 { return max(math.Abs(r.LogOdds), math.Abs(r.Alone)/2) }
+func (r Reason) weight() float64 {
+	if r.Shared {
+		return math.Abs(r.Alone) / 2
+	}
+	return math.Abs(r.LogOdds)
+}
 
 // Explain leaves each entry out in turn, notes what that does to each suspect,
 // and returns the assessment.
@@ -194,8 +198,10 @@ func (a *Assessment) Explain() *Assessment {
 		}
 		rest, only := a.bySuspect(without(i)), a.bySuspect(alone(i))
 		for k := range list {
-			r := Reason{m.Entry.Seq, logit(list[k].P) - logit(rest[k]), logit(only[k]) - logit(list[k].Prior), ""}
-			if math.Abs(r.LogOdds) >= tells || math.Abs(r.Alone) >= tellsAlone {
+			before := logit(list[k].Prior)
+			r := Reason{Entry: m.Entry.Seq, LogOdds: logit(list[k].P) - logit(rest[k]), Alone: logit(only[k]) - before}
+			r.Shared = math.Abs(r.LogOdds) < little && math.Abs(r.Alone) >= tellsAlone && r.Alone*(logit(list[k].P)-before) > 0
+			if math.Abs(r.LogOdds) >= tells || r.Shared {
 				r.Text = a.say(m, list[k])
 				list[k].Reasons = append(list[k].Reasons, r)
 			}
