@@ -13,7 +13,7 @@ import (
 
 // rooms, from the bottom up: a room imports only rooms above it in this list.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/calc", "core/engine", "core/trouble", "core/part", "core/evidence", "core/job",
+	"core", "core/invalid", "core/unit", "core/calc", "core/engine", "core/enginetest", "core/trouble", "core/scan", "core/part", "core/evidence", "core/pattern", "core/job",
 	"core/fault", "core/diagnose", "core/plan", "core/report", "core/casefile",
 	"store", "store/cluster", "store/demo",
 	"web",

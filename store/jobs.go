@@ -103,7 +103,10 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 				break
 			}
 		}
-		row := rowOfJob(j, vehicleID)
+		row, err := rowOfJob(j, vehicleID)
+		if err != nil {
+			return err
+		}
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)
@@ -118,43 +121,6 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 		return nil
 	})
 	return j.Number, err
-}
-
-// Vehicle finds a vehicle by its fleet number; ok is false when it is new.
-func (s *Store) Vehicle(ctx context.Context, fleet string) (v job.Vehicle, ok bool, err error) {
-	var row vehicleRow
-	err = s.db.WithContext(ctx).Where("fleet = ?", fleet).Take(&row).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return v, false, nil
-	}
-	if err != nil {
-		return v, false, err
-	}
-	v, err = row.vehicle()
-	return v, err == nil, err
-}
-
-func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
-	want := rowOfVehicle(v)
-	var have vehicleRow
-	err := tx.Where("fleet = ?", v.Fleet).Take(&have).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		err = tx.Create(&want).Error
-		return want.ID, err
-	}
-	if err != nil {
-		return 0, err
-	}
-	want.ID, want.What = have.ID, have.What
-	if want != have {
-		known, err := have.vehicle()
-		if err != nil {
-			return 0, err
-		}
-		return 0, invalid.Errors{{Field: "vehicle.engine", Expected: fmt.Sprintf("the engine on record for %s: %s, belt drive at the %s", v.Fleet, known.Engine.Describe(), known.Engine.BeltEnd),
-			Got: v.Engine.Describe() + ", belt drive at the " + string(v.Engine.BeltEnd)}}
-	}
-	return have.ID, nil
 }
 
 // Append adds an entry to a job that was read at a version. It fails with

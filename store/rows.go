@@ -1,27 +1,24 @@
 package store
 
 import (
+	"errors"
 	"fmt"
 	"time"
 
 	"github.com/go-json-experiment/json"
 
-	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/unit"
 )
 
 type vehicleRow struct {
-	ID          int64 `gorm:"primaryKey"`
-	Fleet       string
-	What        string
-	Cylinders   int
-	Arrangement string
-	Mounting    string
-	BeltEnd     string
-	Ignition    string
-	FiringOrder string
+	ID      int64 `gorm:"primaryKey"`
+	Fleet   string
+	What    string
+	Engine  string `gorm:"type:jsonb"`
+	Parts   string `gorm:"type:jsonb"`
+	Version int
 }
 
 func (vehicleRow) TableName() string { return "vehicles" }
@@ -34,6 +31,9 @@ type jobRow struct {
 	DistanceKm float64
 	Complaint  string
 	FailsWhen  string
+	Signs      string `gorm:"type:jsonb"`
+	Engine     string `gorm:"type:jsonb"`
+	Parts      string `gorm:"type:jsonb"`
 	OpenedAt   time.Time
 	OpenedBy   string
 	Version    int
@@ -55,32 +55,54 @@ type entryRow struct {
 
 func (entryRow) TableName() string { return "entries" }
 
-func rowOfVehicle(v job.Vehicle) vehicleRow {
-	e := v.Engine
-	return vehicleRow{Fleet: v.Fleet, What: v.What, Cylinders: e.Cylinders, Arrangement: string(e.Arrangement),
-		Mounting: string(e.Mounting), BeltEnd: string(e.BeltEnd), Ignition: string(e.Ignition),
-		FiringOrder: engine.OrderString(e.FiringOrder)}
+// text is a value as JSON, under the same names as the case file; a list that is
+// nil is an empty one.
+func text[T any](v T) (string, error) {
+	data, err := json.Marshal(v, json.Deterministic(true))
+	return string(data), err
+}
+
+func rowOfVehicle(v job.Vehicle) (vehicleRow, error) {
+	row := vehicleRow{Fleet: v.Fleet, What: v.What}
+	var err1, err2 error
+	row.Engine, err1 = text(v.Engine)
+	row.Parts, err2 = text(v.Parts)
+	return row, errors.Join(err1, err2)
 }
 
 func (r vehicleRow) vehicle() (job.Vehicle, error) {
-	order, err := engine.ParseOrder(r.FiringOrder)
-	return job.Vehicle{Fleet: r.Fleet, What: r.What, Engine: engine.Engine{Cylinders: r.Cylinders,
-		Arrangement: engine.Arrangement(r.Arrangement), Mounting: engine.Mounting(r.Mounting), BeltEnd: engine.Side(r.BeltEnd),
-		Ignition: engine.Ignition(r.Ignition), FiringOrder: order}}, err
+	v := job.Vehicle{Fleet: r.Fleet, What: r.What}
+	err := errors.Join(json.Unmarshal([]byte(r.Engine), &v.Engine), json.Unmarshal([]byte(r.Parts), &v.Parts))
+	if len(v.Parts) == 0 {
+		v.Parts = nil
+	}
+	return v, err
 }
 
-func rowOfJob(j job.Job, vehicleID int64) jobRow {
-	return jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint,
+func rowOfJob(j job.Job, vehicleID int64) (jobRow, error) {
+	row := jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint,
 		FailsWhen: string(j.FailsWhen), OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
+	var err1, err2, err3 error
+	row.Signs, err1 = text(j.Signs)
+	row.Engine, err2 = text(j.Vehicle.Engine)
+	row.Parts, err3 = text(j.Vehicle.Parts)
+	return row, errors.Join(err1, err2, err3)
 }
 
 func (r jobRow) job(entries []entryRow) (job.Job, error) {
-	v, err := r.Vehicle.vehicle()
+	// The job's own engine and parts: those that it was checked against.
+	v, err := vehicleRow{Fleet: r.Vehicle.Fleet, What: r.Vehicle.What, Engine: r.Engine, Parts: r.Parts}.vehicle()
 	if err != nil {
 		return job.Job{}, fmt.Errorf("vehicle %s: %w", r.Vehicle.Fleet, err)
 	}
 	j := job.Job{Number: r.Number, Vehicle: v, Distance: unit.Kilometres(r.DistanceKm), Complaint: r.Complaint,
 		FailsWhen: evidence.Condition(r.FailsWhen), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
+	if err := json.Unmarshal([]byte(r.Signs), &j.Signs); err != nil {
+		return job.Job{}, fmt.Errorf("job %s: %w", r.Number, err)
+	}
+	if len(j.Signs) == 0 {
+		j.Signs = nil
+	}
 	for _, row := range entries {
 		e, err := row.entry()
 		if err != nil {
@@ -106,7 +128,10 @@ func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 		Look     *evidence.Look     `json:"look,omitzero"`
 		Verdict  *evidence.Verdict  `json:"verdict,omitzero"`
 		Withdraw *evidence.Withdraw `json:"withdraw,omitzero"`
-	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw}, json.Deterministic(true))
+		Trims    *evidence.Trims    `json:"trims,omitzero"`
+		Check    *evidence.Check    `json:"check,omitzero"`
+		Covers   *evidence.Covers   `json:"covers,omitzero"`
+	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers}, json.Deterministic(true))
 	row.Body = string(body)
 	return row, err
 }

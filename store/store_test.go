@@ -203,7 +203,7 @@ func TestDatabaseGuards(t *testing.T) {
 		"withdraw the unknown": `insert into entries select id, 90, 'withdraw', now(), 'x', '', '', '{}', 80 from jobs`,
 		"withdraw nothing":     `insert into entries select id, 90, 'withdraw', now(), 'x', '', '', '{}', null from jobs`,
 		"negative distance":    `update jobs set distance_km = -1`,
-		"order too short":      `update vehicles set firing_order = '1-2'`,
+		"engine that is none":  `update vehicles set engine = '[]'`,
 	} {
 		if _, err := db.Exec(statement); err == nil {
 			t.Errorf("the database lets it pass: %s", name)

@@ -6,13 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 
-	"glenmist/core/engine"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -22,7 +22,10 @@ import (
 // reads, and the one it writes.
 const (
 	Format  = "glenmist-case"
-	Version = 1
+	Version = 2
+	// oldest is the oldest version that still reads. What version 1 could say,
+	// version 2 says in the same words, so both are read alike.
+	oldest = 1
 )
 
 // MaxBytes bounds a case file.
@@ -35,27 +38,12 @@ type File struct {
 	Job     job.Job `json:"job"`
 	// Parts is where every tagged part sits at the end of the ledger. It is
 	// derived: written for people and other programs, checked when read.
-	Parts []Placed `json:"parts,omitzero"`
+	Parts []part.Placed `json:"parts,omitzero"`
 }
 
-// Placed is one part at its place.
-type Placed struct {
-	Tag  part.Tag     `json:"tag"`
-	Kind part.Kind    `json:"kind"`
-	At   engine.Place `json:"at"`
-}
-
-// placed lists every part of a job in order of kind and origin.
-func placed(j job.Job) []Placed {
-	at := j.Ledger.Positions(j.Vehicle.Engine)
-	var all []Placed
-	for _, k := range part.Kinds {
-		for _, c := range j.Vehicle.Engine.All() {
-			t := part.Of(k, c)
-			all = append(all, Placed{t, k, engine.At(at.Where(t))})
-		}
-	}
-	return all
+// placed lists every part of a job in order of home, and the spares in use.
+func placed(j job.Job) []part.Placed {
+	return j.Ledger.Positions(j.Vehicle.Engine).All()
 }
 
 // Write writes a job, indented, with one trailing newline.
@@ -115,7 +103,7 @@ func checkVersion(data []byte) error {
 	if head.Format != Format {
 		return invalid.Errors{{Field: "format", Expected: fmt.Sprintf("%q", Format), Got: invalid.Quote(head.Format)}}
 	}
-	if head.Version == nil || *head.Version != Version {
+	if head.Version == nil || *head.Version < oldest || *head.Version > Version {
 		got := "none"
 		if head.Version != nil {
 			got = fmt.Sprint(*head.Version)
@@ -123,7 +111,7 @@ func checkVersion(data []byte) error {
 				got += ": it was written by a newer Glenmist, update this one to read it"
 			}
 		}
-		return invalid.Errors{{Field: "version", Expected: fmt.Sprint(Version), Got: got}}
+		return invalid.Errors{{Field: "version", Expected: fmt.Sprintf("%d to %d", oldest, Version), Got: got}}
 	}
 	return nil
 }
@@ -139,6 +127,7 @@ func (f File) check() error {
 		bad.Add("parts", fmt.Sprintf("all %d parts of the engine, or no list", len(want)), fmt.Sprint(len(f.Parts)))
 		return bad
 	}
+	slices.SortStableFunc(f.Parts, func(x, y part.Placed) int { return order(want, x) - order(want, y) })
 	for i, p := range f.Parts {
 		if p != want[i] {
 			bad.Add(fmt.Sprintf("parts[%d]", i),
@@ -146,6 +135,12 @@ func (f File) check() error {
 		}
 	}
 	return bad.Err()
+}
+
+// order is the rank of a part in the list as it should be, so that a list in
+// another order, as version 1 wrote it, reads as well.
+func order(want []part.Placed, p part.Placed) int {
+	return slices.IndexFunc(want, func(w part.Placed) bool { return w.Tag == p.Tag })
 }
 
 // explain turns a decoding error into the path, what was expected and what came.

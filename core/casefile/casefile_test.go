@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -17,16 +18,22 @@ const formats = "../../docs/formats"
 func examples(t testing.TB) map[string][]byte {
 	t.Helper()
 	paths, err := filepath.Glob(filepath.Join(formats, "examples", "*.json"))
-	if err != nil || len(paths) < 3 {
-		t.Fatalf("examples: %v, %v", paths, err)
+	old, err2 := filepath.Glob(filepath.Join(formats, "examples", "v1", "*.json"))
+	if err != nil || err2 != nil || len(paths) < 9 || len(old) < 3 {
+		t.Fatalf("examples: %v, %v, %v, %v", paths, old, err, err2)
 	}
+	paths = append(paths, old...)
 	files := map[string][]byte{}
 	for _, path := range paths {
 		data, err := os.ReadFile(path)
 		if err != nil {
 			t.Fatal(err)
 		}
-		files[filepath.Base(path)] = data
+		name := filepath.Base(path)
+		if strings.Contains(path, "v1") {
+			name = "v1/" + name
+		}
+		files[name] = data
 	}
 	return files
 }
@@ -52,7 +59,7 @@ func validate(t testing.TB, s *jsonschema.Schema, data []byte) error {
 }
 
 // Every example reads, fits the published schema by a standard validator, and is
-// written again to the letter.
+// written again to the letter; those of version 1 as the same job of version 2.
 func TestExamples(t *testing.T) {
 	s := schema(t)
 	for name, data := range examples(t) {
@@ -65,8 +72,18 @@ func TestExamples(t *testing.T) {
 			continue
 		}
 		var again bytes.Buffer
-		if err := Write(&again, j); err != nil || !bytes.Equal(again.Bytes(), data) {
-			t.Errorf("%s is not written as it was read: %v", name, err)
+		if err := Write(&again, j); err != nil {
+			t.Fatal(err)
+		}
+		if strings.HasPrefix(name, "v1/") {
+			newer := bytes.Replace(data, []byte(`"version": 1`), []byte(`"version": 2`), 1)
+			if k, err := Read(bytes.NewReader(newer)); err != nil || !reflect.DeepEqual(j, k) {
+				t.Errorf("%s means something else as version 2: %v", name, err)
+			}
+			continue
+		}
+		if !bytes.Equal(again.Bytes(), data) {
+			t.Errorf("%s is not written as it was read", name)
 		}
 	}
 }
@@ -81,8 +98,9 @@ func TestRefused(t *testing.T) {
 		field, expected string
 		inSchema        bool
 	}{
-		"newer version":    {`"version": 1`, `"version": 2`, "version", "1", true},
-		"no version":       {`"version": 1,`, ``, "version", "1", true},
+		"newer version":    {`"version": 2`, `"version": 3`, "version", "1 to 2", true},
+		"older than any":   {`"version": 2`, `"version": 0`, "version", "1 to 2", true},
+		"no version":       {`"version": 2,`, ``, "version", "1", true},
 		"another format":   {`"glenmist-case"`, `"something"`, "format", "glenmist-case", true},
 		"unknown field":    {`"complaint":`, `"colour": "red", "complaint":`, "job.colour", "a field of the case file format", true},
 		"unknown deep":     {`"fresh": true`, `"fresh": true, "warm": 1`, "job.ledger[1].counters.warm", "a field of the case file format", true},
@@ -116,7 +134,7 @@ func TestRefused(t *testing.T) {
 func TestBroken(t *testing.T) {
 	for name, c := range map[string]struct{ text, field, expected string }{
 		"empty":         {"", "file", "well-formed JSON"},
-		"cut off":       {`{"format": "glenmist-case", "version": 1, "job": {`, "job", "well-formed JSON"},
+		"cut off":       {`{"format": "glenmist-case", "version": 2, "job": {`, "job", "well-formed JSON"},
 		"not JSON":      {"P0302", "file", "well-formed JSON"},
 		"a list":        {"[]", "file", "an object"},
 		"invalid UTF-8": {"{\"format\": \"glenmist-\xff\"}", "format", "UTF-8"},

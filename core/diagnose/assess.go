@@ -5,6 +5,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
@@ -14,9 +15,13 @@ import (
 type Assessment struct {
 	Engine    engine.Engine
 	FailsWhen evidence.Condition
-	Moments   []evidence.Moment
-	// Now is where every part sits.
+	Complaint fault.Complaint
+	// Records is what is known of the age and design of the parts.
+	Records []part.Record
+	Moments []evidence.Moment
+	// Now is where every part sits, and Off names the covers that are off.
 	Now part.Positions
+	Off []string
 	// Worlds sum to 1.
 	Worlds []World
 	// Suspects are the repair units, the likeliest first; with "something else"
@@ -29,6 +34,8 @@ type Assessment struct {
 	Decodes []Decode
 
 	weighing *weighing
+	home     part.Positions
+	leaks    []engine.Item // the places where air can leak in
 }
 
 // LastDecode is what the last move showed, or nil when nothing was moved.
@@ -43,18 +50,29 @@ func (a *Assessment) LastDecode() *Decode {
 // reasons yet: [Assessment.Explain] adds them.
 func Assess(j job.Job) *Assessment {
 	e := j.Vehicle.Engine
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Moments: j.Ledger.Replay(e), Now: j.Ledger.Positions(e)}
-	a.Worlds = worlds(e, a.Moments)
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Complaint: fault.Complaint{FailsWhen: j.FailsWhen, Signs: j.Signs},
+		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e)}
+	a.home = a.Now
+	for _, item := range e.Items() {
+		if item.Kind == engine.AirLeak {
+			a.leaks = append(a.leaks, item)
+		}
+	}
+	if n := len(a.Moments); n > 0 {
+		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
+	}
+	a.Worlds = worlds(e, a.Complaint, a.Moments)
 	w := newWeighing(a)
 	all := w.posterior(everything)
 	for s := range a.Worlds {
 		a.Worlds[s].P, a.Worlds[s].Rate = all.p[s], all.rate[s]
 	}
 	a.Suspicion = make([]float64, e.Cylinders)
-	for _, world := range a.Worlds {
-		sick := world.sickAt(len(a.Moments), a.Now, e)
+	for i := range a.Worlds {
+		world := &a.Worlds[i]
+		sick := a.Afflicts(world, a.Now)
 		for i := range a.Suspicion {
-			if sick.has(engine.Cylinder(i + 1)) {
+			if sick.Has(engine.Cylinder(i + 1)) {
 				a.Suspicion[i] += world.P
 			}
 		}
@@ -69,42 +87,64 @@ func Assess(j job.Job) *Assessment {
 func (a *Assessment) Worst() engine.Cylinder {
 	worst := engine.Cylinder(1)
 	for i, p := range a.Suspicion {
-		if p > a.Suspicion[worst-1] {
+		if p > a.Suspicion[worst-1]+1e-9 {
 			worst = engine.Cylinder(i + 1)
 		}
 	}
 	return worst
 }
 
+// Sick is the cylinders that are more likely than not to misfire as the parts sit
+// now.
+func (a *Assessment) Sick() engine.Set {
+	var s engine.Set
+	for i, p := range a.Suspicion {
+		if p >= 0.5 {
+			s |= engine.SetOf(engine.Cylinder(i + 1))
+		}
+	}
+	return s
+}
+
 // weighing holds what the sums over the evidence have in common, so that one
 // entry can be left out without working out the others again.
 type weighing struct {
 	a *Assessment
-	// runs[i][sick] is the log probability of the i-th moment's counters or watch.
-	runs []map[afflicted]perRate
+	// tables[i] is the i-th moment's counters or watch, and runs[i][sick] its log
+	// probability for a set of sick cylinders.
+	tables []*runTable
+	runs   []map[engine.Set]perRate
 	// base[s] is the sum over the runs in world s.
 	base []perRate
-	// codes and looks are the other likelihoods that have been worked out.
-	codes map[codeKey]perRate
-	looks map[lookItem][]float64
+	// codes, circuits and flats are the other likelihoods that have been worked out.
+	codes    map[codeKey]perRate
+	circuits map[circuitKey]float64
+	flats    map[flatItem][]float64
 }
 
 type codeKey struct {
 	known   codesKnown
-	sick    afflicted
+	sick    engine.Set
 	history bool
 }
 
+type circuitKey struct {
+	known     codesKnown
+	mode      string
+	fed, sick engine.Set
+}
+
 func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, runs: make([]map[afflicted]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds)),
-		codes: map[codeKey]perRate{}, looks: map[lookItem][]float64{}}
-	for i := range a.Moments {
+	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: make([]map[engine.Set]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds)),
+		codes: map[codeKey]perRate{}, circuits: map[circuitKey]float64{}, flats: map[flatItem][]float64{}}
+	for i, m := range a.Moments {
 		if !a.counts(i) {
 			continue
 		}
-		w.runs[i] = map[afflicted]perRate{}
-		for s, world := range a.Worlds {
-			addTo(&w.base[s], w.run(i, world), 1)
+		w.tables[i] = a.runTable(i, showing(a.FailsWhen, m.Entry.Condition))
+		w.runs[i] = map[engine.Set]perRate{}
+		for s := range a.Worlds {
+			addTo(&w.base[s], w.run(i, &a.Worlds[s]), 1)
 		}
 	}
 	return w
@@ -117,43 +157,54 @@ func (a *Assessment) counts(i int) bool {
 	return m.Entry.Watch != nil || m.Entry.Counters != nil && (m.Entry.Counters.Fresh || m.Epoch == 0)
 }
 
-func (w *weighing) run(i int, world World) perRate {
-	sick := world.sickAt(i, w.a.Moments[i].At, w.a.Engine)
-	if have, ok := w.runs[i][sick]; ok {
-		return have
+func (w *weighing) run(i int, world *World) perRate {
+	sick := world.sickAt(i, w.a.Moments[i].Epoch)
+	lik, ok := w.runs[i][sick]
+	if !ok {
+		lik = w.tables[i].of(sick)
+		w.runs[i][sick] = lik
 	}
-	lik := w.a.runLikelihood(i, sick, showing(w.a.FailsWhen, w.a.Moments[i].Entry.Condition))
-	w.runs[i][sick] = lik
 	return lik
 }
 
-func (a *Assessment) runLikelihood(i int, sick afflicted, shows float64) perRate {
+func (a *Assessment) runTable(i int, shows float64) *runTable {
 	entry := a.Moments[i].Entry
 	if entry.Counters != nil {
-		return counted(*entry.Counters, sick, shows)
+		return counted(*entry.Counters, shows)
 	}
-	return watched(*entry.Watch, a.Engine, sick, shows)
+	return watched(*entry.Watch, a.Engine, shows)
 }
 
-func (w *weighing) code(c codeEpoch, world World) perRate {
-	key := codeKey{c.known, world.sickAt(c.moment, w.a.Moments[c.moment].At, w.a.Engine), c.history}
+func (w *weighing) code(c codeEpoch, world *World) perRate {
+	sick := world.sickAt(c.moment, w.a.Moments[c.moment].Epoch)
+	key := codeKey{c.known, sick, c.history}
 	lik, ok := w.codes[key]
 	if !ok {
-		lik = coded(c.known, w.a.Engine, key.sick, c.history)
+		lik = coded(c.known, w.a.Engine, sick, c.history)
 		w.codes[key] = lik
+	}
+	circuit := circuitKey{c.known, world.Hypothesis.Mode.ID, fedBy(world.Hypothesis, w.a.Engine, w.a.Moments[c.moment].At), sick}
+	flat, ok := w.circuits[circuit]
+	if !ok {
+		flat = circuits(c.known, w.a.Engine, circuit.mode, circuit.fed, sick)
+		w.circuits[circuit] = flat
+	}
+	for r := range lik {
+		lik[r] += flat
 	}
 	return lik
 }
 
-// look is the log probability of one finding in each world.
-func (w *weighing) look(l lookItem) []float64 {
-	logs, ok := w.looks[l]
+// flat is the log probability of one item in each world: what does not depend on
+// the misfire rate.
+func (w *weighing) flat(l flatItem) []float64 {
+	logs, ok := w.flats[l]
 	if !ok {
 		logs = make([]float64, len(w.a.Worlds))
-		for s, world := range w.a.Worlds {
-			logs[s] = w.a.lookLikelihood(l, world)
+		for s := range w.a.Worlds {
+			logs[s] = w.a.flatLikelihood(l, &w.a.Worlds[s])
 		}
-		w.looks[l] = logs
+		w.flats[l] = logs
 	}
 	return logs
 }
@@ -176,7 +227,7 @@ func alone(one int) keep { return func(i int) bool { return i == one } }
 // of them, all but one, or one alone.
 func (w *weighing) posterior(kept keep) posterior {
 	a := w.a
-	codes, looks := a.codeEpochs(kept), a.lookItems(kept)
+	codes, flats := a.codeEpochs(kept), a.flatItems(kept)
 	var dropped, used []int // the runs that are not kept, and those that are
 	for i := range w.runs {
 		switch {
@@ -189,11 +240,12 @@ func (w *weighing) posterior(kept keep) posterior {
 	}
 	logs := make([]perRate, len(a.Worlds))
 	all := make([]float64, 0, rates*len(a.Worlds))
-	seen := make([][]float64, len(looks))
-	for k, l := range looks {
-		seen[k] = w.look(l)
+	seen := make([][]float64, len(flats))
+	for k, l := range flats {
+		seen[k] = w.flat(l)
 	}
-	for s, world := range a.Worlds {
+	for s := range a.Worlds {
+		world := &a.Worlds[s]
 		lik := w.base[s]
 		if len(dropped) <= len(used) {
 			for _, i := range dropped {
@@ -209,7 +261,7 @@ func (w *weighing) posterior(kept keep) posterior {
 			addTo(&lik, w.code(c, world), 1)
 		}
 		flat := math.Log(world.prior) - math.Log(rates)
-		for k := range looks {
+		for k := range flats {
 			flat += seen[k][s]
 		}
 		for r := range lik {
@@ -253,11 +305,12 @@ func (a *Assessment) SetAside(i int) string {
 			if a.Moments[c.moment].Epoch != m.Epoch {
 				continue
 			}
+			var here codesKnown
 			for _, r := range m.Entry.Codes.Read {
-				cyl, ok := r.Code.MisfireCylinder()
-				if ok && c.known.set.has(cyl) || r.Code == trouble.RandomMisfire && c.known.random {
-					return ""
-				}
+				here.take(r, a.Engine)
+			}
+			if here.within(c.known).any() {
+				return ""
 			}
 		}
 		for _, r := range m.Entry.Codes.Read {
@@ -265,7 +318,7 @@ func (a *Assessment) SetAside(i int) string {
 				return "not weighed: permanent, or not cleared after the move, so it may be an old code"
 			}
 		}
-		return "noted, not weighed: no code that names a misfire"
+		return "noted, not weighed: no code that bears on a misfire"
 	}
 	return ""
 }
@@ -277,12 +330,51 @@ type codeEpoch struct {
 	history bool
 }
 
+// take notes a code that was read.
+func (k *codesKnown) take(r trouble.Reading, e engine.Engine) {
+	if c, ok := r.Code.MisfireCylinder(); ok {
+		k.set |= engine.SetOf(c)
+	}
+	k.random = k.random || r.Code == trouble.RandomMisfire
+	if kind, feeds, ok := r.Code.Circuit(e); ok && kind == engine.Coil {
+		k.coils |= feeds
+	} else if ok {
+		k.injectors |= feeds
+	}
+	if bank, lean, ok := r.Code.Mixture(); ok && lean {
+		k.lean |= 1 << bank
+	} else if ok {
+		k.rich |= 1 << bank
+	}
+}
+
+// within is what of k is in other as well, and beyond what of it is not.
+func (k codesKnown) within(other codesKnown) codesKnown {
+	return codesKnown{random: k.random && other.random, set: k.set & other.set, coils: k.coils & other.coils,
+		injectors: k.injectors & other.injectors, lean: k.lean & other.lean, rich: k.rich & other.rich}
+}
+
+func (k codesKnown) beyond(other codesKnown) codesKnown {
+	return codesKnown{random: k.random && !other.random, set: k.set &^ other.set, coils: k.coils &^ other.coils,
+		injectors: k.injectors &^ other.injectors, lean: k.lean &^ other.lean, rich: k.rich &^ other.rich}
+}
+
+// join adds what is set in other.
+func (k *codesKnown) join(other codesKnown) {
+	k.random = k.random || other.random
+	k.set |= other.set
+	k.coils |= other.coils
+	k.injectors |= other.injectors
+	k.lean |= other.lean
+	k.rich |= other.rich
+}
+
 // codeEpochs joins the reads of codes between moves: a code that is read twice
 // tells no more than once. After a move only what cannot be old counts.
 func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	var out []codeEpoch
-	var earlier afflicted
-	earlierRandom, cleared, epoch := false, true, -1
+	var earlier codesKnown
+	cleared, epoch := true, -1
 	for i, m := range a.Moments {
 		if m.Entry.Move != nil {
 			cleared = m.Entry.Move.Cleared
@@ -292,67 +384,100 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 		}
 		if m.Epoch != epoch {
 			if n := len(out); n > 0 {
-				earlier |= out[n-1].known.set
-				earlierRandom = earlierRandom || out[n-1].known.random
+				earlier.join(out[n-1].known)
 			}
 			epoch = m.Epoch
 			out = append(out, codeEpoch{known: codesKnown{cleared: epoch > 0 && cleared, open: epoch > 0 && !cleared}, history: epoch == 0})
 		}
 		now := &out[len(out)-1]
 		now.moment = i
+		var here codesKnown
 		for _, r := range m.Entry.Codes.Read {
-			if epoch > 0 && r.State == trouble.Permanent {
-				continue
-			}
-			if c, ok := r.Code.MisfireCylinder(); ok && (!now.known.open || !earlier.has(c)) {
-				now.known.set |= only(c)
-			}
-			if r.Code == trouble.RandomMisfire && (!now.known.open || !earlierRandom) {
-				now.known.random = true
+			if epoch == 0 || r.State != trouble.Permanent {
+				here.take(r, a.Engine)
 			}
 		}
+		if now.known.open {
+			here = here.beyond(earlier)
+		}
+		now.known.join(here)
 	}
 	return out
 }
 
-// lookItem is one finding that counts.
-type lookItem struct {
+// flatItem is one finding, trim or check that counts.
+type flatItem struct {
 	moment int
-	item   evidence.Seen
+	seen   evidence.Seen
+	trim   trouble.Trim
+	check  evidence.Check
 }
 
-// lookItems lists the findings that count: of several looks at one item the
-// first odd one, else the first, since a look repeated tells little more.
-func (a *Assessment) lookItems(kept keep) []lookItem {
-	var out []lookItem
-	at := map[evidence.Seen]int{}
+// flatItems lists what counts beside runs and codes: of several looks at one item,
+// or of one test made again, the first odd one, else the first, since a thing
+// repeated tells little more; of trims the last of each bank.
+func (a *Assessment) flatItems(kept keep) []flatItem {
+	var out []flatItem
+	at := map[flatItem]int{} // by what is asked
+	take := func(asked, item flatItem, odd func(flatItem) bool) {
+		have, ok := at[asked]
+		switch {
+		case !ok:
+			at[asked] = len(out)
+			out = append(out, item)
+		case odd(item) && !odd(out[have]):
+			out[have] = item
+		}
+	}
 	for i, m := range a.Moments {
-		if m.Entry.Look == nil || !kept(i) {
+		if !kept(i) {
 			continue
 		}
-		for _, item := range m.Entry.Look.Items {
-			key := evidence.Seen{Tag: item.Tag, Place: item.Place}
-			have, ok := at[key]
-			switch {
-			case !ok:
-				at[key] = len(out)
-				out = append(out, lookItem{i, item})
-			case item.Finding.Odd() && !out[have].item.Finding.Odd():
-				out[have] = lookItem{i, item}
+		trims := []trouble.Trim(nil)
+		switch e := m.Entry; {
+		case e.Look != nil:
+			for _, item := range e.Look.Items {
+				take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item},
+					func(f flatItem) bool { return f.seen.Finding.Odd() })
 			}
+		case e.Check != nil:
+			take(flatItem{check: evidence.Check{Test: e.Check.Test}}, flatItem{moment: i, check: *e.Check}, func(f flatItem) bool {
+				t, _ := evidence.FindTest(f.check.Test)
+				r, _ := t.Result(f.check.Result)
+				return r.Odd
+			})
+		case e.Trims != nil:
+			trims = e.Trims.Banks
+		case e.Codes != nil && e.Codes.Frame != nil:
+			trims = e.Codes.Frame.Trims
+		}
+		for _, t := range trims { // the last one counts
+			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) bool { return f.moment == i })
 		}
 	}
 	return out
 }
 
-func (a *Assessment) lookLikelihood(l lookItem, w World) float64 {
-	ran := []part.Positions{part.Home(a.Engine)}
-	for i, m := range a.Moments[:l.moment] {
+func (a *Assessment) flatLikelihood(l flatItem, w *World) float64 {
+	m := a.Moments[l.moment]
+	cured := w.CuredAfter >= 0 && l.moment > w.CuredAfter
+	switch {
+	case l.trim.Bank > 0:
+		return trimmed(l.trim, a.Engine, w.Hypothesis.Mode.ID, fedBy(w.Hypothesis, a.Engine, m.At), w.sickAt(l.moment, m.Epoch))
+	case l.check.Test != "":
+		return a.checked(l.check, &w.Hypothesis, cured)
+	}
+	return looked(l.seen, bearing(l.seen, w, m.At, a.ran(l.moment, w), cured))
+}
+
+// ran lists where the parts sat in the runs with the fault present, up to a moment.
+func (a *Assessment) ran(until int, w *World) []part.Positions {
+	ran := []part.Positions{a.home}
+	for i, m := range a.Moments[:until] {
 		ranHere := m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil
 		if ranHere && (w.CuredAfter < 0 || i <= w.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
 			ran = append(ran, m.At)
 		}
 	}
-	cured := w.CuredAfter >= 0 && l.moment > w.CuredAfter
-	return looked(l.item, bearing(l.item, w, a.Moments[l.moment].At, ran, cured))
+	return ran
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -35,51 +36,99 @@ const (
 // sure is the probability from which an outcome is said.
 const sure = 0.80
 
+// Way is parts that went the same way in one move.
+type Way struct {
+	Tags []part.Tag
+	// From and To are the cylinders that depended on them before and after; none
+	// on the bench.
+	From, To engine.Set
+	// Place is where they are now.
+	Place engine.Place
+}
+
+// Parts names what went: "coil C2 with boot B2".
+func (w Way) Parts() string {
+	words := make([]string, len(w.Tags))
+	for i, t := range w.Tags {
+		words[i] = t.Words()
+	}
+	return strings.Join(words, " with ")
+}
+
 // Decode is what was seen after a move, compared with what was seen before it.
 type Decode struct {
 	// Move is the number of the move's entry.
 	Move int
-	// Tags are the parts that went From one cylinder To another; the parts that
-	// came back in exchange are not listed.
-	Tags     []part.Tag
-	From, To engine.Cylinder
-	Outcome  Outcome
+	// From is the cylinders that misfired before, of those that the move bears on;
+	// none when parts came back from the bench.
+	From engine.Set
+	// Ways are the parts that served them, by where they went: two in a split move.
+	Ways []Way
+	// Tags and To are the way that the misfire followed, or the first of the ways.
+	Tags    []part.Tag
+	To      engine.Set
+	Outcome Outcome
 	// P is the probability of the likeliest outcome, also while it is unclear.
 	P float64
 	// More is how many more revolutions without a misfire would settle that it
 	// is gone; 0 when that is not the question, or no run would be long enough.
 	More int
+
+	place engine.Place
 }
 
 // Parts names what moved: "coil C2 with boot B2".
-func (d Decode) Parts() string {
-	s := ""
-	for i, t := range d.Tags {
-		if i > 0 {
-			s += " with "
-		}
-		s += t.Words()
+func (d Decode) Parts() string { return Way{Tags: d.Tags}.Parts() }
+
+// OnBench says that the parts were taken out for the move.
+func (d Decode) OnBench() bool { return d.place == engine.Bench }
+
+// Back says that the parts came from the bench.
+func (d Decode) Back() bool { return d.From == 0 && len(d.Tags) > 0 }
+
+// ways says where everything of the move went.
+func (d Decode) ways() string {
+	words := make([]string, len(d.Ways))
+	for i, w := range d.Ways {
+		words[i] = fmt.Sprintf("%s is %s", w.Parts(), part.At(w.Place))
 	}
-	return s
+	return strings.Join(words, ", ")
 }
 
 // Words is the outcome in a short sentence.
 func (d Decode) Words() string {
 	switch d.Outcome {
 	case Waiting:
-		return fmt.Sprintf("Waiting for a run: %s is in cylinder %d", d.Tags[0].Words(), d.To)
+		return "Waiting for a run: " + d.ways()
 	case Followed:
-		return fmt.Sprintf("The misfire followed %s to cylinder %d", d.Parts(), d.To)
+		if d.Back() {
+			return fmt.Sprintf("The misfire came back with %s on %s", d.Parts(), d.To)
+		}
+		return fmt.Sprintf("The misfire followed %s to %s", d.Parts(), d.To)
 	case Stayed:
-		return fmt.Sprintf("The misfire stayed on cylinder %d without %s", d.From, d.Parts())
+		return fmt.Sprintf("The misfire stayed on %s without %s", d.From, d.allParts())
 	case Both:
-		return fmt.Sprintf("The misfire is on cylinder %d and on cylinder %d", d.From, d.To)
+		return fmt.Sprintf("The misfire is on %s and on %s", d.From, d.To&^d.From)
 	case Gone:
+		switch {
+		case d.Back():
+			return "No misfire with " + d.Parts() + " back in: that proves nothing yet"
+		case d.OnBench():
+			return "The misfire is gone with " + d.Parts() + " on the bench: that proves nothing yet"
+		}
 		return "The misfire is nowhere: that proves nothing yet"
 	case Elsewhere:
 		return "The misfire is on a cylinder that had no part in the move"
 	}
 	return "Too little was watched to say what the move did"
+}
+
+func (d Decode) allParts() string {
+	words := make([]string, len(d.Ways))
+	for i, w := range d.Ways {
+		words[i] = w.Parts()
+	}
+	return strings.Join(words, " and ")
 }
 
 // Advice says what to make of an outcome that is no plain answer, or nothing.
@@ -88,6 +137,9 @@ func (d Decode) Advice() string {
 	case Both:
 		return "Two faults, a part that came in exchange and is weak too, or something left fouled behind."
 	case Gone:
+		if d.OnBench() {
+			return fmt.Sprintf("Put %s back: if the misfire comes back with it, that part it is. If not, a connector, boot or seat was cured by touching it.", d.Parts())
+		}
 		return "It may come and go, or touching a connector, boot or seat has cured it for a while. Run longer, in the condition where it fails, before anything is condemned."
 	case Elsewhere:
 		return "Something else was disturbed in the work: look at what was touched on that cylinder."
@@ -106,56 +158,89 @@ func (d Decode) Advice() string {
 // still there: Gone is a clean run, no more.
 func decodes(a *Assessment) []Decode {
 	epochs := a.codeEpochs(everything)
+	tables := make([]*runTable, len(a.Moments))
+	for i := range a.Moments {
+		if a.counts(i) {
+			tables[i] = a.runTable(i, 1)
+		}
+	}
 	var all []Decode
 	for i, m := range a.Moments {
 		if m.Entry.Move != nil {
-			all = append(all, a.decode(i, epochs))
+			all = append(all, a.decode(i, epochs, tables))
 		}
 	}
 	return all
 }
 
-func (a *Assessment) decode(last int, epochs []codeEpoch) Decode {
+// seenOf is the log probability of what was seen, for a set of sick cylinders.
+type seenOf func(sick engine.Set) perRate
+
+// memo keeps the answers.
+func (f seenOf) memo() seenOf {
+	have := map[engine.Set]perRate{}
+	return func(sick engine.Set) perRate {
+		lik, ok := have[sick]
+		if !ok {
+			lik = f(sick)
+			have[sick] = lik
+		}
+		return lik
+	}
+}
+
+func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) Decode {
 	move := a.Moments[last]
-	runs := func(epoch int, sick afflicted) (lik perRate, any bool) {
+	runs := func(epoch int) (seen seenOf, any bool) {
+		var of []*runTable
+		var codes []codeEpoch
 		for i, m := range a.Moments {
-			if m.Epoch == epoch && a.counts(i) {
-				addTo(&lik, a.runLikelihood(i, sick, 1), 1)
-				any = true
+			if m.Epoch == epoch && tables[i] != nil {
+				of = append(of, tables[i])
 			}
 		}
 		for _, c := range epochs {
-			if a.Moments[c.moment].Epoch == epoch {
-				addTo(&lik, coded(c.known, a.Engine, sick, c.history), 1)
-				any = any || !c.known.open || c.known.set != 0
+			if a.Moments[c.moment].Epoch == epoch && (!c.known.open || c.known.any()) {
+				codes = append(codes, c)
 			}
 		}
-		return lik, any
+		return seenOf(func(sick engine.Set) (lik perRate) {
+			for _, t := range of {
+				addTo(&lik, t.of(sick), 1)
+			}
+			for _, c := range codes {
+				addTo(&lik, coded(c.known, a.Engine, sick, c.history), 1)
+			}
+			return lik
+		}).memo(), len(of)+len(codes) > 0
 	}
 	d := Decode{Move: move.Entry.Seq}
-	before := a.lead(&d, move, func(sick afflicted) perRate { lik, _ := runs(move.Epoch-1, sick); return lik })
-	joint := func(sick afflicted) float64 {
-		lik, _ := runs(move.Epoch, sick)
-		addTo(&lik, before, 1)
-		return logSum(lik[:])
-	}
-	if _, any := runs(move.Epoch, 0); !any {
+	before, _ := runs(move.Epoch - 1)
+	a.lead(&d, move, before)
+	was := before(d.From)
+	after, any := runs(move.Epoch)
+	if !any {
 		d.Outcome, d.P = Waiting, 1
 		return d
 	}
-	d.Outcome, d.P = a.classify(d, joint)
+	joint := seenOf(func(sick engine.Set) perRate {
+		lik := after(sick)
+		addTo(&lik, was, 1)
+		return lik
+	})
+	way := 0
+	d.Outcome, way, d.P = a.classify(d, joint)
+	d.take(d.Ways[way])
 	if d.P < sure {
 		if d.Outcome == Gone {
-			d.More = a.moreToWatch(d, func(sick afflicted) perRate {
-				lik, _ := runs(move.Epoch, sick)
-				addTo(&lik, before, 1)
-				return lik
-			})
+			d.More = a.moreToWatch(d, joint)
 		}
 		d.Outcome = Unclear
 	}
 	return d
 }
+
+func (d *Decode) take(w Way) { d.Tags, d.To, d.place = w.Tags, w.To, w.Place }
 
 // outcomes says how common each outcome of a move is before its run (C; judgement):
 // two faults at once and a part disturbed in the work are the rare ones.
@@ -164,65 +249,135 @@ var outcomes = []struct {
 	before  float64
 }{{Followed, 0.32}, {Stayed, 0.32}, {Gone, 0.24}, {Both, 0.06}, {Elsewhere, 0.06}}
 
-// classify finds the likeliest outcome and its probability; joint is the log
-// likelihood of a set of afflicted cylinders after the move.
-func (a *Assessment) classify(d Decode, joint func(afflicted) float64) (Outcome, float64) {
-	logs := make([]float64, len(outcomes))
-	for i, o := range outcomes {
+// classify finds the likeliest outcome, the way it belongs to, and its
+// probability; joint is the likelihood of a set of sick cylinders after the move.
+func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
+	type option struct {
+		outcome Outcome
+		way     int
+		log     float64
+	}
+	var options []option
+	say := func(o Outcome, way int, before, log float64) {
+		options = append(options, option{o, way, math.Log(before) + log})
+	}
+	of := func(sick engine.Set) float64 {
+		lik := joint(sick)
+		return logSum(lik[:])
+	}
+	touched := d.From
+	goes, gone := false, 0.0 // whether it can follow, and the shares that cannot be told from Gone
+	for _, w := range d.Ways {
+		touched |= w.To
+		goes = goes || w.To&^d.From != 0
+	}
+	for _, o := range outcomes {
+		if o.outcome == Gone || o.outcome == Followed && !goes || o.outcome == Stayed && d.From == 0 {
+			gone += o.before
+		}
+	}
+	for _, o := range outcomes {
 		switch o.outcome {
-		case Followed:
-			logs[i] = joint(only(d.To))
+		case Followed, Both:
+			for i, w := range d.Ways {
+				to := w.To
+				if o.outcome == Both {
+					to |= d.From
+				}
+				if w.To&^d.From == 0 || o.outcome == Both && d.From == 0 {
+					continue // on the bench, where it was, or from the bench
+				}
+				say(o.outcome, i, o.before/float64(len(d.Ways)), of(to))
+			}
 		case Stayed:
-			logs[i] = joint(only(d.From))
-		case Both:
-			logs[i] = joint(only(d.To) | only(d.From))
+			if d.From != 0 {
+				say(Stayed, 0, o.before, of(d.From))
+			}
 		case Gone:
-			logs[i] = joint(0)
+			say(Gone, 0, gone, of(0))
 		case Elsewhere:
 			var others []float64
 			for _, c := range a.Engine.All() {
-				if c != d.From && c != d.To {
-					others = append(others, joint(only(c)))
+				if !touched.Has(c) {
+					others = append(others, of(engine.SetOf(c)))
 				}
 			}
-			logs[i] = logSum(others) - math.Log(float64(max(1, len(others))))
+			if len(others) > 0 {
+				say(Elsewhere, 0, o.before, logSum(others)-math.Log(float64(len(others))))
+			}
 		}
-		logs[i] += math.Log(o.before)
 	}
-	best := slices.Index(logs, slices.Max(logs))
-	return outcomes[best].outcome, math.Exp(logs[best] - logSum(logs))
+	logs := make([]float64, len(options))
+	best := 0
+	for i, o := range options {
+		logs[i] = o.log
+		if o.log > options[best].log {
+			best = i
+		}
+	}
+	return options[best].outcome, options[best].way, math.Exp(options[best].log - logSum(logs))
 }
 
-// lead finds which of the parts that moved came from the cylinder that
-// misfired, fills in d, and returns the likelihood of the runs before the move.
-func (a *Assessment) lead(d *Decode, move evidence.Moment, runs func(afflicted) perRate) perRate {
+// lead finds the cylinders that misfired before, of those that depended on a part
+// that moved, and the ways that their parts went. Parts that came from the bench
+// lead only when nothing misfired.
+func (a *Assessment) lead(d *Decode, move evidence.Moment, before seenOf) {
+	var ways []Way
+	add := func(t part.Tag, from, to engine.Set, at engine.Place) {
+		i := slices.IndexFunc(ways, func(have Way) bool { return have.From == from && have.To == to })
+		if i < 0 {
+			ways = append(ways, Way{[]part.Tag{t}, from, to, at})
+		} else if !slices.Contains(ways[i].Tags, t) {
+			ways[i].Tags = append(ways[i].Tags, t)
+		}
+	}
+	for _, r := range move.Entry.Move.Parts {
+		from, to := move.Before.Feeds(r.Tag), move.At.Feeds(r.Tag)
+		add(r.Tag, engine.SetOf(from...), engine.SetOf(to...), r.To)
+		if len(from) != 2 {
+			continue
+		}
+		for tower, c := range from { // one of its towers alone
+			var onto engine.Set
+			if tower < len(to) {
+				onto = engine.SetOf(to[tower])
+			}
+			add(r.Tag, engine.SetOf(c), onto, r.To)
+		}
+	}
 	best := math.Inf(-1)
-	var before perRate
-	for _, r := range move.Entry.Move.Parts {
-		from := move.Before.Where(r.Tag)
-		lik := runs(only(from))
-		if p := logSum(lik[:]); p > best+1e-9 {
-			best, before, d.From = p, lik, from
-			d.To, _ = r.To.Cylinder()
+	for _, w := range ways {
+		// With nothing seen before, what was moved away was what was asked about.
+		lik := before(w.From)
+		p := logSum(lik[:])
+		if w.From == 0 && w.Tags[0].IsSpare() {
+			p = math.Inf(-1)
+		}
+		if p > best+1e-9 {
+			best, d.From = p, w.From
 		}
 	}
-	for _, r := range move.Entry.Move.Parts {
-		if to, _ := r.To.Cylinder(); move.Before.Where(r.Tag) == d.From && to == d.To {
-			d.Tags = append(d.Tags, r.Tag)
+	for _, w := range ways {
+		if w.From == d.From && (d.From != 0 || !w.Tags[0].IsSpare()) {
+			d.Ways = append(d.Ways, w)
 		}
 	}
-	return before
+	if len(d.Ways) == 0 {
+		d.Ways = ways
+	}
+	d.take(d.Ways[0])
 }
 
 // moreToWatch is how many more clean revolutions would make Gone sure, or 0
 // when no bounded run would. so is the likelihood of all that was seen.
-func (a *Assessment) moreToWatch(d Decode, so func(afflicted) perRate) int {
+func (a *Assessment) moreToWatch(d Decode, so seenOf) int {
+	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
-		clean := evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true}
-		outcome, p := a.classify(d, func(sick afflicted) float64 {
+		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true}, 1)
+		outcome, _, p := a.classify(d, func(sick engine.Set) perRate {
 			lik := so(sick)
-			addTo(&lik, counted(clean, sick, 1), 1)
-			return logSum(lik[:])
+			addTo(&lik, clean.of(sick), 1)
+			return lik
 		})
 		if outcome == Gone && p >= sure {
 			return revs

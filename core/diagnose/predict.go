@@ -9,10 +9,10 @@ import (
 )
 
 // Afflicts says what a world would trouble from now on with the parts at some
-// positions: one cylinder (c), all of them (all), or nothing (0, false).
-func (a *Assessment) Afflicts(w World, at part.Positions) (c engine.Cylinder, all bool) {
+// positions.
+func (a *Assessment) Afflicts(w *World, at part.Positions) engine.Set {
 	if w.CuredAfter >= 0 {
-		return 0, false
+		return 0
 	}
 	return w.Hypothesis.Afflicted(at)
 }
@@ -38,7 +38,7 @@ const Enough = 3
 // Shown returns the chance, for a world, that a run of some revolutions in the
 // condition where the vehicle fails shows enough misfires on the cylinder that
 // the world afflicts.
-func (a *Assessment) Shown(revolutions int) func(World) float64 {
+func (a *Assessment) Shown(revolutions int) func(*World) float64 {
 	n := revolutions / 2
 	var shows perRate
 	for r := range shows {
@@ -48,7 +48,7 @@ func (a *Assessment) Shown(revolutions int) func(World) float64 {
 		}
 		shows[r] = (1 - min(1, few)) * showing(a.FailsWhen, a.FailsWhen)
 	}
-	return func(w World) float64 {
+	return func(w *World) float64 {
 		p := 0.0
 		for r, weight := range w.Rate {
 			p += weight * shows[r]
@@ -59,7 +59,7 @@ func (a *Assessment) Shown(revolutions int) func(World) float64 {
 
 // CodeSet is the chance that the code of the cylinder which a world afflicts
 // has been set.
-func (a *Assessment) CodeSet(w World) float64 {
+func (a *Assessment) CodeSet(w *World) float64 {
 	p := 0.0
 	for r, weight := range w.Rate {
 		p += weight * codeMost * hit[r] / (hit[r] + codeHalf)
@@ -68,7 +68,12 @@ func (a *Assessment) CodeSet(w World) float64 {
 }
 
 // Finding is the chance of a finding on an item, looked at now, in a world.
-func (a *Assessment) Finding(w World, item evidence.Seen) float64 {
-	ran := []part.Positions{part.Home(a.Engine), a.Now}
+func (a *Assessment) Finding(w *World, item evidence.Seen) float64 {
+	ran := []part.Positions{a.home, a.Now}
 	return math.Exp(looked(item, bearing(item, w, a.Now, ran, w.CuredAfter >= 0)))
+}
+
+// Answer is the chance of an answer to a test made now, in a world.
+func (a *Assessment) Answer(w *World, c evidence.Check) float64 {
+	return math.Exp(a.checked(c, &w.Hypothesis, w.CuredAfter >= 0))
 }

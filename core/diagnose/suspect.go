@@ -11,6 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
+	"glenmist/core/trouble"
 	"glenmist/core/unit"
 )
 
@@ -81,7 +82,7 @@ func (s Suspect) Name() string {
 			name += " with " + t.Words()
 		}
 		return name
-	case s.Real():
+	case s.Real() && s.Place != engine.Whole:
 		return fmt.Sprintf("%s of %s", s.Unit, s.Place)
 	}
 	return string(s.Unit)
@@ -93,9 +94,12 @@ type unitKey struct {
 	place engine.Place
 }
 
-// unitOf says which repair unit a hypothesis belongs to. A boot that has been
-// moved, and always with the same coil, goes with that coil: the repair renews
-// both, and nothing that was done could tell them apart.
+// rides lists the kinds of part that can stay on their coil when it is moved.
+var rides = []engine.Kind{engine.Boot, engine.Lead}
+
+// unitOf says which repair unit a hypothesis belongs to. A boot or lead that has
+// been moved, and always with the same coil, goes with that coil: the repair
+// renews both, and nothing that was done could tell them apart.
 func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	switch h.Mode.Unit {
 	case fault.Else, fault.NoFault:
@@ -104,17 +108,17 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	if h.Tag == "" {
 		return unitKey{unit: h.Mode.Unit, place: h.Place}
 	}
-	if h.Mode.Unit == fault.Boot {
-		_, from, _ := h.Tag.Split()
-		coil, moved := part.Of(part.Coil, from), false
+	if slices.Contains(rides, h.Mode.Unit) && a.Engine.OwnCoils() {
+		home := h.Tag.Home()
+		coil, moved := part.Of(engine.Coil, home), false
 		for _, m := range a.Moments {
 			if m.At.Where(coil) != m.At.Where(h.Tag) {
-				return unitKey{unit: fault.Boot, tag: h.Tag}
+				return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 			}
-			moved = moved || m.At.Where(coil) != from
+			moved = moved || m.At.Where(coil) != home
 		}
 		if moved {
-			return unitKey{unit: fault.Coil, tag: coil}
+			return unitKey{unit: engine.Coil, tag: coil}
 		}
 	}
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
@@ -133,7 +137,7 @@ func suspects(a *Assessment) []Suspect {
 			index[key] = i
 			list = append(list, Suspect{Unit: key.unit, Tag: key.tag, Place: key.place})
 			if key.tag != "" {
-				list[i].Place = engine.At(a.Now.Where(key.tag))
+				list[i].Place = a.Now.Where(key.tag)
 			}
 		}
 		member[s] = i
@@ -233,11 +237,11 @@ func logit(p float64) float64 {
 // say puts an entry in words as it bears on one suspect.
 func (a *Assessment) say(m evidence.Moment, s Suspect) string {
 	what := Sentence(m.Entry)
-	if m.Entry.Look != nil || !s.Real() {
+	if m.Entry.Codes == nil && m.Entry.Counters == nil && m.Entry.Watch == nil || !s.Real() {
 		return what
 	}
 	if s.Tag != "" {
-		return fmt.Sprintf("%s; %s sat in cylinder %d", what, s.Tag, m.At.Where(s.Tag))
+		return fmt.Sprintf("%s; %s was %s", what, s.Tag, part.At(m.At.Where(s.Tag)))
 	}
 	return what
 }
@@ -254,16 +258,22 @@ func Sentence(e evidence.Entry) string {
 			words[i] = r.Code.String() + " " + string(r.State)
 			if meaning, weighs := r.Code.Meaning(); !weighs {
 				words[i] += " (" + meaning + ", noted)"
+			} else if _, misfire := r.Code.MisfireCylinder(); !misfire && r.Code != trouble.RandomMisfire {
+				words[i] += " (" + meaning + ")"
 			}
 		}
-		return strings.Join(words, ", ")
+		s := strings.Join(words, ", ")
+		if e.Codes.Frame != nil {
+			s += "; freeze frame " + e.Codes.Frame.Words()
+		}
+		return s
 	case e.Counters != nil:
 		return countWords(*e.Counters)
 	case e.Watch != nil:
 		if len(e.Watch.Cylinders) == 0 {
 			return "watched: ran clean"
 		}
-		return "watched: misfire on " + cylinders(e.Watch.Cylinders)
+		return "watched: misfire on " + engine.SetOf(e.Watch.Cylinders...).String()
 	case e.Move != nil:
 		return "moved " + part.Describe(e.Move.Parts)
 	case e.Look != nil:
@@ -280,8 +290,26 @@ func Sentence(e evidence.Entry) string {
 		return fmt.Sprintf("verdict signed: %s at %s", evidence.UnitWords(e.Verdict.Unit), unit.Percent(e.Verdict.P))
 	case e.Withdraw != nil:
 		return fmt.Sprintf("entry %d withdrawn: %s", e.Withdraw.Entry, e.Withdraw.Reason)
+	case e.Trims != nil:
+		return trouble.TrimWords(e.Trims.Banks)
+	case e.Check != nil:
+		return e.Check.Words()
+	case e.Covers != nil:
+		return coverWords(*e.Covers)
 	}
 	return ""
+}
+
+// coverWords says covers as "engine cover and plenum off".
+func coverWords(c evidence.Covers) string {
+	var words []string
+	if len(c.Off) > 0 {
+		words = append(words, strings.Join(c.Off, " and ")+" off")
+	}
+	if len(c.On) > 0 {
+		words = append(words, strings.Join(c.On, " and ")+" back on")
+	}
+	return strings.Join(words, ", ")
 }
 
 // countWords says a run's counters as "cylinder 5: 23 of 1 500; the others 0 to 2".
@@ -291,6 +319,9 @@ func countWords(c evidence.Counters) string {
 	if most == 0 {
 		return "no misfire in " + of + " on any cylinder"
 	}
+	if len(c.Counts) == 1 {
+		return unit.Thousands(most) + " of " + of
+	}
 	at := slices.Index(c.Counts, most)
 	others := slices.Delete(slices.Clone(c.Counts), at, at+1)
 	low, high := slices.Min(others), slices.Max(others)
@@ -299,15 +330,4 @@ func countWords(c evidence.Counters) string {
 		rest += " to " + unit.Thousands(high)
 	}
 	return fmt.Sprintf("cylinder %d: %s of %s; %s", at+1, unit.Thousands(most), of, rest)
-}
-
-func cylinders(cs []engine.Cylinder) string {
-	words := make([]string, len(cs))
-	for i, c := range cs {
-		words[i] = fmt.Sprint(int(c))
-	}
-	if len(words) == 1 {
-		return "cylinder " + words[0]
-	}
-	return "cylinders " + strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
 }

@@ -12,8 +12,13 @@ import (
 // Arrangement is how the cylinders stand.
 type Arrangement string
 
-// Inline is one row of cylinders.
-const Inline Arrangement = "inline"
+// The arrangements. V and Flat have two banks of equal length.
+const (
+	Single Arrangement = "single"
+	Inline Arrangement = "inline"
+	V      Arrangement = "v"
+	Flat   Arrangement = "flat"
+)
 
 // Mounting is how the crankshaft lies in the bay.
 type Mounting string
@@ -25,7 +30,8 @@ const (
 )
 
 // Side is a side of the bay as seen standing at the front bumper and looking
-// at the engine: Left and Right are the onlooker's.
+// at the engine: Left and Right are the onlooker's. Front is where the radiator
+// mostly stands.
 type Side string
 
 // The four sides of the bay.
@@ -36,11 +42,44 @@ const (
 	Right    Side = "right"
 )
 
-// Ignition is the layout of the ignition system.
-type Ignition string
+// Numbering is how the numbers run over two banks.
+type Numbering string
 
-// CoilOnPlug has one coil a cylinder, standing on its plug with a boot between.
-const CoilOnPlug Ignition = "coil-on-plug"
+// The numberings: along one bank and then the other (1-2-3 / 4-5-6), or
+// alternating between them (1-3-5-7 / 2-4-6-8).
+const (
+	Along       Numbering = "along"
+	Alternating Numbering = "alternating"
+)
+
+// End is an end of the crankshaft.
+type End string
+
+// The ends from which cylinders are counted. BeltEnd is the usual one, and the
+// zero value.
+const (
+	BeltEnd     End = ""
+	FlywheelEnd End = "flywheel"
+)
+
+// Fuel is how the fuel is metered.
+type Fuel string
+
+// The two ways. An engine with a carburettor has no injectors, and no control
+// unit that counts misfires or sets codes.
+const (
+	Injected    Fuel = ""
+	Carburettor Fuel = "carburettor"
+)
+
+// Turn is a sense of rotation, seen from above the cap.
+type Turn string
+
+// The two senses; the zero value is "not known".
+const (
+	Clockwise     Turn = "clockwise"
+	Anticlockwise Turn = "anticlockwise"
+)
 
 // Engine is one engine as it lies in its bay. Its zero value is not usable;
 // check a value that comes from outside with [Engine.Validate].
@@ -49,104 +88,118 @@ type Engine struct {
 	Cylinders   int         `json:"cylinders"`
 	Arrangement Arrangement `json:"arrangement"`
 	Mounting    Mounting    `json:"mounting"`
-	// BeltEnd is the side of the bay that the belt drive faces. Cylinder 1 of
-	// an inline engine is the one next to the belt drive.
-	BeltEnd  Side     `json:"belt_end"`
+	// BeltEnd is the side of the bay that the belt drive faces; on an engine
+	// without belts, the side away from the flywheel.
+	BeltEnd Side `json:"belt_end"`
+	// CountFrom is the end of the crankshaft next to cylinder 1.
+	CountFrom End `json:"count_from,omitzero"`
+	// Numbering and BankOne are for engines with two banks: how the numbers run,
+	// and the side of the bay that bank 1 lies towards. Bank 1 is by definition
+	// the bank with cylinder 1.
+	Numbering Numbering `json:"numbering,omitzero"`
+	BankOne   Side      `json:"bank_one,omitzero"`
+
 	Ignition Ignition `json:"ignition"`
+	// Wires is how many wires a coil connector has: 2, 3 or 4; 0 is not known.
+	Wires int `json:"wires,omitzero"`
+	// CoilOrder lists one cylinder of each coil, in the order of the coils'
+	// letters. Empty means that the letters go by the lowest cylinder of each.
+	CoilOrder []Cylinder `json:"coil_order,omitzero"`
+	// Module says that wasted-spark coils stand on a separate ignition module,
+	// with blade contacts and an insulating boot between.
+	Module bool `json:"module,omitzero"`
+	// Rotor is the sense in which a distributor's rotor turns.
+	Rotor Turn `json:"rotor,omitzero"`
+	Fuel  Fuel `json:"fuel,omitzero"`
+
 	// FiringOrder lists every cylinder once, in the order in which they fire.
 	FiringOrder []Cylinder `json:"firing_order"`
+	// Uneven says that they fire at uneven intervals: there are no companions then.
+	Uneven bool `json:"uneven,omitzero"`
+	// Covers are what lies over the ignition.
+	Covers []Cover `json:"covers,omitzero"`
 }
 
-// The number of cylinders this version can reason about in one row.
-const (
-	MinInline = 2
-	MaxInline = 6
-)
+// MaxCylinders is the most an engine can have here.
+const MaxCylinders = 12
 
-// usualOrders are the firing orders a new inline engine starts from (M:
-// textbook firing orders, from memory). They are a first guess: the vehicle's
-// own record decides.
-var usualOrders = map[int][]Cylinder{
-	2: {1, 2},
-	3: {1, 3, 2},
-	4: {1, 3, 4, 2},
-	5: {1, 2, 4, 5, 3},
-	6: {1, 5, 3, 6, 2, 4},
+// counts lists the numbers of cylinders that an arrangement can have.
+var counts = map[Arrangement]struct {
+	can   []int
+	words string
+}{
+	Single: {[]int{1}, "1 cylinder"},
+	Inline: {[]int{2, 3, 4, 5, 6, 8}, "2 to 6, or 8, cylinders in line"},
+	V:      {[]int{2, 4, 6, 8, 10, 12}, "2, 4, 6, 8, 10 or 12 cylinders in a V"},
+	Flat:   {[]int{2, 4, 6, 8, 10, 12}, "2, 4, 6, 8, 10 or 12 cylinders, flat"},
 }
 
-// UsualOrder is the firing order an inline engine of n cylinders most often
-// has, or nil when there is none to suggest.
-func UsualOrder(n int) []Cylinder { return slices.Clone(usualOrders[n]) }
+// Counts lists the numbers of cylinders that an arrangement can have.
+func Counts(a Arrangement) []int { return slices.Clone(counts[a].can) }
 
 // Validate says what of the engine cannot be, field by field.
 func (e Engine) Validate() error {
 	var bad invalid.Errors
-	if e.Arrangement != Inline {
-		bad.Add("arrangement", "inline", invalid.Quote(string(e.Arrangement)))
+	word := func(field, got string, can ...string) bool {
+		if slices.Contains(can, got) {
+			return true
+		}
+		bad.Add(field, oneOf(can), invalid.Quote(got))
+		return false
 	}
-	if e.Ignition != CoilOnPlug {
-		bad.Add("ignition", "coil-on-plug", invalid.Quote(string(e.Ignition)))
-	}
-	if e.Cylinders < MinInline || e.Cylinders > MaxInline {
-		bad.Add("cylinders", fmt.Sprintf("%d to %d cylinders in line", MinInline, MaxInline), strconv.Itoa(e.Cylinders))
+	word("ignition", string(e.Ignition), ignitionWords()...)
+	if !word("arrangement", string(e.Arrangement), "single", "inline", "v", "flat") {
 		return bad
 	}
-	ends := map[Mounting][]Side{Lengthways: {Front, Firewall}, Crossways: {Left, Right}}
-	if sides, ok := ends[e.Mounting]; !ok {
-		bad.Add("mounting", "lengthways or crossways", invalid.Quote(string(e.Mounting)))
-	} else if !slices.Contains(sides, e.BeltEnd) {
-		bad.Add("belt_end", fmt.Sprintf("%s or %s for an engine mounted %s", sides[0], sides[1], e.Mounting), invalid.Quote(string(e.BeltEnd)))
+	if row := counts[e.Arrangement]; !slices.Contains(row.can, e.Cylinders) {
+		bad.Add("cylinders", row.words, strconv.Itoa(e.Cylinders))
+		return bad
 	}
-	if err := e.checkOrder(); err != nil {
-		bad.Under("firing_order", err)
+	if word("mounting", string(e.Mounting), "lengthways", "crossways") {
+		ends := ends[e.Mounting]
+		if !slices.Contains(ends[:], e.BeltEnd) {
+			bad.Add("belt_end", fmt.Sprintf("%s or %s for an engine mounted %s", ends[0], ends[1], e.Mounting), invalid.Quote(string(e.BeltEnd)))
+		}
+		sides := flanks[e.Mounting]
+		switch {
+		case e.Banks() == 1 && e.BankOne != "":
+			bad.Add("bank_one", "nothing: the engine has one bank", invalid.Quote(string(e.BankOne)))
+		case e.Banks() == 2 && !slices.Contains(sides[:], e.BankOne):
+			bad.Add("bank_one", fmt.Sprintf("%s or %s, the side that bank 1 of an engine mounted %s lies towards", sides[0], sides[1], e.Mounting), invalid.Quote(string(e.BankOne)))
+		}
+	}
+	if e.Banks() == 2 {
+		word("numbering", string(e.Numbering), "along", "alternating")
+	} else if e.Numbering != "" {
+		bad.Add("numbering", "nothing: the engine has one bank", invalid.Quote(string(e.Numbering)))
+	}
+	word("count_from", string(e.CountFrom), "", "flywheel")
+	word("fuel", string(e.Fuel), "", "carburettor")
+	bad.Under("firing_order", e.checkOrder())
+	if len(bad) == 0 {
+		bad.Under("", e.checkIgnition())
+		bad.Under("covers", e.checkCovers())
 	}
 	return bad.Err()
 }
 
-func (e Engine) checkOrder() error {
-	seen := map[Cylinder]bool{}
-	for _, c := range e.FiringOrder {
-		if c < 1 || int(c) > e.Cylinders || seen[c] {
-			seen = nil
-			break
-		}
-		seen[c] = true
-	}
-	if len(seen) != e.Cylinders || len(e.FiringOrder) != e.Cylinders {
-		return invalid.Error{
-			Expected: fmt.Sprintf("each of the cylinders 1 to %d exactly once, such as %s", e.Cylinders, OrderString(usualOrders[e.Cylinders])),
-			Got:      invalid.Quote(OrderString(e.FiringOrder)),
+// oneOf says what may stand in a field; an empty word may be left out.
+func oneOf(can []string) string {
+	var words []string
+	for _, w := range can {
+		if w != "" {
+			words = append(words, w)
 		}
 	}
-	return nil
-}
-
-// OrderString writes a firing order as the trade does: "1-3-4-2".
-func OrderString(order []Cylinder) string {
-	words := make([]string, len(order))
-	for i, c := range order {
-		words[i] = strconv.Itoa(int(c))
+	last := len(words) - 1
+	s := words[last]
+	if last > 0 {
+		s = strings.Join(words[:last], ", ") + " or " + s
 	}
-	return strings.Join(words, "-")
-}
-
-// ParseOrder reads a firing order: cylinder numbers with dashes, commas or
-// spaces between. Whether it suits an engine is for [Engine.Validate] to say.
-func ParseOrder(s string) ([]Cylinder, error) {
-	words := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune("-–, \t", r) })
-	bad := invalid.Error{Expected: "cylinder numbers with dashes between, such as 1-3-4-2", Got: invalid.Quote(s)}
-	if len(words) == 0 || len(words) > 12 {
-		return nil, bad
+	if len(words) < len(can) {
+		s += ", or nothing"
 	}
-	order := make([]Cylinder, len(words))
-	for i, w := range words {
-		n, err := strconv.Atoi(w)
-		if err != nil || n < 1 || n > 12 {
-			return nil, bad
-		}
-		order[i] = Cylinder(n)
-	}
-	return order, nil
+	return s
 }
 
 // All lists the cylinders in numerical order.
@@ -158,32 +211,47 @@ func (e Engine) All() []Cylinder {
 	return all
 }
 
-// Neighbours lists the cylinders that stand beside c in its row. A neighbour
-// can share a gasket or an air leak with c.
-func (e Engine) Neighbours(c Cylinder) []Cylinder {
-	var beside []Cylinder
-	for _, n := range []Cylinder{c - 1, c + 1} {
-		if n >= 1 && int(n) <= e.Cylinders {
-			beside = append(beside, n)
-		}
-	}
-	return beside
-}
+// Everything is the set of all cylinders.
+func (e Engine) Everything() Set { return SetOf(e.All()...) }
 
-// Companion is the cylinder whose piston rises together with c's: half the
-// firing order away. An engine with an odd number of cylinders has none.
-func (e Engine) Companion(c Cylinder) (Cylinder, bool) {
-	n := len(e.FiringOrder)
-	i := slices.Index(e.FiringOrder, c)
-	if n%2 != 0 || i < 0 {
-		return 0, false
-	}
-	return e.FiringOrder[(i+n/2)%n], true
-}
+// Scanned says that the engine has a control unit that sets codes and counts
+// misfires.
+func (e Engine) Scanned() bool { return e.Fuel == Injected && ignitions[e.Ignition].scanned }
 
-// Describe is the engine in a few words: "4 in line, crossways, coil on plug,
-// firing 1-3-4-2".
+// Describe is the engine in a few words: "V6, crossways, bank 1 towards the
+// firewall, wasted spark, firing 1-2-3-4-5-6".
 func (e Engine) Describe() string {
-	return fmt.Sprintf("%d in line, %s, %s, firing %s", e.Cylinders, e.Mounting,
-		strings.ReplaceAll(string(e.Ignition), "-", " "), OrderString(e.FiringOrder))
+	words := []string{e.Shape(), string(e.Mounting)}
+	if e.Banks() == 2 {
+		words = append(words, "bank 1 towards the "+e.BankOne.Words())
+	}
+	words = append(words, e.Ignition.Words())
+	if e.Fuel == Carburettor {
+		words = append(words, "carburettor")
+	}
+	if e.Cylinders > 1 {
+		words = append(words, "firing "+OrderString(e.FiringOrder))
+	}
+	return strings.Join(words, ", ")
+}
+
+// Shape is how many cylinders stand how: "4 in line", "V6", "flat four".
+func (e Engine) Shape() string {
+	switch e.Arrangement {
+	case Single:
+		return "single cylinder"
+	case V:
+		return fmt.Sprintf("V%d", e.Cylinders)
+	case Flat:
+		return fmt.Sprintf("flat %d", e.Cylinders)
+	}
+	return fmt.Sprintf("%d in line", e.Cylinders)
+}
+
+// Words is the side as said in a sentence.
+func (s Side) Words() string {
+	if s == Front {
+		return "radiator"
+	}
+	return string(s)
 }

@@ -1,6 +1,6 @@
 // Package engine knows the engine as it lies in the bay: how many cylinders,
-// how they stand and are numbered, the order in which they fire, and which
-// ignition feeds them.
+// how they stand and are numbered, the order in which they fire, which ignition
+// feeds them through which parts, and what covers what.
 package engine
 
 import (
@@ -14,35 +14,83 @@ import (
 // Cylinder is a cylinder's number, counted from 1.
 type Cylinder int
 
-// Place names where something is: "cyl-3", "bank-1", "coil-B" or "engine".
+// Place names where something is: "cyl-3", "bank-1", "coil-B", "engine", or
+// "bench" for a part that is out of the engine.
 type Place string
 
-// Whole is the place of what belongs to no single cylinder.
-const Whole Place = "engine"
+// Whole is the place of what belongs to no single cylinder, and Bench that of
+// parts which are out of the engine.
+const (
+	Whole Place = "engine"
+	Bench Place = "bench"
+)
 
 // At is the place of one cylinder.
 func At(c Cylinder) Place { return Place("cyl-" + strconv.Itoa(int(c))) }
 
+// AtBank is the place of one bank.
+func AtBank(bank int) Place { return Place("bank-" + strconv.Itoa(bank)) }
+
+// AtCoil is the place of a coil that serves more than one cylinder, by its letter.
+func AtCoil(l Letter) Place { return Place("coil-" + l.String()) }
+
+// Letter is a coil's letter: 0 is A.
+type Letter int
+
+// MaxLetter is the last letter that a coil can have (L, as the trouble codes
+// count them).
+const MaxLetter Letter = 11
+
+func (l Letter) String() string { return string(rune('A' + l)) }
+
+// ParseLetter reads a coil's letter, A to L.
+func ParseLetter(s string) (Letter, bool) {
+	if len(s) != 1 || s[0] < 'A' || s[0] > byte('A'+MaxLetter) {
+		return 0, false
+	}
+	return Letter(s[0] - 'A'), true
+}
+
 // Cylinder says which cylinder the place is, if it is one.
 func (p Place) Cylinder() (Cylinder, bool) {
-	digits, ok := strings.CutPrefix(string(p), "cyl-")
+	n, ok := p.number("cyl-")
+	return Cylinder(n), ok
+}
+
+// Bank says which bank the place is, if it is one.
+func (p Place) Bank() (int, bool) { return p.number("bank-") }
+
+// Coil says which coil the place is, if it is one.
+func (p Place) Coil() (Letter, bool) {
+	s, ok := strings.CutPrefix(string(p), "coil-")
+	if !ok {
+		return 0, false
+	}
+	return ParseLetter(s)
+}
+
+func (p Place) number(prefix string) (int, bool) {
+	digits, ok := strings.CutPrefix(string(p), prefix)
 	if !ok {
 		return 0, false
 	}
 	n, err := strconv.Atoi(digits)
-	if err != nil || n < 1 || strconv.Itoa(n) != digits {
+	if err != nil || n < 1 || n > MaxCylinders || strconv.Itoa(n) != digits {
 		return 0, false
 	}
-	return Cylinder(n), true
+	return n, true
 }
 
-// String is the place in words, such as "cylinder 3".
+// String is the place in words, such as "cylinder 3" or "coil B".
 func (p Place) String() string {
 	if c, ok := p.Cylinder(); ok {
 		return fmt.Sprintf("cylinder %d", c)
 	}
-	if p == Whole {
+	switch p {
+	case Whole:
 		return "the whole engine"
+	case Bench:
+		return "the bench"
 	}
 	return strings.ReplaceAll(string(p), "-", " ")
 }
@@ -56,7 +104,30 @@ func (e Engine) ParseCylinder(s string) (Cylinder, error) {
 	}
 	c, ok := Place(text).Cylinder()
 	if !ok || int(c) > e.Cylinders {
-		return 0, invalid.Error{Expected: fmt.Sprintf("a cylinder of this engine, 1 to %d", e.Cylinders), Got: invalid.Quote(s)}
+		expected := fmt.Sprintf("a cylinder of this engine, 1 to %d", e.Cylinders)
+		if e.Cylinders == 1 {
+			expected = "cylinder 1, the only one of this engine"
+		}
+		return 0, invalid.Error{Expected: expected, Got: invalid.Quote(s)}
 	}
 	return c, nil
+}
+
+// Feeds is the cylinders that a place of this engine belongs to or serves; ok is
+// false for a place that this engine does not have.
+func (e Engine) Feeds(p Place) (Set, bool) {
+	if c, ok := p.Cylinder(); ok {
+		return SetOf(c), int(c) <= e.Cylinders
+	}
+	if b, ok := p.Bank(); ok {
+		return e.BankSet(b), b <= e.Banks() && e.Banks() > 1
+	}
+	if l, ok := p.Coil(); ok {
+		coils := e.Coils()
+		if int(l) >= len(coils) || coils[l].Place != p {
+			return 0, false
+		}
+		return SetOf(coils[l].Cylinders...), true
+	}
+	return e.Everything(), p == Whole
 }

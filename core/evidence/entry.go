@@ -20,6 +20,7 @@ const (
 	MaxText    = 2000
 	MaxName    = 80
 	MaxUnits   = 40 // in each list of a verdict
+	MaxMoved   = 60 // parts in one move
 )
 
 // Kind says what an entry is.
@@ -34,6 +35,9 @@ const (
 	KindLook     Kind = "look"
 	KindVerdict  Kind = "verdict"
 	KindWithdraw Kind = "withdraw"
+	KindTrims    Kind = "trims"
+	KindCheck    Kind = "check"
+	KindCovers   Kind = "covers"
 )
 
 // Condition is how the engine was running when something was observed.
@@ -88,6 +92,28 @@ func (c Condition) Words() string {
 // held no code.
 type Codes struct {
 	Read []trouble.Reading `json:"read"`
+	// Frame is the freeze frame, if one was read.
+	Frame *trouble.Frame `json:"frame,omitzero"`
+}
+
+// Trims is the fuel trims of each bank in live data, engine warm and in closed loop.
+type Trims struct {
+	Banks []trouble.Trim `json:"banks"`
+}
+
+// Check is a test that answers one question about the whole engine, a bank or a
+// cylinder, as [Tests] lists them.
+type Check struct {
+	Test TestID `json:"test"`
+	// Place is where the result was found; the whole engine where it was not.
+	Place  engine.Place `json:"place"`
+	Result ResultID     `json:"result"`
+}
+
+// Covers is what came off the engine and what went back on.
+type Covers struct {
+	Off []string `json:"off,omitzero"`
+	On  []string `json:"on,omitzero"`
 }
 
 // Counters is the misfires counted on each cylinder over one run.
@@ -121,7 +147,7 @@ type Look struct {
 	Items []Seen `json:"items"`
 }
 
-// Seen is one item looked at: a tagged plug or boot, or the connector at a place.
+// Seen is one item looked at: a tagged part, or the connector at a place.
 type Seen struct {
 	Tag     part.Tag     `json:"tag,omitzero"`
 	Place   engine.Place `json:"place,omitzero"`
@@ -142,9 +168,19 @@ type Verdict struct {
 // UnitWords says a repair unit's key as one reads it: "connector of cylinder 2"
 // for "connector cyl-2"; tags stay as they are.
 func UnitWords(key string) string {
-	unit, place, ok := strings.Cut(key, " ")
-	if c, isCylinder := engine.Place(place).Cylinder(); ok && isCylinder {
-		return fmt.Sprintf("%s of cylinder %d", unit, c)
+	at := strings.LastIndexByte(key, ' ')
+	if at < 0 {
+		return key
+	}
+	unit, place := key[:at], engine.Place(key[at+1:])
+	_, cylinder := place.Cylinder()
+	_, bank := place.Bank()
+	_, coil := place.Coil()
+	switch {
+	case cylinder, bank, coil:
+		return fmt.Sprintf("%s of %s", unit, place)
+	case place == engine.Whole:
+		return unit
 	}
 	return key
 }
@@ -172,6 +208,9 @@ type Entry struct {
 	Look     *Look     `json:"look,omitzero"`
 	Verdict  *Verdict  `json:"verdict,omitzero"`
 	Withdraw *Withdraw `json:"withdraw,omitzero"`
+	Trims    *Trims    `json:"trims,omitzero"`
+	Check    *Check    `json:"check,omitzero"`
+	Covers   *Covers   `json:"covers,omitzero"`
 }
 
 // Kind says which of the bodies is set, or "" when it is not exactly one.
@@ -184,7 +223,7 @@ func (e Entry) Kind() Kind {
 	}{
 		{KindCodes, e.Codes != nil}, {KindCounters, e.Counters != nil}, {KindWatch, e.Watch != nil},
 		{KindMove, e.Move != nil}, {KindLook, e.Look != nil}, {KindVerdict, e.Verdict != nil},
-		{KindWithdraw, e.Withdraw != nil},
+		{KindWithdraw, e.Withdraw != nil}, {KindTrims, e.Trims != nil}, {KindCheck, e.Check != nil}, {KindCovers, e.Covers != nil},
 	} {
 		if b.set {
 			kind = b.kind

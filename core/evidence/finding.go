@@ -4,8 +4,8 @@ import (
 	"slices"
 	"strings"
 
+	"glenmist/core/engine"
 	"glenmist/core/invalid"
-	"glenmist/core/part"
 )
 
 // Finding is what a look at one item showed.
@@ -28,14 +28,28 @@ const (
 	ConnectorSound Finding = "connector-sound"
 	ConnectorLoose Finding = "connector-loose"
 	ConnectorBad   Finding = "connector-corroded"
-)
 
-// Connector is not a tagged part: it stays with its cylinder.
-const Connector part.Kind = "connector"
+	CoilSound   Finding = "coil-sound"
+	CoilCracked Finding = "coil-cracked"
+
+	LeadSound   Finding = "lead-sound"
+	LeadBurnt   Finding = "lead-burnt"
+	LeadNotHome Finding = "lead-not-home"
+
+	CapSound    Finding = "cap-sound"
+	CapTracked  Finding = "cap-tracked"
+	CapCorroded Finding = "cap-corroded"
+
+	RotorSound Finding = "rotor-sound"
+	RotorBurnt Finding = "rotor-burnt"
+
+	CoilLeadSound Finding = "coil-lead-sound"
+	CoilLeadBurnt Finding = "coil-lead-burnt"
+)
 
 // FindingWords is one finding on one kind of item, in words.
 type FindingWords struct {
-	On      part.Kind
+	On      engine.Kind
 	Finding Finding
 	Words   string
 	// Short is for a button.
@@ -47,25 +61,42 @@ type FindingWords struct {
 // Findings lists what can be found on each kind of item, the sound look first.
 // The looks are common practice (C).
 var Findings = []FindingWords{
-	{part.Plug, PlugNormal, "tan to light grey, even", "normal", false},
-	{part.Plug, PlugWorn, "rounded electrodes, wide gap", "worn", true},
-	{part.Plug, PlugCracked, "cracked, chipped or burnt track on the insulator", "cracked or tracked", true},
-	{part.Plug, PlugSoot, "dry black soot", "sooty", true},
-	{part.Plug, PlugFuel, "wet with fuel", "wet with fuel", true},
-	{part.Plug, PlugOil, "wet with oil at the tip", "wet with oil", true},
+	{engine.Plug, PlugNormal, "tan to light grey, even", "normal", false},
+	{engine.Plug, PlugWorn, "rounded electrodes, wide gap", "worn", true},
+	{engine.Plug, PlugCracked, "cracked, chipped or burnt track on the insulator", "cracked or tracked", true},
+	{engine.Plug, PlugSoot, "dry black soot", "sooty", true},
+	{engine.Plug, PlugFuel, "wet with fuel", "wet with fuel", true},
+	{engine.Plug, PlugOil, "wet with oil at the tip", "wet with oil", true},
 
-	{part.Boot, BootSound, "sound, spring clean", "sound", false},
-	{part.Boot, BootTracked, "burnt track inside", "tracked", true},
-	{part.Boot, BootTorn, "torn or swollen", "torn or swollen", true},
-	{part.Boot, BootNotHome, "was not pushed home", "not home", true},
+	{engine.Boot, BootSound, "sound, spring clean", "sound", false},
+	{engine.Boot, BootTracked, "burnt track inside", "tracked", true},
+	{engine.Boot, BootTorn, "torn or swollen", "torn or swollen", true},
+	{engine.Boot, BootNotHome, "was not pushed home", "not home", true},
 
-	{Connector, ConnectorSound, "clean, latched", "clean", false},
-	{Connector, ConnectorLoose, "loose or not latched", "loose", true},
-	{Connector, ConnectorBad, "corroded or bent pin", "corroded", true},
+	{engine.Connector, ConnectorSound, "clean, latched", "clean", false},
+	{engine.Connector, ConnectorLoose, "loose or not latched", "loose", true},
+	{engine.Connector, ConnectorBad, "corroded or bent pin", "corroded", true},
+
+	{engine.Coil, CoilSound, "case and tower sound", "sound", false},
+	{engine.Coil, CoilCracked, "crack or burnt track on the case or tower", "cracked or tracked", true},
+
+	{engine.Lead, LeadSound, "sound, dry, well routed", "sound", false},
+	{engine.Lead, LeadBurnt, "burnt, chafed or tracked", "burnt or tracked", true},
+	{engine.Lead, LeadNotHome, "was not pushed home at one end", "not home", true},
+
+	{engine.Cap, CapSound, "dry and clean inside", "sound", false},
+	{engine.Cap, CapTracked, "burnt track between towers", "tracked", true},
+	{engine.Cap, CapCorroded, "a tower burnt or corroded", "tower burnt", true},
+
+	{engine.Rotor, RotorSound, "tip and body sound", "sound", false},
+	{engine.Rotor, RotorBurnt, "burnt through or tip eaten away", "burnt", true},
+
+	{engine.CoilLead, CoilLeadSound, "sound, home at both ends", "sound", false},
+	{engine.CoilLead, CoilLeadBurnt, "burnt, chafed or not home", "burnt or not home", true},
 }
 
 // FindingsOn lists the findings of one kind of item.
-func FindingsOn(k part.Kind) []FindingWords {
+func FindingsOn(k engine.Kind) []FindingWords {
 	var rows []FindingWords
 	for _, row := range Findings {
 		if row.On == k {
@@ -89,8 +120,20 @@ func (f Finding) row() FindingWords {
 	return Findings[i]
 }
 
+// LookKinds lists the kinds of item of an engine that a look can find something
+// on: its connectors, and those parts that show what is wrong with them.
+func LookKinds(e engine.Engine) []engine.Kind {
+	var kinds []engine.Kind
+	for _, item := range e.Items() {
+		if len(FindingsOn(item.Kind)) > 0 && !slices.Contains(kinds, item.Kind) {
+			kinds = append(kinds, item.Kind)
+		}
+	}
+	return kinds
+}
+
 // ParseFinding reads a finding that fits the kind of item.
-func ParseFinding(k part.Kind, s string) (Finding, error) {
+func ParseFinding(k engine.Kind, s string) (Finding, error) {
 	var can []string
 	for _, row := range FindingsOn(k) {
 		if s == string(row.Finding) {

@@ -63,11 +63,14 @@ func (l Ledger) Add(eng engine.Engine, e Entry) (Ledger, error) {
 		if e.Withdraw != nil {
 			return l, invalid.Errors{{
 				Field:    "withdraw.entry",
-				Expected: "an entry that no later move builds on: withdraw the later move first",
+				Expected: fmt.Sprintf("an entry that no later one builds on: withdraw entry %d first", err.seq),
 				Got:      fmt.Sprintf("entry %d", e.Withdraw.Entry),
 			}}
 		}
-		// The move that failed is this one; its own path is what the form knows.
+		if err.seq != e.Seq { // an entry of an earlier time, under one that builds on what was before
+			return l, invalid.Errors{{Field: "done", Expected: fmt.Sprintf("a time after entry %d, which builds on how things stood then", err.seq), Got: e.Done.Format("2 Jan 15:04")}}
+		}
+		// The entry that failed is this one; its own path is what the form knows.
 		return l, err.under
 	}
 	return longer, nil
@@ -116,7 +119,7 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 	case KindWatch:
 		bad.Under("watch", e.Watch.check(eng))
 	case KindMove:
-		if len(e.Move.Parts) > len(part.Kinds)*eng.Cylinders {
+		if len(e.Move.Parts) > MaxMoved {
 			bad.Add("move.parts", "each part named once in a move", fmt.Sprintf("%d parts", len(e.Move.Parts)))
 		}
 	case KindLook:
@@ -125,14 +128,32 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 		bad.Under("verdict", e.Verdict.check())
 	case KindWithdraw:
 		bad.Under("withdraw", e.Withdraw.check(before))
+	case KindTrims:
+		if len(e.Trims.Banks) == 0 {
+			bad.Add("trims.banks", "the trims of at least one bank", "none")
+		}
+		bad.Under("trims.banks", trouble.CheckTrims(e.Trims.Banks, eng.Banks()))
+	case KindCheck:
+		bad.Under("check", e.Check.check(eng))
+	case KindCovers:
+		if len(e.Covers.Off)+len(e.Covers.On) == 0 {
+			bad.Add("covers.off", "at least one cover that came off or went on", "none")
+		}
 	default:
-		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw", "none or several")
+		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers", "none or several")
 	}
 	return bad.Err()
 }
 
 func (c Codes) check(eng engine.Engine) error {
 	var bad invalid.Errors
+	if !eng.Scanned() && len(c.Read) > 0 {
+		bad.Add("read", "no codes: this engine has no control unit that sets any", fmt.Sprint(len(c.Read)))
+		return bad
+	}
+	if c.Frame != nil {
+		bad.Under("frame", c.Frame.Check(eng.Banks()))
+	}
 	if len(c.Read) > MaxCodes {
 		bad.Add("read", fmt.Sprintf("at most %d codes in one read", MaxCodes), fmt.Sprint(len(c.Read)))
 		return bad
@@ -142,6 +163,16 @@ func (c Codes) check(eng engine.Engine) error {
 			bad.Add(fmt.Sprintf("read[%d].code", i), fmt.Sprintf("a code for this engine's cylinders, 1 to %d", eng.Cylinders),
 				fmt.Sprintf("%s, which names cylinder %d", r.Code, n))
 		}
+		if kind, feeds, ok := r.Code.Circuit(eng); ok && feeds == 0 {
+			expected := fmt.Sprintf("a code for this engine's cylinders, 1 to %d", eng.Cylinders)
+			if kind == engine.Coil {
+				last := eng.Coils()[len(eng.Coils())-1].Letter
+				expected = fmt.Sprintf("a code for this engine's coils, A to %s", last)
+			}
+			words, _ := r.Code.Meaning()
+			bad.Add(fmt.Sprintf("read[%d].code", i), expected, fmt.Sprintf("%s, which names %s", r.Code, words))
+		}
+		bad.Under("", invalid.Text(fmt.Sprintf("read[%d].text", i), r.Text, "what the scan tool printed", MaxName*2, true))
 		if !slices.Contains(trouble.States, r.State) {
 			bad.Add(fmt.Sprintf("read[%d].state", i), "stored, pending or permanent", invalid.Quote(string(r.State)))
 		}
@@ -185,24 +216,24 @@ func (w Watch) check(eng engine.Engine) error {
 func (l Look) check(eng engine.Engine) error {
 	var bad invalid.Errors
 	if len(l.Items) == 0 || len(l.Items) > 40 {
-		bad.Add("items", "at least one finding on a plug, boot or connector", fmt.Sprint(len(l.Items)))
+		bad.Add("items", "at least one finding on a part or a connector", fmt.Sprint(len(l.Items)))
 		return bad
 	}
 	for i, item := range l.Items {
 		path := fmt.Sprintf("items[%d]", i)
-		kind := Connector
+		kind := engine.Connector
 		if item.Tag != "" {
 			if _, err := part.ParseTag(eng, string(item.Tag)); err != nil {
 				bad.Under(path+".tag", err)
 				continue
 			}
 			kind = item.Tag.Kind()
-		} else if _, err := eng.ParseCylinder(string(item.Place)); err != nil {
-			bad.Under(path+".place", err)
+		} else if !has(eng, engine.Connector, item.Place) {
+			bad.Add(path+".place", "the place of a coil connector of this engine", invalid.Quote(string(item.Place)))
 			continue
 		}
 		if item.Tag != "" && item.Place != "" {
-			bad.Add(path+".place", "a tag (plug, boot) or a place (connector), not both", string(item.Place))
+			bad.Add(path+".place", "a tag (of a part) or a place (of a connector), not both", string(item.Place))
 		}
 		if _, err := ParseFinding(kind, string(item.Finding)); err != nil {
 			bad.Under(path+".finding", err)
@@ -244,4 +275,8 @@ func (w Withdraw) check(before Ledger) error {
 		}
 	}
 	return bad.Err()
+}
+
+func has(eng engine.Engine, k engine.Kind, at engine.Place) bool {
+	return slices.ContainsFunc(eng.Items(), func(i engine.Item) bool { return i.Kind == k && i.Place == at })
 }

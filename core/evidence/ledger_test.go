@@ -1,6 +1,7 @@
 package evidence
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -12,7 +13,10 @@ import (
 )
 
 var four = engine.Engine{Cylinders: 4, Arrangement: engine.Inline, Mounting: engine.Crossways, BeltEnd: engine.Left,
-	Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(4)}
+	Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(engine.Inline, 4, ""),
+	Covers: []engine.Cover{{Name: "engine cover", Hides: []engine.Place{engine.Whole}, Off: 1, On: 1}}}
+
+func number(v float64) *float64 { return &v }
 
 func at(minute int) time.Time { return time.Date(2026, 11, 2, 8, minute, 0, 0, time.UTC) }
 
@@ -56,30 +60,44 @@ func TestBadEntries(t *testing.T) {
 		field    string
 		expected string
 	}{
-		"cylinder 9 of a four": {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
-		"no such state":        {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
-		"count too high":       {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"count below zero":     {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"too few counts":       {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
-		"no revolutions":       {func(e *Entry) { e.Counters = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
-		"watched elsewhere":    {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
-		"watched twice":        {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
-		"nothing looked at":    {func(e *Entry) { e.Look = &Look{} }, "look.items", "at least one"},
-		"wrong finding":        {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
-		"unknown plug":         {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
-		"tag and place":        {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
-		"unknown move":         {func(e *Entry) { e.Move = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},
-		"no reason":            {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1} }, "withdraw.reason", "why"},
-		"withdrawn already":    {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1, Reason: "x"} }, "withdraw.entry", "still counts"},
-		"withdraw withdrawal":  {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 2, Reason: "x"} }, "withdraw.entry", "not itself a withdrawal"},
-		"withdraw the future":  {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 9, Reason: "x"} }, "withdraw.entry", "an earlier entry"},
-		"no hand":              {func(e *Entry) { e.By = "  "; e.Watch = &Watch{} }, "by", "the name"},
-		"long note":            {func(e *Entry) { e.Note = strings.Repeat("x", MaxText+1); e.Watch = &Watch{} }, "note", "at most"},
-		"control characters":   {func(e *Entry) { e.Note = "a\x00b"; e.Watch = &Watch{} }, "note", "without control characters"},
-		"odd condition":        {func(e *Entry) { e.Condition = "uphill"; e.Watch = &Watch{} }, "condition", "idle"},
-		"sure beyond doubt":    {func(e *Entry) { e.Verdict = &Verdict{Unit: "coil C2", P: 1.2} }, "verdict.p", "0 to 1"},
-		"two bodies":           {func(e *Entry) { e.Watch, e.Codes = &Watch{}, &Codes{} }, "", "exactly one"},
-		"no body":              {func(*Entry) {}, "", "exactly one"},
+		"cylinder 9 of a four":    {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
+		"no such state":           {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
+		"count too high":          {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"count below zero":        {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"too few counts":          {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
+		"no revolutions":          {func(e *Entry) { e.Counters = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
+		"watched elsewhere":       {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
+		"watched twice":           {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
+		"nothing looked at":       {func(e *Entry) { e.Look = &Look{} }, "look.items", "at least one"},
+		"wrong finding":           {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
+		"unknown plug":            {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
+		"tag and place":           {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
+		"unknown move":            {func(e *Entry) { e.Move = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},
+		"no reason":               {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1} }, "withdraw.reason", "why"},
+		"withdrawn already":       {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1, Reason: "x"} }, "withdraw.entry", "still counts"},
+		"withdraw withdrawal":     {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 2, Reason: "x"} }, "withdraw.entry", "not itself a withdrawal"},
+		"withdraw the future":     {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 9, Reason: "x"} }, "withdraw.entry", "an earlier entry"},
+		"no hand":                 {func(e *Entry) { e.By = "  "; e.Watch = &Watch{} }, "by", "the name"},
+		"long note":               {func(e *Entry) { e.Note = strings.Repeat("x", MaxText+1); e.Watch = &Watch{} }, "note", "at most"},
+		"control characters":      {func(e *Entry) { e.Note = "a\x00b"; e.Watch = &Watch{} }, "note", "without control characters"},
+		"coil letter E of a four": {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0355"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
+		"control of coil F":       {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P2315"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
+		"injector 5 of a four":    {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0205"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
+		"coolant of a sun":        {func(e *Entry) { e.Codes = &Codes{Frame: &trouble.Frame{Coolant: number(6000)}} }, "codes.frame.coolant_c", "-40 to 215"},
+		"trims of bank 2":         {func(e *Entry) { e.Trims = &Trims{Banks: []trouble.Trim{{Bank: 2}}} }, "trims.banks[0].bank", "bank 1"},
+		"trim beyond the bus":     {func(e *Entry) { e.Trims = &Trims{Banks: []trouble.Trim{{Bank: 1, Long: 120}}} }, "trims.banks[0].long", "-100 to"},
+		"no such test":            {func(e *Entry) { e.Check = &Check{Test: "stop-wire-off", Place: "engine", Result: "sparks"} }, "check.test", "smoke, fuel-pressure"},
+		"no such answer":          {func(e *Entry) { e.Check = &Check{Test: Smoke, Place: "engine", Result: "blue"} }, "check.result", "tight or leak"},
+		"leak at bank 2":          {func(e *Entry) { e.Check = &Check{Test: Smoke, Place: "bank-2", Result: "leak"} }, "check.place", "a place of this engine"},
+		"pressure of a cylinder":  {func(e *Entry) { e.Check = &Check{Test: FuelPressure, Place: "cyl-1", Result: "low"} }, "check.place", "all of it"},
+		"no such cover":           {func(e *Entry) { e.Covers = &Covers{Off: []string{"plenum"}} }, "covers.off[0]", "a cover of this engine"},
+		"cover on that is on":     {func(e *Entry) { e.Covers = &Covers{On: []string{"engine cover"}} }, "covers.on[0]", "a cover that is off"},
+		"no covers":               {func(e *Entry) { e.Covers = &Covers{} }, "covers.off", "at least one"},
+		"connector of a coil":     {func(e *Entry) { e.Look = &Look{Items: []Seen{{Place: "coil-A", Finding: ConnectorLoose}}} }, "look.items[0].place", "a coil connector"},
+		"odd condition":           {func(e *Entry) { e.Condition = "uphill"; e.Watch = &Watch{} }, "condition", "idle"},
+		"sure beyond doubt":       {func(e *Entry) { e.Verdict = &Verdict{Unit: "coil C2", P: 1.2} }, "verdict.p", "0 to 1"},
+		"two bodies":              {func(e *Entry) { e.Watch, e.Codes = &Watch{}, &Codes{} }, "", "exactly one"},
+		"no body":                 {func(*Entry) {}, "", "exactly one"},
 	} {
 		after, err := before.Add(four, entry(3, c.set))
 		got := invalid.From(err)
@@ -96,8 +114,8 @@ func TestPlacesFollowTheMoves(t *testing.T) {
 	swap24 := []part.Relocation{{Tag: "C2", To: "cyl-4"}, {Tag: "C4", To: "cyl-2"}}
 	onward := []part.Relocation{{Tag: "C2", To: "cyl-1"}, {Tag: "C1", To: "cyl-4"}}
 	l := build(t, move(1, swap24...), move(2, onward...))
-	if got := l.Positions(four).Where("C2"); got != 1 {
-		t.Errorf("C2 is in cylinder %d, want 1", got)
+	if got := l.Positions(four).Where("C2"); got != "cyl-1" {
+		t.Errorf("C2 is at %s, want cyl-1", got)
 	}
 	// The second move starts from where the first left off, so the first cannot
 	// be withdrawn before it.
@@ -116,6 +134,48 @@ func TestPlacesFollowTheMoves(t *testing.T) {
 	}
 	if len(l) != 4 {
 		t.Errorf("%d entries, want all four kept", len(l))
+	}
+}
+
+// Where a part has been, and what has been at a place, follow from the moves; a
+// withdrawn move leaves no trace.
+func TestHistory(t *testing.T) {
+	l := build(t, move(1, part.Relocation{Tag: "C2", To: "cyl-4"}, part.Relocation{Tag: "C4", To: "cyl-2"}),
+		move(2, part.Relocation{Tag: "C2", To: "bench"}, part.Relocation{Tag: "CS1", To: "cyl-4"}),
+		move(3, part.Relocation{Tag: "P1", To: "cyl-3"}, part.Relocation{Tag: "P3", To: "cyl-1"}), withdraw(4, 3))
+	say := func(stays []Stay) string {
+		words := make([]string, len(stays))
+		for i, s := range stays {
+			words[i] = fmt.Sprintf("%s@%s %d-%d", s.Tag, string(s.Place), s.From, s.To)
+		}
+		return strings.Join(words, ", ")
+	}
+	all := l.History(four)
+	if got, want := say(all), "C2@cyl-2 0-1, C2@cyl-4 1-2, C2@bench 2-0, C4@cyl-4 0-1, C4@cyl-2 1-0, CS1@bench 0-2, CS1@cyl-4 2-0"; got != want {
+		t.Errorf("history %s\nwant %s", got, want)
+	}
+	if got, want := say(At(all, engine.Coil, "cyl-4")), "C4@cyl-4 0-1, C2@cyl-4 1-2, CS1@cyl-4 2-0"; got != want {
+		t.Errorf("in cylinder 4 were %s\nwant %s", got, want)
+	}
+	if !l.Used("CS1") || l.Used("P1") {
+		t.Error("what was used is not told from what was withdrawn")
+	}
+}
+
+// Which covers are off is part of the job, and an entry that later ones build on
+// cannot be withdrawn before them.
+func TestCovers(t *testing.T) {
+	covers := func(minute int, c Covers) Entry { return entry(minute, func(e *Entry) { e.Covers = &c }) }
+	l := build(t, covers(1, Covers{Off: []string{"engine cover"}}), covers(3, Covers{On: []string{"engine cover"}}))
+	moments := l.Replay(four)
+	if len(moments[0].Off) != 1 || len(moments[1].Off) != 0 || len(l.Off(four)) != 0 {
+		t.Errorf("off are %v, then %v", moments[0].Off, moments[1].Off)
+	}
+	if _, err := l.Add(four, withdraw(4, 1)); err == nil || !strings.Contains(err.Error(), "withdraw entry 2 first") {
+		t.Errorf("withdrawing what the second builds on: %v", err)
+	}
+	if _, err := l.Add(four, covers(2, Covers{On: []string{"engine cover"}})); err == nil || invalid.From(err)[0].Field != "done" {
+		t.Errorf("an entry dated back under one that builds on what was: %v", err)
 	}
 }
 

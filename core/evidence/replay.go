@@ -1,6 +1,7 @@
 package evidence
 
 import (
+	"fmt"
 	"slices"
 
 	"glenmist/core/engine"
@@ -18,6 +19,8 @@ type Moment struct {
 	Before part.Positions
 	// Epoch counts the moves up to this moment.
 	Epoch int
+	// Off names the covers that are off then, in the order in which they came off.
+	Off []string
 }
 
 // InOrder lists the entries that still count, without the withdrawals, in order
@@ -55,6 +58,25 @@ func (l Ledger) Positions(eng engine.Engine) part.Positions {
 	return moments[len(moments)-1].At
 }
 
+// Off names the covers that are off now.
+func (l Ledger) Off(eng engine.Engine) []string {
+	moments := l.Replay(eng)
+	if len(moments) == 0 {
+		return nil
+	}
+	return moments[len(moments)-1].Off
+}
+
+// Used says whether a part has ever been named in a move that counts.
+func (l Ledger) Used(t part.Tag) bool {
+	for _, e := range l.InOrder() {
+		if e.Move != nil && slices.ContainsFunc(e.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) {
+			return true
+		}
+	}
+	return false
+}
+
 type replayError struct {
 	seq   int
 	under invalid.Errors
@@ -62,6 +84,7 @@ type replayError struct {
 
 func (l Ledger) replay(eng engine.Engine) ([]Moment, *replayError) {
 	at, epoch := part.Home(eng), 0
+	var off []string
 	live := l.InOrder()
 	moments := make([]Moment, 0, len(live))
 	for _, e := range live {
@@ -76,7 +99,39 @@ func (l Ledger) replay(eng engine.Engine) ([]Moment, *replayError) {
 			at = next
 			epoch++
 		}
-		moments = append(moments, Moment{Entry: e, At: at, Before: before, Epoch: epoch})
+		if e.Covers != nil {
+			next, bad := e.Covers.apply(eng, off)
+			if len(bad) > 0 {
+				return moments, &replayError{e.Seq, bad}
+			}
+			off = next
+		}
+		moments = append(moments, Moment{Entry: e, At: at, Before: before, Epoch: epoch, Off: off})
 	}
 	return moments, nil
+}
+
+// apply is the covers that are off after some more came off and others went on.
+func (c Covers) apply(eng engine.Engine, off []string) ([]string, invalid.Errors) {
+	var bad invalid.Errors
+	next := slices.Clone(off)
+	for i, name := range c.Off {
+		switch _, known := eng.Cover(name); {
+		case !known:
+			bad.Add(fmt.Sprintf("covers.off[%d]", i), "the name of a cover of this engine", invalid.Quote(name))
+		case slices.Contains(next, name):
+			bad.Add(fmt.Sprintf("covers.off[%d]", i), "a cover that is on", name+", which is off already")
+		default:
+			next = append(next, name)
+		}
+	}
+	for i, name := range c.On {
+		at := slices.Index(next, name)
+		if at < 0 {
+			bad.Add(fmt.Sprintf("covers.on[%d]", i), "a cover that is off", invalid.Quote(name))
+			continue
+		}
+		next = slices.Delete(next, at, at+1)
+	}
+	return next, bad
 }

@@ -1,66 +1,269 @@
 package fault
 
 import (
+	"fmt"
+	"slices"
+	"strings"
+
 	"glenmist/core/engine"
+	"glenmist/core/evidence"
 	"glenmist/core/part"
 )
 
-// Hypothesis is one mode on one part or at one place.
+// Hypothesis is one mode on one part or at one place, reaching some cylinders.
 type Hypothesis struct {
 	Mode Mode
-	// Tag is the part at fault, for modes that travel.
+	// Tag is the part at fault, for modes of parts: the fault goes where it goes.
 	Tag part.Tag
-	// Place is the cylinder at fault, or the whole engine, for those that stay.
+	// Place is the place at fault, for those that stay.
 	Place engine.Place
+	// Pair is the two cylinders of a fault that joins two.
+	Pair engine.Set
 	// Prior is its probability before anything is known.
 	Prior float64
+
+	tower  int        // of a coil or cap, from 1; 0 is all
+	series bool       // reaches all that are in series
+	fixed  engine.Set // what a fault that stays troubles
 }
 
-// Key is the hypothesis as one stable word: "coil.breakdown@C2".
+// Key is the hypothesis as one stable word: "coil.breakdown@C2", with the two
+// cylinders of a pair: "cap.tracked@DA:1-5". Reaches of one fault share a key.
 func (h Hypothesis) Key() string {
+	at := string(h.Place)
 	if h.Tag != "" {
-		return h.Mode.ID + "@" + string(h.Tag)
+		at = string(h.Tag)
 	}
-	return h.Mode.ID + "@" + string(h.Place)
+	if h.Pair != 0 {
+		at += ":" + engine.OrderString(h.Pair.List())
+	}
+	return h.Mode.ID + "@" + at
 }
 
 // Enumerate lists every single fault an engine can have, with "something else"
-// (at each cylinder and for the whole engine) and "no fault now". The priors
-// sum to 1; before anything is known no cylinder is likelier than another.
-func Enumerate(e engine.Engine) []Hypothesis {
+// (at each cylinder and for the whole engine) and "no fault now". The complaint
+// shifts the shares. The priors sum to 1.
+func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
+	layout := slices.Index(engine.Ignitions(), e.Ignition)
+	items := map[Unit][]engine.Item{}
+	for _, item := range e.Items() {
+		items[item.Kind] = append(items[item.Kind], item)
+	}
+	items[Else] = append(eachCylinder(e), engine.Item{Place: engine.Whole, Feeds: e.Everything()})
+	items[NoFault] = []engine.Item{{Place: engine.Whole}}
 	var all []Hypothesis
-	n := float64(e.Cylinders)
+	total := 0.0
 	for _, m := range Catalogue {
-		share := m.Prior
-		switch m.ID {
-		case NoFaultNow:
-			all = append(all, Hypothesis{Mode: m, Place: engine.Whole, Prior: share})
+		share := m.Prior[layout] * c.factor(m)
+		if share == 0 {
 			continue
-		case SomethingElse:
-			all = append(all, Hypothesis{Mode: m, Place: engine.Whole, Prior: share * ElseWholeEngine})
-			share *= 1 - ElseWholeEngine
 		}
-		for _, c := range e.All() {
-			h := Hypothesis{Mode: m, Prior: share / n}
-			if m.Travels {
-				h.Tag = part.Of(part.Kind(m.Unit), c)
-			} else {
-				h.Place = engine.At(c)
-			}
+		var of []Hypothesis
+		for _, item := range items[m.Unit] {
+			of = append(of, m.at(e, item)...)
+		}
+		own := 0.0
+		for _, h := range of {
+			own += h.Prior
+		}
+		for _, h := range of {
+			h.Prior *= share / own
+			total += h.Prior
 			all = append(all, h)
 		}
+	}
+	for i := range all {
+		all[i].Prior /= total
 	}
 	return all
 }
 
-// Afflicted says which cylinder the fault troubles while the parts sit as they
-// do: one cylinder, or all of them, or none.
-func (h Hypothesis) Afflicted(at part.Positions) (c engine.Cylinder, all bool) {
-	if h.Tag != "" {
-		return at.Where(h.Tag), false
+func eachCylinder(e engine.Engine) []engine.Item {
+	var all []engine.Item
+	for _, c := range e.All() {
+		all = append(all, engine.Item{Place: engine.At(c), Feeds: engine.SetOf(c)})
 	}
-	if c, ok := h.Place.Cylinder(); ok {
-		return c, false
+	return all
+}
+
+// at lists the hypotheses of a mode at one item, with their relative priors.
+func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
+	h := Hypothesis{Mode: m, Place: item.Place, Prior: 1, fixed: item.Feeds}
+	if item.Part {
+		h.Tag, h.Place = part.Of(m.Unit, item.Place), ""
 	}
-	return 0, h.Mode.ID == SomethingElse
+	shared := 0.0 // of what several cylinders can have together
+	switch m.Unit {
+	case Else:
+		shared = ElseWholeEngine
+	case engine.AirLeak:
+		shared = SharedAir
+	}
+	if shared > 0 && e.Cylinders > 1 {
+		if _, one := item.Place.Cylinder(); one {
+			h.Prior = (1 - shared) / float64(e.Cylinders)
+		} else {
+			h.Prior = shared
+			if e.Banks() == 2 && m.Unit == engine.AirLeak { // half for the whole, a quarter a bank
+				h.Prior /= 2
+				if item.Place != engine.Whole {
+					h.Prior /= 2
+				}
+			}
+		}
+	}
+	var out []Hypothesis
+	add := func(prior float64, change func(*Hypothesis)) {
+		one := h
+		one.Prior *= prior
+		change(&one)
+		out = append(out, one)
+	}
+	pairs := func(of func(engine.Cylinder) []engine.Cylinder) {
+		for _, a := range item.Feeds.List() {
+			for _, b := range of(a) {
+				if a < b {
+					add(1, func(h *Hypothesis) { h.Pair = engine.SetOf(a, b) })
+				}
+			}
+		}
+	}
+	n := item.Feeds.Len()
+	switch m.Reach {
+	case Towers:
+		if n < 2 || e.Ignition == engine.Distributor { // one tower leads to all
+			return []Hypothesis{h}
+		}
+		add(1-OneTowerOnly, func(*Hypothesis) {})
+		for t := 1; t <= n; t++ {
+			add(OneTowerOnly/float64(n), func(h *Hypothesis) { h.tower = t })
+		}
+	case Circuit:
+		if e.Circuit(item.Feeds.First()) == item.Feeds {
+			return []Hypothesis{h}
+		}
+		add(1-StarvesBoth, func(*Hypothesis) {})
+		add(StarvesBoth, func(h *Hypothesis) { h.series = true })
+	case OneTower:
+		for t := 1; t <= n; t++ {
+			add(1, func(h *Hypothesis) { h.tower, h.Pair = t, engine.SetOf(item.Feeds.List()[t-1]) })
+		}
+	case CapNeighbours:
+		pairs(e.FiringNeighbours)
+	case Beside:
+		pairs(e.Neighbours)
+	case AnyTwo:
+		pairs(func(engine.Cylinder) []engine.Cylinder { return item.Feeds.List() })
+	default:
+		return []Hypothesis{h}
+	}
+	return out
+}
+
+// Afflicted says which cylinders the fault troubles while the parts sit as they do.
+func (h Hypothesis) Afflicted(at part.Positions) engine.Set {
+	if h.Mode.Unit == NoFault {
+		return 0
+	}
+	if h.Tag == "" {
+		if h.Pair != 0 {
+			return h.Pair
+		}
+		return h.fixed
+	}
+	feeds := at.Feeds(h.Tag)
+	switch {
+	case len(feeds) == 0: // on the bench
+		return 0
+	case h.tower > 0:
+		return engine.SetOf(feeds[min(h.tower, len(feeds))-1])
+	case h.Pair != 0:
+		return h.Pair
+	case h.series:
+		return at.Engine().Circuit(feeds[0])
+	}
+	return engine.SetOf(feeds...)
+}
+
+// Complaint is what came in with the job, as far as it shifts suspicion.
+type Complaint struct {
+	FailsWhen evidence.Condition
+	Signs     []evidence.Sign
+}
+
+// Shift is one circumstance that makes some faults likelier or less likely.
+type Shift struct {
+	// When is a condition or a sign.
+	When string
+	// Modes lists the modes it bears on, by their ids or by the first part of it.
+	Modes []string
+	// Factor multiplies their shares.
+	Factor float64
+	Source string
+}
+
+const complaintTable = "C: what the condition of the complaint shifts; factor by judgement"
+
+// Shifts is what is believed of complaints. Factors multiply the shares before any
+// evidence; then all shares are brought back to a sum of 1.
+var Shifts = []Shift{
+	{"wet", []string{"plug.cracked", "coil.breakdown", "boot.leaking", "lead.leaking", "cap"}, 2.5, complaintTable},
+	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.breakdown", "boot.leaking", "lead", "air.leak", "fuel.low"}, 1.6, complaintTable},
+	{"snap", []string{"plug.worn-gap", "plug.cracked", "coil.breakdown", "boot.leaking", "lead", "fuel.low"}, 1.6, complaintTable},
+	{"hot", []string{"coil.breakdown", "pickup"}, 2.5, complaintTable},
+	{"cold", []string{"injector", "compression", "plug.fouled"}, 2, complaintTable},
+	{"idle", []string{"air.leak", "compression", "plug.fouled"}, 1.5, complaintTable},
+	{string(evidence.AfterService), []string{"plug.cracked", "plug.fouled", "boot", "seat", "connector", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
+	{string(evidence.SomebodyHere), []string{"plug.cracked", "plug.fouled", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
+	{string(evidence.TouchedPlugs), []string{"plug.cracked", "plug.fouled", "seat", "boot"}, 2.5, complaintTable},
+	{string(evidence.TouchedPlugs), []string{"plug.worn-gap"}, 0.4, complaintTable},
+	{string(evidence.TouchedCoils), []string{"seat", "connector", "boot", "coil"}, 1.8, complaintTable},
+	{string(evidence.TouchedLeads), []string{"lead-order", "seat", "lead"}, 3, complaintTable},
+	{string(evidence.TouchedIntake), []string{"air.leak", "injector", "connector"}, 3, complaintTable},
+	{string(evidence.AfterJolt), []string{"connector", "seat", "coil.breakdown", "module"}, 2.5, complaintTable},
+	{string(evidence.LongSince), []string{"plug.worn-gap"}, 2.5, complaintTable},
+	{string(evidence.LongSince), []string{"coil.breakdown", "lead", "cap", "rotor"}, 1.3, complaintTable},
+	{string(evidence.LampFlashing), []string{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
+	{string(evidence.LampOff), []string{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
+	{string(evidence.HardStart), []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
+}
+
+// bears says whether the shift is about a mode.
+func (s Shift) bears(m Mode) bool {
+	return slices.ContainsFunc(s.Modes, func(id string) bool {
+		return m.ID == id || strings.HasPrefix(m.ID, id+".")
+	})
+}
+
+func (c Complaint) holds(s Shift) bool {
+	return s.When == string(c.FailsWhen) && c.FailsWhen != "" || slices.Contains(c.Signs, evidence.Sign(s.When))
+}
+
+// MostShift bounds what all circumstances together do to one mode, either way, so
+// that a story alone condemns nothing (judgement).
+const MostShift = 6
+
+func (c Complaint) factor(m Mode) float64 {
+	f := 1.0
+	for _, s := range Shifts {
+		if c.holds(s) && s.bears(m) {
+			f *= s.Factor
+		}
+	}
+	return min(max(f, 1.0/MostShift), MostShift)
+}
+
+// Shifted lists the circumstances that bear on a mode: "only wet 2.5×".
+func (c Complaint) Shifted(m Mode) []string {
+	var words []string
+	for _, s := range Shifts {
+		if c.holds(s) && s.bears(m) {
+			name := evidence.Sign(s.When).Words()
+			if s.When == string(c.FailsWhen) {
+				name = "fails " + c.FailsWhen.Words()
+			}
+			words = append(words, fmt.Sprintf("%s %g×", name, s.Factor))
+		}
+	}
+	return words
 }

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/part"
 	"glenmist/core/unit"
 )
 
@@ -20,6 +21,21 @@ type Vehicle struct {
 	// What it is, in a few words, such as "post van, high roof".
 	What   string        `json:"what"`
 	Engine engine.Engine `json:"engine"`
+	// Parts is what is known of the age and the design of its parts.
+	Parts []part.Record `json:"parts,omitzero"`
+}
+
+// Validate says what of the vehicle cannot be used.
+func (v Vehicle) Validate() error {
+	var bad invalid.Errors
+	bad.Under("", invalid.Text("fleet", v.Fleet, "the vehicle's number", MaxFleet, false))
+	bad.Under("", invalid.Text("what", v.What, "what the vehicle is", MaxWhat, false))
+	if err := v.Engine.Validate(); err != nil {
+		bad.Under("engine", err)
+		return bad
+	}
+	bad.Under("parts", part.CheckRecords(v.Engine, v.Parts))
+	return bad.Err()
 }
 
 // Job is one vehicle with one complaint.
@@ -30,9 +46,11 @@ type Job struct {
 	Distance  unit.Kilometres    `json:"distance_km"`
 	Complaint string             `json:"complaint"`
 	FailsWhen evidence.Condition `json:"fails_when,omitzero"`
-	Opened    time.Time          `json:"opened"`
-	By        string             `json:"by"`
-	Ledger    evidence.Ledger    `json:"ledger"`
+	// Signs are circumstances of the complaint that shift suspicion.
+	Signs  []evidence.Sign `json:"signs,omitzero"`
+	Opened time.Time       `json:"opened"`
+	By     string          `json:"by"`
+	Ledger evidence.Ledger `json:"ledger"`
 }
 
 // Bounds of the short texts of a job, in bytes.
@@ -57,8 +75,6 @@ func (j Job) Validate() error {
 	if !goodNumber.MatchString(j.Number) || reserved[j.Number] {
 		bad.Add("number", fmt.Sprintf("the job's number: letters, digits, dots and dashes, at most %d", MaxNumber), invalid.Quote(j.Number))
 	}
-	text("vehicle.fleet", j.Vehicle.Fleet, "the vehicle's number", MaxFleet)
-	text("vehicle.what", j.Vehicle.What, "what the vehicle is", MaxWhat)
 	text("complaint", j.Complaint, "what is wrong with it, in a few words", evidence.MaxText)
 	text("by", j.By, "the name of who takes it in", evidence.MaxName)
 	if j.Distance < 0 || j.Distance > unit.MaxDistance {
@@ -70,8 +86,9 @@ func (j Job) Validate() error {
 	if j.Opened.IsZero() {
 		bad.Add("opened", "the time the job was opened", "none")
 	}
-	if err := j.Vehicle.Engine.Validate(); err != nil {
-		bad.Under("vehicle.engine", err)
+	bad.Under("signs", evidence.CheckSigns(j.Signs))
+	bad.Under("vehicle", j.Vehicle.Validate())
+	if j.Vehicle.Engine.Validate() != nil {
 		return bad
 	}
 	bad.Under("ledger", j.Ledger.Validate(j.Vehicle.Engine))

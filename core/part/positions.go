@@ -1,14 +1,17 @@
 package part
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
 )
 
-// Relocation says that one tagged part now sits at a place.
+// Relocation says that one tagged part now sits at a place, or lies on the bench.
 type Relocation struct {
 	Tag Tag          `json:"tag"`
 	To  engine.Place `json:"to"`
@@ -17,57 +20,150 @@ type Relocation struct {
 // Positions says which part sits where at one moment. It is a value: Move
 // returns a new one. Make the first with [Home].
 type Positions struct {
-	engine engine.Engine
-	// at[kind][c-1] is the cylinder that the part in cylinder c came from.
-	at [3][12]uint8
+	slots *slots
+	// at[i] is the part in the i-th slot: the number of its home slot, or, for a
+	// spare, firstSpare and on.
+	at [maxSlots]uint8
 }
 
-func kindIndex(k Kind) int {
-	for i, have := range Kinds {
-		if have == k {
-			return i
-		}
-	}
-	return -1
-}
+const firstSpare = 64
 
-// Home has every part where it came from.
+// Home has every part where it came from, and every spare on the bench.
 func Home(e engine.Engine) Positions {
-	p := Positions{engine: e}
-	for k := range Kinds {
-		for _, c := range e.All() {
-			p.at[k][c-1] = uint8(c)
-		}
+	p := Positions{slots: slotsOf(e)}
+	for i := range p.slots.list {
+		p.at[i] = uint8(i)
 	}
 	return p
 }
 
-// In is the tag of the part of a kind that sits in cylinder c.
-func (p Positions) In(k Kind, c engine.Cylinder) Tag {
-	return Of(k, engine.Cylinder(p.at[kindIndex(k)][c-1]))
+// id is the number under which a tag is kept; ok is false for a tag that this
+// engine does not have.
+func (p Positions) id(t Tag) (id uint8, ok bool) {
+	k, home, spare, ok := t.split()
+	if !ok {
+		return 0, false
+	}
+	if spare > 0 {
+		i := slices.IndexFunc(kinds, func(row struct {
+			kind   Kind
+			letter string
+		}) bool {
+			return row.kind == k
+		})
+		return uint8(firstSpare + i*(MaxSpares+1) + spare), slices.Contains(p.slots.engine.PartKinds(), k)
+	}
+	i, ok := p.slots.find(k, home)
+	return uint8(i), ok
 }
 
-// Where is the cylinder that the tagged part sits in, or 0 for an unknown tag.
-func (p Positions) Where(t Tag) engine.Cylinder {
-	k, from, ok := t.Split()
-	if !ok {
-		return 0
+func (p Positions) tag(id uint8) Tag {
+	if id >= firstSpare {
+		return Spare(kinds[(id-firstSpare)/(MaxSpares+1)].kind, int(id-firstSpare)%(MaxSpares+1))
 	}
-	for _, c := range p.engine.All() {
-		if p.at[kindIndex(k)][c-1] == uint8(from) {
-			return c
+	slot := p.slots.list[id]
+	return Of(slot.Kind, slot.Place)
+}
+
+// In is the tag of the part of a kind that sits at a place, or "" where there is
+// no place for one.
+func (p Positions) In(k Kind, at engine.Place) Tag {
+	i, ok := p.slots.find(k, at)
+	if !ok {
+		return ""
+	}
+	return p.tag(p.at[i])
+}
+
+// Serving is the tag of the part of a kind that cylinder c depends on, or "" when
+// the engine has none of that kind.
+func (p Positions) Serving(k Kind, c engine.Cylinder) Tag {
+	for i, slot := range p.slots.list {
+		if slot.Kind == k && slices.Contains(slot.Feeds, c) {
+			return p.tag(p.at[i])
 		}
 	}
-	return 0
+	return ""
+}
+
+func (p Positions) slotOf(t Tag) (Slot, bool) {
+	id, ok := p.id(t)
+	if !ok {
+		return Slot{}, false
+	}
+	i := slices.Index(p.at[:len(p.slots.list)], id)
+	if i < 0 {
+		return Slot{}, false
+	}
+	return p.slots.list[i], true
+}
+
+// Where is the place that the tagged part sits at: the bench when it is out of
+// the engine, or "" for an unknown tag.
+func (p Positions) Where(t Tag) engine.Place {
+	if slot, ok := p.slotOf(t); ok {
+		return slot.Place
+	}
+	if _, ok := p.id(t); ok {
+		return engine.Bench
+	}
+	return ""
+}
+
+// Feeds is the cylinders that depend on the part where it sits, in the order of
+// its towers; none while it lies on the bench.
+func (p Positions) Feeds(t Tag) []engine.Cylinder {
+	slot, _ := p.slotOf(t)
+	return slot.Feeds
+}
+
+// Placed is one part at its place.
+type Placed struct {
+	Tag  Tag          `json:"tag"`
+	Kind Kind         `json:"kind"`
+	At   engine.Place `json:"at"`
+}
+
+// All lists every part of the engine by its home, and then the spares that are
+// in use.
+func (p Positions) All() []Placed {
+	var all []Placed
+	for _, slot := range p.slots.list {
+		t := Of(slot.Kind, slot.Place)
+		all = append(all, Placed{t, slot.Kind, p.Where(t)})
+	}
+	for i, slot := range p.slots.list {
+		if p.at[i] >= firstSpare {
+			all = append(all, Placed{p.tag(p.at[i]), slot.Kind, slot.Place})
+		}
+	}
+	return all
+}
+
+// Away lists the parts that are not at home: out of their place, on the bench, or
+// spares in use.
+func (p Positions) Away() []Placed {
+	return slices.DeleteFunc(p.All(), func(at Placed) bool { return at.At == at.Tag.Home() })
+}
+
+// FreeSpare is the tag of the first spare of a kind that is not in use and has
+// not been used before.
+func (p Positions) FreeSpare(k Kind, used func(Tag) bool) (Tag, bool) {
+	for n := 1; n <= MaxSpares; n++ {
+		if t := Spare(k, n); p.Where(t) == engine.Bench && !used(t) {
+			return t, true
+		}
+	}
+	return "", false
 }
 
 // Equal says whether every part sits where it does in q.
 func (p Positions) Equal(q Positions) bool { return p.at == q.at }
 
 // Move is where everything sits after the relocations, which happen at once: a
-// swap is two of them. No part may be lost, doubled or left over, so every
-// place that a part leaves must be filled and every part that is displaced must
-// be named.
+// swap is two of them. No part may be lost or doubled, so every place that a
+// part leaves must be filled and every part that is displaced must be named,
+// with the bench as a place to go to and, for spares, to come from.
 func (p Positions) Move(parts []Relocation) (Positions, error) {
 	var bad invalid.Errors
 	if len(parts) == 0 {
@@ -76,15 +172,17 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 	}
 	next := p
 	named := map[Tag]bool{}
+	goes := map[int]Tag{} // what is sent to each slot
+	left := map[int]int{} // the slots that are left, by relocation
 	for i, r := range parts {
 		tagField, toField := fmt.Sprintf("[%d].tag", i), fmt.Sprintf("[%d].to", i)
-		if _, err := ParseTag(p.engine, string(r.Tag)); err != nil {
+		if _, err := ParseTag(p.slots.engine, string(r.Tag)); err != nil {
 			bad.Under(tagField, err)
 			continue
 		}
-		to, err := p.engine.ParseCylinder(string(r.To))
-		if err != nil {
-			bad.Under(toField, err)
+		to, fits := p.slots.find(r.Tag.Kind(), r.To)
+		if !fits && r.To != engine.Bench {
+			bad.Add(toField, p.slots.places(r.Tag.Kind()), invalid.Quote(string(r.To)))
 			continue
 		}
 		if named[r.Tag] {
@@ -92,29 +190,42 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 			continue
 		}
 		named[r.Tag] = true
-		if p.Where(r.Tag) == to {
-			bad.Add(toField, fmt.Sprintf("another cylinder: %s is in cylinder %d already", r.Tag.Words(), to), engine.At(to).String())
+		from := p.Where(r.Tag)
+		if from == r.To {
+			bad.Add(toField, fmt.Sprintf("another place: %s is %s already", r.Tag.Words(), at(from)), r.To.String())
 			continue
 		}
-		k, from, _ := r.Tag.Split()
-		next.at[kindIndex(k)][to-1] = uint8(from)
+		if from, ok := p.slots.find(r.Tag.Kind(), from); ok {
+			left[from] = i
+		}
+		if !fits {
+			continue
+		}
+		if other, taken := goes[to]; taken {
+			bad.Add(toField, fmt.Sprintf("one %s at a place", r.Tag.Kind()), fmt.Sprintf("%s and %s sent to %s", other, r.Tag, r.To))
+			continue
+		}
+		goes[to] = r.Tag
+		next.at[to], _ = p.id(r.Tag)
 	}
 	if len(bad) > 0 {
 		return p, bad
 	}
-	// With every destination written, a part that nobody named has been pushed
-	// out if it can no longer be found, and two parts went to one place if a
-	// named one is not where it was sent.
 	for i, r := range parts {
-		to, _ := r.To.Cylinder()
-		if next.In(r.Tag.Kind(), to) != r.Tag {
-			bad.Add(fmt.Sprintf("[%d].to", i), fmt.Sprintf("one %s a cylinder", r.Tag.Kind()), "two sent to "+r.To.String())
-			continue
+		if to, ok := p.slots.find(r.Tag.Kind(), r.To); ok {
+			if out := p.tag(p.at[to]); !named[out] {
+				bad.Add(fmt.Sprintf("[%d].to", i),
+					fmt.Sprintf("where %s goes that is %s now: say so in the same move (a swap)", out.Words(), at(r.To)), "an occupied place")
+			}
 		}
-		if out := p.In(r.Tag.Kind(), to); next.Where(out) == 0 {
-			bad.Add(fmt.Sprintf("[%d].to", i),
-				fmt.Sprintf("where %s goes that sits in cylinder %d now: say so in the same move (a swap)", out.Words(), to),
-				"an occupied place")
+	}
+	if len(bad) > 0 {
+		return p, bad
+	}
+	for _, slot := range slices.Sorted(maps.Keys(left)) {
+		if _, filled := goes[slot]; !filled {
+			s := p.slots.list[slot]
+			bad.Add(fmt.Sprintf("[%d].tag", left[slot]), fmt.Sprintf("what comes %s in its place: another %s, or a spare such as %s", into(s.Place), s.Kind, Spare(s.Kind, 1)), "an empty place")
 		}
 	}
 	if len(bad) > 0 {
@@ -123,14 +234,56 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 	return next, nil
 }
 
-// Swap is the exchange of the parts of the given kinds between cylinders a and
-// b, each kind that is wanted named once.
-func (p Positions) Swap(a, b engine.Cylinder, kinds ...Kind) []Relocation {
+// places says where a kind of part can go.
+func (s *slots) places(k Kind) string {
+	var words []string
+	for _, slot := range s.list {
+		if slot.Kind == k {
+			words = append(words, string(slot.Place))
+		}
+	}
+	if len(words) > 2 {
+		words = []string{words[0] + " to " + words[len(words)-1]}
+	}
+	return fmt.Sprintf("a place for a %s of this engine: %s, or the bench", k, strings.Join(words, " or "))
+}
+
+// at says where something is: "in cylinder 2", "at coil B", "on the bench".
+func at(p engine.Place) string {
+	if _, ok := p.Cylinder(); ok {
+		return "in " + p.String()
+	}
+	if p == engine.Bench {
+		return "on the bench"
+	}
+	return "at " + p.String()
+}
+
+// into says where something goes: "into cylinder 2", "at coil B".
+func into(p engine.Place) string {
+	if _, ok := p.Cylinder(); ok {
+		return "into " + p.String()
+	}
+	return at(p)
+}
+
+// At says where something is, in words: "in cylinder 2", "at coil B", "on the bench".
+func At(p engine.Place) string { return at(p) }
+
+// Swap is the exchange of the parts of the given kinds between two places, each
+// kind that is wanted named once. With the bench as one of the two, the spare
+// that is named by spare comes in.
+func (p Positions) Swap(a, b engine.Place, kinds ...Kind) []Relocation {
 	var moves []Relocation
 	for _, k := range kinds {
-		moves = append(moves, Relocation{p.In(k, a), engine.At(b)}, Relocation{p.In(k, b), engine.At(a)})
+		moves = append(moves, Relocation{p.In(k, a), b}, Relocation{p.In(k, b), a})
 	}
 	return moves
+}
+
+// Replace puts a part from the bench in the place of another, which goes there.
+func (p Positions) Replace(out, in Tag) []Relocation {
+	return []Relocation{{out, engine.Bench}, {in, p.Where(out)}}
 }
 
 // Describe is a move in words, by where things went: "coil C2, boot B2 to
@@ -150,3 +303,44 @@ func Describe(parts []Relocation) string {
 	}
 	return strings.Join(words, "; ")
 }
+
+// PutBack lists what has to move so that every part is at home again, in groups
+// that can be done one by one: each group is parts that have taken each other's
+// places, the smallest group first. All groups together are one move.
+func (p Positions) PutBack() [][]Relocation {
+	var groups [][]Relocation
+	done := map[int]bool{}
+	for start := range p.slots.list {
+		if done[start] || p.at[start] == uint8(start) {
+			continue
+		}
+		// Go back along the chain to its beginning: a part that lies on the bench,
+		// or all the way round.
+		first := start
+		for {
+			prev := slices.Index(p.at[:len(p.slots.list)], uint8(first))
+			if prev < 0 || prev == start {
+				break
+			}
+			first = prev
+		}
+		var group []Relocation
+		for slot := first; !done[slot]; {
+			done[slot] = true
+			home := p.slots.list[slot]
+			group = append(group, Relocation{Of(home.Kind, home.Place), home.Place})
+			sits := p.at[slot]
+			if sits >= firstSpare {
+				group = append(group, Relocation{p.tag(sits), engine.Bench})
+				break
+			}
+			slot = int(sits)
+		}
+		groups = append(groups, group)
+	}
+	slices.SortStableFunc(groups, func(x, y []Relocation) int { return cmp.Compare(len(x), len(y)) })
+	return groups
+}
+
+// Engine is the engine whose parts these are.
+func (p Positions) Engine() engine.Engine { return p.slots.engine }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,24 +11,70 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
+	"glenmist/core/unit"
 )
 
-// candidates lists every step that could be done now, made concrete.
+// candidates lists every step that could be done now, made concrete. What there is
+// to move, to look at and to test comes from the layout.
 func candidates(a *diagnose.Assessment) []Card {
 	worst := a.Worst()
 	cards := []Card{}
-	if !read(a) {
+	if a.Engine.Scanned() && !read(a) {
 		cards = append(cards, readCodes(a))
 	}
-	cards = append(cards, countMisfires(a), swap(a, SwapCoil, worst, part.Coil, part.Boot), swap(a, SwapPlug, worst, part.Plug))
-	if len(findings(a, "", engine.At(worst))) == 0 {
-		cards = append(cards, lookConnector(a, worst))
+	cards = append(cards, countMisfires(a))
+	if back, ok := putBack(a); ok {
+		cards = append(cards, back)
 	}
-	plug, boot := a.Now.In(part.Plug, worst), a.Now.In(part.Boot, worst)
-	if len(findings(a, plug, "")) == 0 || len(findings(a, boot, "")) == 0 {
-		cards = append(cards, lookPlugBoot(a, plug, boot))
+	for _, k := range a.Engine.PartKinds() {
+		// A spare is known to be good: there is nothing to learn from moving it.
+		if t := foremost(a, k, worst); !t.IsSpare() {
+			cards = append(cards, swap(a, t))
+		}
+	}
+	if split, ok := splitMove(a, worst); ok {
+		cards = append(cards, split)
+	}
+	if at := connectorOf(a, worst); at != "" && len(findings(a, "", at)) == 0 {
+		cards = append(cards, lookConnector(a, at))
+	}
+	if seen := plugAndLead(a, worst); len(seen) > 0 && !slices.ContainsFunc(seen, func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }) {
+		cards = append(cards, lookParts(a, seen))
+	} else if unseen := slices.DeleteFunc(slices.Clone(seen), func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
+		cards = append(cards, lookParts(a, unseen))
+	}
+	if seen := capAndRotor(a); len(seen) > 0 {
+		cards = append(cards, lookParts(a, seen))
+	}
+	for _, t := range evidence.TestsOf(a.Engine) {
+		if !tested(a, t.ID) {
+			cards = append(cards, check(a, t))
+		}
 	}
 	return cards
+}
+
+// foremost is the part of a kind, in the engine, that is most suspected; among
+// equals the one that serves the worst cylinder.
+func foremost(a *diagnose.Assessment, k engine.Kind, worst engine.Cylinder) part.Tag {
+	best, most := a.Now.Serving(k, worst), -1.0
+	for _, s := range a.Suspects {
+		for _, sh := range s.Shares {
+			h := sh.Hypothesis
+			if h.Tag == best && sh.P > most {
+				most = sh.P
+			}
+		}
+	}
+	for _, s := range a.Suspects {
+		for _, sh := range s.Shares {
+			t := sh.Hypothesis.Tag
+			if t != "" && t.Kind() == k && a.Now.Where(t) != engine.Bench && sh.P > most+1e-9 {
+				best, most = t, sh.P
+			}
+		}
+	}
+	return best
 }
 
 // read says whether the codes have been read at all. After a move the counters of
@@ -36,67 +83,77 @@ func read(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes != nil })
 }
 
+func tested(a *diagnose.Assessment, id evidence.TestID) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Check != nil && m.Entry.Check.Test == id })
+}
+
 func readCodes(a *diagnose.Assessment) Card {
-	c := Card{Step: Find(ReadCodes), Title: "Read the trouble codes", Target: string(engine.Whole),
-		Do:  "Read the stored and pending codes and write them all down before anything is cleared.",
-		Why: "A misfire code names the cylinder to begin with. It never names a part."}
-	var branches []branch
-	var codes []likelihood
-	for _, cyl := range a.Engine.All() {
-		chance := func(w diagnose.World) float64 {
-			if at, _ := a.Afflicts(w, a.Now); at == cyl {
-				return a.CodeSet(w)
+	c := at(a, ReadCodes)
+	c.Title, c.Target = "Read the trouble codes", string(engine.Whole)
+	c.Do = "Read the stored and pending codes and write them all down, with the freeze frame, before anything is cleared."
+	c.Why = "A misfire code names the cylinder to begin with. It never names a part."
+	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.CodeSet,
+		func(s engine.Set) Outcome {
+			if s == 0 {
+				return Outcome{ID: "no-code", Words: "No misfire code", Record: evidence.Entry{Codes: &evidence.Codes{}}}
 			}
-			return 0
-		}
-		codes = append(codes, chance)
-		code := trouble.MisfireOn(cyl)
-		branches = append(branches, branch{Outcome{ID: "code-" + code.String(), Words: code.String(),
-			Record: evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: code, State: trouble.Stored}}}}}, chance})
-	}
-	branches = append(branches, branch{Outcome{ID: "no-code", Words: "No misfire code",
-		Record: evidence.Entry{Codes: &evidence.Codes{}}}, rest(codes)})
-	c.weigh(a, branches)
+			var words []string
+			codes := &evidence.Codes{}
+			for _, cyl := range s.List() {
+				code := trouble.MisfireOn(cyl)
+				words = append(words, code.String())
+				codes.Read = append(codes.Read, trouble.Reading{Code: code, State: trouble.Stored})
+			}
+			return Outcome{ID: "code-" + strings.Join(words, "-"), Words: list(words), Record: evidence.Entry{Codes: codes}}
+		}))
+	c.fewer()
 	return c
 }
 
-// rest is the chance that none of the others happens.
-func rest(others []likelihood) likelihood {
-	return func(w diagnose.World) float64 {
-		p := 1.0
-		for _, o := range others {
-			p -= o(w)
+// sets makes the branches of what shows on some cylinders: one for each set that a
+// world can trouble, and one for nothing. sick is the set that a world troubles,
+// and how surely; shows is the chance that it then shows.
+func sets(a *diagnose.Assessment, sick func(*diagnose.World) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
+	var all []engine.Set
+	has := map[engine.Set]bool{}
+	for i := range a.Worlds {
+		w := &a.Worlds[i]
+		if s, _ := sick(w); s != 0 && !has[s] {
+			has[s] = true
+			all = append(all, s)
 		}
-		return max(0, p)
 	}
-}
-
-// where makes the branches of a run: the misfire on one cylinder or nowhere
-// clear.
-func where(a *diagnose.Assessment, at func(diagnose.World) (engine.Cylinder, float64)) []branch {
+	slices.SortFunc(all, func(x, y engine.Set) int {
+		return cmp.Or(cmp.Compare(x.Len(), y.Len()), cmp.Compare(x.First(), y.First()), cmp.Compare(x, y))
+	})
 	var branches []branch
-	var others []likelihood
-	shown := a.Shown(runRevolutions)
-	for _, cyl := range a.Engine.All() {
-		chance := func(w diagnose.World) float64 {
-			if c, p := at(w); c == cyl {
-				return p * shown(w)
+	for _, s := range all {
+		branches = append(branches, branch{say(s), func(w *diagnose.World) float64 {
+			if set, p := sick(w); set == s {
+				return p * shows(w)
 			}
 			return 0
-		}
-		others = append(others, chance)
-		branches = append(branches, branch{Outcome{ID: "on-" + string(engine.At(cyl)), Words: fmt.Sprintf("Misfire on cylinder %d", cyl),
-			Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{cyl}}}}, chance})
+		}})
 	}
-	return append(branches, branch{Outcome{ID: "nowhere", Words: "Ran clean",
-		Record: evidence.Entry{Watch: &evidence.Watch{}}}, rest(others)})
+	return append(branches, branch{say(0), func(w *diagnose.World) float64 {
+		set, p := sick(w)
+		if set == 0 {
+			return 1
+		}
+		return 1 - p*shows(w)
+	}})
 }
 
-func now(a *diagnose.Assessment) func(diagnose.World) (engine.Cylinder, float64) {
-	return func(w diagnose.World) (engine.Cylinder, float64) {
-		c, _ := a.Afflicts(w, a.Now)
-		return c, 1
+func whereWords(s engine.Set) Outcome {
+	if s == 0 {
+		return Outcome{ID: "nowhere", Words: "Ran clean", Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{}}}}
 	}
+	ids := make([]string, 0, 2)
+	for _, c := range s.List() {
+		ids = append(ids, string(engine.At(c)))
+	}
+	return Outcome{ID: "on-" + strings.Join(ids, "-"), Words: "Misfire on " + s.String(),
+		Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: s.List()}}}
 }
 
 // inCondition says in which condition to run.
@@ -108,86 +165,267 @@ func inCondition(a *diagnose.Assessment) string {
 }
 
 func countMisfires(a *diagnose.Assessment) Card {
-	c := Card{Step: Find(CountMisfires), Title: "Count the misfires of each cylinder", Target: string(engine.Whole),
-		Do:  fmt.Sprintf("Zero the misfire counters and run the engine for five minutes %s. Then write down the count of each cylinder.", inCondition(a)),
-		Why: "Counts show which cylinder it is and how strong the misfire is, so that a later run can be compared with this one."}
-	c.weigh(a, where(a, now(a)))
+	c := at(a, CountMisfires)
+	c.Title, c.Target = "Count the misfires of each cylinder", string(engine.Whole)
+	c.Do = fmt.Sprintf("Zero the misfire counters and run the engine for five minutes %s. Then write down the count of each cylinder.", inCondition(a))
+	c.Why = "Counts show which cylinder it is and how strong the misfire is, so that a later run can be compared with this one."
+	if !a.Engine.Scanned() {
+		places := []engine.Place{}
+		for _, cyl := range a.Engine.All() {
+			places = append(places, engine.At(cyl))
+		}
+		c = at(a, FindCylinder, places...)
+		c.Title, c.Target = "Find which cylinder does not pull", string(engine.Whole)
+		c.Do = fmt.Sprintf("Run the engine %s. Take the spark from one cylinder after the other, into a grounded tester: the one that makes no difference is the one.", inCondition(a))
+		c.Why = "There is no control unit to ask, so the engine itself has to show it."
+		if a.Engine.Cylinders == 1 {
+			c.Step.Words, c.Title = "Run it and watch", "Run it: does it misfire now?"
+			c.Minutes, c.Covers = Find(RunAfterMove).Minutes, nil
+			c.Do = fmt.Sprintf("Run the engine for five minutes %s, or crank it if it does not start. Does it misfire?", inCondition(a))
+			c.Why = "What is seen now is what a later run is compared with."
+		}
+	}
+	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions), whereWords))
+	c.fewer()
 	return c
 }
 
-// swap makes an exchange of the parts of some kinds with the best partner.
-func swap(a *diagnose.Assessment, id string, from engine.Cylinder, kinds ...part.Kind) Card {
-	p := partner(a, from)
-	c := Card{Step: Find(id), Target: a.Now.In(kinds[0], from).Words(), Cylinder: from, Partner: p,
-		Parts: a.Now.Swap(from, p.Cylinder, kinds...)}
-	what := a.Now.In(kinds[0], from).Words()
-	if len(kinds) > 1 {
-		what += " with " + a.Now.In(kinds[1], from).Words()
-	}
-	c.Title = fmt.Sprintf("Move %s to cylinder %d", a.Now.In(kinds[0], from).Words(), p.Cylinder)
-	c.Do = fmt.Sprintf("Tag both. Move %s to cylinder %d; %s comes to cylinder %d. Clear the codes, zero the counters, run it %s.",
-		what, p.Cylinder, a.Now.In(kinds[0], p.Cylinder).Words(), from, inCondition(a))
-	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on cylinder %d. Why cylinder %d: %s.",
-		kinds[0], from, p.Cylinder, strings.Join(p.Why, "; "))
-	after, err := a.Now.Move(c.Parts)
+// after says what a world troubles when some parts have moved, and how surely: a
+// touch may have cured it.
+func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.World) (engine.Set, float64), part.Positions) {
+	next, err := a.Now.Move(parts)
 	if err != nil {
-		return c // cannot be: a swap of two cylinders is always possible
+		return func(*diagnose.World) (engine.Set, float64) { return 0, 1 }, a.Now
 	}
-	touch := evidence.Moment{Entry: evidence.Entry{Move: &evidence.Move{Parts: c.Parts}}, Before: a.Now, At: after}
-	at := func(w diagnose.World) (engine.Cylinder, float64) {
-		c, _ := a.Afflicts(w, after)
-		if diagnose.Touches(touch, w.Hypothesis) && w.CuredAfter < 0 {
-			return c, 1 - w.Hypothesis.Mode.CuredByTouch
+	hands := diagnose.Handled(a.Engine, evidence.Moment{Entry: evidence.Entry{Move: &evidence.Move{Parts: parts}}, Before: a.Now, At: next})
+	return func(w *diagnose.World) (engine.Set, float64) {
+		s := a.Afflicts(w, next)
+		if w.CuredAfter < 0 && !w.Tried && w.Hypothesis.Mode.CuredByTouch > 0 && hands.Touches(w.Hypothesis) {
+			return s, 1 - w.Hypothesis.Mode.CuredByTouch
 		}
-		return c, 1
+		return s, 1
+	}, next
+}
+
+// way is parts that go from some cylinders to others in a move.
+type way struct {
+	id, parts string
+	from, to  engine.Set
+}
+
+// told makes the outcomes of the run after a move: it followed one of the ways, it
+// stayed, it is gone, or it is elsewhere.
+func told(a *diagnose.Assessment, ways []way, sick func(*diagnose.World) (engine.Set, float64)) []branch {
+	from := engine.Set(0)
+	for _, w := range ways {
+		from |= w.from
 	}
-	c.weigh(a, told(where(a, at), from, p.Cylinder, len(a.Engine.All())))
+	shows := a.Shown(runRevolutions)
+	kind := func(s engine.Set) int { // of the outcome: a way, then stayed, gone, elsewhere
+		for i, w := range ways {
+			if s != 0 && s&^w.to == 0 && s&from == 0 {
+				return i
+			}
+		}
+		switch {
+		case s == 0:
+			return len(ways) + 1
+		case s&^from == 0:
+			return len(ways)
+		}
+		return len(ways) + 2
+	}
+	chance := func(k int) likelihood {
+		return func(w *diagnose.World) float64 {
+			s, p := sick(w)
+			p *= shows(w)
+			switch {
+			case s == 0 && k == len(ways)+1:
+				return 1
+			case s == 0:
+				return 0
+			case k == len(ways)+1:
+				return 1 - p
+			case kind(s) == k:
+				return p
+			}
+			return 0
+		}
+	}
+	record := func(s engine.Set) evidence.Entry {
+		cylinders := s.List()
+		if cylinders == nil {
+			cylinders = []engine.Cylinder{}
+		}
+		return evidence.Entry{Watch: &evidence.Watch{Cylinders: cylinders}}
+	}
+	var out []branch
+	bench := true
+	for i, w := range ways {
+		if w.to&^from == 0 {
+			continue
+		}
+		bench = false
+		words := fmt.Sprintf("Followed: now on %s", w.to)
+		if from == 0 {
+			words = fmt.Sprintf("Came back: on %s", w.to)
+		} else if len(ways) > 1 {
+			words = fmt.Sprintf("Followed %s: now on %s", w.parts, w.to)
+		}
+		out = append(out, branch{Outcome{ID: w.id, Words: words, Record: record(w.to)}, chance(i)})
+	}
+	if from != 0 {
+		out = append(out, branch{Outcome{ID: string(diagnose.Stayed), Words: fmt.Sprintf("Stayed: still on %s", from), Record: record(from)}, chance(len(ways))})
+	}
+	gone := Outcome{ID: string(diagnose.Gone), Words: "Gone: ran clean", Means: "proves nothing: run longer, look at connector and seat", Record: record(0)}
+	switch {
+	case from == 0:
+		gone.Words, gone.Means = "Still clean", "it was cured by touching, or it comes and goes"
+	case bench:
+		gone.Means = "put the old part back: if the misfire returns, that part it is"
+	}
+	out = append(out, branch{gone, chance(len(ways) + 1)})
+	return append(out, branch{Outcome{ID: string(diagnose.Elsewhere), Words: "Elsewhere, or on more than these",
+		Means: "something else was disturbed in the work, or it is no fault of one part"}, chance(len(ways) + 2)})
+}
+
+// swapSteps says which step moves a kind of part.
+var swapSteps = map[engine.Kind]string{engine.Coil: SwapCoil, engine.Lead: SwapLead, engine.Boot: SwapBoot, engine.Plug: SwapPlug}
+
+// companions lists what goes along when a part of a kind moves: the boot stays on
+// its coil.
+func companions(a *diagnose.Assessment, k engine.Kind) []engine.Kind {
+	if k == engine.Coil && a.Engine.OwnCoils() && slices.Contains(a.Engine.PartKinds(), engine.Boot) {
+		return []engine.Kind{engine.Coil, engine.Boot}
+	}
+	return []engine.Kind{k}
+}
+
+// swap makes an exchange of a part with the best partner, or with a spare.
+func swap(a *diagnose.Assessment, t part.Tag) Card {
+	k, home := t.Kind(), a.Now.Where(t)
+	p := partner(a, t)
+	from := engine.SetOf(a.Now.Feeds(t)...)
+	var c Card
+	if p.Place == engine.Bench {
+		c = at(a, TrySpare, home)
+		if k == engine.Plug {
+			c.Step.Tools = append([]string{"plug socket", "torque wrench"}, c.Step.Tools...)
+		}
+		c.Parts = a.Now.Replace(t, p.Spare)
+		c.Title = fmt.Sprintf("Try a known-good %s at %s", k, from)
+		if from == a.Engine.Everything() && from.Len() > 1 {
+			c.Title = fmt.Sprintf("Try a known-good %s", k)
+		}
+		c.Do = fmt.Sprintf("Tag %s and lay it on the bench; fit the spare, tagged %s. Run it %s.", t.Words(), p.Spare, inCondition(a))
+	} else {
+		c = at(a, swapSteps[k], home, p.Place)
+		kinds := companions(a, k)
+		c.Parts = a.Now.Swap(home, p.Place, kinds...)
+		what := t.Words()
+		if len(kinds) > 1 {
+			what += " with " + a.Now.In(kinds[1], home).Words()
+		}
+		c.Title = fmt.Sprintf("Move %s to %s", t.Words(), p.Place)
+		c.Do = fmt.Sprintf("Tag both. Move %s to %s; %s comes to %s.%s Run it %s.",
+			what, p.Place, a.Now.In(k, p.Place).Words(), home, clearing(a), inCondition(a))
+	}
+	c.Target, c.Cylinder, c.Partner = t.Words(), from.First(), p
+	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on %s. Why %s: %s.", k, from, placeWords(p), strings.Join(p.Why, "; "))
+	sick, next := after(a, c.Parts)
+	c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
 	return c
 }
 
-// told names the branches of a run after an exchange, and joins the cylinders
-// that had no part in it.
-func told(branches []branch, from, to engine.Cylinder, cylinders int) []branch {
-	out := make([]branch, 4)
-	var others []likelihood
-	for i, b := range branches {
-		switch cyl := engine.Cylinder(i + 1); {
-		case cyl == to:
-			b.outcome.ID, b.outcome.Words = string(diagnose.Followed), fmt.Sprintf("Followed: now on cylinder %d", to)
-			out[0] = b
-		case cyl == from:
-			b.outcome.ID, b.outcome.Words = string(diagnose.Stayed), fmt.Sprintf("Stayed: still on cylinder %d", from)
-			out[1] = b
-		case i == cylinders:
-			b.outcome.ID, b.outcome.Words = string(diagnose.Gone), "Gone: ran clean"
-			b.outcome.Means = "proves nothing: run longer, look at connector and seat"
-			out[2] = b
-		default:
-			others = append(others, b.chance)
-		}
+func placeWords(p Partner) string {
+	if p.Place == engine.Bench {
+		return "a spare"
 	}
-	out[3] = branch{Outcome{ID: string(diagnose.Elsewhere), Words: "Elsewhere: on another cylinder",
-		Means: "something else was disturbed in the work"}, func(w diagnose.World) float64 {
-		p := 0.0
-		for _, o := range others {
-			p += o(w)
-		}
-		return p
-	}}
-	if cylinders == 2 {
-		out = out[:3]
-	}
-	return out
+	return p.Place.String()
 }
 
-func lookConnector(a *diagnose.Assessment, at engine.Cylinder) Card {
-	item := evidence.Seen{Place: engine.At(at)}
-	c := Card{Step: Find(LookConnector), Target: "connector " + string(engine.At(at)), Cylinder: at, Look: []evidence.Seen{item},
-		Title: fmt.Sprintf("Look at the connector of cylinder %d", at),
-		Do:    fmt.Sprintf("Ignition off. Unlatch the coil connector of cylinder %d, look at pins and lock, and push it home until it clicks.", at),
-		Why:   "It costs little, and a poor contact is cured at once. A clean look clears it only in part."}
+func clearing(a *diagnose.Assessment) string {
+	if a.Engine.Scanned() {
+		return " Clear the codes, zero the counters."
+	}
+	return ""
+}
+
+// splitMove takes two parts of the worst cylinder to two others in one go.
+func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
+	upper := engine.Coil
+	if !a.Engine.OwnCoils() {
+		upper = engine.Lead
+	}
+	if a.Engine.Cylinders < 3 || !slices.Contains(a.Engine.PartKinds(), upper) {
+		return Card{}, false
+	}
+	home := engine.At(worst)
+	first, plug := a.Now.In(upper, home), a.Now.In(engine.Plug, home)
+	p := partner(a, first)
+	q := partner(a, plug, p.Place)
+	if p.Place == engine.Bench || q.Place == engine.Bench {
+		return Card{}, false
+	}
+	c := at(a, SwapSplit, home, p.Place, q.Place)
+	c.Parts = append(a.Now.Swap(home, p.Place, companions(a, upper)...), a.Now.Swap(home, q.Place, engine.Plug)...)
+	c.Target, c.Cylinder, c.Partner, c.Second = first.Words()+" and "+plug.Words(), worst, p, q
+	c.Title = fmt.Sprintf("Move %s to %s and %s to %s", first.Words(), p.Place, plug.Words(), q.Place)
+	c.Do = fmt.Sprintf("Tag all. Exchange %s with that of %s, and %s with that of %s, in one go.%s Run it %s.",
+		first.Words(), p.Place, plug.Words(), q.Place, clearing(a), inCondition(a))
+	c.Why = fmt.Sprintf("One run tells %s, plug, or neither. It pays where getting there costs more than the parts; one at a time is never ambiguous. Why %s: %s. Why %s: %s.",
+		upper, p.Place, strings.Join(p.Why, "; "), q.Place, strings.Join(q.Why, "; "))
+	sick, next := after(a, c.Parts)
+	own := engine.SetOf(worst)
+	c.weigh(a, told(a, []way{
+		{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
+		{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
+	}, sick))
+	return c, true
+}
+
+// putBack puts a part back that was taken out and with which the misfire went.
+func putBack(a *diagnose.Assessment) (Card, bool) {
+	d := a.LastDecode()
+	if d == nil || d.Outcome != diagnose.Gone && d.Outcome != diagnose.Unclear || !d.OnBench() {
+		return Card{}, false
+	}
+	t := d.Tags[0]
+	if a.Now.Where(t) != engine.Bench {
+		return Card{}, false
+	}
+	in := a.Now.In(t.Kind(), t.Home())
+	c := at(a, PutBack, t.Home())
+	c.Title, c.Target, c.Cylinder = "Put "+t.Words()+" back: does the misfire come back?", t.Words(), d.From.First()
+	c.Parts = []part.Relocation{{Tag: in, To: engine.Bench}, {Tag: t, To: t.Home()}}
+	c.Partner = Partner{Place: engine.Bench, Spare: in}
+	c.Do = fmt.Sprintf("Take %s out again and put %s back to %s.%s Run it %s.", in.Words(), t.Words(), t.Home(), clearing(a), inCondition(a))
+	c.Why = "Without it the engine ran clean, which touching a connector, boot or seat can do as well. If the misfire comes back with the old part, that part it is."
+	sick, next := after(a, c.Parts)
+	c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, sick))
+	return c, true
+}
+
+// connectorOf is the place of the coil connector that cylinder c depends on, or "".
+func connectorOf(a *diagnose.Assessment, c engine.Cylinder) engine.Place {
+	for _, item := range a.Engine.Series(c) {
+		if item.Kind == engine.Connector {
+			return item.Place
+		}
+	}
+	return ""
+}
+
+func lookConnector(a *diagnose.Assessment, place engine.Place) Card {
+	item := evidence.Seen{Place: place}
+	c := at(a, LookConnector, place)
+	feeds, _ := a.Engine.Feeds(place)
+	c.Target, c.Cylinder, c.Look = "connector "+string(place), feeds.First(), []evidence.Seen{item}
+	c.Title = fmt.Sprintf("Look at the connector of %s", place)
+	c.Do = fmt.Sprintf("Ignition off. Unlatch the coil connector of %s, look at pins and lock, and push it home until it clicks.", place)
+	c.Why = "It costs little, and a poor contact is cured at once. A clean look clears it only in part."
 	var branches []branch
-	for _, row := range evidence.FindingsOn(evidence.Connector) {
+	for _, row := range evidence.FindingsOn(engine.Connector) {
 		branches = append(branches, finding(a, item, row))
 	}
 	c.weigh(a, branches)
@@ -198,38 +436,171 @@ func finding(a *diagnose.Assessment, item evidence.Seen, row evidence.FindingWor
 	item.Finding = row.Finding
 	return branch{Outcome{ID: string(row.Finding), Words: row.Words,
 		Record: evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{item}}}},
-		func(w diagnose.World) float64 { return a.Finding(w, item) }}
+		func(w *diagnose.World) float64 { return a.Finding(w, item) }}
 }
 
-func lookPlugBoot(a *diagnose.Assessment, plug, boot part.Tag) Card {
-	plugAt, bootAt := a.Now.Where(plug), a.Now.Where(boot)
-	at := fmt.Sprintf("at %s and %s in cylinder %d", plug.Words(), boot.Words(), plugAt)
-	if plugAt != bootAt {
-		at = fmt.Sprintf("at %s in cylinder %d and at %s on the coil in cylinder %d", plug.Words(), plugAt, boot.Words(), bootAt)
+// plugAndLead lists the plug, and the boot or lead on it, of a cylinder.
+func plugAndLead(a *diagnose.Assessment, c engine.Cylinder) []evidence.Seen {
+	var seen []evidence.Seen
+	for _, k := range []engine.Kind{engine.Plug, engine.Boot, engine.Lead} {
+		if t := a.Now.Serving(k, c); t != "" {
+			seen = append(seen, evidence.Seen{Tag: t})
+		}
 	}
-	p, b := evidence.Seen{Tag: plug}, evidence.Seen{Tag: boot}
-	c := Card{Step: Find(LookPlugBoot), Target: plug.Words() + " and " + boot.Words(), Cylinder: plugAt, Look: []evidence.Seen{p, b},
-		Title: fmt.Sprintf("Look at %s and %s", plug.Words(), boot.Words()),
-		Do:    "Look " + at + ": gap, insulator and nose of the plug; inside of the boot and its spring.",
-		Why:   "A crack, a track or a wide gap shows at once; a clean look clears only in part."}
-	p.Finding, b.Finding = evidence.PlugNormal, evidence.BootSound
-	bothSound := evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{p, b}}}
-	sound := func(w diagnose.World) float64 { return a.Finding(w, b) }
-	branches := []branch{{Outcome{ID: "both-sound", Words: "Both look sound", Record: bothSound},
-		func(w diagnose.World) float64 { return sound(w) * a.Finding(w, p) }}}
-	for _, row := range evidence.FindingsOn(part.Plug)[1:] {
-		one := finding(a, p, row)
-		chance := one.chance
-		one.outcome.Words = "Plug " + row.Short + ", boot sound"
-		one.outcome.Record.Look.Items = append(one.outcome.Record.Look.Items, b)
-		one.chance = func(w diagnose.World) float64 { return sound(w) * chance(w) }
-		branches = append(branches, one)
+	return seen
+}
+
+// capAndRotor lists cap, rotor and coil lead where they have not been looked at.
+func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
+	var seen []evidence.Seen
+	for _, k := range []engine.Kind{engine.Cap, engine.Rotor, engine.CoilLead} {
+		if t := a.Now.Serving(k, 1); t != "" && len(findings(a, t, "")) == 0 {
+			seen = append(seen, evidence.Seen{Tag: t})
+		}
 	}
-	for _, row := range evidence.FindingsOn(part.Boot)[1:] {
-		one := finding(a, b, row)
-		one.outcome.Words = "Boot " + row.Short
-		branches = append(branches, one)
+	return seen
+}
+
+// lookParts is a look at some parts at once. The outcomes that can be tapped are
+// that all look sound, or that one shows something odd while the others are sound.
+func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
+	var names, where []string
+	var places []engine.Place
+	id := LookCapRotor
+	for _, item := range items {
+		place := a.Now.Where(item.Tag)
+		names = append(names, item.Tag.Words())
+		if !slices.Contains(places, place) {
+			places = append(places, place)
+		}
+		where = append(where, item.Tag.Words()+" "+part.At(place))
+		switch item.Tag.Kind() {
+		case engine.Boot:
+			id = LookPlugBoot
+		case engine.Lead, engine.Plug:
+			if id != LookPlugBoot {
+				id = LookPlugLead
+			}
+		}
+	}
+	if id == LookPlugLead && slices.Contains(a.Engine.PartKinds(), engine.Boot) {
+		id = LookPlugBoot
+	}
+	c := at(a, id, places...)
+	feeds := a.Now.Feeds(items[0].Tag)
+	c.Target, c.Look = list(names), items
+	if len(feeds) > 0 {
+		c.Cylinder = feeds[0]
+	}
+	c.Title = "Look at " + list(names)
+	c.Do = "Look at " + list(where) + ": " + lookFor(items) + "."
+	c.Why = "A crack, a track or a wide gap shows at once; a clean look clears only in part."
+	sound := make([]evidence.Seen, len(items))
+	for i, item := range items {
+		item.Finding = evidence.FindingsOn(item.Tag.Kind())[0].Finding
+		sound[i] = item
+	}
+	chance := func(seen []evidence.Seen) likelihood {
+		return func(w *diagnose.World) float64 {
+			p := 1.0
+			for _, s := range seen {
+				p *= a.Finding(w, s)
+			}
+			return p
+		}
+	}
+	all := map[int]string{1: "Looks sound", 2: "Both look sound"}[len(items)]
+	if all == "" {
+		all = "All look sound"
+	}
+	branches := []branch{{Outcome{ID: "all-sound", Words: all, Record: evidence.Entry{Look: &evidence.Look{Items: sound}}}, chance(sound)}}
+	for i, item := range items {
+		for _, row := range evidence.FindingsOn(item.Tag.Kind())[1:] {
+			seen := slices.Clone(sound)
+			seen[i].Finding = row.Finding
+			words := unit.Capital(string(item.Tag.Kind())) + " " + row.Short
+			if others := kindsOf(slices.Delete(slices.Clone(items), i, i+1)); len(others) > 0 {
+				words += ", " + list(others) + " sound"
+			}
+			branches = append(branches, branch{Outcome{ID: string(row.Finding), Words: words,
+				Record: evidence.Entry{Look: &evidence.Look{Items: seen}}}, chance(seen)})
+		}
+	}
+	if len(items) > 1 {
+		branches = append(branches, branch{Outcome{ID: "several-odd", Words: "More than one looks odd", Means: "enter each in full"}, nil})
 	}
 	c.weigh(a, branches)
 	return c
+}
+
+func kindsOf(items []evidence.Seen) []string {
+	var words []string
+	for _, item := range items {
+		words = append(words, string(item.Tag.Kind()))
+	}
+	return words
+}
+
+// lookFor says what to look for on each kind.
+func lookFor(items []evidence.Seen) string {
+	words := map[engine.Kind]string{
+		engine.Plug: "gap, insulator and nose of the plug", engine.Boot: "inside of the boot and its spring",
+		engine.Lead: "the lead along its way and inside both ends", engine.Cap: "tracks and towers inside the cap",
+		engine.Rotor: "the rotor's tip and under it", engine.CoilLead: "both ends of the coil lead",
+	}
+	var all []string
+	for _, item := range items {
+		all = append(all, words[item.Tag.Kind()])
+	}
+	return strings.Join(all, "; ")
+}
+
+// check is a test with a plain answer.
+func check(a *diagnose.Assessment, t evidence.Test) Card {
+	c := at(a, checkSteps[t.ID])
+	c.Title, c.Target, c.Test = c.Step.Words, string(engine.Whole), t.ID
+	c.Do = checkDo[t.ID]
+	c.Why = checkWhy[t.ID]
+	odd := func(place engine.Place, words string) branch {
+		answer := evidence.Check{Test: t.ID, Place: place, Result: t.Results[1].ID}
+		id := string(t.Results[1].ID)
+		if place != engine.Whole || t.Anywhere {
+			id += "-" + string(place)
+		}
+		return branch{Outcome{ID: id, Words: words, Record: evidence.Entry{Check: &answer}},
+			func(w *diagnose.World) float64 { return a.Answer(w, answer) }}
+	}
+	well := evidence.Check{Test: t.ID, Place: engine.Whole, Result: t.Results[0].ID}
+	branches := []branch{{Outcome{ID: string(t.Results[0].ID), Words: unit.Capital(t.Results[0].Words), Record: evidence.Entry{Check: &well}},
+		func(w *diagnose.World) float64 { return a.Answer(w, well) }}}
+	if !t.Anywhere {
+		branches = append(branches, odd(engine.Whole, unit.Capital(t.Results[1].Words)))
+	} else {
+		for _, item := range a.Engine.Items() {
+			if item.Kind == t.On {
+				branches = append(branches, odd(item.Place, unit.Capital(t.Results[1].Words)+" at "+item.Place.String()))
+			}
+		}
+	}
+	c.weigh(a, branches)
+	c.fewer()
+	return c
+}
+
+var checkDo = map[evidence.TestID]string{
+	evidence.Smoke:        "Engine off. Close the intake, let smoke in at low pressure, and look where it comes out: manifold, hoses, injector seats.",
+	evidence.FuelPressure: "Measure the fuel pressure at rest, running and under load, and the volume it delivers in the time the maker says.",
+	evidence.StopWireOff:  "Plug out, grounded tester on. Take the stop wire off the coil and crank: does it spark now?",
+	evidence.AirGapCheck:  "Turn the magnets to the coil and try the feeler at both legs. Set it a leg at a time, in small steps, and measure again after tightening.",
+	evidence.LeadRouting:  "Start at the tower of cylinder 1 and follow each lead to its plug, in firing order and the sense in which the rotor turns.",
+	evidence.TimingLamp:   "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
+}
+
+var checkWhy = map[evidence.TestID]string{
+	evidence.Smoke:        "Several cylinders, or lean trims, point at unmetered air before any coil is touched.",
+	evidence.FuelPressure: "What is not air can be fuel: low pressure leans out all cylinders.",
+	evidence.StopWireOff:  "A shorted stop wire or switch looks like a dead coil: isolate it first.",
+	evidence.AirGapCheck:  "A wide gap weakens the spark and costs nothing to put right.",
+	evidence.LeadRouting:  "Two exchanged leads make exactly two cylinders misfire, and it costs only a look.",
+	evidence.TimingLamp:   "Timing that is off makes all cylinders weak.",
 }

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"glenmist/core/diagnose"
@@ -16,15 +17,23 @@ type Card struct {
 	Step Step
 	// Title is the step in a few words, readable from afar.
 	Title string
-	// Target is what the step is done to, such as "coil C2", and Cylinder where.
+	// Target is what the step is done to, such as "coil C2", and Cylinder where; 0
+	// is no cylinder in particular.
 	Target   string
 	Cylinder engine.Cylinder
-	// Partner is set for an exchange.
+	// Minutes is the step's, with what covers cost that still have to come off;
+	// Covers names those.
+	Minutes float64
+	Covers  []string
+	// Partner is set for an exchange; a split move has a second one.
 	Partner Partner
+	Second  Partner
 	// Parts are the moves of an exchange.
 	Parts []part.Relocation
 	// Look lists what to look at.
 	Look []evidence.Seen
+	// Test is set for a test with a plain answer.
+	Test evidence.TestID
 	// Do says what to do, Why why this now.
 	Do, Why  string
 	Outcomes []Outcome
@@ -45,12 +54,30 @@ type Outcome struct {
 }
 
 // PerMinute is the bits that the step tells for each minute.
-func (c Card) PerMinute() float64 { return c.Bits / c.Step.Minutes }
+func (c Card) PerMinute() float64 { return c.Bits / c.Minutes }
+
+// at makes a card of a step that is done at some places, with what has to come off
+// to reach them.
+func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {
+	c := Card{Step: Find(id)}
+	c.Minutes = c.Step.Minutes
+	off := slices.Clone(a.Off)
+	for _, p := range places {
+		covers, minutes := a.Engine.Access(p, off)
+		c.Minutes += minutes
+		for _, cover := range covers {
+			off = append(off, cover.Name)
+			c.Covers = append(c.Covers, cover.Name)
+		}
+	}
+	return c
+}
 
 // likelihood is the chance of one outcome in a world.
-type likelihood func(diagnose.World) float64
+type likelihood func(*diagnose.World) float64
 
-// branch is an outcome with its likelihood.
+// branch is an outcome with its likelihood; none stands for what the branches
+// before it have left.
 type branch struct {
 	outcome Outcome
 	chance  likelihood
@@ -60,17 +87,26 @@ type branch struct {
 // at, and how many bits the step is expected to tell about the repair unit.
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	prior := make([]float64, len(a.Suspects))
-	for _, w := range a.Worlds {
+	left := make([]float64, len(a.Worlds)) // of each world's chance
+	for i := range a.Worlds {
+		w := &a.Worlds[i]
 		prior[w.Suspect] += w.P
+		left[i] = 1
 	}
 	c.Bits = entropy(prior)
+	after := make([]float64, len(prior))
 	for _, b := range branches {
-		after := make([]float64, len(prior))
+		clear(after)
 		total := 0.0
-		for _, w := range a.Worlds {
-			p := w.P * b.chance(w)
-			after[w.Suspect] += p
-			total += p
+		for i := range a.Worlds {
+			w := &a.Worlds[i]
+			chance := left[i]
+			if b.chance != nil {
+				chance = b.chance(w)
+				left[i] = max(0, left[i]-chance)
+			}
+			after[w.Suspect] += w.P * chance
+			total += w.P * chance
 		}
 		if total <= 0 {
 			continue
@@ -86,6 +122,37 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 		c.Outcomes = append(c.Outcomes, b.outcome)
 	}
 	c.Bits = max(0, c.Bits)
+}
+
+// mostOutcomes is how many outcomes of a run are listed.
+const mostOutcomes = 8
+
+// fewer keeps the likeliest outcomes in their order and joins the others.
+func (c *Card) fewer() {
+	if len(c.Outcomes) <= mostOutcomes {
+		return
+	}
+	byChance := slices.Clone(c.Outcomes)
+	slices.SortStableFunc(byChance, func(x, y Outcome) int {
+		switch {
+		case x.P > y.P:
+			return -1
+		case x.P < y.P:
+			return 1
+		}
+		return 0
+	})
+	least := byChance[mostOutcomes-2].P
+	var kept []Outcome
+	other := Outcome{ID: "other", Words: "Something else", Means: "enter what was seen in full"}
+	for _, o := range c.Outcomes {
+		if o.P >= least && len(kept) < mostOutcomes-1 {
+			kept = append(kept, o)
+		} else {
+			other.P += o.P
+		}
+	}
+	c.Outcomes = append(kept, other)
 }
 
 func entropy(p []float64) float64 {

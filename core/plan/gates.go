@@ -7,7 +7,6 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/fault"
 	"glenmist/core/part"
 )
 
@@ -18,54 +17,121 @@ type Gate struct {
 	Met    bool
 	// Needs says what is asked for; once met, what was asked for.
 	Needs string
-	// Look lists what a look would have to cover to meet it.
+	// Look lists what a look would have to cover to meet it, and Test what test.
 	Look []evidence.Seen
+	Test evidence.TestID
+}
+
+// siteTests says which test meets the gate of a kind of site.
+var siteTests = map[engine.Kind]evidence.TestID{
+	engine.AirLeak: evidence.Smoke, engine.FuelSupply: evidence.FuelPressure, engine.StopWire: evidence.StopWireOff,
+	engine.AirGap: evidence.AirGapCheck, engine.LeadOrder: evidence.LeadRouting, engine.Timing: evidence.TimingLamp,
+}
+
+// plainFindings lists what condemns a part by a look alone; other parts need a move.
+var plainFindings = map[engine.Kind][]evidence.Finding{
+	engine.Boot: {evidence.BootTracked, evidence.BootTorn}, engine.Lead: {evidence.LeadBurnt},
+	engine.Plug: {evidence.PlugWorn, evidence.PlugCracked}, engine.Cap: {evidence.CapTracked, evidence.CapCorroded},
+	engine.Rotor: {evidence.RotorBurnt}, engine.CoilLead: {evidence.CoilLeadBurnt},
 }
 
 // Gates lists what stands before condemning a suspect.
 func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	var gates []Gate
 	add := func(met bool, needs string, look ...evidence.Seen) {
-		gates = append(gates, Gate{s.Key(), met, needs, look})
+		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look})
 	}
 	lookAt := func(t part.Tag, why string) {
 		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 	}
-	switch s.Unit {
-	case fault.Coil:
-		add(followed(a, s.Tag), fmt.Sprintf("the misfire follows %s to another cylinder", s.Tag.Words()))
-		lookAt(plugUnder(a, s.Tag), ", which it fired while it failed (a wide gap overworks a coil)")
-		lookAt(a.Now.In(part.Boot, a.Now.Where(s.Tag)), " on it")
-	case fault.Boot:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", evidence.BootTracked, evidence.BootTorn),
+	switch k := s.Unit; {
+	case k == engine.Coil:
+		if lone(a, k) {
+			add(followed(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
+		} else {
+			add(followed(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place", s.Tag.Words()))
+		}
+		at := where(a, s.Tag)
+		for _, t := range downstream(a, at, s.Tag) {
+			if cleared(a, t) {
+				continue
+			}
+			why := ""
+			if t.Kind() == engine.Plug {
+				why = ", which it fired while it failed (a wide gap overworks a coil)"
+			}
+			lookAt(t, why)
+		}
+		if a.Engine.Module {
+			place := at.Where(s.Tag)
+			add(len(findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
+		}
+	case k == engine.Lead:
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+			fmt.Sprintf("the misfire follows %s, or a look finds it burnt; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+	case k == engine.Boot:
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-		lookAt(a.Now.In(part.Plug, a.Now.Where(s.Tag)), " (it can carry the other half of a track)")
-	case fault.Plug:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", evidence.PlugWorn, evidence.PlugCracked),
+		for _, c := range a.Now.Feeds(s.Tag) {
+			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
+		}
+	case k == engine.Plug:
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-	case fault.Connector:
+	case plainFindings[k] != nil:
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+	case k == engine.Connector, k == engine.Module:
 		add(found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
-			fmt.Sprintf("a look that finds the connector of %s loose or corroded", s.Place), evidence.Seen{Place: s.Place})
-	case fault.Seat:
+			fmt.Sprintf("a look that finds the %s of %s loose or corroded", k, s.Place), evidence.Seen{Place: s.Place})
+	case k == engine.Seat:
 		c, _ := s.Place.Cylinder()
-		boot := a.Now.In(part.Boot, c)
-		add(found(a, boot, "", evidence.BootNotHome), fmt.Sprintf("a look that finds the coil or boot of %s not home", s.Place), evidence.Seen{Tag: boot})
-	case fault.Trigger:
-		add(ignitionCleared(a, s.Place), fmt.Sprintf("coil and plug of %s proven by a move", s.Place))
+		boot := a.Now.Serving(engine.Boot, c)
+		if boot == "" {
+			boot = a.Now.Serving(engine.Lead, c)
+		}
+		add(found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home", s.Place), evidence.Seen{Tag: boot})
+	case siteTests[k] != "":
+		t, _ := evidence.FindTest(siteTests[k])
+		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
+	case k == engine.Trigger, k == engine.Pickup:
+		add(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
 		add(false, "feed, ground and wire proven, and the trigger absent while cranking")
-	case fault.Injector:
-		add(ignitionCleared(a, s.Place), fmt.Sprintf("the ignition of %s cleared: coil and plug moved, and the misfire stayed", s.Place))
-		add(false, "an injector circuit code, or an exchange of injectors")
-	case fault.Compression:
-		add(ignitionCleared(a, s.Place), fmt.Sprintf("the ignition of %s cleared: coil and plug moved, and the misfire stayed", s.Place))
+	case k == engine.Injector:
+		add(ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place))
+		add(circuitCode(a, s.Place), "an injector circuit code, or an exchange of injectors")
+	case k == engine.Compression:
+		add(ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place))
 		add(false, "a compression reading")
 	}
 	return gates
 }
 
+func lower(s string) string {
+	if s == "" {
+		return s
+	}
+	return string(s[0]|0x20) + s[1:]
+}
+
+func ignitionNeeds(a *diagnose.Assessment, p engine.Place) string {
+	return fmt.Sprintf("the ignition of %s cleared: %s moved, and the misfire stayed", p, sparkParts(a, p))
+}
+
 // AllMet says that nothing stands before condemning.
 func AllMet(gates []Gate) bool {
 	return len(gates) > 0 && !slices.ContainsFunc(gates, func(g Gate) bool { return !g.Met })
+}
+
+// lone says that an engine has one place only for a kind of part.
+func lone(a *diagnose.Assessment, k engine.Kind) bool {
+	n := 0
+	for _, slot := range part.Slots(a.Engine) {
+		if slot.Kind == k {
+			n++
+		}
+	}
+	return n == 1
 }
 
 // followed says whether a move showed that the misfire goes with the part.
@@ -77,33 +143,110 @@ func followed(a *diagnose.Assessment, t part.Tag) bool {
 
 // stayed says whether a part of a kind was moved away from a cylinder and the
 // misfire did not go with it.
-func stayed(a *diagnose.Assessment, k part.Kind, c engine.Cylinder) bool {
+func stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
-		return d.Outcome == diagnose.Stayed && d.From == c &&
-			slices.ContainsFunc(d.Tags, func(t part.Tag) bool { return t.Kind() == k })
+		if !d.From.Has(c) {
+			return false
+		}
+		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
+			with := slices.ContainsFunc(w.Tags, func(t part.Tag) bool { return t.Kind() == k })
+			// In a split move the part that the misfire did not follow is cleared too.
+			return with && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
+		})
 	})
 }
 
-func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
-	c, ok := at.Cylinder()
-	return ok && stayed(a, part.Coil, c) && stayed(a, part.Plug, c)
+// cleared says that a part was moved away and the misfire did not go with it.
+func cleared(a *diagnose.Assessment, t part.Tag) bool {
+	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
+		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
+			return slices.Contains(w.Tags, t) && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
+		})
+	})
 }
 
-// plugUnder is the plug that a coil fired when its misfire was first seen: the
-// one it stood on before it was moved, unless the misfire stayed behind, else
-// the one it stands on now.
-func plugUnder(a *diagnose.Assessment, coil part.Tag) part.Tag {
+// sparkKinds lists the kinds of part whose exchange clears the ignition of a
+// place: those that it has of its own.
+func sparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
+	var kinds []engine.Kind
+	for _, slot := range part.Slots(a.Engine) {
+		if slot.Place == p && slot.Kind != engine.Boot {
+			kinds = append(kinds, slot.Kind)
+		}
+	}
+	if len(kinds) == 0 {
+		return []engine.Kind{engine.Coil, engine.Plug}
+	}
+	return kinds
+}
+
+func sparkParts(a *diagnose.Assessment, p engine.Place) string {
+	var words []string
+	for _, k := range sparkKinds(a, p) {
+		words = append(words, string(k))
+	}
+	return list(words) + " of " + p.String()
+}
+
+func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
+	feeds, ok := a.Engine.Feeds(at)
+	if !ok {
+		return false
+	}
+	for _, k := range sparkKinds(a, at) {
+		if !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
+			return false
+		}
+	}
+	return true
+}
+
+// where is where the parts sat when a coil's misfire was first seen: before it was
+// moved, unless the misfire stayed behind, else now.
+func where(a *diagnose.Assessment, coil part.Tag) part.Positions {
 	for _, d := range a.Decodes {
-		if d.Outcome == diagnose.Stayed || !slices.Contains(d.Tags, coil) {
+		if d.Outcome == diagnose.Stayed || !slices.Contains(d.Tags, coil) || d.Back() {
 			continue
 		}
 		for _, m := range a.Moments {
 			if m.Entry.Seq == d.Move {
-				return m.Before.In(part.Plug, d.From)
+				return m.Before
 			}
 		}
 	}
-	return a.Now.In(part.Plug, a.Now.Where(coil))
+	return a.Now
+}
+
+// downstream lists the parts that a coil fires through and that show by a look
+// what overworks it: plugs with their boots and leads, or, where it serves more
+// than two cylinders, what leads to the cap.
+func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part.Tag {
+	feeds := at.Feeds(coil)
+	var tags []part.Tag
+	add := func(k engine.Kind, c engine.Cylinder) {
+		t := at.Serving(k, c)
+		if k == engine.Boot { // on the coil, where it is now
+			t = a.Now.In(k, a.Now.Where(coil))
+			if t == "" {
+				t = at.Serving(k, c)
+			}
+		}
+		if t != "" && !slices.Contains(tags, t) {
+			tags = append(tags, t)
+		}
+	}
+	for _, c := range feeds {
+		if len(feeds) > 2 {
+			add(engine.CoilLead, c)
+			add(engine.Rotor, c)
+			add(engine.Cap, c)
+			continue
+		}
+		add(engine.Plug, c)
+		add(engine.Boot, c)
+		add(engine.Lead, c)
+	}
+	return tags
 }
 
 // findings lists what looks at an item have found.
@@ -124,4 +267,32 @@ func findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Fi
 
 func found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.Finding) bool {
 	return slices.ContainsFunc(findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(any, f) })
+}
+
+// checkFound says whether a test has found what it looks for.
+func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
+	t, _ := evidence.FindTest(id)
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		if m.Entry.Check == nil || m.Entry.Check.Test != id {
+			return false
+		}
+		r, _ := t.Result(m.Entry.Check.Result)
+		return r.Odd
+	})
+}
+
+// circuitCode says whether an injector circuit code names a cylinder.
+func circuitCode(a *diagnose.Assessment, at engine.Place) bool {
+	feeds, _ := a.Engine.Feeds(at)
+	for _, m := range a.Moments {
+		if m.Entry.Codes == nil {
+			continue
+		}
+		for _, r := range m.Entry.Codes.Read {
+			if k, of, ok := r.Code.Circuit(a.Engine); ok && k == engine.Injector && of&feeds != 0 {
+				return true
+			}
+		}
+	}
+	return false
 }

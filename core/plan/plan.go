@@ -10,7 +10,6 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
-	"glenmist/core/part"
 	"glenmist/core/unit"
 )
 
@@ -51,27 +50,28 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 	slices.SortStableFunc(cards, func(x, y Card) int { return cmp.Compare(y.PerMinute(), x.PerMinute()) })
 	signed, isSigned := j.Signed()
 	ripe := lead.P >= Condemn
+	_, _, gateWork := openWork(p.Gates)
 	switch d := a.LastDecode(); {
 	case isSigned:
-		p.Next = prove(signed)
+		p.Next = prove(a, signed)
 	case d != nil && d.Outcome == diagnose.Waiting:
 		p.Next = runAfterMove(a, *d)
 	case ripe && AllMet(p.Gates):
 		v := verdict(a, lead)
 		p.Verdict = &v
 		p.Next = sign(v)
-	case ripe && openLook(p.Gates) != nil:
-		p.Next = lookForGate(a, p.Gates)
+	case ripe && gateWork:
+		p.Next = forGate(a, p.Gates)
 	default:
 		p.Next = cards[0]
 	}
 	for _, c := range cards {
-		if c.Step.ID == p.Next.Step.ID || len(p.Alternatives) == 2 {
+		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
 			continue
 		}
-		extra := c.Step.Minutes
+		extra := c.Minutes
 		if p.Next.Step.ID == cards[0].Step.ID && c.Bits > 0 {
-			extra = p.Next.Bits/c.PerMinute() - p.Next.Step.Minutes
+			extra = p.Next.Bits/c.PerMinute() - p.Next.Minutes
 		}
 		p.Alternatives = append(p.Alternatives, Alternative{c, extra})
 	}
@@ -90,20 +90,21 @@ func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
 // Cleared lists the units of the cylinders in question that evidence has ruled
 // out.
 func Cleared(a *diagnose.Assessment) []string {
-	asked := map[engine.Cylinder]bool{}
+	var asked engine.Set
 	for _, d := range a.Decodes {
-		asked[d.From] = true
+		asked |= d.From
 	}
-	if len(asked) == 0 {
-		asked[a.Worst()] = true
+	if asked == 0 {
+		asked = engine.SetOf(a.Worst())
 	}
 	var names []string
 	for _, s := range a.Suspects {
-		c, ok := s.Place.Cylinder()
+		place := s.Place
 		if s.Tag != "" {
-			_, c, ok = s.Tag.Split()
+			place = s.Tag.Home()
 		}
-		if ok && asked[c] && s.Real() && s.P < RuledOut && s.P < s.Prior {
+		feeds, ok := a.Engine.Feeds(place)
+		if ok && feeds&asked != 0 && s.Real() && s.P < RuledOut && s.P < s.Prior {
 			names = append(names, s.Key())
 		}
 	}
@@ -112,72 +113,105 @@ func Cleared(a *diagnose.Assessment) []string {
 }
 
 func sign(v evidence.Verdict) Card {
-	return Card{Step: Find(SignVerdict), Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
+	return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
 		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}
 }
 
-func prove(e evidence.Entry) Card {
+func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 	v := e.Verdict
 	what := evidence.UnitWords(v.Unit)
 	if len(v.With) > 0 {
 		what += " with " + list(v.With)
 	}
-	return Card{Step: Find(FixAndProve), Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
+	return Card{Step: Find(FixAndProve), Minutes: Find(FixAndProve).Minutes, Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
 		Do: fmt.Sprintf("Renew or put right %s. Then clear the codes, zero the counters and run it in the condition where it failed.", what),
 		Why: "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." +
 			" If a sound part was only borrowed for the test, put it back where it came from."}
 }
 
+// onAgain names the covers that are off, with the gaskets they need.
+func onAgain(a *diagnose.Assessment) string {
+	if len(a.Off) == 0 {
+		return ""
+	}
+	var gaskets []string
+	for _, name := range a.Off {
+		c, _ := a.Engine.Cover(name)
+		gaskets = append(gaskets, c.Gaskets...)
+	}
+	s := " Start it before the covers go back on: " + list(a.Off) + "."
+	if len(gaskets) > 0 {
+		s += " New for them: " + list(gaskets) + "."
+	}
+	return s
+}
+
 // runAfterMove asks for the run that says what a move did; the outcomes can be
 // recorded with one tap.
 func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
-	c := Card{Step: Find(RunAfterMove), Title: "Run it: where is the misfire now?", Target: string(engine.Whole), Cylinder: d.To,
-		Do:  fmt.Sprintf("With the codes cleared and the counters at zero, run the engine for five minutes %s. Where is the misfire now?", inCondition(a)),
-		Why: fmt.Sprintf("Since the move of %s from cylinder %d to cylinder %d nothing has been observed. Only a run tells whether the misfire went along.", d.Parts(), d.From, d.To)}
-	c.weigh(a, told(where(a, now(a)), d.From, d.To, a.Engine.Cylinders))
+	c := at(a, RunAfterMove)
+	c.Title, c.Target, c.Cylinder = "Run it: where is the misfire now?", string(engine.Whole), d.To.First()
+	cleared := "Run"
+	if a.Engine.Scanned() {
+		cleared = "With the codes cleared and the counters at zero, run"
+	}
+	c.Do = fmt.Sprintf("%s the engine for five minutes %s. Where is the misfire now?", cleared, inCondition(a))
+	var ways []way
+	var went []string
+	for _, w := range d.Ways {
+		id := string(diagnose.Followed)
+		if len(d.Ways) > 1 {
+			id += "-" + string(w.Tags[0].Kind())
+		}
+		ways = append(ways, way{id, w.Parts(), w.From, w.To})
+		from := "from " + w.From.String()
+		if w.From == 0 {
+			from = "from the bench"
+		}
+		went = append(went, fmt.Sprintf("%s %s to %s", w.Parts(), from, w.Place))
+	}
+	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", list(went))
+	c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
 	return c
 }
 
-func openLook(gates []Gate) []evidence.Seen {
-	var look []evidence.Seen
+// openWork is the looks and the tests that open the gates which are still shut; ok
+// is false when something else must be done first.
+func openWork(gates []Gate) (look []evidence.Seen, tests []evidence.TestID, ok bool) {
 	for _, g := range gates {
-		if g.Met {
-			continue
+		switch {
+		case g.Met:
+		case g.Test != "":
+			tests = append(tests, g.Test)
+		case len(g.Look) == 0:
+			return nil, nil, false
+		default:
+			look = append(look, g.Look...)
 		}
-		if len(g.Look) == 0 {
-			return nil // something else must be done first
-		}
-		look = append(look, g.Look...)
 	}
-	return look
+	return look, tests, len(look)+len(tests) > 0
 }
 
-// lookForGate is the look that opens the gates which are still shut.
-func lookForGate(a *diagnose.Assessment, gates []Gate) Card {
-	look := openLook(gates)
+// forGate is the look or the test that opens the gates which are still shut.
+func forGate(a *diagnose.Assessment, gates []Gate) Card {
+	look, tests, _ := openWork(gates)
 	var c Card
 	switch {
-	case len(look) == 1 && look[0].Place != "":
-		at, _ := look[0].Place.Cylinder()
-		c = lookConnector(a, at)
+	case len(tests) > 0:
+		t, _ := evidence.FindTest(tests[0])
+		c = check(a, t)
+	case look[0].Place != "":
+		c = lookConnector(a, look[0].Place)
 	default:
-		var plug, boot part.Tag
+		// Plug and boot or lead of one cylinder are looked at together.
+		var together []evidence.Seen
 		for _, item := range look {
-			if item.Tag.Kind() == part.Plug {
-				plug = item.Tag
-			} else if item.Tag != "" {
-				boot = item.Tag
+			if item.Tag != "" && len(together) < 2 {
+				together = append(together, item)
 			}
 		}
-		// Where only one of the two is asked for, the other is at hand as well.
-		if plug == "" {
-			plug = a.Now.In(part.Plug, a.Now.Where(boot))
-		}
-		if boot == "" {
-			boot = a.Now.In(part.Boot, a.Now.Where(plug))
-		}
-		c = lookPlugBoot(a, plug, boot)
+		c = lookParts(a, together)
 	}
 	c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
 	return c

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -9,6 +10,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
@@ -24,7 +26,7 @@ func begin(t *testing.T, cylinders int) *story {
 	return &story{t, job.Job{Number: "t-1", Complaint: "shakes", By: "x", FailsWhen: evidence.Idle,
 		Opened: time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC),
 		Vehicle: job.Vehicle{Fleet: "T-1", What: "van", Engine: engine.Engine{Cylinders: cylinders, Arrangement: engine.Inline,
-			Mounting: engine.Crossways, BeltEnd: engine.Left, Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(cylinders)}}}}
+			Mounting: engine.Crossways, BeltEnd: engine.Left, Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(engine.Inline, cylinders, "")}}}}
 }
 
 func (s *story) add(e evidence.Entry) *story {
@@ -73,8 +75,8 @@ func TestStoryFollowed(t *testing.T) {
 	s.code(2)
 	p := s.plan()
 	wantStep(t, p, SwapCoil, "coil C2")
-	if p.Next.Partner.Cylinder != 4 {
-		t.Errorf("partner is cylinder %d, want 4: the only one not beside 2", p.Next.Partner.Cylinder)
+	if p.Next.Partner.Place != "cyl-4" {
+		t.Errorf("partner is %s, want cylinder 4: the only one not beside 2", p.Next.Partner.Place)
 	}
 	if len(p.Alternatives) != 2 || p.Alternatives[0].ExtraCost <= 0 {
 		t.Errorf("alternatives %+v, want two that cost more", p.Alternatives)
@@ -125,7 +127,7 @@ func TestStoryStayed(t *testing.T) {
 	}
 	// The plug then goes to cylinder 4 and the misfire with it.
 	at := s.j.Ledger.Positions(s.j.Vehicle.Engine)
-	s.add(evidence.Entry{Move: &evidence.Move{Parts: at.Swap(2, 4, part.Plug), Cleared: true}}).counts(0, 0, 1, 129)
+	s.add(evidence.Entry{Move: &evidence.Move{Parts: at.Swap("cyl-2", "cyl-4", engine.Plug), Cleared: true}}).counts(0, 0, 1, 129)
 	p = s.plan()
 	wantStep(t, p, SignVerdict, "plug P2")
 }
@@ -184,23 +186,151 @@ func TestEveryUnitHasAGate(t *testing.T) {
 }
 
 func TestPartner(t *testing.T) {
+	plenum := beginOn(t, "v6-across").code(2)
+	off := beginOn(t, "v6-across").code(5).add(evidence.Entry{Covers: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}})
+	odd := begin(t, 4).code(2)
+	odd.j.Vehicle.Parts = []part.Record{{Kind: engine.Coil, Number: "A", Pins: 3}, {Kind: engine.Coil, Place: "cyl-4", Number: "B", Pins: 4}}
 	for name, c := range map[string]struct {
 		story *story
-		from  engine.Cylinder
-		want  engine.Cylinder
+		tag   part.Tag
+		want  string
 		why   string
 	}{
-		"not a neighbour":       {begin(t, 4).code(2), 2, 4, "not beside cylinder 2"},
-		"first free one":        {begin(t, 6).code(1), 1, 3, "no misfire of its own"},
-		"not one in trouble":    {begin(t, 6).code(1).counts(90, 0, 80, 0, 0, 0), 1, 4, "no misfire of its own"},
-		"a three has no choice": {begin(t, 3).code(2), 2, 1, "no other suits better"},
+		"not a neighbour":         {begin(t, 4).code(2), "C2", "cyl-4", "not beside cylinder 2"},
+		"first free one":          {begin(t, 6).code(1), "C1", "cyl-3", "no misfire of its own"},
+		"not one in trouble":      {begin(t, 6).code(1).counts(90, 0, 80, 0, 0, 0), "C1", "cyl-4", "no misfire of its own"},
+		"a three has no choice":   {begin(t, 3).code(2), "C2", "cyl-1", "stands beside cylinder 2"},
+		"another number of pins":  {odd, "C2", "cyl-1", "stands beside"},
+		"not its own companion":   {beginOn(t, "six-pairs").code(2), "P2", "cyl-4", "no misfire of its own"},
+		"coil of a pair":          {beginOn(t, "six-pairs").counts(0, 90, 0, 0, 88, 0), "CB", "coil-A", "no misfire of its own"},
+		"within a lead's reach":   {beginOn(t, "six-distributor").watch(2), "L2", "cyl-1", "within the lead's reach"},
+		"behind what is off":      {off, "C5", "cyl-1", "behind what is off anyway"},
+		"not under the plenum":    {beginOn(t, "v6-across").code(5), "C5", "cyl-4", "stands beside"},
+		"under the plenum anyway": {plenum, "C2", "cyl-4", "behind what is off anyway"},
+		"the only one":            {beginOn(t, "single-magneto").watch(1), "P1", "bench", "known-good spare"},
+		"all in trouble":          {beginOn(t, "twin-pairs").counts(400, 380), "P1", "bench", "no place suits"},
 	} {
 		a := diagnose.Assess(c.story.j)
-		p := partner(a, c.from)
-		if p.Cylinder != c.want || !strings.Contains(strings.Join(p.Why, "; "), c.why) {
-			t.Errorf("%s: cylinder %d because %v, want %d", name, p.Cylinder, p.Why, c.want)
+		p := partner(a, c.tag)
+		if string(p.Place) != c.want || !strings.Contains(strings.Join(p.Why, "; "), c.why) || (p.Place == engine.Bench) != (p.Spare != "") {
+			t.Errorf("%s: %s because %v, want %s because %s", name, p.Place, p.Why, engine.Place(c.want), c.why)
 		}
 	}
+}
+
+func beginOn(t *testing.T, pattern string) *story {
+	t.Helper()
+	p, ok := engine.FindPattern(pattern)
+	if !ok {
+		t.Fatalf("no pattern %s", pattern)
+	}
+	s := begin(t, 4)
+	s.j.Vehicle.Engine = p.Engine()
+	return s
+}
+
+func (s *story) watch(c ...engine.Cylinder) *story {
+	return s.add(evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: c}})
+}
+
+// A technician who does what the card says, on an engine with one hidden fault
+// that always shows, comes to a verdict on it or to the last gate before one,
+// whatever the layout: the plan never leads into a corner.
+func TestFollowingThePlan(t *testing.T) {
+	for _, c := range []struct{ pattern, fault string }{
+		{"four-across", "coil.breakdown@C3"}, {"four-across", "plug.cracked@P2"}, {"three-across", "coil.breakdown@C2"},
+		{"v6-across", "coil.breakdown@C2"}, {"v8-leads", "lead.leaking@L6"}, {"v8-leads", "coil.breakdown@C7"},
+		{"six-pairs", "coil.breakdown@CB"}, {"six-pairs", "lead.open@L4"}, {"six-pairs", "plug.worn-gap@P6"},
+		{"six-distributor", "lead.leaking@L5"}, {"six-distributor", "plug.fouled@P3"}, {"six-distributor", "cap.tracked@DA:1-5"},
+		{"flat-four", "plug.worn-gap@P3"}, {"single-magneto", "plug.fouled@P1"}, {"single-magneto", "stop-wire.shorted@engine"},
+		{"single-remote", "lead.leaking@L1"}, {"six-distributor", "lead-order.exchanged@engine:2-4"}, {"four-across", "air.leak@engine"},
+		{"twin-pairs", "coil.breakdown@CA"}, {"v12-along", "coil.breakdown@C9"},
+	} {
+		t.Run(c.pattern+" "+c.fault, func(t *testing.T) {
+			s := beginOn(t, c.pattern)
+			e := s.j.Vehicle.Engine
+			var hidden fault.Hypothesis
+			for _, h := range fault.Enumerate(e, fault.Complaint{}) {
+				if h.Key() == c.fault && hidden.Prior == 0 {
+					hidden = h
+				}
+			}
+			if hidden.Prior == 0 {
+				t.Fatalf("no such fault")
+			}
+			var told []string
+			for range 24 {
+				a := diagnose.Assess(s.j)
+				p := For(s.j, a)
+				told = append(told, p.Next.Title)
+				if p.Verdict != nil {
+					if a.Suspects[0].Unit != hidden.Mode.Unit || hidden.Tag != "" && a.Suspects[0].Tag != hidden.Tag {
+						t.Errorf("the verdict is on %s after %s", p.Verdict.Unit, strings.Join(told, " → "))
+					}
+					return
+				}
+				s.add(answer(t, a, p.Next, hidden))
+			}
+			a := diagnose.Assess(s.j)
+			t.Errorf("no verdict; %s leads at %v, gates %+v, after %s", a.Suspects[0].Name(), a.Suspects[0].P, Gates(a, a.Suspects[0]), strings.Join(told, " → "))
+		})
+	}
+}
+
+// answer is what an honest technician records for a card, with a hidden fault.
+func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) evidence.Entry {
+	t.Helper()
+	sick := h.Afflicted(a.Now)
+	counts := make([]int, a.Engine.Cylinders)
+	for _, cyl := range sick.List() {
+		counts[cyl-1] = 150
+	}
+	switch {
+	case len(c.Parts) > 0:
+		return evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
+	case c.Step.ID == ReadCodes:
+		codes := &evidence.Codes{Read: []trouble.Reading{}}
+		for _, cyl := range sick.List() {
+			codes.Read = append(codes.Read, trouble.Reading{Code: trouble.MisfireOn(cyl), State: trouble.Stored})
+		}
+		return evidence.Entry{Codes: codes}
+	case c.Step.ID == CountMisfires, c.Step.ID == RunAfterMove && a.Engine.Scanned():
+		return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: counts, Fresh: true}}
+	case c.Step.ID == FindCylinder, c.Step.ID == RunAfterMove:
+		return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, sick.List()...)}}
+	case len(c.Look) > 0:
+		look := &evidence.Look{}
+		for _, item := range c.Look {
+			item.Finding = found1(item, h, a.Now)
+			look.Items = append(look.Items, item)
+		}
+		return evidence.Entry{Look: look}
+	case c.Test != "":
+		test, _ := evidence.FindTest(c.Test)
+		check := &evidence.Check{Test: c.Test, Place: engine.Whole, Result: test.Results[0].ID}
+		if h.Tag == "" && test.On == h.Mode.Unit {
+			check.Result = test.Results[1].ID
+			if test.Anywhere {
+				check.Place = h.Place
+			}
+		}
+		return evidence.Entry{Check: check}
+	}
+	t.Fatalf("no answer to %s", c.Step.ID)
+	return evidence.Entry{}
+}
+
+func found1(item evidence.Seen, h fault.Hypothesis, _ part.Positions) evidence.Finding {
+	rows := evidence.FindingsOn(engine.Connector)
+	if item.Tag != "" {
+		rows = evidence.FindingsOn(item.Tag.Kind())
+	}
+	odd := map[string]evidence.Finding{"plug.worn-gap": evidence.PlugWorn, "plug.cracked": evidence.PlugCracked, "plug.fouled": evidence.PlugSoot,
+		"lead.leaking": evidence.LeadBurnt, "cap.tracked": evidence.CapTracked}
+	if f, ok := odd[h.Mode.ID]; ok && item.Tag != "" && item.Tag == h.Tag {
+		return f
+	}
+	return rows[0].Finding
 }
 
 // The outcomes of every card are a whole: their chances sum to 1, and knowing the
@@ -230,10 +360,19 @@ func TestStepsAreStated(t *testing.T) {
 }
 
 func BenchmarkPlan(b *testing.B) {
-	s := begin(&testing.T{}, 4).code(2).counts(0, 140, 1, 0)
-	a := diagnose.Assess(s.j)
-	b.ReportAllocs()
-	for b.Loop() {
-		For(s.j, a)
+	for _, pattern := range []string{"four-across", "v8-leads", "v12-along", "six-distributor"} {
+		p, _ := engine.FindPattern(pattern)
+		s := begin(&testing.T{}, 4)
+		s.j.Vehicle.Engine = p.Engine()
+		counts := make([]int, s.j.Vehicle.Engine.Cylinders)
+		counts[1] = 140
+		s.counts(counts...)
+		a := diagnose.Assess(s.j)
+		b.Run(fmt.Sprintf("cylinders=%d/%s", a.Engine.Cylinders, pattern), func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				For(s.j, a)
+			}
+		})
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
+	"glenmist/core/unit"
 )
 
 // Status is where a job stands, in one word and in one line.
@@ -26,9 +27,9 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	}
 	for _, m := range a.Moments {
 		switch m.Entry.Kind() {
-		case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindLook:
-			if c := a.Worst(); a.Suspicion[c-1] >= 0.5 {
-				return Status{"tracing", fmt.Sprintf("Cylinder %d in trouble", c)}
+		case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindLook, evidence.KindTrims, evidence.KindCheck:
+			if sick := a.Sick(); sick != 0 {
+				return Status{"tracing", unit.Capital(sick.String()) + " in trouble"}
 			}
 			return Status{"tracing", "No cylinder stands out yet"}
 		}

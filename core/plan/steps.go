@@ -3,12 +3,15 @@
 // and the verdict itself when it can be signed.
 package plan
 
+import "glenmist/core/evidence"
+
 // Step is one thing a technician can do.
 type Step struct {
 	// ID is a stable word that other programs may rely on.
 	ID    string `json:"id"`
 	Words string `json:"words"`
-	// Minutes it usually takes with free access to the coils.
+	// Minutes it usually takes with nothing in the way; what covers cost comes on
+	// top, by vehicle.
 	Minutes  float64  `json:"minutes"`
 	Tools    []string `json:"tools"`
 	Cautions []string `json:"cautions"`
@@ -20,11 +23,25 @@ type Step struct {
 const (
 	ReadCodes     = "read.codes"
 	CountMisfires = "count.misfires"
+	FindCylinder  = "find.cylinder"
 	RunAfterMove  = "run.after-move"
 	SwapCoil      = "swap.coil"
+	SwapLead      = "swap.lead"
+	SwapBoot      = "swap.boot"
 	SwapPlug      = "swap.plug"
+	SwapSplit     = "swap.split"
+	TrySpare      = "try.spare"
+	PutBack       = "put.back"
 	LookConnector = "look.connector"
 	LookPlugBoot  = "look.plug-and-boot"
+	LookPlugLead  = "look.plug-and-lead"
+	LookCapRotor  = "look.cap-and-rotor"
+	CheckSmoke    = "check.smoke"
+	CheckFuel     = "check.fuel-pressure"
+	CheckStopWire = "check.stop-wire"
+	CheckAirGap   = "check.air-gap"
+	CheckRouting  = "check.lead-routing"
+	CheckTiming   = "check.timing"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
 )
@@ -32,36 +49,64 @@ const (
 // The cautions. The maker's procedure, local rules and licensed practice come
 // before any of them.
 const (
-	highVoltage = "Ignition off before a coil is touched: tens of kV; with a pacemaker, stay away."
+	highVoltage = "Ignition off before a coil or lead is touched: tens of kV; with a pacemaker, stay away."
 	lockTab     = "Pull connector and coil by their bodies, never by the wires."
+	pullBoot    = "Pull a lead by its boot with a twist, never by the wire."
 	runningBay  = "Hands, hair and leads clear of belts, fan and hot exhaust; lead the gas off."
 	rawFuel     = "A dead cylinder sends raw fuel to the catalyst: short runs, and no hard driving with the lamp flashing."
 	coldHead    = "Head cold, well blown out with eyes protected."
 	threads     = "Start plugs by hand, then torque."
 	openCoil    = "Never run a coil with nothing on its output."
 	makerFirst  = "The maker's procedure comes first."
+	blade       = "Small engine: plug lead off before hands go near a blade or the flywheel."
 )
 
-// Steps is the catalogue. Minutes are judgements of common practice (C) for a
-// coil-on-plug engine with nothing over the coils.
+// Steps is the catalogue. Minutes are judgements of common practice (C).
 var Steps = []Step{
 	{ReadCodes, "Read the trouble codes", 3, []string{"scan tool"}, []string{"Save everything before anything is cleared: clearing wipes the freeze frame and the counters."}, "C; judgement"},
 	{CountMisfires, "Count the misfires per cylinder", 6, []string{"scan tool"}, []string{runningBay, rawFuel}, "C; judgement: five minutes of running and one to read"},
-	{RunAfterMove, "Run it and see where the misfire is now", 6, []string{"scan tool"}, []string{runningBay, rawFuel}, "C; judgement"},
-	{SwapCoil, "Exchange the coil with another cylinder's", 12, []string{"small socket", "tape and marker", "scan tool"}, []string{highVoltage, lockTab, openCoil, makerFirst}, "C; judgement: six minutes of work and six of running"},
-	{SwapPlug, "Exchange the plug with another cylinder's", 26, []string{"plug socket", "torque wrench", "compressed air", "scan tool"}, []string{highVoltage, coldHead, threads, makerFirst}, "C; judgement: two coils and two plugs out and in, six minutes of running"},
+	{FindCylinder, "Find which cylinder does not pull", 8, []string{"grounded tester", "insulated pliers"}, []string{highVoltage, runningBay, openCoil, "Take the spark away into a grounded tester, never into the air."}, "C; judgement: one cylinder after the other without its spark"},
+	{RunAfterMove, "Run it and see where the misfire is now", 6, nil, []string{runningBay, rawFuel}, "C; judgement"},
+	{SwapCoil, "Exchange the coil", 12, []string{"small socket", "tape and marker"}, []string{highVoltage, lockTab, openCoil, makerFirst}, "C; judgement: six minutes of work and six of running"},
+	{SwapLead, "Exchange the lead", 11, []string{"tape and marker"}, []string{highVoltage, pullBoot, openCoil, makerFirst}, "C; judgement: five minutes of work and six of running"},
+	{SwapBoot, "Exchange the boot", 14, []string{"small socket", "tape and marker"}, []string{highVoltage, lockTab, openCoil, makerFirst}, "C; judgement"},
+	{SwapPlug, "Exchange the plug", 26, []string{"plug socket", "torque wrench", "compressed air"}, []string{highVoltage, coldHead, threads, makerFirst}, "C; judgement: two plugs out and in, six minutes of running"},
+	{SwapSplit, "Move two parts apart in one go", 32, []string{"plug socket", "torque wrench", "compressed air", "tape and marker"}, []string{highVoltage, lockTab, coldHead, threads, makerFirst}, "C; judgement: three wells opened, one run"},
+	{TrySpare, "Try a known-good spare", 14, []string{"known-good part", "tape and marker"}, []string{highVoltage, openCoil, blade, makerFirst}, "C; judgement"},
+	{PutBack, "Put the old part back", 12, []string{"tape and marker"}, []string{highVoltage, openCoil, blade, makerFirst}, "C; judgement"},
 	{LookConnector, "Look at the coil connector", 3, []string{"lamp"}, []string{highVoltage, lockTab}, "C; judgement"},
 	{LookPlugBoot, "Look at the plug and the boot", 14, []string{"plug socket", "lamp", "torque wrench"}, []string{highVoltage, coldHead, threads, makerFirst}, "C; judgement: one coil and one plug out and in"},
+	{LookPlugLead, "Look at the plug and the lead", 11, []string{"plug socket", "lamp", "torque wrench"}, []string{highVoltage, pullBoot, coldHead, threads, makerFirst}, "C; judgement: one lead off, one plug out and in"},
+	{LookCapRotor, "Look into the cap", 6, []string{"lamp", "screwdriver"}, []string{highVoltage, pullBoot, makerFirst}, "C; judgement"},
+	{CheckSmoke, "Smoke into the intake", 15, []string{"smoke machine"}, nil, "C; judgement"},
+	{CheckFuel, "Fuel pressure and volume", 15, []string{"fuel gauge"}, nil, "C; judgement"},
+	{CheckStopWire, "Spark with the stop wire off", 6, []string{"grounded tester"}, nil, "C; judgement"},
+	{CheckAirGap, "Air gap by feeler", 6, []string{"feeler gauge"}, nil, "C; judgement"},
+	{CheckRouting, "Leads against the firing order", 4, []string{"lamp"}, nil, "C; judgement"},
+	{CheckTiming, "Base timing", 12, []string{"timing lamp"}, nil, "C; judgement"},
 	{SignVerdict, "Sign the verdict", 1, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
 
-// Find is the step of an id; every id above has one.
+// checkSteps says which step makes which test.
+var checkSteps = map[evidence.TestID]string{
+	evidence.Smoke: CheckSmoke, evidence.FuelPressure: CheckFuel, evidence.StopWireOff: CheckStopWire,
+	evidence.AirGapCheck: CheckAirGap, evidence.LeadRouting: CheckRouting, evidence.TimingLamp: CheckTiming,
+}
+
+// Find is the step of an id; every id above has one. A test's own caution is the
+// step's too.
 func Find(id string) Step {
 	for _, s := range Steps {
-		if s.ID == id {
-			return s
+		if s.ID != id {
+			continue
 		}
+		for test, step := range checkSteps {
+			if t, ok := evidence.FindTest(test); ok && step == id {
+				s.Cautions = []string{t.Caution, makerFirst}
+			}
+		}
+		return s
 	}
 	return Step{ID: id, Words: id}
 }

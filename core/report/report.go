@@ -3,8 +3,6 @@
 package report
 
 import (
-	"fmt"
-
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -148,9 +146,10 @@ func joinOthers(all []Hypothesis) []Hypothesis {
 }
 
 func next(c plan.Card) Next {
-	n := Next{Step: c.Step.ID, Target: c.Target, Minutes: c.Step.Minutes, Why: c.Why, Outcomes: []Outcome{}, Cautions: c.Step.Cautions}
-	if c.Partner.Cylinder > 0 {
-		n.Partner = fmt.Sprintf("cyl-%d", c.Partner.Cylinder)
+	n := Next{Step: c.Step.ID, Target: c.Target, Minutes: c.Minutes, Why: c.Why, Outcomes: []Outcome{}, Cautions: c.Step.Cautions}
+	n.Partner = string(c.Partner.Place)
+	if c.Partner.Spare != "" {
+		n.Partner = string(c.Partner.Spare)
 	}
 	if n.Cautions == nil {
 		n.Cautions = []string{}

@@ -28,7 +28,7 @@ func TestNumbering(t *testing.T) {
 }
 
 func TestOtherCodesNameNoCylinder(t *testing.T) {
-	for _, text := range []string{"P0300", "P0313", "P030A", "P0316", "P0351", "C0302", "P1302", "P0320"} {
+	for _, text := range []string{"P0300", "P0313", "P030A", "P0316", "C0302", "P1302", "P0320"} {
 		code, err := Parse(text)
 		if err != nil {
 			t.Fatal(err)
@@ -107,6 +107,6 @@ func ExampleCode_Meaning() {
 	}
 	// Output:
 	// P0302 misfire on cylinder 2 true
-	// P2303 coil B: control circuit low false
+	// P2303 coil B: control circuit low true
 	// U0100 another system's code false
 }

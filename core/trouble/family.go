@@ -42,14 +42,14 @@ var Families = []Family{
 	{"misfire.low-fuel", 313, 313, "misfire with low fuel", nil, false},
 	{"misfire.one-unidentified", 314, 314, "misfire on one cylinder, not identified", nil, false},
 	{"misfire.at-start", 316, 316, "misfire in the first 1000 revolutions after start", nil, false},
-	{"coil.circuit", 351, 362, "%s, primary or secondary circuit", coil, false},
-	{"coil.control", 2300, 2335, "%s", thirds(coil, "control circuit low", "control circuit high", "secondary circuit"), false},
-	{"injector.circuit", 201, 212, "injector circuit, %s", cylinder, false},
-	{"injector.control", 261, 296, "injector, %s", thirds(cylinder, "circuit low", "circuit high", "contribution or balance"), false},
-	{"bank.lean", 171, 171, "bank 1 lean", nil, false},
-	{"bank.rich", 172, 172, "bank 1 rich", nil, false},
-	{"bank.lean", 174, 174, "bank 2 lean", nil, false},
-	{"bank.rich", 175, 175, "bank 2 rich", nil, false},
+	{"coil.circuit", 351, 362, "%s, primary or secondary circuit", coil, true},
+	{"coil.control", 2300, 2335, "%s", thirds(coil, "control circuit low", "control circuit high", "secondary circuit"), true},
+	{"injector.circuit", 201, 212, "injector circuit, %s", cylinder, true},
+	{"injector.control", 261, 296, "injector, %s", thirds(cylinder, "circuit low", "circuit high", "contribution or balance"), true},
+	{"bank.lean", 171, 171, "bank 1 lean", nil, true},
+	{"bank.rich", 172, 172, "bank 1 rich", nil, true},
+	{"bank.lean", 174, 174, "bank 2 lean", nil, true},
+	{"bank.rich", 175, 175, "bank 2 rich", nil, true},
 	{"knock", 325, 334, "knock sensor", nil, false},
 	{"crank", 335, 339, "crankshaft position", nil, false},
 	{"cam", 340, 344, "camshaft position, bank 1", nil, false},
@@ -104,4 +104,72 @@ func (c Code) MisfireCylinder() (engine.Cylinder, bool) {
 	}
 	n, _ := c.printed()
 	return engine.Cylinder(n - 300), true
+}
+
+// Circuit says which item of the engine's layout a circuit code names: a coil by
+// its letter, or an injector by its cylinder, and the cylinders that it feeds. A
+// letter is resolved through the layout: on wasted spark coil A serves a pair.
+// known is true for a circuit code also where the engine has no such item; then
+// feeds is empty.
+func (c Code) Circuit(e engine.Engine) (kind engine.Kind, feeds engine.Set, known bool) {
+	f, ok := c.Family()
+	if !ok {
+		return "", 0, false
+	}
+	n, _ := c.printed()
+	n -= f.First
+	switch f.Name {
+	case "coil.circuit", "coil.control":
+		if f.Name == "coil.control" {
+			n /= 3
+		}
+		if coils := e.Coils(); n < len(coils) {
+			feeds = engine.SetOf(coils[n].Cylinders...)
+		}
+		return engine.Coil, feeds, true
+	case "injector.circuit", "injector.control":
+		if f.Name == "injector.control" {
+			n /= 3
+		}
+		if n < e.Cylinders && e.Fuel == engine.Injected {
+			feeds = engine.SetOf(engine.Cylinder(n + 1))
+		}
+		return engine.Injector, feeds, true
+	}
+	return "", 0, false
+}
+
+// Mixture says which bank a code calls lean or rich.
+func (c Code) Mixture() (bank int, lean, ok bool) {
+	f, _ := c.Family()
+	if f.Name != "bank.lean" && f.Name != "bank.rich" {
+		return 0, false, false
+	}
+	return 1 + (f.First-171)/3, f.Name == "bank.lean", true
+}
+
+// In is the code in words as it bears on an engine: a coil's letter with the
+// cylinders it serves.
+func (c Code) In(e engine.Engine) string {
+	words, _ := c.Meaning()
+	if kind, feeds, ok := c.Circuit(e); ok && kind == engine.Coil && feeds != 0 {
+		words += ", which serves " + feeds.String()
+	}
+	return words
+}
+
+// Rank says which codes to follow first: circuit codes (0) before the misfire
+// codes of a cylinder (1), those before random misfire and mixture (2), and the
+// rest last (3) (C).
+func (c Code) Rank() int {
+	f, _ := c.Family()
+	switch f.Name {
+	case "coil.circuit", "coil.control", "injector.circuit", "injector.control":
+		return 0
+	case "misfire.cylinder":
+		return 1
+	case "misfire.random", "misfire.one-unidentified", "misfire.at-start", "misfire.low-fuel", "bank.lean", "bank.rich", "crank", "cam":
+		return 2
+	}
+	return 3
 }

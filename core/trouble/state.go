@@ -36,4 +36,6 @@ func ParseState(s string) (State, error) {
 type Reading struct {
 	Code  Code  `json:"code"`
 	State State `json:"state"`
+	// Text is what the scan tool printed beside it, if it was kept.
+	Text string `json:"text,omitzero"`
 }

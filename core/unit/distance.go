@@ -7,6 +7,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"glenmist/core/invalid"
 )
@@ -80,4 +82,13 @@ func Thousands(n int) string {
 		s = s[:i] + "\u202f" + s[i:]
 	}
 	return sign + s
+}
+
+// Capital begins a text with a capital letter.
+func Capital(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
+	}
+	return string(unicode.ToUpper(r)) + s[n:]
 }

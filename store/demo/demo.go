@@ -46,17 +46,34 @@ func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
 }
 
 func inline(n int, mounting engine.Mounting, beltEnd engine.Side) engine.Engine {
-	return engine.Engine{Cylinders: n, Arrangement: engine.Inline, Mounting: mounting, BeltEnd: beltEnd,
-		Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(n)}
+	return engine.Engine{Cylinders: n, Arrangement: engine.Inline, Mounting: mounting, BeltEnd: beltEnd, Wires: 3,
+		Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(engine.Inline, n, "")}
+}
+
+func shelf(id string) engine.Engine {
+	p, _ := engine.FindPattern(id)
+	return p.Engine()
+}
+
+func km(k unit.Kilometres) *unit.Kilometres { return &k }
+
+func figure(v float64) *float64 { return &v }
+
+// plugs is a set of plugs fitted at a distance and on a day.
+func plugs(number string, at unit.Kilometres, on string, electrode part.Electrode, life unit.Kilometres, years float64) part.Record {
+	return part.Record{Kind: engine.Plug, Number: number, FittedKm: km(at), FittedOn: on, LifeKm: life, LifeYears: years,
+		Plug: &part.PlugDesign{Electrode: electrode, Seat: "gasket", ThreadMM: 14, ReachMM: 19, HeatRange: "6", Resistor: "yes"}}
 }
 
 // intake is a job as it comes in, and what was then found.
 type intake struct {
 	fleet, what string
 	engine      engine.Engine
+	parts       []part.Record
 	distance    unit.Kilometres
 	complaint   string
 	failsWhen   evidence.Condition
+	signs       []evidence.Sign
 	by          string
 	daysAgo     int
 	found       []evidence.Entry
@@ -64,47 +81,96 @@ type intake struct {
 
 // The jobs in the order in which they came in: the last is the newest.
 var intakes = []intake{
-	{"B-03", "valley bus, 16 seats", inline(6, engine.Lengthways, engine.Front), 311_400,
-		"Shudders when pulling away from the lower stops, lamp on since the washing bay.", evidence.Load, technician, 6, []evidence.Entry{
+	{"B-03", "valley bus, 16 seats", inline(6, engine.Lengthways, engine.Front), nil, 311_400,
+		"Shudders when pulling away from the lower stops, lamp on since the washing bay.", evidence.Load, nil, technician, 10, []evidence.Entry{
 			codes("P0305", trouble.Stored, "P0300", trouble.Pending),
 			counters(evidence.Load, 4000, 2, 0, 1, 0, 188, 0),
-			swapCoil(5, 1),
+			swap("cyl-5", "cyl-1", engine.Coil, engine.Boot),
 			counters(evidence.Load, 4200, 203, 0, 0, 1, 1, 0),
-			{Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P5", Finding: evidence.PlugNormal}, {Tag: "B5", Finding: evidence.BootSound}}}},
+			look("P5", evidence.PlugNormal, "B5", evidence.BootSound),
 			sign(),
 		}},
-	{"R-02", "rescue pick-up", inline(4, engine.Lengthways, engine.Front), 142_050,
-		"Shook once on the pass in heavy rain, lamp flashed, then ran well again.", evidence.Wet, lead, 5, []evidence.Entry{
+	{"R-02", "rescue pick-up", inline(4, engine.Lengthways, engine.Front), nil, 142_050,
+		"Shook once on the pass in heavy rain, lamp flashed, then ran well again.", evidence.Wet, []evidence.Sign{evidence.LampFlashing}, lead, 9, []evidence.Entry{
 			codes("P0303", trouble.Stored),
-			swapCoil(3, 1),
+			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
 			counters(evidence.Idle, 3600, 0, 1, 0, 0),
 		}},
-	{"P-11", "post van, low roof", inline(3, engine.Crossways, engine.Right), 88_900,
-		"Uneven at idle when warm, dull on the hill to the dam.", evidence.Idle, technician, 4, []evidence.Entry{
+	{"P-11", "post van, low roof", inline(3, engine.Crossways, engine.Right), nil, 88_900,
+		"Uneven at idle when warm, dull on the hill to the dam.", evidence.Idle, nil, technician, 8, []evidence.Entry{
 			codes("P0301", trouble.Stored),
 			counters(evidence.Idle, 3500, 121, 0, 2),
-			swapCoil(1, 3),
+			swap("cyl-1", "cyl-3", engine.Coil, engine.Boot),
 			counters(evidence.Idle, 3500, 117, 1, 0),
 		}},
-	{"P-04", "post van, high roof", inline(4, engine.Crossways, engine.Left), 203_700,
-		"Jerks under load since the last service, smells of fuel.", evidence.Load, apprentice, 3, []evidence.Entry{
+	{"P-04", "post van, high roof", inline(4, engine.Crossways, engine.Left), nil, 203_700,
+		"Jerks under load since the last service, smells of fuel.", evidence.Load, nil, apprentice, 7, []evidence.Entry{
 			codes("P0304", trouble.Stored),
 			counters(evidence.Load, 3000, 1, 0, 0, 96),
-			swapCoil(4, 2),
+			swap("cyl-4", "cyl-2", engine.Coil, engine.Boot),
 			counters(evidence.Load, 3000, 0, 102, 0, 1),
 		}},
-	{"S-01", "snow patrol car", inline(5, engine.Crossways, engine.Left), 167_300,
-		"Shakes on cold starts, settles after a mile.", evidence.Cold, lead, 2, []evidence.Entry{
+	{"S-01", "snow patrol car", inline(5, engine.Crossways, engine.Left), nil, 167_300,
+		"Shakes on cold starts, settles after a mile.", evidence.Cold, nil, lead, 6, []evidence.Entry{
 			codes("P0302", trouble.Pending),
 			counters(evidence.Cold, 2400, 0, 61, 1, 0, 0),
-			swapCoil(2, 4),
+			swap("cyl-2", "cyl-4", engine.Coil, engine.Boot),
 		}},
-	{"P-07", "post van, high roof", inline(4, engine.Crossways, engine.Left), 184_000,
-		"Shakes at idle and pulls badly, lamp on since Tuesday.", evidence.Idle, apprentice, 1, []evidence.Entry{
+	{"P-07", "post van, high roof", inline(4, engine.Crossways, engine.Left),
+		[]part.Record{plugs("UP-6R", 121_000, "2022-04-11", "nickel", 60_000, 4), {Kind: engine.Coil, Number: "UC-31", FittedKm: km(0), FittedOn: "2015-03-02", Pins: 3}}, 184_000,
+		"Shakes at idle and pulls badly, lamp on since Tuesday.", evidence.Idle, []evidence.Sign{evidence.LampSteady}, apprentice, 5, []evidence.Entry{
 			codes("P0302", trouble.Stored),
 		}},
-	{"B-09", "school minibus", inline(4, engine.Lengthways, engine.Front), 96_250,
-		"Driver feels a light shake at the lights. No lamp.", evidence.Idle, apprentice, 0, nil},
+	{"B-09", "school minibus", inline(4, engine.Lengthways, engine.Front), nil, 96_250,
+		"Driver feels a light shake at the lights. No lamp.", evidence.Idle, []evidence.Sign{evidence.LampOff}, apprentice, 4, nil},
+
+	{"C-05", "co-operative's long car", shelf("v6-across"), []part.Record{plugs("UP-7F", 30_000, "2019-06-18", "fine-wire", 120_000, 10)}, 128_600,
+		"Stumbles uphill in the wet. Lamp on, steady.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 3, []evidence.Entry{
+			frame(codes("P0302", trouble.Stored, "P0300", trouble.Pending), trouble.Frame{RPM: figure(2140), Load: figure(81.2), Coolant: figure(88), Speed: figure(62),
+				Trims: []trouble.Trim{{Bank: 1, Short: 1.6, Long: 4.7}, {Bank: 2, Short: 0.8, Long: 1.6}}}),
+			counters(evidence.Load, 3800, 0, 74, 1, 0, 0, 2),
+			{Covers: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}},
+		}},
+	{"B-14", "ridge bus, 30 seats", shelf("v8-leads"), []part.Record{plugs("UP-5L", 402_000, "2023-08-30", "nickel", 40_000, 4)}, 455_900,
+		"Misses under load, worse since the plugs were done.", evidence.Load, []evidence.Sign{evidence.AfterService, evidence.TouchedPlugs}, lead, 3, []evidence.Entry{
+			codes("P0305", trouble.Stored),
+			counters(evidence.Load, 4000, 0, 1, 0, 0, 166, 2, 0, 0),
+			splitMove("cyl-5", "cyl-8", engine.Coil, "cyl-2", engine.Plug),
+			counters(evidence.Load, 4000, 1, 158, 0, 0, 1, 0, 0, 0),
+		}},
+	{"R-05", "rescue car", shelf("flat-four"), nil, 74_300,
+		"Shakes at idle since it was washed.", evidence.Wet, nil, technician, 2, []evidence.Entry{
+			codes("P0303", trouble.Pending),
+			counters(evidence.Wet, 2800, 1, 0, 58, 0),
+			{Covers: &evidence.Covers{Off: []string{"air box"}}},
+			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
+		}},
+	{"B-07", "dale bus, 22 seats", shelf("six-pairs"), nil, 266_000,
+		"Runs on four when hot.", evidence.Hot, []evidence.Sign{evidence.LampFlashing}, technician, 2, []evidence.Entry{
+			codes("P0302", trouble.Stored, "P0305", trouble.Stored),
+			counters(evidence.Hot, 3200, 1, 131, 0, 0, 124, 2),
+			swap("coil-B", "coil-A", engine.Coil),
+			counters(evidence.Hot, 3200, 138, 0, 1, 0, 0, 119),
+		}},
+	{"F-02", "feed lorry", shelf("six-distributor"), nil, 391_500,
+		"Backfires and shakes in the damp.", evidence.Wet, []evidence.Sign{evidence.LongSince}, lead, 1, []evidence.Entry{
+			watch(evidence.Wet, 1, 5),
+			look("DA", evidence.CapTracked, "RA", evidence.RotorSound),
+		}},
+	{"G-01", "pump on the rescue trailer", shelf("single-magneto"), nil, 0,
+		"Starts badly and dies under load.", evidence.Load, []evidence.Sign{evidence.HardStart}, apprentice, 1, []evidence.Entry{
+			watch(evidence.Load, 1),
+			spare("P1", "PS1"),
+			watch(evidence.Load),
+		}},
+	{"M-01", "moor bike", shelf("single-remote"), nil, 41_200,
+		"Cuts out in the rain.", evidence.Wet, nil, technician, 0, []evidence.Entry{
+			watch(evidence.Wet, 1),
+		}},
+	{"R-01", "command car of the rescue", shelf("v12-along"), nil, 59_800,
+		"Shakes lightly on the motorway, then the lamp comes on.", evidence.Load, nil, lead, 0, []evidence.Entry{
+			codes("P0309", trouble.Pending, "P0300", trouble.Pending),
+		}},
 }
 
 // Jobs makes the demo's jobs as they stand at a moment.
@@ -112,13 +178,10 @@ func Jobs(now time.Time) ([]job.Job, error) {
 	var jobs []job.Job
 	for i, in := range intakes {
 		opened := now.UTC().Truncate(time.Minute).Add(-time.Duration(in.daysAgo)*24*time.Hour - time.Hour)
-		j := job.Job{Number: fmt.Sprintf("demo-%d", i+1), Vehicle: job.Vehicle{Fleet: in.fleet, What: in.what, Engine: in.engine},
-			Distance: in.distance, Complaint: in.complaint, FailsWhen: in.failsWhen, Opened: opened, By: in.by, Ledger: evidence.Ledger{}}
+		j := job.Job{Number: fmt.Sprintf("demo-%d", i+1), Vehicle: job.Vehicle{Fleet: in.fleet, What: in.what, Engine: in.engine, Parts: in.parts},
+			Distance: in.distance, Complaint: in.complaint, FailsWhen: in.failsWhen, Signs: in.signs, Opened: opened, By: in.by, Ledger: evidence.Ledger{}}
 		for k, e := range in.found {
 			e.Done, e.By = opened.Add(time.Duration(8*(k+1))*time.Minute), in.by
-			if e.Move != nil {
-				e.Move = &evidence.Move{Cleared: true, Parts: swapParts(j, e.Move.Parts)}
-			}
 			if e.Verdict != nil {
 				signed, err := plan.For(j, diagnose.Assess(j)).Sign()
 				if err != nil {
@@ -150,15 +213,44 @@ func counters(when evidence.Condition, revolutions int, counts ...int) evidence.
 	return evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
 }
 
-// swapCoil notes which cylinders exchange coil and boot; Jobs works out the rest.
-func swapCoil(a, b engine.Cylinder) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Parts: []part.Relocation{{Tag: part.Of(part.Coil, a), To: engine.At(b)}}}}
+func frame(e evidence.Entry, f trouble.Frame) evidence.Entry {
+	e.Codes.Frame = &f
+	return e
 }
 
-func swapParts(j job.Job, noted []part.Relocation) []part.Relocation {
-	at := j.Ledger.Positions(j.Vehicle.Engine)
-	to, _ := noted[0].To.Cylinder()
-	return at.Swap(at.Where(noted[0].Tag), to, part.Coil, part.Boot)
+func watch(when evidence.Condition, cylinders ...engine.Cylinder) evidence.Entry {
+	return evidence.Entry{Condition: when, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, cylinders...)}}
+}
+
+// exchange is the relocations of parts that are at home and change places.
+func exchange(a, b engine.Place, kinds ...engine.Kind) []part.Relocation {
+	var parts []part.Relocation
+	for _, k := range kinds {
+		parts = append(parts, part.Relocation{Tag: part.Of(k, a), To: b}, part.Relocation{Tag: part.Of(k, b), To: a})
+	}
+	return parts
+}
+
+func swap(a, b engine.Place, kinds ...engine.Kind) evidence.Entry {
+	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: exchange(a, b, kinds...)}}
+}
+
+// splitMove takes one kind of part from a place to b and another to c.
+func splitMove(from, b engine.Place, first engine.Kind, c engine.Place, second engine.Kind) evidence.Entry {
+	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: append(exchange(from, b, first), exchange(from, c, second)...)}}
+}
+
+// spare takes a part out for a known-good one.
+func spare(out, in part.Tag) evidence.Entry {
+	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: out, To: engine.Bench}, {Tag: in, To: out.Home()}}}}
+}
+
+func look(pairs ...any) evidence.Entry {
+	l := &evidence.Look{}
+	for i := 0; i < len(pairs); i += 2 {
+		l.Items = append(l.Items, evidence.Seen{Tag: part.Tag(pairs[i].(string)), Finding: pairs[i+1].(evidence.Finding)})
+	}
+	return evidence.Entry{Look: l}
 }
 
 // sign asks Jobs for the verdict that stands by then.

@@ -1,0 +1,64 @@
+package evidence
+
+import (
+	"glenmist/core/engine"
+	"glenmist/core/part"
+)
+
+// Stay is one part at one place for some while.
+type Stay struct {
+	Tag   part.Tag
+	Place engine.Place
+	// From and To are the numbers of the moves that brought it and took it away;
+	// 0 is from the beginning, and still there.
+	From, To int
+}
+
+// History lists the stays of every part that has ever moved, by part in order of
+// its home and then in order of time. A part that never moved has none.
+func (l Ledger) History(eng engine.Engine) []Stay {
+	moments := l.Replay(eng)
+	seen := map[part.Tag][]Stay{}
+	var order []part.Tag
+	for _, m := range moments {
+		if m.Entry.Move == nil {
+			continue
+		}
+		for _, r := range m.Entry.Move.Parts {
+			stays := seen[r.Tag]
+			if stays == nil {
+				stays = []Stay{{Tag: r.Tag, Place: m.Before.Where(r.Tag)}}
+				order = append(order, r.Tag)
+			}
+			stays[len(stays)-1].To = m.Entry.Seq
+			seen[r.Tag] = append(stays, Stay{Tag: r.Tag, Place: r.To, From: m.Entry.Seq})
+		}
+	}
+	var all []Stay
+	add := func(t part.Tag) {
+		all = append(all, seen[t]...)
+		delete(seen, t)
+	}
+	for _, at := range part.Home(eng).All() {
+		add(at.Tag)
+	}
+	for _, t := range order {
+		add(t)
+	}
+	return all
+}
+
+// At lists the stays at one place, in order of time, of those given.
+func At(stays []Stay, k part.Kind, place engine.Place) []Stay {
+	var here []Stay
+	for _, s := range stays {
+		if s.Place == place && s.Tag.Kind() == k {
+			at := len(here)
+			for at > 0 && here[at-1].From > s.From {
+				at--
+			}
+			here = append(here[:at], append([]Stay{s}, here[at:]...)...)
+		}
+	}
+	return here
+}

@@ -1,0 +1,57 @@
+package part
+
+import (
+	"slices"
+
+	"glenmist/core/engine"
+)
+
+// Slot is a place for one part.
+type Slot struct {
+	Kind  Kind
+	Place engine.Place
+	// Feeds is the cylinders that depend on what sits there, in the order of the
+	// coil's towers where it is a coil.
+	Feeds []engine.Cylinder
+}
+
+// Set is the cylinders that depend on the slot.
+func (s Slot) Set() engine.Set { return engine.SetOf(s.Feeds...) }
+
+// maxSlots is more than the most slots that any engine has: three for each of
+// twelve cylinders.
+const maxSlots = 40
+
+// slots is the slots of one engine.
+type slots struct {
+	engine engine.Engine
+	list   []Slot
+}
+
+// slotsOf lists the slots of an engine by kind, from the supply to the plug, and
+// within a kind in order of place.
+func slotsOf(e engine.Engine) *slots {
+	s := &slots{engine: e}
+	coils := e.Coils()
+	for _, item := range e.Items() {
+		if !item.Part {
+			continue
+		}
+		feeds := item.Feeds.List()
+		for _, c := range coils {
+			if c.Place == item.Place {
+				feeds = c.Cylinders
+			}
+		}
+		s.list = append(s.list, Slot{item.Kind, item.Place, feeds})
+	}
+	return s
+}
+
+// Slots lists the places for parts that an engine has.
+func Slots(e engine.Engine) []Slot { return slotsOf(e).list }
+
+func (s *slots) find(k Kind, p engine.Place) (int, bool) {
+	i := slices.IndexFunc(s.list, func(slot Slot) bool { return slot.Kind == k && slot.Place == p })
+	return i, i >= 0
+}

@@ -1,0 +1,163 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"github.com/go-json-experiment/json"
+	"gorm.io/gorm"
+
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+)
+
+// ErrNoVehicle says that no vehicle has the number asked for.
+var ErrNoVehicle = errors.New("no such vehicle")
+
+// Kept is a vehicle as it was read, with the version that a write must name and
+// how many jobs it has had.
+type Kept struct {
+	Vehicle job.Vehicle
+	Version int
+	Jobs    int
+}
+
+// Vehicles lists the vehicles by number, up to [Page] of them after skipping some,
+// and says whether there are more. It makes one query.
+func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool, err error) {
+	var rows []struct {
+		vehicleRow
+		Jobs int
+	}
+	err = s.db.WithContext(ctx).Raw(`select v.*, (select count(*) from jobs j where j.vehicle_id = v.id) as jobs
+		from vehicles v order by v.fleet offset ? limit ?`, skip, Page+1).Scan(&rows).Error
+	if err != nil {
+		return nil, false, err
+	}
+	if more = len(rows) > Page; more {
+		rows = rows[:Page]
+	}
+	for _, r := range rows {
+		v, err := r.vehicle()
+		if err != nil {
+			return nil, false, fmt.Errorf("vehicle %s: %w", r.Fleet, err)
+		}
+		list = append(list, Kept{v, r.Version, r.Jobs})
+	}
+	return list, more, nil
+}
+
+// Vehicle finds a vehicle by its fleet number, or fails with ErrNoVehicle.
+func (s *Store) Vehicle(ctx context.Context, fleet string) (Kept, error) {
+	var row vehicleRow
+	err := s.db.WithContext(ctx).Where("fleet = ?", fleet).Take(&row).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return Kept{}, fmt.Errorf("%w: %s", ErrNoVehicle, invalid.Quote(fleet))
+	}
+	if err != nil {
+		return Kept{}, err
+	}
+	v, err := row.vehicle()
+	return Kept{Vehicle: v, Version: row.Version}, err
+}
+
+// SaveVehicle writes what a vehicle is, its engine and its parts, as read at a
+// version; version -1 is a new vehicle. Its jobs without a verdict take the new
+// engine over where their ledger fits it; the numbers of those that do not are
+// returned, and they keep the engine they had. It fails with ErrStale when
+// somebody saved the vehicle since.
+func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (kept []string, err error) {
+	if err := v.Validate(); err != nil {
+		return nil, err
+	}
+	row, err := rowOfVehicle(v)
+	if err != nil {
+		return nil, err
+	}
+	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if version < 0 {
+			if err := tx.Create(&row).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return invalid.Errors{{Field: "fleet", Expected: "a number that no other vehicle has", Got: v.Fleet}}
+				}
+				return err
+			}
+			return nil
+		}
+		var ids []int64
+		err := tx.Raw(`update vehicles set what = ?, engine = ?, parts = ?, version = version + 1
+			where fleet = ? and version = ? returning id`, row.What, row.Engine, row.Parts, row.Fleet, version).Scan(&ids).Error
+		if err != nil {
+			return err
+		}
+		if len(ids) == 0 {
+			return ErrStale
+		}
+		kept, err = takeOver(tx, ids[0], v, row)
+		return err
+	})
+	return kept, err
+}
+
+// takeOver gives the open jobs of a vehicle its engine and parts as they are now.
+func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept []string, err error) {
+	var open []jobRow
+	err = tx.Joins("Vehicle").Where(`vehicle_id = ? and not exists (select 1 from entries e where e.job_id = jobs.id and e.kind = 'verdict')`, vehicleID).
+		Order("jobs.id desc").Limit(Page).Find(&open).Error
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range open {
+		var entries []entryRow
+		if err := tx.Where("job_id = ?", r.ID).Order("seq").Find(&entries).Error; err != nil {
+			return nil, err
+		}
+		j, err := r.job(entries)
+		if err != nil {
+			return nil, err
+		}
+		j.Vehicle = v
+		if j.Validate() != nil {
+			kept = append(kept, r.Number)
+			continue
+		}
+		// A form of the job that is open somewhere was made for the old engine, so
+		// the entries' own rule decides whether it still fits.
+		if err := tx.Exec("update jobs set engine = ?, parts = ? where id = ?", row.Engine, row.Parts, r.ID).Error; err != nil {
+			return nil, err
+		}
+	}
+	return kept, nil
+}
+
+// vehicle finds or makes the vehicle of a new job.
+func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
+	want, err := rowOfVehicle(v)
+	if err != nil {
+		return 0, err
+	}
+	var have vehicleRow
+	err = tx.Where("fleet = ?", v.Fleet).Take(&have).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		err = tx.Create(&want).Error
+		return want.ID, err
+	}
+	if err != nil {
+		return 0, err
+	}
+	known, err := have.vehicle()
+	if err != nil {
+		return 0, err
+	}
+	a, err1 := json.Marshal(known.Engine, json.Deterministic(true))
+	b, err2 := json.Marshal(v.Engine, json.Deterministic(true))
+	if err := errors.Join(err1, err2); err != nil {
+		return 0, err
+	}
+	if string(a) != string(b) {
+		return 0, invalid.Errors{{Field: "vehicle.engine", Expected: fmt.Sprintf("the engine on record for %s: %s, belt end at the %s", v.Fleet, known.Engine.Describe(), known.Engine.BeltEnd.Words()),
+			Got: v.Engine.Describe() + ", belt end at the " + v.Engine.BeltEnd.Words()}}
+	}
+	return have.ID, nil
+}
