@@ -2,42 +2,72 @@ package web
 
 import (
 	"fmt"
+	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/scan"
 	"glenmist/core/trouble"
 )
 
-// codeRows is how many codes one form takes.
-const codeRows = 4
+// leastRows is how many empty lines for codes a form shows at least.
+const leastRows = 4
 
 var codesView = view{
-	name: "codes", title: "Trouble codes", tab: "Codes", key: "c", does: "Enter trouble codes",
-	blank: func(seen, url.Values) url.Values { return url.Values{} },
-	read:  readCodes,
+	name: "codes", title: "Trouble codes", tab: "Codes", key: "c", does: "Enter or paste trouble codes",
+	offered: func(e engine.Engine) bool { return e.Scanned() },
+	blank:   func(seen, url.Values) url.Values { return url.Values{} },
+	read:    readCodes,
 	field: func(_ seen, typed url.Values, path string) string {
+		if name, ok := strings.CutPrefix(path, "codes.frame."); ok {
+			if strings.HasPrefix(name, "trims") {
+				return frameField("short-1")
+			}
+			return frameField(name)
+		}
 		// codes.read[i].code belongs to the i-th row that is filled in.
 		var i int
 		if _, err := fmt.Sscanf(path, "codes.read[%d]", &i); err != nil {
 			return ""
 		}
 		var rows []string
-		for row := 1; row <= codeRows; row++ {
+		for row := 1; row <= evidence.MaxCodes; row++ {
 			rows = append(rows, codeField(row))
 		}
 		return filled(typed, rows, i)
 	},
-	model: func(it seen, _ form) any {
-		m := codesModel{States: trouble.States}
-		for row := 1; row <= codeRows; row++ {
-			m.Rows = append(m.Rows, codeRow{row, codeField(row), fmt.Sprintf("state-%d", row)})
+	model: func(it seen, f form) any {
+		m := codesModel{States: trouble.States, Banks: it.a.Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
+		rows := leastRows
+		for row := 1; row <= evidence.MaxCodes; row++ {
+			if f.Get(codeField(row)) != "" {
+				rows = max(rows, min(row+1, evidence.MaxCodes))
+			}
+		}
+		for row := 1; row <= rows; row++ {
+			c := codeRow{N: row, Code: codeField(row), State: rowField("state", row), Text: rowField("text", row)}
+			if code, err := trouble.Parse(f.Get(c.Code)); err == nil {
+				c.Means = code.In(it.a.Engine)
+			}
+			m.Rows = append(m.Rows, c)
 		}
 		m.Offer = []string{trouble.RandomMisfire.String()}
 		for _, c := range it.a.Engine.All() {
 			m.Offer = append(m.Offer, trouble.MisfireOn(c).String())
+		}
+		for _, v := range frameValues {
+			m.Frame = append(m.Frame, frameInput{frameField(v.path), v.words})
+		}
+		for bank := 1; bank <= m.Banks; bank++ {
+			m.Frame = append(m.Frame, frameInput{frameField(fmt.Sprintf("short-%d", bank)), fmt.Sprintf("Short trim, bank %d, %%", bank)},
+				frameInput{frameField(fmt.Sprintf("long-%d", bank)), fmt.Sprintf("Long trim, bank %d, %%", bank)})
+		}
+		for _, in := range m.Frame {
+			m.Open = m.Open || f.Get(in.Name) != ""
 		}
 		return m
 	},
@@ -47,19 +77,42 @@ type codesModel struct {
 	Rows   []codeRow
 	States []trouble.State
 	Offer  []string
+	Frame  []frameInput
+	Open   bool // the frame holds something
+	Banks  int
+	// Unread is what was not understood of what was pasted.
+	Unread []string
+	Pasted bool
 }
 
 type codeRow struct {
-	N           int
-	Code, State string
+	N                        int
+	Code, State, Text, Means string
 }
 
-func codeField(row int) string { return fmt.Sprintf("code-%d", row) }
+type frameInput struct{ Name, Words string }
+
+// frameValues are the figures of a freeze frame by their paths.
+var frameValues = []struct {
+	path, words string
+	at          func(*trouble.Frame) **float64
+}{
+	{"rpm", "Speed of the engine, rpm", func(f *trouble.Frame) **float64 { return &f.RPM }},
+	{"load", "Load, %", func(f *trouble.Frame) **float64 { return &f.Load }},
+	{"coolant_c", "Coolant, °C", func(f *trouble.Frame) **float64 { return &f.Coolant }},
+	{"speed_kmh", "Road speed, km/h", func(f *trouble.Frame) **float64 { return &f.Speed }},
+}
+
+func codeField(row int) string { return rowField("code", row) }
+
+func rowField(name string, row int) string { return fmt.Sprintf("%s-%d", name, row) }
+
+func frameField(path string) string { return "frame-" + path }
 
 func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	codes := &evidence.Codes{Read: []trouble.Reading{}}
-	for row := 1; row <= codeRows; row++ {
+	for row := 1; row <= evidence.MaxCodes; row++ {
 		text := strings.TrimSpace(typed.Get(codeField(row)))
 		if text == "" {
 			continue
@@ -68,11 +121,16 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		if err != nil {
 			bad.Under(codeField(row), err)
 		}
-		state, err := trouble.ParseState(typed.Get(fmt.Sprintf("state-%d", row)))
+		state, err := trouble.ParseState(typed.Get(rowField("state", row)))
 		if err != nil {
 			bad.Under(codeField(row), err)
 		}
-		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: state})
+		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: state, Text: strings.TrimSpace(typed.Get(rowField("text", row)))})
+	}
+	frame, wrong := readFrame(it, typed)
+	bad = append(bad, wrong...)
+	if !frame.Empty() {
+		codes.Frame = &frame
 	}
 	none := typed.Get("none") != ""
 	if len(codes.Read) == 0 && !none && len(bad) == 0 {
@@ -82,4 +140,121 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		bad.Add("none", "codes or “no codes”, not both", "both")
 	}
 	return evidence.Entry{Codes: codes}, bad
+}
+
+func number(typed url.Values, field string, bad *invalid.Errors) *float64 {
+	text := strings.TrimSpace(typed.Get(field))
+	if text == "" {
+		return nil
+	}
+	v, err := strconv.ParseFloat(strings.NewReplacer(",", ".", "−", "-").Replace(text), 64)
+	if err != nil {
+		bad.Add(field, "a number, such as 12.5", invalid.Quote(text))
+		return nil
+	}
+	return &v
+}
+
+func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) {
+	for _, v := range frameValues {
+		*v.at(&f) = number(typed, frameField(v.path), &bad)
+	}
+	if code, err := trouble.Parse(typed.Get(frameField("code"))); err == nil {
+		f.Code = &code
+	}
+	f.Trims = trimsTyped(it.a.Engine, typed, "frame-", &bad)
+	return f, bad
+}
+
+// trimsTyped reads the trims of each bank; a bank without any is left out.
+func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.Errors) []trouble.Trim {
+	var trims []trouble.Trim
+	for bank := 1; bank <= e.Banks(); bank++ {
+		short := number(typed, fmt.Sprintf("%sshort-%d", prefix, bank), bad)
+		long := number(typed, fmt.Sprintf("%slong-%d", prefix, bank), bad)
+		if short == nil && long == nil {
+			continue
+		}
+		t := trouble.Trim{Bank: bank}
+		if short != nil {
+			t.Short = *short
+		}
+		if long != nil {
+			t.Long = *long
+		}
+		trims = append(trims, t)
+	}
+	return trims
+}
+
+// readScan takes a scan that was pasted or sent as a file and fills in the form of
+// the codes with what it found. Nothing is recorded yet.
+func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
+		if err := r.ParseForm(); err != nil {
+			s.failForm(w, r, err)
+			return
+		}
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	text := r.PostForm.Get("scan")
+	if file, _, err := r.FormFile("file"); err == nil {
+		data, err := readAtMost(file, scan.MaxBytes+1)
+		_ = file.Close()
+		if err != nil {
+			s.failForm(w, r, err)
+			return
+		}
+		if len(data) > 0 {
+			text = string(data)
+		}
+	}
+	read := scan.Text
+	if scan.LooksLikeCSV(text) {
+		read = scan.CSV
+	}
+	result, err := read(text)
+	var bad invalid.Errors
+	bad.Under("scan", err)
+	if err == nil && len(result.Read) == 0 && result.Frame == nil && len(result.Trims) == 0 {
+		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
+	}
+	values := scanned(result)
+	values.Set("by", s.jobPage(r, it, nil).By)
+	code := http.StatusOK
+	if len(bad) > 0 {
+		code = http.StatusUnprocessableEntity
+		values.Set("scan", strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD"))
+	}
+	s.showForm(w, r, code, it, codesView, newForm(values, bad, same))
+}
+
+// scanned is the form of the codes as a scan fills it in.
+func scanned(r scan.Result) url.Values {
+	v := url.Values{"note": {r.Note}, "unread": r.Unread, "pasted": {"yes"}}
+	for i, read := range r.Read {
+		v.Set(codeField(i+1), read.Code.String())
+		v.Set(rowField("state", i+1), string(read.State))
+		v.Set(rowField("text", i+1), read.Text)
+	}
+	frame := trouble.Frame{Trims: r.Trims}
+	if r.Frame != nil {
+		frame = *r.Frame
+	}
+	if frame.Code != nil {
+		v.Set(frameField("code"), frame.Code.String())
+	}
+	for _, value := range frameValues {
+		if x := *value.at(&frame); x != nil {
+			v.Set(frameField(value.path), strconv.FormatFloat(*x, 'f', -1, 64))
+		}
+	}
+	for _, t := range frame.Trims {
+		v.Set(frameField(fmt.Sprintf("short-%d", t.Bank)), strconv.FormatFloat(t.Short, 'f', -1, 64))
+		v.Set(frameField(fmt.Sprintf("long-%d", t.Bank)), strconv.FormatFloat(t.Long, 'f', -1, 64))
+	}
+	return v
 }

@@ -6,8 +6,10 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/trouble"
 	"glenmist/core/unit"
 )
 
@@ -28,7 +30,7 @@ var countersView = view{
 		return ""
 	},
 	model: func(it seen, _ form) any {
-		var m countersModel
+		m := countersModel{Last: newestCounts(it.a)}
 		for _, c := range it.a.Engine.All() {
 			m.Fields = append(m.Fields, countInput{int(c), countField(int(c))})
 		}
@@ -36,7 +38,10 @@ var countersView = view{
 	},
 }
 
-type countersModel struct{ Fields []countInput }
+type countersModel struct {
+	Fields []countInput
+	Last   *countsView
+}
 
 type countInput struct {
 	N    int
@@ -63,4 +68,51 @@ func readCounters(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		c.Counts[cyl-1] = n
 	}
 	return evidence.Entry{Counters: c}, bad
+}
+
+// countsView is one run's counters in words and as a picture: a bar for each
+// cylinder, with what the exact test against the others says.
+type countsView struct {
+	Entry       int
+	Condition   string
+	Bars        []countBar
+	H           int
+	Percentages []string
+}
+
+type countBar struct {
+	Y, W, TextY  int
+	N            int
+	Label, Words string
+	Odd          bool
+}
+
+// newestCounts is the newest counters of the job, or nil.
+func newestCounts(a *diagnose.Assessment) *countsView {
+	for i := len(a.Moments) - 1; i >= 0; i-- {
+		if e := a.Moments[i].Entry; e.Counters != nil {
+			return countsOf(e)
+		}
+	}
+	return nil
+}
+
+const barW, barH = 150, 22
+
+func countsOf(e evidence.Entry) *countsView {
+	c := e.Counters
+	v := &countsView{Entry: e.Seq, Condition: e.Condition.Words()}
+	most := 1
+	for _, n := range c.Counts {
+		most = max(most, n)
+	}
+	for i, s := range trouble.Standings(c.Counts, c.Revolutions) {
+		v.Bars = append(v.Bars, countBar{Y: i * barH, W: s.Count * barW / most, TextY: i*barH + 15, N: int(s.Cylinder),
+			Label: fmt.Sprintf("%s (%.2g %%)", unit.Thousands(s.Count), 100*s.Rate()), Words: s.Words(), Odd: s.Odd()})
+	}
+	v.H = len(v.Bars) * barH
+	for _, p := range trouble.Percentages(c.Counts, c.Revolutions) {
+		v.Percentages = append(v.Percentages, p.Words())
+	}
+	return v
 }

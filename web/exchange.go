@@ -94,3 +94,8 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 	}
 	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
 }
+
+// readAtMost reads a file up to some bytes.
+func readAtMost(r io.Reader, most int64) ([]byte, error) {
+	return io.ReadAll(io.LimitReader(r, most))
+}

@@ -3,20 +3,26 @@ package web
 import (
 	"net/http"
 
+	"glenmist/core/engine"
 	"glenmist/core/fault"
+	"glenmist/core/pattern"
 	"glenmist/core/plan"
 )
 
 type helpPage struct {
 	base
-	Version string
-	Faults  []fault.Mode
-	Steps   []plan.Step
-	Condemn float64
+	Version  string
+	Faults   []fault.Mode
+	Layouts  []engine.Ignition
+	Shifts   []fault.Shift
+	Patterns []pattern.Row
+	Wires    []engine.WireRow
+	Steps    []plan.Step
+	Condemn  float64
 }
 
 func (s *server) help(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, fault.Catalogue, plan.Steps, plan.Condemn})
+	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, fault.Catalogue, engine.Ignitions(), fault.Shifts, pattern.Rows, engine.WireRows, plan.Steps, plan.Condemn})
 }
 
 // licences sends the notices of all that is in the binary.

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -42,13 +43,16 @@ type jobPage struct {
 	Saved    *ledgerLine
 	// Drift says that a signed verdict no longer stands as it was signed.
 	Drift string
-	// Advice says what to make of a move whose outcome is no plain answer.
-	Advice string
-	View   *viewPage
-	Views  []viewTab
-	Tabs   []viewTab
-	Stale  []ledgerLine
-	Wrong  invalid.Errors
+	// Advice says what to make of a move whose outcome is no plain answer, and Flash
+	// what a flashing lamp asks for.
+	Advice, Flash string
+	View          *viewPage
+	Tabs          []viewTab
+	// Pattern is what the cylinders have in common, nil while nothing was seen.
+	Pattern *patternView
+	Signs   []string
+	Stale   []ledgerLine
+	Wrong   invalid.Errors
 }
 
 // viewTab is a link to a work view.
@@ -61,6 +65,8 @@ type viewTab struct {
 type chosenView struct {
 	N                int
 	Suspicion, Count string
+	Under            string // the covers over it
+	Tower, Mate      string
 	Parts            []partLine
 	Suspects         []suspectView
 	Close            string
@@ -70,6 +76,8 @@ type partLine struct {
 	Words, From string
 	Unseen      bool // it could be looked at, and has not been
 	Looks       []string
+	Age         string
+	Due         bool
 }
 
 type suspectView struct {
@@ -146,10 +154,17 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	p.Stamp = stamps[p.Status.State]
 	if len(it.a.Decodes) > 0 {
-		p.Cleared = clearedWords(plan.Cleared(it.a))
+		p.Cleared = clearedWords(it.a.Engine, plan.Cleared(it.a))
 	}
 	chosen := chosenCylinder(r, it)
-	p.Plan = newPlan(it.a, j.Number, chosen)
+	p.Plan = jobPlan(it.a, j.Number, chosen)
+	p.Pattern = newPattern(it.a)
+	for _, sign := range j.Signs {
+		p.Signs = append(p.Signs, sign.Words())
+		if sign == evidence.LampFlashing && p.Advice == "" {
+			p.Flash = evidence.LampCaution
+		}
+	}
 	p.Suspects = suspectViews(it.a.Suspects)
 	if chosen > 0 {
 		p.Chosen = p.chosen(it.a, chosen)
@@ -176,7 +191,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	if d := it.a.LastDecode(); d != nil {
 		p.Advice = d.Advice()
 	}
-	p.Tabs = tabs(p.At, view)
+	p.Tabs = tabs(it.a.Engine, p.At, view)
 	return p
 }
 
@@ -201,33 +216,75 @@ func suspectViews(all []diagnose.Suspect) []suspectView {
 			}
 			v.Lines = append(v.Lines, line)
 		}
-		if len(s.Shares) > 1 {
-			for _, sh := range s.Shares {
-				v.Modes = append(v.Modes, sh.Hypothesis.Mode.Words+" "+unit.Percent(sh.P))
-			}
-		}
+		v.Modes = modesOf(s)
 		views = append(views, v)
 	}
 	return views
 }
 
+// modesOf says how a suspect's probability divides over its modes, where there is
+// more than one.
+func modesOf(s diagnose.Suspect) []string {
+	var names []string
+	sums := map[string]float64{}
+	for _, sh := range s.Shares {
+		words := sh.Hypothesis.Mode.Words
+		if sums[words] == 0 {
+			names = append(names, words)
+		}
+		sums[words] += sh.P
+	}
+	if len(names) < 2 {
+		return nil
+	}
+	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(sums[b], sums[a]) })
+	for i, words := range names {
+		names[i] = words + " " + unit.Percent(sums[words])
+	}
+	return names
+}
+
 func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
 	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell planCell) bool { return cell.N == int(c) })]
 	v := &chosenView{N: int(c), Suspicion: cell.Suspicion, Count: cell.Count, Close: p.At}
-	for _, k := range part.Kinds {
-		t := a.Now.In(k, c)
+	for _, k := range a.Engine.PartKinds() {
+		t := a.Now.Serving(k, c)
 		line := partLine{Words: t.Words()}
-		if _, from, _ := t.Split(); from != c {
-			line.From = fmt.Sprintf("came from cylinder %d", from)
+		if home := t.Home(); t.IsSpare() {
+			line.From = "a spare"
+		} else if home != a.Now.Where(t) {
+			line.From = "came from " + home.String()
 		}
 		line.Looks = looksAt(a, evidence.Seen{Tag: t})
-		line.Unseen = k != part.Coil && len(line.Looks) == 0
+		line.Unseen = k != engine.Coil && len(evidence.FindingsOn(k)) > 0 && len(line.Looks) == 0
+		if r, ok := part.For(p.Job.Vehicle.Parts, k, t.Home()); ok {
+			age := r.AgeAt(p.Job.Distance, p.Job.Opened)
+			line.Age, line.Due = age.Words(), age.Due()
+		}
 		v.Parts = append(v.Parts, line)
 	}
-	looks := looksAt(a, evidence.Seen{Place: engine.At(c)})
-	v.Parts = append(v.Parts, partLine{Words: "connector", Looks: looks, Unseen: len(looks) == 0})
+	for _, item := range a.Engine.Series(c) {
+		if item.Kind == engine.Connector {
+			looks := looksAt(a, evidence.Seen{Place: item.Place})
+			v.Parts = append(v.Parts, partLine{Words: "connector of " + item.Place.String(), Looks: looks, Unseen: len(looks) == 0})
+		}
+	}
+	covers, minutes := a.Engine.Access(engine.At(c), a.Off)
+	if len(covers) > 0 {
+		var names []string
+		for _, cover := range covers {
+			names = append(names, cover.Name)
+		}
+		v.Under = fmt.Sprintf("Under %s: %g min off and on", strings.Join(names, " and "), minutes)
+	}
+	if t := a.Engine.Tower(c); t != "" {
+		v.Tower = t
+	}
+	if mate, ok := a.Engine.Companion(c); ok && mate != c {
+		v.Mate = fmt.Sprintf("companion %d", mate)
+	}
 	for _, s := range p.Suspects {
-		if s.Place == engine.At(c) && len(v.Suspects) < 3 {
+		if feeds, ok := a.Engine.Feeds(s.Place); ok && s.Place != engine.Whole && feeds.Has(c) && len(v.Suspects) < 3 {
 			v.Suspects = append(v.Suspects, s)
 		}
 	}
@@ -285,22 +342,35 @@ func viewFor(c plan.Card) string {
 		return "codes"
 	case plan.CountMisfires, plan.RunAfterMove:
 		return "counters"
-	case plan.SwapCoil, plan.SwapPlug:
-		return fmt.Sprintf("move?tag=%s&to=%d", c.Parts[0].Tag, c.Partner.Cylinder)
-	case plan.LookConnector, plan.LookPlugBoot:
-		q := url.Values{}
-		for _, item := range c.Look {
-			switch {
-			case item.Place != "":
-				n, _ := item.Place.Cylinder()
-				q.Set("connector", fmt.Sprint(n))
-			default:
-				q.Set(string(item.Tag.Kind()), string(item.Tag))
-			}
-		}
-		return "look?" + q.Encode()
 	case plan.SignVerdict:
 		return "verdict"
+	case plan.FindCylinder:
+		return "watch"
+	}
+	switch {
+	case c.Test != "":
+		return "check?test=" + string(c.Test)
+	case len(c.Parts) > 0:
+		q := url.Values{"tag": {string(c.Parts[0].Tag)}, "to": {string(c.Parts[0].To)}}
+		if c.Step.ID == plan.PutBack {
+			q = url.Values{"tag": {string(c.Parts[1].Tag)}, "to": {string(c.Parts[1].To)}}
+		}
+		if c.Second.Place != "" {
+			last := c.Parts[len(c.Parts)-2]
+			q.Set("tag2", string(last.Tag))
+			q.Set("to2", string(last.To))
+		}
+		return "move?" + q.Encode()
+	case len(c.Look) > 0:
+		q := url.Values{}
+		for _, item := range c.Look {
+			k := engine.Connector
+			if item.Tag != "" {
+				k = item.Tag.Kind()
+			}
+			q.Set(lookField(k), lookValue(item))
+		}
+		return "look?" + q.Encode()
 	}
 	return "counters"
 }
@@ -371,13 +441,14 @@ func (p jobPage) Same() string {
 }
 
 // clearedWords joins what is ruled out: the parts by their tags, then what stays
-// at a cylinder, by cylinder.
-func clearedWords(keys []string) string {
+// at a place, place by place.
+func clearedWords(e engine.Engine, keys []string) string {
 	var words, places []string
 	at := map[string][]string{}
 	for _, key := range keys {
-		unit, place, _ := strings.Cut(key, " ")
-		if _, ok := engine.Place(place).Cylinder(); !ok {
+		cut := strings.LastIndexByte(key, ' ')
+		unit, place := key[:max(0, cut)], key[cut+1:]
+		if _, ok := e.Feeds(engine.Place(place)); !ok {
 			words = append(words, key)
 			continue
 		}
@@ -398,4 +469,12 @@ func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }
 // ShowGates says whether the gates are worth showing yet.
 func (p jobPage) ShowGates() bool {
 	return !p.Signed() && len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
+}
+
+// MovedWords is what the button says that records an exchange.
+func (p jobPage) MovedWords() string {
+	if p.Job.Vehicle.Engine.Scanned() {
+		return "Moved, codes cleared, counters at zero"
+	}
+	return "Moved"
 }

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"glenmist/core/engine"
@@ -11,57 +12,65 @@ import (
 	"glenmist/core/part"
 )
 
-// lookKinds are the items that one look covers, each with its two fields: which
-// one, and what was found.
-var lookKinds = []part.Kind{part.Plug, part.Boot, evidence.Connector}
+// lookKinds lists the kinds of item that one look covers, the plug first, each
+// with its two fields: which one, and what was found.
+func lookKinds(e engine.Engine) []engine.Kind {
+	kinds := evidence.LookKinds(e)
+	slices.Reverse(kinds)
+	return kinds
+}
 
 var lookView = view{
-	name: "look", title: "What the eye finds", tab: "Look", key: "l", does: "Enter a look at plug, boot or connector",
+	name: "look", title: "What the eye finds", tab: "Look", key: "l", does: "Enter what the eye found on a part or connector",
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
 		worst := it.a.Worst()
-		for _, item := range it.plan.Next.Look { // what the next step asks for
-			if c, ok := item.Place.Cylinder(); ok && query.Get(string(evidence.Connector)) == "" {
-				v.Set(string(evidence.Connector), fmt.Sprint(int(c)))
-			} else if item.Tag != "" {
-				v.Set(string(item.Tag.Kind()), string(item.Tag))
+		asked := map[engine.Kind]string{} // what the next step asks for
+		for _, item := range it.plan.Next.Look {
+			k := engine.Connector
+			if item.Tag != "" {
+				k = item.Tag.Kind()
 			}
+			asked[k] = lookValue(item)
 		}
-		for _, k := range lookKinds {
-			switch asked := query.Get(string(k)); {
-			case asked != "":
-				v.Set(string(k), asked)
-			case v.Get(string(k)) != "":
-			case k == evidence.Connector:
-				v.Set(string(k), fmt.Sprint(int(worst)))
-			default:
-				v.Set(string(k), string(it.a.Now.In(k, worst)))
+		for _, k := range lookKinds(it.a.Engine) {
+			for _, value := range []string{query.Get(lookField(k)), asked[k], lookValue(itemAt(it, k, worst))} {
+				if value != "" && v.Get(lookField(k)) == "" {
+					v.Set(lookField(k), value)
+				}
 			}
 		}
 		return v
 	},
 	read: readLook,
-	field: func(_ seen, typed url.Values, path string) string {
+	field: func(it seen, typed url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err != nil {
 			return ""
 		}
 		var found []string
-		for _, k := range lookKinds {
+		for _, k := range lookKinds(it.a.Engine) {
 			found = append(found, foundField(k))
 		}
 		return strings.TrimSuffix(filled(typed, found, i), "-found")
 	},
 	model: func(it seen, _ form) any {
 		var groups []lookGroup
-		for _, k := range lookKinds {
-			g := lookGroup{Kind: string(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}
-			for _, c := range it.a.Engine.All() {
-				if k == evidence.Connector {
-					g.Items = append(g.Items, lookChoice{fmt.Sprint(int(c)), fmt.Sprintf("cylinder %d", c)})
-				} else {
-					t := it.a.Now.In(k, c)
-					g.Items = append(g.Items, lookChoice{string(t), fmt.Sprintf("%s, in cylinder %d", t, c)})
+		for _, k := range lookKinds(it.a.Engine) {
+			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}
+			for _, item := range it.a.Engine.Items() {
+				switch {
+				case item.Kind != k:
+				case k == engine.Connector:
+					g.Items = append(g.Items, lookChoice{string(item.Place), item.Place.String()})
+				default:
+					t := it.a.Now.In(k, item.Place)
+					g.Items = append(g.Items, lookChoice{string(t), fmt.Sprintf("%s, %s", t, part.At(item.Place))})
+				}
+			}
+			for _, p := range it.a.Now.Away() {
+				if p.Kind == k && p.At == engine.Bench {
+					g.Items = append(g.Items, lookChoice{string(p.Tag), fmt.Sprintf("%s, on the bench", p.Tag)})
 				}
 			}
 			groups = append(groups, g)
@@ -71,19 +80,41 @@ var lookView = view{
 }
 
 type lookGroup struct {
-	Kind, Found string
-	Items       []lookChoice
-	Findings    []evidence.FindingWords
+	Kind, Field, Found string
+	Items              []lookChoice
+	Findings           []evidence.FindingWords
 }
 
 type lookChoice struct{ Value, Words string }
 
-func foundField(k part.Kind) string { return string(k) + "-found" }
+func lookField(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") }
+
+func foundField(k engine.Kind) string { return lookField(k) + "-found" }
+
+func lookValue(item evidence.Seen) string {
+	if item.Tag != "" {
+		return string(item.Tag)
+	}
+	return string(item.Place)
+}
+
+// itemAt is the item of a kind that a cylinder depends on.
+func itemAt(it seen, k engine.Kind, c engine.Cylinder) evidence.Seen {
+	if k != engine.Connector {
+		return evidence.Seen{Tag: it.a.Now.Serving(k, c)}
+	}
+	for _, item := range it.a.Engine.Series(c) {
+		if item.Kind == engine.Connector {
+			return evidence.Seen{Place: item.Place}
+		}
+	}
+	return evidence.Seen{}
+}
 
 func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{}
-	for _, k := range lookKinds {
+	for _, k := range lookKinds(it.a.Engine) {
 		text := typed.Get(foundField(k))
 		if text == "" {
 			continue
@@ -93,20 +124,16 @@ func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 			bad.Under(foundField(k), err)
 		}
 		item := evidence.Seen{Finding: finding}
-		which := strings.TrimSpace(typed.Get(string(k)))
-		if k == evidence.Connector {
-			c, err := it.a.Engine.ParseCylinder(which)
-			if err != nil {
-				bad.Under(string(k), err)
-			}
-			item.Place = engine.At(c)
+		which := strings.TrimSpace(typed.Get(lookField(k)))
+		if k == engine.Connector {
+			item.Place = placeTyped(which)
 		} else if item.Tag, err = part.ParseTag(it.a.Engine, which); err != nil || item.Tag.Kind() != k {
-			bad.Add(string(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
+			bad.Add(lookField(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
 		}
 		look.Items = append(look.Items, item)
 	}
 	if len(look.Items) == 0 && len(bad) == 0 {
-		bad.Add(foundField(part.Plug), "a finding on the plug, the boot or the connector", "none")
+		bad.Add(foundField(engine.Plug), "a finding on a part or a connector", "none")
 	}
 	return evidence.Entry{Look: look}, bad
 }

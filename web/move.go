@@ -3,24 +3,38 @@ package web
 import (
 	"fmt"
 	"net/url"
+	"slices"
+	"strconv"
 	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/unit"
 )
+
+// moveFields are the two parts that one move can name, each with where it goes:
+// the second is for a split move.
+var moveFields = [][2]string{{"tag", "to"}, {"tag2", "to2"}}
 
 var moveView = view{
 	name: "move", title: "Move a part", tab: "Move", key: "m", does: "Record that a part was moved",
 	blank: func(it seen, query url.Values) url.Values {
-		v := url.Values{"exchange": {"yes"}, "boots": {"yes"}, "cleared": {"yes"}}
-		for _, name := range []string{"tag", "to"} {
-			v.Set(name, query.Get(name))
+		v := url.Values{"exchange": {"yes"}, "rides": {"yes"}, "cleared": {"yes"}}
+		for _, f := range moveFields {
+			v.Set(f[0], query.Get(f[0]))
+			v.Set(f[1], string(placeTyped(query.Get(f[1]))))
 		}
-		if len(it.plan.Next.Parts) > 0 && v.Get("tag") == "" {
-			v.Set("tag", string(it.plan.Next.Parts[0].Tag))
-			v.Set("to", fmt.Sprint(it.plan.Next.Partner.Cylinder))
+		next := it.plan.Next
+		if len(next.Parts) > 0 && v.Get("tag") == "" {
+			v.Set("tag", string(next.Parts[0].Tag))
+			v.Set("to", string(next.Parts[0].To))
+			if next.Second.Place != "" {
+				last := next.Parts[len(next.Parts)-2]
+				v.Set("tag2", string(last.Tag))
+				v.Set("to2", string(last.To))
+			}
 		}
 		return v
 	},
@@ -32,18 +46,27 @@ var moveView = view{
 		return "to"
 	},
 	model: func(it seen, f form) any {
-		m := moveModel{To: it.a.Engine.All(), Boots: true}
-		for _, k := range []part.Kind{part.Coil, part.Plug, part.Boot} {
-			for _, c := range it.a.Engine.All() {
-				t := it.a.Now.In(k, c)
-				m.Parts = append(m.Parts, partChoice{t, fmt.Sprintf("%s, now in cylinder %d", capital(t.Words()), c)})
-			}
+		m := moveModel{Scanned: it.a.Engine.Scanned()}
+		for _, p := range it.a.Now.All() {
+			m.Parts = append(m.Parts, partChoice{p.Tag, fmt.Sprintf("%s, now %s", unit.Capital(p.Tag.Words()), part.At(p.At))})
+		}
+		for _, p := range movePlaces(it.a.Engine) {
+			m.To = append(m.To, placeChoice{string(p), placeShort(p)})
+		}
+		for _, r := range ridesOf(it.a.Engine) {
+			m.Rides = unit.Capital(string(r)) + "s stayed on their coils"
 		}
 		// With both ends known, say what the exchange is.
-		t := part.Tag(f.Get("tag"))
-		to, err := it.a.Engine.ParseCylinder(f.Get("to"))
-		if from := it.a.Now.Where(t); from > 0 && err == nil && from != to {
-			m.Back = fmt.Sprintf("%s comes to cylinder %d in exchange", it.a.Now.In(t.Kind(), to).Words(), from)
+		t, to := part.Tag(f.Get("tag")), placeTyped(f.Get("to"))
+		if from := it.a.Now.Where(t); from != "" && from != to && to != "" {
+			switch in := it.a.Now.In(t.Kind(), to); {
+			case to == engine.Bench:
+				if s, ok := it.a.Now.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used); ok {
+					m.Back = fmt.Sprintf("%s, a known-good one, comes to %s in its place", s.Words(), from)
+				}
+			case in != "":
+				m.Back = fmt.Sprintf("%s comes to %s in exchange", in.Words(), from)
+			}
 		}
 		return m
 	},
@@ -51,8 +74,10 @@ var moveView = view{
 
 type moveModel struct {
 	Parts []partChoice
-	To    []engine.Cylinder
-	Boots bool
+	To    []placeChoice
+	// Rides says what stays on its coil, or nothing.
+	Rides   string
+	Scanned bool
 	// Back says what comes back in exchange, when that is known yet.
 	Back string
 }
@@ -62,34 +87,114 @@ type partChoice struct {
 	Words string
 }
 
-func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
-	var bad invalid.Errors
-	move := &evidence.Move{Cleared: typed.Get("cleared") != ""}
-	t, err := part.ParseTag(it.a.Engine, strings.TrimSpace(typed.Get("tag")))
-	if err != nil {
-		bad.Under("tag", err)
-	}
-	to, err := it.a.Engine.ParseCylinder(typed.Get("to"))
-	if err != nil {
-		bad.Under("to", err)
-	}
-	if len(bad) > 0 {
-		return evidence.Entry{}, bad
-	}
-	from := it.a.Now.Where(t)
-	kinds := []part.Kind{t.Kind()}
-	if t.Kind() == part.Coil && typed.Get("boots") != "" {
-		kinds = append(kinds, part.Boot)
-	}
-	switch {
-	case from == to:
-		move.Parts = []part.Relocation{{Tag: t, To: engine.At(to)}} // refused with its own words
-	case typed.Get("exchange") != "":
-		move.Parts = it.a.Now.Swap(from, to, kinds...)
-	default:
-		for _, k := range kinds {
-			move.Parts = append(move.Parts, part.Relocation{Tag: it.a.Now.In(k, from), To: engine.At(to)})
+// placeChoice is a place to choose; its value is the place's own word, which is
+// not what a place prints as.
+type placeChoice struct{ Value, Words string }
+
+// movePlaces lists the places that a part can go to.
+func movePlaces(e engine.Engine) []engine.Place {
+	var all []engine.Place
+	for _, slot := range part.Slots(e) {
+		if !slices.Contains(all, slot.Place) {
+			all = append(all, slot.Place)
 		}
 	}
-	return evidence.Entry{Move: move}, nil
+	slices.SortStableFunc(all, func(a, b engine.Place) int {
+		rank := func(p engine.Place) int {
+			if c, ok := p.Cylinder(); ok {
+				return int(c)
+			}
+			return 99
+		}
+		return rank(a) - rank(b)
+	})
+	return append(all, engine.Bench)
+}
+
+func placeShort(p engine.Place) string {
+	if c, ok := p.Cylinder(); ok {
+		return strconv.Itoa(int(c))
+	}
+	if p == engine.Bench {
+		return "bench"
+	}
+	return p.String()
+}
+
+// placeTyped is a place as a form or a link gives it: a bare number is a cylinder.
+func placeTyped(s string) engine.Place {
+	s = strings.TrimSpace(s)
+	if n, err := strconv.Atoi(s); err == nil && n >= 0 {
+		return engine.At(engine.Cylinder(n))
+	}
+	return engine.Place(s)
+}
+
+// ridesOf lists the kinds of part that can stay on their coils.
+func ridesOf(e engine.Engine) []engine.Kind {
+	if !e.OwnCoils() {
+		return nil
+	}
+	for _, k := range []engine.Kind{engine.Boot, engine.Lead} {
+		if slices.Contains(e.PartKinds(), k) {
+			return []engine.Kind{k}
+		}
+	}
+	return nil
+}
+
+func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	var bad invalid.Errors
+	move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a.Engine.Scanned()}
+	at := it.a.Now
+	for i, f := range moveFields {
+		if i > 0 && strings.TrimSpace(typed.Get(f[0])) == "" {
+			continue
+		}
+		parts, wrong := moveOf(it, typed, at, f)
+		bad = append(bad, wrong...)
+		if len(wrong) > 0 {
+			continue
+		}
+		move.Parts = append(move.Parts, parts...)
+	}
+	return evidence.Entry{Move: move}, bad
+}
+
+// moveOf is the relocations of one part with what comes back for it.
+func moveOf(it seen, typed url.Values, at part.Positions, f [2]string) ([]part.Relocation, invalid.Errors) {
+	var bad invalid.Errors
+	e := it.a.Engine
+	t, err := part.ParseTag(e, strings.TrimSpace(typed.Get(f[0])))
+	if err != nil {
+		bad.Under(f[0], err)
+		return nil, bad
+	}
+	to := placeTyped(typed.Get(f[1]))
+	if _, known := e.Feeds(to); !known && to != engine.Bench {
+		_, err := e.ParseCylinder(typed.Get(f[1]))
+		bad.Under(f[1], err)
+		return nil, bad
+	}
+	from := at.Where(t)
+	switch {
+	case from == to, at.In(t.Kind(), to) == "" && to != engine.Bench:
+		return []part.Relocation{{Tag: t, To: to}}, nil // refused with its own words
+	case typed.Get("exchange") == "":
+		return []part.Relocation{{Tag: t, To: to}}, nil
+	case to == engine.Bench:
+		spare, ok := at.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used)
+		if !ok {
+			bad.Add(f[1], fmt.Sprintf("a spare %s that is free: %d have been used", t.Kind(), part.MaxSpares), "none left")
+			return nil, bad
+		}
+		return at.Replace(t, spare), nil
+	case from == engine.Bench:
+		return at.Replace(at.In(t.Kind(), to), t), nil
+	}
+	kinds := []engine.Kind{t.Kind()}
+	if t.Kind() == engine.Coil && typed.Get("rides") != "" {
+		kinds = append(kinds, ridesOf(e)...)
+	}
+	return at.Swap(from, to, kinds...), nil
 }

@@ -1,10 +1,11 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"net/url"
-	"strconv"
+	"slices"
 	"strings"
 	"time"
 
@@ -20,33 +21,18 @@ type newJobPage struct {
 	base
 	Form       form
 	Conditions []conditionChoice
-	Layouts    []layoutChoice
+	Shelf      []engine.Pattern
+	Signs      []signChoice
+	Lamps      []signChoice
 }
 
-// Cylinders are the numbers of cylinders to choose from.
-func (newJobPage) Cylinders() []string {
-	var all []string
-	for n := engine.MinInline; n <= engine.MaxInline; n++ {
-		all = append(all, strconv.Itoa(n))
-	}
-	return all
+type signChoice struct {
+	Sign    evidence.Sign
+	Words   string
+	Checked bool
 }
 
 type conditionChoice struct{ Value, Words string }
-
-// layoutChoice is how an engine lies in the bay, as one choice.
-type layoutChoice struct {
-	Value, Words string
-	mounting     engine.Mounting
-	beltEnd      engine.Side
-}
-
-var layouts = []layoutChoice{
-	{"crossways-left", "crossways, belt drive on your left", engine.Crossways, engine.Left},
-	{"crossways-right", "crossways, belt drive on your right", engine.Crossways, engine.Right},
-	{"lengthways-front", "lengthways, belt drive to the front", engine.Lengthways, engine.Front},
-	{"lengthways-firewall", "lengthways, belt drive to the firewall", engine.Lengthways, engine.Firewall},
-}
 
 func conditions() []conditionChoice {
 	var all []conditionChoice
@@ -56,10 +42,24 @@ func conditions() []conditionChoice {
 	return all
 }
 
+func (s *server) newJobPage(r *http.Request, f form) newJobPage {
+	p := newJobPage{base: s.base(r, "New job"), Form: f, Conditions: conditions(), Shelf: engine.Shelf}
+	for _, row := range evidence.Signs {
+		c := signChoice{row.Sign, row.Words, slices.Contains(f.Values["sign"], string(row.Sign))}
+		if row.Group == "" {
+			p.Signs = append(p.Signs, c)
+		} else {
+			p.Lamps = append(p.Lamps, c)
+		}
+	}
+	return p
+}
+
 func (s *server) newJob(w http.ResponseWriter, r *http.Request) {
-	b := s.base(r, "New job")
-	values := url.Values{"by": {b.Hand}, "cylinders": {"4"}, "layout": {layouts[0].Value}}
-	s.render(w, r, http.StatusOK, "newjob.html", newJobPage{b, newForm(values, nil, same), conditions(), layouts})
+	query := r.URL.Query()
+	_ = badText(query)
+	values := url.Values{"by": {s.base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}}
+	s.render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, newForm(values, nil, same)))
 }
 
 func same(field string) string { return field }
@@ -69,12 +69,20 @@ func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 		s.failForm(w, r, err)
 		return
 	}
-	j, bad := jobFromForm(r.PostForm, s.Now())
+	j, bad, err := s.jobFromForm(r.Context(), r.PostForm, s.Now())
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
 	if len(bad) == 0 {
 		number, err := s.Jobs.Open(r.Context(), j)
 		if err == nil {
 			s.remember(w, "hand", j.By)
-			http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+			to := "/jobs/" + url.PathEscape(number)
+			if r.PostForm.Get("then") == "engine" {
+				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(number)
+			}
+			http.Redirect(w, r, to, http.StatusSeeOther)
 			return
 		}
 		if bad = fieldsOf(err); bad == nil {
@@ -82,8 +90,7 @@ func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	page := newJobPage{s.base(r, "New job"), newForm(r.PostForm, bad, newJobField), conditions(), layouts}
-	s.render(w, r, http.StatusUnprocessableEntity, "newjob.html", page)
+	s.render(w, r, http.StatusUnprocessableEntity, "newjob.html", s.newJobPage(r, newForm(r.PostForm, bad, newJobField)))
 }
 
 // fieldsOf is the fields an error names, or nil when it is of another kind.
@@ -102,53 +109,50 @@ func newJobField(path string) string {
 	switch {
 	case path == "distance_km":
 		return "distance"
-	case path == "fails_when", path == "complaint", path == "by", path == "fleet", path == "what", path == "distance", path == "cylinders", path == "firing_order", path == "layout":
-		return path
 	case path == "vehicle.fleet":
 		return "fleet"
 	case path == "vehicle.what":
 		return "what"
-	case path == "vehicle.engine.firing_order":
-		return "firing_order"
 	case strings.HasPrefix(path, "vehicle.engine"):
-		return "layout"
+		return "pattern"
+	case strings.HasPrefix(path, "signs"):
+		return "sign"
 	}
-	return ""
+	return path
 }
 
-func jobFromForm(v url.Values, now time.Time) (job.Job, invalid.Errors) {
+// jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
+// one begins with a pattern off the shelf.
+func (s *server) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
 	bad := badText(v)
 	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
-	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what"), Engine: engine.Engine{Arrangement: engine.Inline, Ignition: engine.CoilOnPlug}},
-		Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),
+	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),
 		Opened: now.UTC().Truncate(time.Millisecond), By: get("by"), Ledger: evidence.Ledger{}}
+	for _, sign := range v["sign"] {
+		if sign != "" {
+			j.Signs = append(j.Signs, evidence.Sign(sign))
+		}
+	}
 	var err error
 	if j.Distance, err = unit.ParseDistance(get("distance")); err != nil {
 		bad.Under("distance", err)
 	}
-	e := &j.Vehicle.Engine
-	if e.Cylinders, err = strconv.Atoi(get("cylinders")); err != nil || e.Cylinders < engine.MinInline || e.Cylinders > engine.MaxInline {
-		bad.Add("cylinders", "2 to 6 cylinders in line", invalid.Quote(get("cylinders")))
-		e.Cylinders = 4 // so that the other fields can still be checked
-	}
-	for _, l := range layouts {
-		if l.Value == get("layout") {
-			e.Mounting, e.BeltEnd = l.mounting, l.beltEnd
+	kept, err := s.Jobs.Vehicle(ctx, j.Vehicle.Fleet)
+	switch {
+	case err == nil:
+		j.Vehicle = kept.Vehicle
+	case !errors.Is(err, store.ErrNoVehicle):
+		return j, bad, err
+	default:
+		p, ok := engine.FindPattern(get("pattern"))
+		if !ok {
+			bad.Add("pattern", "one of the patterns on the shelf", invalid.Quote(get("pattern")))
+			p = engine.Shelf[0]
 		}
-	}
-	if e.Mounting == "" {
-		bad.Add("layout", "one of the four ways the engine can lie", invalid.Quote(get("layout")))
-		e.Mounting, e.BeltEnd = engine.Crossways, engine.Left
-	}
-	e.FiringOrder = engine.UsualOrder(e.Cylinders)
-	if order := get("firing_order"); order != "" {
-		if e.FiringOrder, err = engine.ParseOrder(order); err != nil {
-			bad.Under("firing_order", err)
-			e.FiringOrder = engine.UsualOrder(e.Cylinders)
-		}
+		j.Vehicle.Engine = p.Engine()
 	}
 	check := j
 	check.Number = "unnumbered"
 	bad.Under("", check.Validate())
-	return j, bad
+	return j, bad, nil
 }

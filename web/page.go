@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
@@ -28,7 +29,7 @@ func loadPages(a *assets) (*pages, error) {
 		"asset":     a.url,
 		"percent":   unit.Percent,
 		"thousands": unit.Thousands,
-		"capital":   capital,
+		"capital":   unit.Capital,
 		"when":      func(t time.Time) string { return t.Local().Format("2 Jan 15:04") },
 		"iso":       func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 		"odds":      odds,
@@ -39,6 +40,9 @@ func loadPages(a *assets) (*pages, error) {
 		"neg":       func(n int) int { return -n },
 		"digits":    func() []string { return strings.Split("1234567890", "") },
 		"dict":      dict,
+		"row":       rowField,
+		"id":        func(p engine.Place) string { return string(p) },
+		"dashed":    func(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") },
 	}).ParseFS(templateFiles, "*.html")
 	return &pages{set}, err
 }
@@ -57,13 +61,6 @@ func dict(pairs ...any) (map[string]any, error) {
 		m[key] = pairs[i+1]
 	}
 	return m, nil
-}
-
-func capital(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
 }
 
 // odds says a weight of evidence as "12 times" for the reader.

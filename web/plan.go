@@ -2,12 +2,15 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"net/url"
+	"slices"
 	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/part"
+	"glenmist/core/pattern"
 	"glenmist/core/unit"
 )
 
@@ -16,141 +19,523 @@ import (
 type planView struct {
 	W, H   int
 	Words  string
-	Block  box
+	Blocks []bankBox
 	Belt   box
 	BeltX  int // where the word for the belt end stands
 	BeltY  int
 	Beside bool // the belt end is at the left or right: its word is turned
+	End    string
 	Cells  []planCell
-	Across bool
+	Gear   []planGear
+	Cap    *planCap
+	Wires  []string // paths of the leads
+	Covers []coverLine
+	Kinds  []engine.Kind // the columns of the table
+	Stop   string        // path of a magneto's stop wire
+	StopX  int
+	StopY  int
+	Live   bool // a job's plan: parts can be dragged
 }
 
 type box struct{ X, Y, W, H int }
 
+func (b box) midX() int { return b.X + b.W/2 }
+func (b box) midY() int { return b.Y + b.H/2 }
+
+// bankBox is one row of cylinders with its name.
+type bankBox struct {
+	box
+	Name         string
+	NameX, NameY int
+}
+
 // planCell is one cylinder.
 type planCell struct {
 	box
-	N                    int
-	Href                 string
-	Name                 string
-	Suspicion, Count     string
-	Fill                 box // hatched, as high as the suspicion
-	NumberX, NumberY     int
-	ShareX, ShareY       int
-	CountX, CountY       int
-	TagsX, TagsY         int
-	PlateW               int // behind the count, so that it reads on the hatching
-	Anchor               string
-	Chip                 box
-	ChipTextX, ChipTextY int
-	Outline              string
-	Coil, Boot, Plug     part.Tag
-	CoilHref, CoilName   string
-	Away                 bool // a part here came from another cylinder
-	Trouble, Chosen      bool
-	Home                 string
+	N                int
+	Key              string // that picks it: its number, or nothing above 9
+	Href             string
+	Name             string
+	Place            engine.Place
+	Suspicion, Count string
+	Fill             box // hatched, as high as the suspicion
+	NumberX, NumberY int
+	ShareX, ShareY   int
+	CountX, CountY   int
+	TagsX, TagsY     int
+	LidX, LidY       int
+	PlateW           int // behind the count, so that it reads on the hatching
+	Anchor           string
+	Chip             planChip
+	Outline          string
+	Tags             []part.Tag // of everything that serves it, as the table lists it
+	Others           string     // the tags under the chip
+	Lid              string     // the covers that hide it, as far as there is room
+	Drops            string     // the kinds of part that can be dropped here
+	Trouble, Chosen  bool
+	InPattern        bool
+	Small            bool // hardly room for its words
+	FlagX, FlagY     int
 }
 
+// planChip is a part that can be dragged or followed.
+type planChip struct {
+	box
+	Tag          part.Tag
+	Kind         engine.Kind
+	Href, Name   string
+	Place        engine.Place
+	TextX, TextY int
+	Away         bool // it came from elsewhere
+}
+
+// planGear is a coil that serves more than one cylinder, or what else stands
+// beside the block.
+type planGear struct {
+	Chip           planChip
+	Place          engine.Place
+	Label          string
+	LabelX, LabelY int
+	Outline        string
+}
+
+// planCap is a distributor's cap.
+type planCap struct {
+	X, Y, R int
+	Towers  []capTower
+	Rotor   planChip
+	Turn    string // path of the arrow, or nothing
+}
+
+type capTower struct {
+	X, Y, N int
+}
+
+type coverLine struct {
+	Name, Words string
+	Off         bool
+}
+
+// planState is what a plan shows beside the engine itself.
+type planState struct {
+	at        part.Positions
+	suspicion []float64
+	counts    func(engine.Cylinder) string
+	off       []string
+	pattern   engine.Set
+	chosen    engine.Cylinder
+	href      string // of the job, or nothing
+}
+
+// jobPlan is the plan of a job.
+func jobPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) planView {
+	s := planState{at: a.Now, suspicion: a.Suspicion, off: a.Off, chosen: chosen, href: "/jobs/" + url.PathEscape(number)}
+	s.counts = func(engine.Cylinder) string { return "no counts" }
+	if c := a.LastCounts(); c != nil {
+		s.counts = func(n engine.Cylinder) string {
+			return fmt.Sprintf("%s of %s", unit.Thousands(c.Counts[n-1]), unit.Thousands(c.Revolutions/2))
+		}
+	}
+	if p, ok := pattern.Of(a.Engine, a.Moments); ok && p.Cylinders.Len() > 1 {
+		s.pattern = p.Cylinders
+	}
+	return newPlan(a.Engine, s)
+}
+
+// enginePlan is the plan of an engine without a job.
+func enginePlan(e engine.Engine) planView {
+	return newPlan(e, planState{at: part.Home(e), counts: func(engine.Cylinder) string { return "" }})
+}
+
+// The measures of the drawing.
 const (
 	planW      = 480
-	acrossH    = 368
-	alongH     = 456
 	wallTop    = 30
 	bumperRoom = 46
+	gap        = 8
+	alongGap   = 5
+	edge       = 54 // left and right of a block that lies crossways
+	capR       = 44
+
+	coilA engine.Place = "coil-A"
 )
 
-// newPlan draws an inline engine. chosen is the cylinder picked, or 0.
-func newPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) planView {
-	e := a.Engine
-	p := planView{W: planW, H: alongH, Across: e.Mounting == engine.Crossways}
-	switch {
-	case p.Across:
-		p.H = acrossH
-	case e.Cylinders > 5:
-		p.H += 64 // so that a coil stays large enough for a gloved finger
+// drawing is a plan in the making.
+type drawing struct {
+	planView
+	e    engine.Engine
+	s    planState
+	own  []engine.Kind // the kinds that each cylinder has one of
+	gear bool          // coils stand beside the block
+	side engine.Side   // of the bay, that the belt drive or the flywheel faces
+}
+
+// newPlan draws an engine.
+func newPlan(e engine.Engine, s planState) planView {
+	d := &drawing{e: e, s: s, gear: !e.OwnCoils()}
+	d.W, d.Live, d.Kinds = planW, s.href != "", e.PartKinds()
+	for _, slot := range part.Slots(e) {
+		if slot.Place == "cyl-1" {
+			d.own = append(d.own, slot.Kind)
+		}
 	}
-	counts := a.LastCounts()
-	n := e.Cylinders
-	for i, c := range e.All() {
-		cell := planCell{N: int(c), Coil: a.Now.In(part.Coil, c), Boot: a.Now.In(part.Boot, c), Plug: a.Now.In(part.Plug, c),
-			Suspicion: unit.Percent(a.Suspicion[i]), Count: "no counts", Chosen: c == chosen, Trouble: a.Suspicion[i] >= 0.5}
-		if counts != nil {
-			cell.Count = fmt.Sprintf("%s of %s", unit.Thousands(counts.Counts[i]), unit.Thousands(counts.Revolutions/2))
+	d.End, d.side = "belt end", e.BeltEnd
+	if e.Ignition == engine.Magneto { // no belts: what matters is where the flywheel is
+		d.End, d.side = "flywheel", e.BeltEnd.Opposite()
+	}
+	if e.Mounting == engine.Crossways {
+		d.across()
+	} else {
+		d.along()
+	}
+	d.frame()
+	d.covers()
+	d.Words = fmt.Sprintf("Engine plan from above, as seen from the front bumper: %s. Belt end at the %s. The firewall is at the top.", e.Describe(), e.BeltEnd.Words())
+	if e.Banks() == 2 {
+		d.Words += fmt.Sprintf(" Bank 1, cylinders %s from the belt end, lies towards the %s; bank 2, cylinders %s, towards the %s.",
+			engine.OrderString(e.Bank(1)), e.BankSide(1).Words(), engine.OrderString(e.Bank(2)), e.BankSide(2).Words())
+	}
+	return d.planView
+}
+
+// rows lists the banks from the top down, or from the left to the right, each with
+// its cylinders in the order in which they are drawn.
+func (d *drawing) rows() (banks []int, cylinders [][]engine.Cylinder) {
+	banks = []int{1}
+	if d.e.Banks() == 2 {
+		banks = []int{1, 2}
+		if first := d.e.Mounting.Flanks()[0]; d.e.BankSide(1) != first {
+			banks = []int{2, 1}
 		}
-		if p.Across {
-			cell.across(position(i, n, e.BeltEnd == engine.Left), n, p.H-bumperRoom, a.Suspicion[i])
+	}
+	for _, b := range banks {
+		row := d.e.Bank(b)
+		if d.e.BeltEnd == engine.Right || d.e.BeltEnd == engine.Front {
+			slices.Reverse(row)
+		}
+		cylinders = append(cylinders, row)
+	}
+	return banks, cylinders
+}
+
+// across draws rows of cylinders from left to right.
+func (d *drawing) across() {
+	banks, rows := d.rows()
+	n := len(rows[0])
+	high, strip := 252, 0
+	if len(banks) == 2 {
+		high = 164
+	}
+	if d.gear {
+		strip = 2*capR + 28
+		if len(banks) == 1 {
+			high = 178
+		}
+	}
+	wide := min(118, (planW-2*edge-gap*(n-1))/n)
+	if len(banks) == 1 {
+		wide = min(92, wide)
+	}
+	left := (planW - (wide*n + gap*(n-1))) / 2
+	y := wallTop + 20
+	gearY := 0
+	for i, b := range banks {
+		for k, c := range rows[i] {
+			d.cell(c, box{left + k*(wide+gap), y, wide, high}, false)
+		}
+		d.bank(b, box{left, y, wide*n + gap*(n-1), high})
+		y += high + 38
+		if i == 0 && d.gear {
+			gearY = y - 14
+			y += strip
+		}
+	}
+	d.H = y - 38 + 26 + bumperRoom
+	if d.gear {
+		d.place(box{edge, gearY, planW - 2*edge, strip - 14}, false)
+	}
+}
+
+// along draws columns of cylinders from the firewall down to the bumper.
+func (d *drawing) along() {
+	banks, rows := d.rows()
+	n := len(rows[0])
+	d.H = 456
+	switch {
+	case n == 1 && len(banks) == 1:
+		d.H = 330
+	case n > 5:
+		d.H += 64 // so that a coil stays large enough for a gloved finger
+	}
+	strip := 0
+	if d.gear {
+		strip = 2*capR + 20
+	}
+	head := 0
+	if len(banks) == 2 { // for the names of banks and of the belt end
+		head = 20
+		d.H += 24
+		if n < 3 {
+			d.H = 372
+		}
+	}
+	room := d.H - bumperRoom - wallTop - 20 - 2*head
+	most := 76
+	if len(banks) == 2 {
+		most = 92
+	}
+	if n == 1 {
+		most = 110
+	}
+	high := min(most, (room-alongGap*(n-1))/n)
+	top := wallTop + (d.H-bumperRoom-wallTop-(high*n+alongGap*(n-1)))/2
+	left, right := 44, planW-72
+	wide := right - left - strip
+	if len(banks) == 2 {
+		left, right = 22, planW-22
+		wide = (right - left - max(strip, 26)) / 2
+	}
+	for i, b := range banks {
+		x := left
+		if i == 1 {
+			x = right - wide
+		}
+		for k, c := range rows[i] {
+			d.cell(c, box{x, top + k*(high+alongGap), wide, high}, true)
+		}
+		d.bank(b, box{x, top, wide, high*n + alongGap*(n-1)})
+	}
+	if d.gear {
+		d.place(box{left + wide + 10, top, strip - 18, high*n + alongGap*(n-1)}, true)
+	}
+}
+
+func (d *drawing) bank(b int, in box) {
+	row := bankBox{box: box{in.X - 8, in.Y - 8, in.W + 16, in.H + 16}}
+	if d.e.Banks() == 2 {
+		row.Name = fmt.Sprintf("bank %d", b)
+		row.NameX, row.NameY = row.X+4, row.Y+row.H+11
+		if d.e.Mounting == engine.Lengthways {
+			row.NameX, row.NameY = row.X+6, row.Y-5
+		}
+	}
+	d.Blocks = append(d.Blocks, row)
+}
+
+// cell lays a cylinder out. A wide one has its words beside each other.
+func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
+	cell := planCell{box: in, N: int(c), Place: engine.At(c), Anchor: "middle", Chosen: c == d.s.chosen,
+		InPattern: d.s.pattern.Has(c), Count: d.s.counts(c), Small: in.W < 70 || wide && in.W < 180, FlagX: in.X + 5, FlagY: in.Y + 5}
+	if c <= 9 {
+		cell.Key = fmt.Sprint(int(c))
+	}
+	p := 0.0
+	if d.s.suspicion != nil {
+		p = d.s.suspicion[c-1]
+		cell.Suspicion, cell.Trouble = unit.Percent(p), p >= 0.5
+	}
+	mid := in.midX()
+	var chip box
+	if wide {
+		midY := in.midY()
+		ch := min(in.H-2, 62)
+		cell.NumberX, cell.NumberY = in.X+30, midY+10
+		chip = box{in.X + 60, midY - ch/2, 66, ch}
+		if in.W > 270 {
+			chip.W = 76
+			cell.TagsX, cell.TagsY = chip.X+chip.W+46, midY+5
+			cell.ShareX, cell.CountX, cell.PlateW = in.X+in.W-64, in.X+in.W-64, 104
+			cell.ShareY, cell.CountY = midY-1, midY+16
+			cell.LidX, cell.LidY = in.X+in.W-64, midY+31
 		} else {
-			cell.along(position(i, n, e.BeltEnd == engine.Firewall), n, p.H-bumperRoom, a.Suspicion[i])
-		}
-		cell.Outline = worn(cell.box, 14)
-		at := "/jobs/" + url.PathEscape(number)
-		cell.Href = at + "?cyl=" + fmt.Sprint(int(c))
-		cell.CoilHref = at + "/move?tag=" + string(cell.Coil)
-		cell.CoilName = fmt.Sprintf("Move coil %s from cylinder %d", cell.Coil, c)
-		for _, t := range []part.Tag{cell.Coil, cell.Boot, cell.Plug} {
-			if _, from, _ := t.Split(); from != c {
-				cell.Away = true
+			cell.NumberX, chip.X, chip.W = in.X+25, in.X+46, 60
+			right := chip.X + chip.W + (in.X+in.W-chip.X-chip.W)/2
+			cell.ShareX, cell.CountX, cell.TagsX, cell.PlateW = right, right, right, in.X+in.W-chip.X-chip.W-4
+			cell.ShareY, cell.CountY, cell.TagsY = midY-10, midY+6, midY+23
+			cell.LidX, cell.LidY = right, midY+36
+			if in.W < 180 {
+				cell.NumberX, chip.X = in.X+22, in.X+40
+				chip.W = min(50, in.W-100)
+				right = chip.X + chip.W + (in.X+in.W-chip.X-chip.W)/2
+				cell.ShareX, cell.CountX, cell.TagsX, cell.LidX = right, right, right, right
+				cell.PlateW = in.X + in.W - chip.X - chip.W - 4
 			}
 		}
-		cell.Name = fmt.Sprintf("Cylinder %d: suspicion %s, misfires %s, coil %s, boot %s, plug %s", c, cell.Suspicion, cell.Count, cell.Coil, cell.Boot, cell.Plug)
-		p.Cells = append(p.Cells, cell)
+		cell.Fill = box{in.X, in.Y, int(p * float64(in.W)), in.H}
+	} else {
+		cw := min(in.W-8, 76)
+		ch := 62
+		cell.NumberX, cell.NumberY = mid, in.Y+40
+		cell.ShareX, cell.ShareY = mid, in.Y+66
+		cell.CountX, cell.CountY, cell.PlateW = mid, in.Y+88, in.W-6
+		cell.Chip.Y = in.Y + 102
+		cell.TagsX, cell.TagsY = mid, in.Y+190
+		cell.LidX, cell.LidY = mid, in.Y+212
+		if in.H < 200 {
+			ch = 54
+			cell.NumberY, cell.ShareY, cell.CountY = in.Y+28, in.Y+46, in.Y+63
+			cell.Chip.Y, cell.TagsY, cell.LidY = in.Y+70, in.Y+139, in.Y+in.H-3
+			if in.H > 160 {
+				cell.LidY = in.Y + 158
+			}
+		}
+		chip = box{mid - cw/2, cell.Chip.Y, cw, ch}
+		high := int(p * float64(in.H))
+		cell.Fill = box{in.X, in.Y + in.H - high, in.W, high}
 	}
-	p.frame(e)
-	p.Words = fmt.Sprintf("Engine plan from above, as seen from the front bumper: %s. Belt drive at the %s, next to cylinder 1. The firewall is at the top.",
-		e.Describe(), e.BeltEnd)
-	return p
-}
-
-// position counts from the left, or from the top, to the i-th cylinder.
-func position(i, n int, firstFirst bool) int {
-	if firstFirst {
-		return i
+	cell.Outline = worn(in, 14)
+	d.parts(&cell, chip)
+	if d.Live {
+		cell.Href = d.s.href + "?cyl=" + fmt.Sprint(int(c))
 	}
-	return n - 1 - i
+	d.Cells = append(d.Cells, cell)
 }
 
-// across lays a cylinder out in a row from left to right.
-func (c *planCell) across(at, n, wallBottom int, p float64) {
-	const left, right = 54, planW - 54
-	w := min(92, (right-left-8*(n-1))/n)
-	x := (planW-(w*n+8*(n-1)))/2 + at*(w+8)
-	c.box = box{x, wallTop + 20, w, wallBottom - wallTop - 40}
-	mid := x + w/2
-	c.NumberX, c.NumberY, c.Anchor = mid, c.Y+40, "middle"
-	c.ShareX, c.ShareY = mid, c.Y+66
-	c.CountX, c.CountY, c.PlateW = mid, c.Y+88, w-6
-	cw := min(w-10, 76)
-	c.Chip = box{mid - cw/2, c.Y + 102, cw, 62}
-	c.TagsX, c.TagsY = mid, c.Y+190
-	high := int(p * float64(c.H))
-	c.Fill = box{x, c.Y + c.H - high, w, high}
-	c.chip()
+// parts fills in the tags of a cylinder: the first of its own parts is the chip
+// that can be dragged, the others stand below it.
+func (d *drawing) parts(cell *planCell, chip box) {
+	c := engine.Cylinder(cell.N)
+	var drops, others, words []string
+	for i, k := range d.own {
+		t := d.s.at.In(k, cell.Place)
+		drops = append(drops, strings.ReplaceAll(string(k), " ", "-"))
+		if i == 0 {
+			cell.Chip = d.chip(t, cell.Place, chip)
+		} else {
+			others = append(others, string(t))
+		}
+	}
+	for _, k := range d.Kinds {
+		t := d.s.at.Serving(k, c)
+		cell.Tags = append(cell.Tags, t)
+		words = append(words, t.Words())
+	}
+	cell.Others = strings.Join(others, " · ")
+	wide := cell.Chip.W < cell.W/2 && cell.H < 120
+	cell.Drops = strings.Join(drops, " ")
+	cell.Name = fmt.Sprintf("Cylinder %d: ", c)
+	if d.Live {
+		cell.Name += fmt.Sprintf("suspicion %s, misfires %s, ", cell.Suspicion, cell.Count)
+	}
+	cell.Name += strings.Join(words, ", ")
+	var on []string
+	for _, cover := range d.e.Behind(cell.Place) {
+		if !slices.Contains(d.s.off, cover.Name) {
+			on = append(on, cover.Name)
+		}
+	}
+	if len(on) > 0 {
+		cell.Name += ", under " + strings.Join(on, " and ")
+		cell.Lid = "▤ " + on[len(on)-1]
+		if most := cell.PlateW / 7; len([]rune(cell.Lid)) > most {
+			cell.Lid = string([]rune(cell.Lid)[:max(1, most-1)]) + "…"
+		}
+		if wide && cell.H < 70 { // no line of its own
+			cell.Others, cell.Lid = strings.TrimPrefix(cell.Others+" ▤", " "), ""
+		}
+	}
 }
 
-// along lays a cylinder out in a column from the firewall down to the bumper.
-func (c *planCell) along(at, n, wallBottom int, p float64) {
-	h := min(76, (wallBottom-wallTop-20-5*(n-1))/n)
-	y := wallTop + (wallBottom-wallTop-(h*n+5*(n-1)))/2 + at*(h+5)
-	c.box = box{44, y, planW - 116, h}
-	mid := y + h/2
-	c.NumberX, c.NumberY, c.Anchor = c.X+34, mid+10, "middle"
-	c.ShareX, c.ShareY = c.X+c.W-64, mid-1
-	c.CountX, c.CountY, c.PlateW = c.X+c.W-64, mid+16, 104
-	ch := min(h-2, 62)
-	c.Chip = box{c.X + 70, mid - ch/2, 76, ch}
-	c.TagsX, c.TagsY = c.X+188, mid+5
-	wide := int(p * float64(c.W))
-	c.Fill = box{c.X, y, wide, h}
-	c.chip()
+func (d *drawing) chip(t part.Tag, at engine.Place, in box) planChip {
+	c := planChip{box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.midX(), TextY: in.midY() + 6, Away: t.Home() != at}
+	if d.Live {
+		c.Href = d.s.href + "/move?tag=" + string(t)
+		c.Name = fmt.Sprintf("Move %s from %s", t.Words(), at)
+	}
+	return c
 }
 
-func (c *planCell) chip() {
-	c.ChipTextX, c.ChipTextY = c.Chip.X+c.Chip.W/2, c.Chip.Y+c.Chip.H/2+6
+// place puts coils that serve several cylinders, and a distributor's cap, into a
+// strip beside the block, and draws the leads.
+func (d *drawing) place(strip box, upright bool) {
+	coils := d.e.Coils()
+	if d.e.Ignition == engine.Distributor {
+		d.distributor(strip, upright)
+		return
+	}
+	const w, h = 62, 46
+	for i, coil := range coils {
+		at := box{W: w, H: h}
+		if upright {
+			at.X, at.Y = strip.X+(strip.W-w)/2, strip.Y+(2*i+1)*strip.H/(2*len(coils))-h/2
+		} else {
+			at.X, at.Y = strip.X+(2*i+1)*strip.W/(2*len(coils))-w/2, strip.Y+(strip.H-h)/2
+		}
+		g := planGear{Place: coil.Place, Chip: d.chip(d.s.at.In(engine.Coil, coil.Place), coil.Place, at), Label: strings.ReplaceAll(engine.OrderString(coil.Cylinders), "-", "·"),
+			LabelX: at.midX(), LabelY: at.Y + h + 13, Outline: worn(box{at.X - 4, at.Y - 4, w + 8, h + 22}, 8)}
+		d.Gear = append(d.Gear, g)
+		for tower, c := range coil.Cylinders {
+			x := at.X + (2*tower+1)*w/(2*len(coil.Cylinders))
+			d.wire(x, at.Y+h/2, c)
+		}
+	}
 }
 
-// ChipPath is the coil's shape: a cap with a square shoulder.
-func (c planCell) ChipPath() string {
-	b := c.Chip
+func (d *drawing) distributor(strip box, upright bool) {
+	c := &planCap{X: strip.midX(), Y: strip.midY(), R: capR}
+	coil := box{W: 58, H: 44}
+	if upright {
+		coil.X, coil.Y = strip.midX()-29, strip.Y
+		c.Y = strip.Y + strip.H/2 + 20
+	} else {
+		coil.X, coil.Y = strip.X, strip.midY()-22
+	}
+	order := d.e.CapOrder()
+	turn := 1.0
+	if d.e.Rotor == engine.Anticlockwise {
+		turn = -1
+	}
+	for i, n := range order {
+		angle := -math.Pi/2 + turn*2*math.Pi*float64(i)/float64(len(order))
+		at := func(r float64) (int, int) {
+			return c.X + int(math.Round(r*math.Cos(angle))), c.Y + int(math.Round(r*math.Sin(angle)))
+		}
+		x, y := at(capR - 11)
+		c.Towers = append(c.Towers, capTower{x, y + 5, int(n)})
+		x, y = at(capR)
+		d.wire(x, y, n)
+	}
+	if d.e.Rotor != "" {
+		sweep := 1
+		if turn < 0 {
+			sweep = 0
+		}
+		dx := int(turn) * 13
+		c.Turn = fmt.Sprintf("M%d %d A 19 19 0 0 %d %d %d l %d %d", c.X-dx, c.Y-14, sweep, c.X+dx, c.Y-14, -int(turn)*7, -3)
+	}
+	c.Rotor = d.chip(d.s.at.In(engine.Rotor, coilA), coilA, box{c.X - 22, c.Y - 13, 44, 28})
+	d.Cap = c
+	g := planGear{Place: coilA, Chip: d.chip(d.s.at.In(engine.Coil, coilA), coilA, coil), Outline: worn(box{coil.X - 4, coil.Y - 4, 66, 52}, 8)}
+	d.Gear = append(d.Gear, g)
+	for i, k := range []engine.Kind{engine.CoilLead, engine.Cap} {
+		at := box{c.X + capR + 30 + 66*i, strip.midY() - 15, 58, 30}
+		if upright {
+			at = box{strip.midX() - 29, c.Y + capR + 12 + 36*i, 58, 30}
+		}
+		d.Gear = append(d.Gear, planGear{Place: coilA, Chip: d.chip(d.s.at.In(k, coilA), coilA, at), Outline: worn(box{at.X - 3, at.Y - 3, 64, 36}, 6)})
+	}
+	d.Wires = append(d.Wires, fmt.Sprintf("M%d %d L%d %d", coil.midX(), coil.midY(), c.X, c.Y))
+}
+
+// wire draws a lead from a tower to the nearest edge of a cylinder.
+func (d *drawing) wire(x, y int, c engine.Cylinder) {
+	i := slices.IndexFunc(d.Cells, func(cell planCell) bool { return cell.N == int(c) })
+	if i < 0 {
+		return
+	}
+	b := d.Cells[i].box
+	toX, toY := min(max(x, b.X), b.X+b.W), min(max(y, b.Y), b.Y+b.H)
+	if d.e.Mounting == engine.Crossways {
+		toX = b.midX()
+		d.Wires = append(d.Wires, fmt.Sprintf("M%d %d C%d %d %d %d %d %d", x, y, x, (y+toY)/2, toX, (y+toY)/2, toX, toY))
+		return
+	}
+	toY = b.midY()
+	d.Wires = append(d.Wires, fmt.Sprintf("M%d %d C%d %d %d %d %d %d", x, y, (x+toX)/2, y, (x+toX)/2, toY, toX, toY))
+}
+
+// ChipPath is a part's shape: a cap with a square shoulder.
+func (b planChip) ChipPath() string {
 	return fmt.Sprintf("M%d %d h%d l10 12 v%d h%d v%d z", b.X+10, b.Y, b.W-20, b.H-12, -b.W, -(b.H - 12))
 }
 
@@ -161,32 +546,44 @@ func worn(b box, r int) string {
 		b.X+r, b.Y, b.W-r-2, b.H-r-2, r, -r, r, -(b.W - r - 2), -(b.H - r - 2), -r, r, -r)
 }
 
-// frame draws what surrounds the cylinders.
-func (p *planView) frame(e engine.Engine) {
-	first, last := p.Cells[0].box, p.Cells[0].box
-	for _, c := range p.Cells {
-		if c.X < first.X || c.Y < first.Y {
-			first = c.box
-		}
-		if c.X > last.X || c.Y > last.Y {
-			last = c.box
+// frame draws the belt end, and a magneto's stop wire.
+func (d *drawing) frame() {
+	b := d.Blocks[0].box
+	for _, o := range d.Blocks[1:] {
+		x, y := min(b.X, o.X), min(b.Y, o.Y)
+		b = box{x, y, max(b.X+b.W, o.X+o.W) - x, max(b.Y+b.H, o.Y+o.H) - y}
+	}
+	switch d.side {
+	case engine.Left:
+		d.Belt, d.Beside, d.BeltX, d.BeltY = box{b.X - 12, b.Y + 20, 8, b.H - 40}, true, b.X-18, b.midY()
+	case engine.Right:
+		d.Belt, d.Beside, d.BeltX, d.BeltY = box{b.X + b.W + 4, b.Y + 20, 8, b.H - 40}, true, b.X+b.W+26, b.midY()
+	case engine.Front:
+		d.Belt, d.BeltX, d.BeltY = box{b.X + 30, b.Y + b.H + 3, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+b.H-2
+	default:
+		d.Belt, d.BeltX, d.BeltY = box{b.X + 30, b.Y - 9, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+12
+	}
+	if d.e.Banks() == 2 && d.e.Mounting == engine.Lengthways { // no room beside the block: the word stands below or above it
+		d.BeltX, d.BeltY = planW/2-28, b.Y+b.H+22
+		if d.side == engine.Firewall {
+			d.BeltY = b.Y - 16
 		}
 	}
-	p.Block = box{first.X - 8, first.Y - 8, last.X + last.W - first.X + 16, last.Y + last.H - first.Y + 16}
-	b := p.Block
-	switch e.BeltEnd {
-	case engine.Left:
-		p.Belt, p.Beside, p.BeltX, p.BeltY = box{b.X - 12, b.Y + 20, 8, b.H - 40}, true, b.X-18, b.Y+b.H/2
-	case engine.Right:
-		p.Belt, p.Beside, p.BeltX, p.BeltY = box{b.X + b.W + 4, b.Y + 20, 8, b.H - 40}, true, b.X+b.W+26, b.Y+b.H/2
-	case engine.Front:
-		p.Belt, p.BeltX, p.BeltY = box{b.X + 30, b.Y + b.H + 3, b.W - 60, 6}, b.X+b.W+4, b.Y+b.H-2
-	default:
-		p.Belt, p.BeltX, p.BeltY = box{b.X + 30, b.Y - 9, b.W - 60, 6}, b.X+b.W+4, b.Y+12
+	if slices.ContainsFunc(d.e.Items(), func(i engine.Item) bool { return i.Kind == engine.StopWire }) {
+		c := d.Cells[0].box
+		d.Stop = fmt.Sprintf("M%d %d v%d h%d", c.midX(), c.Y+c.H, 26, 92)
+		d.StopX, d.StopY = c.midX()+98, c.Y+c.H+31
 	}
 }
 
-// PartsHere are the tags under the coil.
-func (c planCell) PartsHere() string {
-	return strings.Join([]string{string(c.Boot), string(c.Plug)}, " · ")
+func (d *drawing) covers() {
+	for _, c := range d.e.Covers {
+		off := slices.Contains(d.s.off, c.Name)
+		var over []string
+		for _, p := range c.Hides {
+			over = append(over, p.String())
+		}
+		over = append(over, c.Over...)
+		d.Covers = append(d.Covers, coverLine{c.Name, fmt.Sprintf("over %s; %g min off, %g min on", strings.Join(over, ", "), c.Off, c.On), off})
+	}
 }

@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/store"
@@ -20,6 +21,8 @@ import (
 // one kind of entry.
 type view struct {
 	name, title, tab, key, does string
+	// offered says whether an engine has any use for it; nil is always.
+	offered func(engine.Engine) bool
 	// blank fills in the form as it opens.
 	blank func(it seen, query url.Values) url.Values
 	// read turns the form into an entry; the paths of its errors are fields.
@@ -40,7 +43,7 @@ type viewPage struct {
 	Entered     bool // was seen in a running condition, which is asked for
 }
 
-var views = []view{codesView, countersView, watchView, moveView, lookView, verdictView, withdrawView}
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, coversView, verdictView, withdrawView}
 
 func findView(name string) (view, bool) {
 	for _, v := range views {
@@ -51,10 +54,10 @@ func findView(name string) (view, bool) {
 	return view{}, false
 }
 
-func tabs(at string, current *viewPage) []viewTab {
+func tabs(e engine.Engine, at string, current *viewPage) []viewTab {
 	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil}}
 	for _, v := range views {
-		if v.tab == "" {
+		if v.tab == "" || v.offered != nil && !v.offered(e) {
 			continue
 		}
 		all = append(all, viewTab{at + "/" + v.name, v.tab, v.key, v.does, current != nil && current.Name == v.name})
@@ -72,6 +75,10 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
+	if v.offered != nil && !v.offered(it.a.Engine) {
+		s.notFound(w, r)
+		return
+	}
 	query := r.URL.Query()
 	_ = badText(query) // what cannot be shown is replaced
 	values := v.blank(it, query)
@@ -83,9 +90,12 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(),
-		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch"}
-	if m, ok := vp.Model.(verdictModel); ok {
+		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch" || v.name == "trims"}
+	switch m := vp.Model.(type) {
+	case verdictModel:
 		vp.Idle = m.Offer == nil
+	case partsModel:
+		vp.Idle = len(m.Back) == 0
 	}
 	page := s.jobPage(r, it, vp)
 	page.Stale = stale

@@ -64,12 +64,9 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 	}
 	trial.Ledger = longer
 	after := diagnose.Assess(trial)
-	for _, k := range part.Kinds {
-		for _, c := range it.a.Engine.All() {
-			t := part.Of(k, c)
-			if was, is := it.a.Now.Where(t), after.Now.Where(t); was != is {
-				m.Moves = append(m.Moves, fmt.Sprintf("%s counts as in cylinder %d, no longer in %d", t.Words(), is, was))
-			}
+	for _, p := range it.a.Now.All() {
+		if is := after.Now.Where(p.Tag); p.At != is {
+			m.Moves = append(m.Moves, fmt.Sprintf("%s counts as %s, no longer %s", p.Tag.Words(), part.At(is), part.At(p.At)))
 		}
 	}
 	m.Before, m.After = top(it.a), top(after)

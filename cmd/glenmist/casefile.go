@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"glenmist/core/casefile"
+	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
@@ -142,8 +143,18 @@ func faultsCommand() *cobra.Command {
 			if asJSON, _ := cmd.Flags().GetBool("json"); asJSON {
 				return writeJSON(cmd.OutOrStdout(), fault.Catalogue)
 			}
+			out := cmd.OutOrStdout()
+			fmt.Fprintf(out, "%-24s", "share in per cent on")
+			for _, layout := range engine.Ignitions() {
+				fmt.Fprintf(out, " %14s", layout)
+			}
+			fmt.Fprintln(out)
 			for _, m := range fault.Catalogue {
-				fmt.Fprintf(cmd.OutOrStdout(), "%-24s %6s  %s\n", m.ID, unit.Percent(m.Prior), m.Words)
+				fmt.Fprintf(out, "%-24s", m.ID)
+				for _, share := range m.Prior {
+					fmt.Fprintf(out, " %14.0f", 100*share)
+				}
+				fmt.Fprintf(out, "  %s\n", m.Words)
 			}
 			return nil
 		}}

@@ -322,12 +322,27 @@ func countWords(c evidence.Counters) string {
 	if len(c.Counts) == 1 {
 		return unit.Thousands(most) + " of " + of
 	}
-	at := slices.Index(c.Counts, most)
-	others := slices.Delete(slices.Clone(c.Counts), at, at+1)
-	low, high := slices.Min(others), slices.Max(others)
-	rest := "others " + unit.Thousands(low)
-	if high > low {
-		rest += " to " + unit.Thousands(high)
+	// Those that stand out are named, the others joined.
+	var high []string
+	var others []int
+	for i, n := range c.Counts {
+		if n >= Enough && 5*n >= most || n == most && most < Enough {
+			high = append(high, fmt.Sprintf("%d: %s", i+1, unit.Thousands(n)))
+		} else {
+			others = append(others, n)
+		}
 	}
-	return fmt.Sprintf("cylinder %d: %s of %s; %s", at+1, unit.Thousands(most), of, rest)
+	word := "cylinder "
+	if len(high) > 1 {
+		word = "cylinders "
+	}
+	s := fmt.Sprintf("%s%s of %s", word, strings.Join(high, ", "), of)
+	if len(others) == 0 {
+		return s
+	}
+	s += "; others " + unit.Thousands(slices.Min(others))
+	if slices.Max(others) > slices.Min(others) {
+		s += " to " + unit.Thousands(slices.Max(others))
+	}
+	return s
 }

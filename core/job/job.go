@@ -29,6 +29,9 @@ type Vehicle struct {
 func (v Vehicle) Validate() error {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("fleet", v.Fleet, "the vehicle's number", MaxFleet, false))
+	if v.Fleet == "new" { // it is part of the vehicle's address, beside the page for a new one
+		bad.Add("fleet", "another number than the word new", v.Fleet)
+	}
 	bad.Under("", invalid.Text("what", v.What, "what the vehicle is", MaxWhat, false))
 	if err := v.Engine.Validate(); err != nil {
 		bad.Under("engine", err)

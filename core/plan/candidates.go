@@ -180,6 +180,7 @@ func countMisfires(a *diagnose.Assessment) Card {
 		c.Why = "There is no control unit to ask, so the engine itself has to show it."
 		if a.Engine.Cylinders == 1 {
 			c.Step.Words, c.Title = "Run it and watch", "Run it: does it misfire now?"
+			c.Step.Tools, c.Step.Cautions = nil, Find(RunAfterMove).Cautions
 			c.Minutes, c.Covers = Find(RunAfterMove).Minutes, nil
 			c.Do = fmt.Sprintf("Run the engine for five minutes %s, or crank it if it does not start. Does it misfire?", inCondition(a))
 			c.Why = "What is seen now is what a later run is compared with."

@@ -117,3 +117,23 @@ func (r *reader) row(row, heading []string) {
 		}
 	}
 }
+
+// LooksLikeCSV guesses whether a scan is separated values: a heading that names
+// the codes, or a separator in most of the lines that hold anything.
+func LooksLikeCSV(s string) bool {
+	lines := strings.FieldsFunc(s, func(r rune) bool { return r == '\n' || r == '\r' })
+	if len(lines) == 0 {
+		return false
+	}
+	mark := string(separator(lines))
+	if headed(strings.Split(strings.TrimPrefix(lines[0], "\uFEFF"), mark)) != nil {
+		return strings.Contains(lines[0], mark)
+	}
+	with := 0
+	for _, l := range lines {
+		if strings.Count(l, mark) >= 1 && (mark != "," || !strings.Contains(l, ", ")) {
+			with++
+		}
+	}
+	return 2*with > len(lines)
+}

@@ -1,11 +1,13 @@
 import Alpine from "@alpinejs/csp";
 import { drag } from "./drag.js";
+import { engine } from "./engine.js";
 import { guard } from "./guard.js";
 import { keys } from "./keys.js";
 import { pad } from "./pad.js";
 import { rows } from "./rows.js";
 
 Alpine.data("drag", drag);
+Alpine.data("engine", engine);
 Alpine.data("guard", guard);
 Alpine.data("keys", keys);
 Alpine.data("pad", pad);

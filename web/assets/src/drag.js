@@ -1,6 +1,6 @@
-// Dragging a coil on the plan to another cylinder opens the move, filled in. The
-// coil is a link as well, so the same is done with keys: Enter on the coil, then
-// the cylinder's button.
+// Dragging a part on the plan to another place opens the move, filled in. The part
+// is a link as well, so the same is done with keys: Enter on the part, then the
+// place's button. A part can be dropped where there is room for its kind.
 export const drag = () => ({
   svg: null,
   held: null,
@@ -43,11 +43,11 @@ export const drag = () => ({
   drop(event) {
     if (!this.held) return;
     const chip = this.held.chip;
-    const cell = this.moved ? this.under(event) : null;
+    const place = this.moved ? this.under(event) : null;
     this.letGo();
-    if (!cell || cell.dataset.cylinder === chip.dataset.from) return;
+    if (!place || place.dataset.drop === chip.dataset.from) return;
     const url = new URL(chip.getAttribute("href"), location.href);
-    url.searchParams.set("to", cell.dataset.cylinder);
+    url.searchParams.set("to", place.dataset.drop);
     location.assign(url);
   },
 
@@ -60,15 +60,17 @@ export const drag = () => ({
   },
 
   under(event) {
-    for (const cell of this.svg.querySelectorAll("[data-cylinder]")) {
-      // The outline alone: the whole group stretches with the coil that is dragged.
-      const box = cell.querySelector("[data-outline]").getBoundingClientRect();
-      if (event.clientX >= box.left && event.clientX <= box.right && event.clientY >= box.top && event.clientY <= box.bottom) return cell;
+    const kind = this.held.chip.dataset.kind;
+    for (const place of this.svg.querySelectorAll("[data-drop]")) {
+      if (!place.dataset.kinds.split(" ").includes(kind)) continue;
+      // The outline alone: the whole group stretches with the part that is dragged.
+      const box = place.querySelector("[data-outline]").getBoundingClientRect();
+      if (event.clientX >= box.left && event.clientX <= box.right && event.clientY >= box.top && event.clientY <= box.bottom) return place;
     }
     return null;
   },
 
-  mark(cell) {
-    for (const other of this.svg.querySelectorAll("[data-cylinder]")) other.classList.toggle("target", other === cell);
+  mark(place) {
+    for (const other of this.svg.querySelectorAll("[data-drop]")) other.classList.toggle("target", other === place);
   },
 });

@@ -1,0 +1,66 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+)
+
+var coversView = view{
+	name: "covers", title: "Covers that are off", tab: "Covers", key: "y", does: "Record which covers are off",
+	offered: func(e engine.Engine) bool { return len(e.Covers) > 0 },
+	blank: func(it seen, _ url.Values) url.Values {
+		return url.Values{"off": it.a.Off}
+	},
+	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+		var bad invalid.Errors
+		c := &evidence.Covers{}
+		want := typed["off"]
+		for _, name := range want {
+			if !slices.Contains(it.a.Off, name) {
+				c.Off = append(c.Off, name)
+			}
+		}
+		for _, name := range it.a.Off {
+			if !slices.Contains(want, name) {
+				c.On = append(c.On, name)
+			}
+		}
+		if len(c.Off)+len(c.On) == 0 {
+			bad.Add("off", "a cover that came off or went back on", "the same as before")
+		}
+		return evidence.Entry{Covers: c}, bad
+	},
+	field: func(seen, url.Values, string) string { return "off" },
+	model: func(it seen, f form) any {
+		var choices []coverChoice
+		for i, c := range it.a.Engine.Covers {
+			words := fmt.Sprintf("%g min off, %g min on", c.Off, c.On)
+			if len(c.Gaskets) > 0 {
+				words += "; new with it: " + join(c.Gaskets)
+			}
+			choices = append(choices, coverChoice{fmt.Sprintf("cover%d", i), c.Name, words, slices.Contains(f.Values["off"], c.Name)})
+		}
+		return choices
+	},
+}
+
+type coverChoice struct {
+	ID, Name, Words string
+	Checked         bool
+}
+
+func join(words []string) string {
+	s := ""
+	for i, w := range words {
+		if i > 0 {
+			s += ", "
+		}
+		s += w
+	}
+	return s
+}

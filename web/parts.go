@@ -1,0 +1,211 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+)
+
+// partsView shows where every part has been, and puts all back with one action.
+var partsView = view{
+	name: "parts", title: "Parts and where they have been", tab: "Parts", key: "p", does: "See where every part has been, and put all back",
+	blank: func(seen, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
+	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a.Engine.Scanned()}
+		for _, g := range it.a.Now.PutBack() {
+			move.Parts = append(move.Parts, g...)
+		}
+		if len(move.Parts) == 0 {
+			return evidence.Entry{}, invalid.Errors{{Expected: "a part that is not at home", Got: "all of them at home"}}
+		}
+		return evidence.Entry{Move: move}, nil
+	},
+	field: func(seen, url.Values, string) string { return "" },
+	model: func(it seen, _ form) any { return newParts(it) },
+}
+
+type partsModel struct {
+	Back    []string // what has to move, group by group
+	Scanned bool
+	Picture *movesPicture
+	Tags    []tagLine
+	Places  []placeLine
+	Ages    []ageLine
+	Labels  string
+}
+
+type tagLine struct{ Tag, Stays string }
+
+type placeLine struct{ Place, Stays string }
+
+type ageLine struct {
+	Words, Age, Number string
+	Due                bool
+}
+
+func newParts(it seen) partsModel {
+	j, e := it.rec.Job, it.a.Engine
+	m := partsModel{Scanned: e.Scanned(), Labels: "/jobs/" + url.PathEscape(j.Number) + "/labels"}
+	for _, g := range it.a.Now.PutBack() {
+		m.Back = append(m.Back, part.Describe(g))
+	}
+	stays := j.Ledger.History(e)
+	var last part.Tag
+	for _, s := range stays {
+		words := part.At(s.Place)
+		if s.From > 0 {
+			words += fmt.Sprintf(" (#%d)", s.From)
+		}
+		if s.Tag != last {
+			m.Tags = append(m.Tags, tagLine{s.Tag.Words(), words})
+			last = s.Tag
+			continue
+		}
+		m.Tags[len(m.Tags)-1].Stays += " → " + words
+	}
+	for _, slot := range part.Slots(e) {
+		here := evidence.At(stays, slot.Kind, slot.Place)
+		if len(here) < 2 {
+			continue
+		}
+		line := placeLine{Place: fmt.Sprintf("%s of %s", slot.Kind, slot.Place)}
+		for i, s := range here {
+			if i > 0 {
+				line.Stays += " → "
+			}
+			line.Stays += string(s.Tag)
+			if s.From > 0 {
+				line.Stays += fmt.Sprintf(" (#%d)", s.From)
+			}
+		}
+		m.Places = append(m.Places, line)
+	}
+	for _, r := range j.Vehicle.Parts {
+		words := "all " + string(r.Kind) + "s"
+		if r.Place != "" {
+			words = fmt.Sprintf("%s of %s", r.Kind, r.Place)
+		}
+		age := r.AgeAt(j.Distance, j.Opened)
+		m.Ages = append(m.Ages, ageLine{words, age.Words(), r.Number, age.Due()})
+	}
+	m.Picture = drawMoves(e, stays)
+	return m
+}
+
+// movesPicture draws the moves: a line for each place, a step for each move, and
+// the way of each part that has moved.
+type movesPicture struct {
+	W, H   int
+	Words  string
+	Lanes  []lane
+	Steps  []stepMark
+	Tracks []track
+}
+
+type lane struct {
+	Y     int
+	Words string
+}
+
+type stepMark struct {
+	X     int
+	Words string
+}
+
+type track struct {
+	Path, Tag    string
+	X, Y         int
+	Style        int // of the line, so that ways are told apart without colour
+	EndX, EndY   int
+	StartX, EndW int
+}
+
+const (
+	laneH   = 34
+	laneX   = 84
+	stepW   = 92
+	trackTo = 40
+)
+
+func drawMoves(e engine.Engine, stays []evidence.Stay) *movesPicture {
+	var moves []int
+	var places []engine.Place
+	for _, s := range stays {
+		if s.From > 0 && !slices.Contains(moves, s.From) {
+			moves = append(moves, s.From)
+		}
+		if !slices.Contains(places, s.Place) {
+			places = append(places, s.Place)
+		}
+	}
+	if len(moves) == 0 {
+		return nil
+	}
+	slices.Sort(moves)
+	order := movePlaces(e)
+	slices.SortFunc(places, func(a, b engine.Place) int { return slices.Index(order, a) - slices.Index(order, b) })
+	p := &movesPicture{W: laneX + stepW*len(moves) + trackTo + 40, H: laneH*len(places) + 34}
+	// Parts that share a place stand a little apart.
+	y := func(t part.Tag, place engine.Place) int {
+		return 18 + laneH*slices.Index(places, place) + 6*(slices.Index(e.PartKinds(), t.Kind())%3)
+	}
+	for i, place := range places {
+		p.Lanes = append(p.Lanes, lane{14 + laneH*i, placeName(place)})
+	}
+	for i, m := range moves {
+		p.Steps = append(p.Steps, stepMark{laneX + stepW*i + stepW/2, fmt.Sprintf("#%d", m)})
+	}
+	var tags []part.Tag
+	for _, s := range stays {
+		if !slices.Contains(tags, s.Tag) {
+			tags = append(tags, s.Tag)
+		}
+	}
+	for n, t := range tags {
+		path, at := "", 0
+		tr := track{Tag: string(t), Style: n % 4}
+		for _, s := range stays {
+			if s.Tag != t {
+				continue
+			}
+			to := len(moves)
+			if s.To > 0 {
+				to = slices.Index(moves, s.To)
+			}
+			here := y(t, s.Place)
+			endX := laneX + stepW*to + 18
+			if s.To == 0 {
+				endX = laneX + stepW*len(moves) + trackTo
+			}
+			if path == "" {
+				path = fmt.Sprintf("M%d %d H%d", laneX-6, here, endX)
+				tr.StartX, tr.Y = laneX-6, here
+			} else {
+				x := laneX + stepW*at
+				path += fmt.Sprintf(" C%d %d %d %d %d %d H%d", x+stepW/2, tr.EndY, x+stepW/2, here, x+stepW-18, here, max(endX, x+stepW-18))
+			}
+			tr.EndX, tr.EndY = endX, here
+			at = to
+		}
+		tr.Path = path
+		tr.X = tr.EndX + 5
+		p.Tracks = append(p.Tracks, tr)
+	}
+	p.Words = fmt.Sprintf("Picture of the moves: %d moves of %d parts. The tables below say the same.", len(moves), len(tags))
+	return p
+}
+
+func placeName(p engine.Place) string {
+	if c, ok := p.Cylinder(); ok {
+		return fmt.Sprintf("cyl %d", c)
+	}
+	if p == engine.Bench {
+		return "bench"
+	}
+	return p.String()
+}

@@ -1,0 +1,31 @@
+package web
+
+import (
+	"glenmist/core/diagnose"
+	"glenmist/core/pattern"
+	"glenmist/core/unit"
+)
+
+// patternView is the pattern in words, with the newest counts as a picture.
+type patternView struct {
+	Title, Points, Why, First string
+	Caution                   string
+	Circuits                  []string
+	Counts                    *countsView
+}
+
+func newPattern(a *diagnose.Assessment) *patternView {
+	p, ok := pattern.Of(a.Engine, a.Moments)
+	if !ok {
+		return nil
+	}
+	v := &patternView{Title: p.Title(a.Engine), Points: p.Points, Why: p.Why, First: p.First, Caution: p.Caution, Counts: newestCounts(a)}
+	for _, c := range p.Circuits {
+		v.Circuits = append(v.Circuits, c.String()+" "+c.In(a.Engine))
+	}
+	v.First = unit.Capital(v.First)
+	if len(a.Decodes) > 0 { // the work has begun: the plan goes on from there
+		v.First = ""
+	}
+	return v
+}

@@ -1,0 +1,64 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/trouble"
+)
+
+var trimsView = view{
+	name: "trims", title: "Fuel trims", tab: "Trims", key: "r", does: "Enter fuel trims",
+	offered: func(e engine.Engine) bool { return e.Scanned() },
+	blank:   func(seen, url.Values) url.Values { return url.Values{} },
+	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+		var bad invalid.Errors
+		t := &evidence.Trims{Banks: trimsTyped(it.a.Engine, typed, "", &bad)}
+		if len(t.Banks) == 0 && len(bad) == 0 {
+			bad.Add("short-1", "the short and long trim of a bank in per cent, such as 4.7", "nothing")
+		}
+		return evidence.Entry{Trims: t}, bad
+	},
+	field: func(_ seen, typed url.Values, path string) string {
+		var i int
+		if _, err := fmt.Sscanf(path, "trims.banks[%d]", &i); err != nil {
+			return ""
+		}
+		// The i-th bank of which anything was typed.
+		for bank := 1; bank <= 2; bank++ {
+			short, long := fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)
+			if typed.Get(short)+typed.Get(long) == "" {
+				continue
+			}
+			if i == 0 {
+				if strings.HasSuffix(path, ".long") {
+					return long
+				}
+				return short
+			}
+			i--
+		}
+		return ""
+	},
+	model: func(it seen, _ form) any {
+		var banks []trimInput
+		for bank := 1; bank <= it.a.Engine.Banks(); bank++ {
+			banks = append(banks, trimInput{bank, fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)})
+		}
+		return trimsModel{banks, trouble.WorthALook}
+	},
+}
+
+type trimsModel struct {
+	Banks []trimInput
+	Worth int
+}
+
+type trimInput struct {
+	Bank        int
+	Short, Long string
+}

@@ -1,0 +1,587 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+	"glenmist/store"
+)
+
+type vehiclesPage struct {
+	base
+	List         []vehicleLine
+	Newer, Older string
+}
+
+type vehicleLine struct {
+	Fleet, What, Engine, Href string
+	Jobs                      int
+}
+
+func (s *server) listVehicles(w http.ResponseWriter, r *http.Request) {
+	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
+	if err != nil || skip < 0 || skip > 1_000_000 {
+		skip = 0
+	}
+	list, more, err := s.Jobs.Vehicles(r.Context(), skip)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	p := vehiclesPage{base: s.base(r, "Vehicles")}
+	for _, k := range list {
+		p.List = append(p.List, vehicleLine{k.Vehicle.Fleet, k.Vehicle.What, k.Vehicle.Engine.Describe(), "/vehicles/" + url.PathEscape(k.Vehicle.Fleet), k.Jobs})
+	}
+	if skip > 0 {
+		p.Newer = "/vehicles?skip=" + strconv.Itoa(max(0, skip-store.Page))
+	}
+	if more {
+		p.Older = "/vehicles?skip=" + strconv.Itoa(skip+store.Page)
+	}
+	s.render(w, r, http.StatusOK, "vehicles.html", p)
+}
+
+// vehiclePage is the engine editor.
+type vehiclePage struct {
+	base
+	Form form
+	New  bool
+	// Job is the job to go back to, or nothing.
+	Job     string
+	Saved   bool
+	Kept    []string // jobs that keep the engine they had
+	Preview preview
+	Shelf   []engine.Pattern
+	Mounts  []mountChoice
+	Counts  []int
+	Ignits  []ignitionChoice
+	Covers  []coverRow
+	Parts   []partRow
+	Wires   []engine.WireRow
+	Stale   bool
+	Plugs   []part.Electrode
+	Seats   []part.PlugSeat
+}
+
+// preview is the plan of what is typed, or what is wrong with it.
+type preview struct {
+	Plan   *planView
+	Words  string
+	Wrong  invalid.Errors
+	Series []string
+	Wires  *engine.WireRow
+}
+
+type mountChoice struct {
+	Value, Words string
+	mounting     engine.Mounting
+	beltEnd      engine.Side
+}
+
+var mounts = []mountChoice{
+	{"crossways-left", "crossways, belt end on your left", engine.Crossways, engine.Left},
+	{"crossways-right", "crossways, belt end on your right", engine.Crossways, engine.Right},
+	{"lengthways-front", "lengthways, belt end to the front", engine.Lengthways, engine.Front},
+	{"lengthways-firewall", "lengthways, belt end to the firewall", engine.Lengthways, engine.Firewall},
+}
+
+type ignitionChoice struct {
+	Value engine.Ignition
+	Words string
+}
+
+type coverRow struct {
+	N                                   int
+	Name, Hides, Over, Off, On, Gaskets string
+}
+
+type partRow struct {
+	N                                              int
+	Kind, Place, Number, Km, On, LifeKm, LifeYears string
+	Pins, Electrode, Seat, Thread, Reach, Heat     string
+	Resistor                                       string
+	Title                                          string
+	IsCoil, IsPlug, Fixed, Open                    bool
+	Places                                         []placeChoice
+	Kinds                                          []engine.Kind
+}
+
+func (s *server) showVehicle(w http.ResponseWriter, r *http.Request) {
+	fleet := chi.URLParam(r, "fleet")
+	query := r.URL.Query()
+	_ = badText(query)
+	kept, err := s.Jobs.Vehicle(r.Context(), fleet)
+	if errors.Is(err, store.ErrNoVehicle) {
+		s.fail(w, r, http.StatusNotFound, "There is no vehicle of that number.")
+		return
+	}
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	v := kept.Vehicle
+	if p, ok := engine.FindPattern(query.Get("pattern")); ok {
+		v.Engine, v.Parts = p.Engine(), nil
+	}
+	values := vehicleValues(v)
+	values.Set("version", strconv.Itoa(kept.Version))
+	values.Set("job", query.Get("job"))
+	p := s.vehiclePage(r, newForm(values, nil, same), v)
+	p.Saved, p.Kept = query.Get("saved") != "", query["kept"]
+	s.render(w, r, http.StatusOK, "vehicle.html", p)
+}
+
+func (s *server) newVehicle(w http.ResponseWriter, r *http.Request) {
+	query := r.URL.Query()
+	_ = badText(query)
+	pattern, ok := engine.FindPattern(query.Get("pattern"))
+	if !ok {
+		pattern = engine.Shelf[0]
+	}
+	v := job.Vehicle{Fleet: query.Get("fleet"), What: query.Get("what"), Engine: pattern.Engine()}
+	values := vehicleValues(v)
+	values.Set("version", "-1")
+	p := s.vehiclePage(r, newForm(values, nil, same), v)
+	p.New = true
+	s.render(w, r, http.StatusOK, "vehicle.html", p)
+}
+
+func (s *server) vehiclePage(r *http.Request, f form, v job.Vehicle) vehiclePage {
+	p := vehiclePage{base: s.base(r, "Engine of "+f.Get("fleet")), Form: f, New: f.Get("version") == "-1", Job: f.Get("job"), Shelf: engine.Shelf,
+		Mounts: mounts, Preview: newPreview(v, f.Values), Plugs: part.Electrodes, Seats: part.PlugSeats}
+	for n := 1; n <= engine.MaxCylinders; n++ {
+		if n != 7 && n != 9 && n != 11 {
+			p.Counts = append(p.Counts, n)
+		}
+	}
+	for _, i := range engine.Ignitions() {
+		p.Ignits = append(p.Ignits, ignitionChoice{i, i.Words()})
+	}
+	rows := 1
+	for i := 1; i <= engine.MaxCovers; i++ {
+		if f.Get(rowField("cover-name", i)) != "" || f.Get(rowField("cover-hides", i)) != "" {
+			rows = min(i+1, engine.MaxCovers)
+		}
+	}
+	for i := 1; i <= rows; i++ {
+		g := func(name string) string { return f.Get(rowField("cover-"+name, i)) }
+		p.Covers = append(p.Covers, coverRow{i, g("name"), g("hides"), g("over"), g("off"), g("on"), g("gaskets")})
+	}
+	p.Parts = partRows(f, v.Engine)
+	return p
+}
+
+// partRows makes a row for all parts of each kind, one for each part that is on
+// record by itself, and an empty one.
+func partRows(f form, e engine.Engine) []partRow {
+	var rows []partRow
+	n := 0
+	for i := 1; i <= part.MaxRecords; i++ {
+		if f.Get(rowField("part-kind", i)) != "" {
+			n = i
+		}
+	}
+	for i := 1; i <= min(n+1, part.MaxRecords); i++ {
+		g := func(name string) string { return f.Get(rowField("part-"+name, i)) }
+		row := partRow{N: i, Kind: g("kind"), Place: g("place"), Number: g("number"), Km: g("km"), On: g("on"), LifeKm: g("life-km"), LifeYears: g("life-years"),
+			Pins: g("pins"), Electrode: g("electrode"), Seat: g("seat"), Thread: g("thread"), Reach: g("reach"), Heat: g("heat"), Resistor: g("resistor"), Kinds: e.PartKinds()}
+		row.IsCoil, row.IsPlug = row.Kind == string(engine.Coil), row.Kind == string(engine.Plug)
+		row.Places = append(row.Places, placeChoice{"", "all"})
+		for _, p := range movePlaces(e) {
+			if p != engine.Bench {
+				row.Places = append(row.Places, placeChoice{string(p), p.String()})
+			}
+		}
+		row.Title = "One part that differs"
+		if row.Kind != "" {
+			row.Title = "All " + row.Kind + "s"
+			if row.Place != "" {
+				row.Title = unit.Capital(row.Kind) + " of " + engine.Place(row.Place).String()
+			}
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+func newPreview(v job.Vehicle, typed url.Values) preview {
+	p := preview{Words: ""}
+	if err := v.Engine.Validate(); err != nil {
+		for _, e := range invalid.From(err) {
+			e.Field = vehicleField(typed)("engine." + e.Field)
+			p.Wrong = append(p.Wrong, e)
+		}
+		return p
+	}
+	plan := enginePlan(v.Engine)
+	p.Plan, p.Words = &plan, v.Engine.Describe()
+	c := engine.Cylinder(min(2, v.Engine.Cylinders))
+	for _, item := range v.Engine.Series(c) {
+		words := string(item.Kind)
+		if item.Feeds.Len() > 1 && item.Feeds != v.Engine.Everything() {
+			words += " of " + item.Place.String()
+		}
+		p.Series = append(p.Series, words)
+	}
+	for _, row := range engine.WireRows {
+		if row.Wires == v.Engine.Wires {
+			p.Wires = &row
+		}
+	}
+	return p
+}
+
+// planOfForm answers with the plan of what is typed in the engine editor.
+func (s *server) planOfForm(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	_ = badText(r.PostForm)
+	v, _ := vehicleFromForm(r.PostForm)
+	s.render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
+}
+
+func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	typed := r.PostForm
+	if fleet := chi.URLParam(r, "fleet"); fleet != "" {
+		typed.Set("fleet", fleet)
+	} else {
+		typed.Set("version", "-1")
+	}
+	bad := badText(typed)
+	v, wrong := vehicleFromForm(typed)
+	bad = append(bad, wrong...)
+	version, err := strconv.Atoi(typed.Get("version"))
+	if err != nil {
+		bad.Add("version", "the version that the form was made for", invalid.Quote(typed.Get("version")))
+	}
+	show := func(code int, f form, stale bool) {
+		p := s.vehiclePage(r, f, v)
+		p.Stale = stale
+		s.render(w, r, code, "vehicle.html", p)
+	}
+	if typed.Get("show") != "" {
+		show(http.StatusOK, newForm(typed, nil, same), false)
+		return
+	}
+	var kept []string
+	if len(bad) == 0 {
+		kept, err = s.Jobs.SaveVehicle(r.Context(), v, version)
+		switch {
+		case errors.Is(err, store.ErrStale):
+			if now, err := s.Jobs.Vehicle(r.Context(), v.Fleet); err == nil {
+				typed.Set("version", strconv.Itoa(now.Version))
+			}
+			show(http.StatusConflict, newForm(typed, nil, same), true)
+			return
+		case err != nil:
+			if bad = fieldsOf(err); bad == nil {
+				s.failStore(w, r, err)
+				return
+			}
+		}
+	}
+	if len(bad) > 0 {
+		show(http.StatusUnprocessableEntity, newForm(typed, bad, vehicleField(typed)), false)
+		return
+	}
+	if number := typed.Get("job"); number != "" && len(kept) == 0 {
+		http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+		return
+	}
+	q := url.Values{"saved": {"yes"}, "kept": kept}
+	http.Redirect(w, r, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode(), http.StatusSeeOther)
+}
+
+// vehicleField is the form's field for a path of the vehicle, as it was typed.
+func vehicleField(typed url.Values) func(path string) string {
+	return func(path string) string {
+		path = strings.TrimPrefix(path, "engine.")
+		var i int
+		if n, _ := fmt.Sscanf(path, "covers[%d]", &i); n == 1 {
+			_, field, _ := strings.Cut(path, "].")
+			field, _, _ = strings.Cut(field, "[")
+			return rowField("cover-"+field, nth(coverRows(typed), i))
+		}
+		if n, _ := fmt.Sscanf(path, "parts[%d]", &i); n == 1 {
+			_, field, _ := strings.Cut(path, "].")
+			if name := recordFields[field]; name != "" {
+				field = name
+			}
+			return rowField("part-"+field, nth(recordRows(typed), i))
+		}
+		if path == "mounting" || path == "belt_end" {
+			return "mount"
+		}
+		return path
+	}
+}
+
+// recordFields is the form's names of a record's fields, where they differ.
+var recordFields = map[string]string{"fitted_km": "km", "fitted_on": "on", "life_km": "life-km", "life_years": "life-years", "plug.electrode": "electrode",
+	"plug.seat": "seat", "plug.thread_mm": "thread", "plug.reach_mm": "reach", "plug.heat_range": "heat", "plug.resistor": "resistor", "plug": "electrode"}
+
+func nth(rows []int, i int) int {
+	if i < len(rows) {
+		return rows[i]
+	}
+	return i + 1
+}
+
+// coverRows and recordRows list the rows of the form that hold anything.
+func coverRows(f url.Values) []int {
+	var rows []int
+	for i := 1; i <= engine.MaxCovers; i++ {
+		if f.Get(rowField("cover-name", i))+f.Get(rowField("cover-hides", i))+f.Get(rowField("cover-over", i)) != "" {
+			rows = append(rows, i)
+		}
+	}
+	return rows
+}
+
+func recordRows(f url.Values) []int {
+	var rows []int
+	for i := 1; i <= part.MaxRecords; i++ {
+		if f.Get(rowField("part-kind", i)) == "" {
+			continue
+		}
+		for _, name := range []string{"place", "number", "km", "on", "life-km", "life-years", "pins", "electrode", "seat", "thread", "reach", "heat", "resistor"} {
+			if strings.TrimSpace(f.Get(rowField("part-"+name, i))) != "" {
+				rows = append(rows, i)
+				break
+			}
+		}
+	}
+	return rows
+}
+
+// vehicleValues is the form of a vehicle.
+func vehicleValues(v job.Vehicle) url.Values {
+	e := v.Engine
+	f := url.Values{"fleet": {v.Fleet}, "what": {v.What}, "cylinders": {strconv.Itoa(e.Cylinders)}, "arrangement": {string(e.Arrangement)},
+		"mount": {string(e.Mounting) + "-" + string(e.BeltEnd)}, "count_from": {string(e.CountFrom)}, "numbering": {string(e.Numbering)}, "bank_one": {string(e.BankOne)},
+		"ignition": {string(e.Ignition)}, "wires": {strconv.Itoa(e.Wires)}, "rotor": {string(e.Rotor)}, "fuel": {string(e.Fuel)},
+		"firing_order": {engine.OrderString(e.FiringOrder)}, "coil_order": {engine.OrderString(e.CoilOrder)}}
+	if e.Module {
+		f.Set("module", "yes")
+	}
+	if e.Uneven {
+		f.Set("uneven", "yes")
+	}
+	for i, c := range e.Covers {
+		set := func(name, value string) { f.Set(rowField("cover-"+name, i+1), value) }
+		var hides []string
+		for _, p := range c.Hides {
+			hides = append(hides, strings.TrimPrefix(string(p), "cyl-"))
+		}
+		set("name", c.Name)
+		set("hides", strings.Join(hides, ", "))
+		set("over", strings.Join(c.Over, ", "))
+		set("off", fmt.Sprint(c.Off))
+		set("on", fmt.Sprint(c.On))
+		set("gaskets", strings.Join(c.Gaskets, ", "))
+	}
+	for i, r := range orderedRecords(v) {
+		set := func(name, value string) {
+			if value != "0" {
+				f.Set(rowField("part-"+name, i+1), value)
+			}
+		}
+		set("kind", string(r.Kind))
+		set("place", string(r.Place))
+		set("number", r.Number)
+		if r.FittedKm != nil {
+			f.Set(rowField("part-km", i+1), fmt.Sprintf("%.0f", float64(*r.FittedKm)))
+		}
+		set("on", r.FittedOn)
+		set("life-km", fmt.Sprintf("%.0f", float64(r.LifeKm)))
+		set("life-years", fmt.Sprint(r.LifeYears))
+		set("pins", strconv.Itoa(r.Pins))
+		if d := r.Plug; d != nil {
+			set("electrode", string(d.Electrode))
+			set("seat", string(d.Seat))
+			set("thread", fmt.Sprint(d.ThreadMM))
+			set("reach", fmt.Sprint(d.ReachMM))
+			set("heat", d.HeatRange)
+			set("resistor", d.Resistor)
+		}
+	}
+	return f
+}
+
+// orderedRecords is the records of a vehicle with one for all parts of each kind
+// first, empty where nothing is known.
+func orderedRecords(v job.Vehicle) []part.Record {
+	var all []part.Record
+	for _, k := range slices.Backward(v.Engine.PartKinds()) {
+		r := part.Record{Kind: k}
+		for _, have := range v.Parts {
+			if have.Kind == k && have.Place == "" {
+				r = have
+			}
+		}
+		all = append(all, r)
+	}
+	for _, have := range v.Parts {
+		if have.Place != "" {
+			all = append(all, have)
+		}
+	}
+	return all
+}
+
+// vehicleFromForm reads a vehicle. What is left empty is the usual; a choice that
+// the engine has no use for is left out.
+func vehicleFromForm(f url.Values) (job.Vehicle, invalid.Errors) {
+	var bad invalid.Errors
+	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
+	v := job.Vehicle{Fleet: get("fleet"), What: get("what")}
+	e := &v.Engine
+	var err error
+	e.Arrangement, e.Ignition, e.Fuel = engine.Arrangement(get("arrangement")), engine.Ignition(get("ignition")), engine.Fuel(get("fuel"))
+	e.CountFrom = engine.End(get("count_from"))
+	if e.Cylinders, err = strconv.Atoi(get("cylinders")); err != nil {
+		bad.Add("cylinders", "a number of cylinders, 1 to 12", invalid.Quote(get("cylinders")))
+	}
+	if e.Arrangement == engine.Single {
+		e.Cylinders = 1
+	}
+	for _, m := range mounts {
+		if m.Value == get("mount") {
+			e.Mounting, e.BeltEnd = m.mounting, m.beltEnd
+		}
+	}
+	if e.Mounting == "" {
+		bad.Add("mount", "one of the four ways the engine can lie", invalid.Quote(get("mount")))
+		return v, bad
+	}
+	if e.Banks() == 2 {
+		e.Numbering, e.BankOne = engine.Numbering(get("numbering")), engine.Side(get("bank_one"))
+		if e.Numbering == "" {
+			e.Numbering = engine.Along
+		}
+		if e.BankOne == "" {
+			e.BankOne = e.Mounting.Flanks()[0]
+		}
+	}
+	if w := get("wires"); w != "" {
+		if e.Wires, err = strconv.Atoi(w); err != nil {
+			bad.Add("wires", "2, 3 or 4 wires, or 0 for not known", invalid.Quote(w))
+		}
+	}
+	e.Module = get("module") != "" && e.Ignition == engine.WastedSpark
+	e.Uneven = get("uneven") != ""
+	if e.Ignition == engine.Distributor {
+		e.Rotor = engine.Turn(get("rotor"))
+	}
+	order := func(field string, to *[]engine.Cylinder) {
+		if text := get(field); text != "" {
+			o, err := engine.ParseOrder(text)
+			if err != nil {
+				bad.Under(field, err)
+			}
+			*to = o
+		}
+	}
+	order("firing_order", &e.FiringOrder)
+	if get("firing_order") == "" {
+		e.FiringOrder = engine.UsualOrder(e.Arrangement, e.Cylinders, e.Numbering)
+	}
+	order("coil_order", &e.CoilOrder)
+	e.Covers = coversFromForm(f, &bad)
+	v.Parts = recordsFromForm(f, &bad)
+	if len(bad) > 0 {
+		return v, bad
+	}
+	for _, wrong := range invalid.From(v.Validate()) {
+		bad = append(bad, wrong)
+	}
+	return v, bad
+}
+
+// split reads a list with commas between.
+func split(s string) []string {
+	var all []string
+	for _, w := range strings.Split(s, ",") {
+		if w = strings.TrimSpace(w); w != "" {
+			all = append(all, w)
+		}
+	}
+	return all
+}
+
+func coversFromForm(f url.Values, bad *invalid.Errors) []engine.Cover {
+	var covers []engine.Cover
+	for _, i := range coverRows(f) {
+		get := func(name string) string { return strings.TrimSpace(f.Get(rowField("cover-"+name, i))) }
+		c := engine.Cover{Name: get("name"), Over: split(get("over")), Gaskets: split(get("gaskets"))}
+		for _, w := range split(get("hides")) {
+			c.Hides = append(c.Hides, placeTyped(w))
+		}
+		for name, to := range map[string]*float64{"off": &c.Off, "on": &c.On} {
+			if x := number(f, rowField("cover-"+name, i), bad); x != nil {
+				*to = *x
+			}
+		}
+		covers = append(covers, c)
+	}
+	return covers
+}
+
+func recordsFromForm(f url.Values, bad *invalid.Errors) []part.Record {
+	var records []part.Record
+	for _, i := range recordRows(f) {
+		field := func(name string) string { return rowField("part-"+name, i) }
+		get := func(name string) string { return strings.TrimSpace(f.Get(field(name))) }
+		r := part.Record{Kind: engine.Kind(get("kind")), Place: engine.Place(get("place")), Number: get("number"), FittedOn: get("on")}
+		if text := get("km"); text != "" {
+			k, err := unit.ParseDistance(text)
+			if err != nil {
+				bad.Under(field("km"), err)
+			}
+			r.FittedKm = &k
+		}
+		if text := get("life-km"); text != "" {
+			k, err := unit.ParseDistance(text)
+			if err != nil {
+				bad.Under(field("life-km"), err)
+			}
+			r.LifeKm = k
+		}
+		if x := number(f, field("life-years"), bad); x != nil {
+			r.LifeYears = *x
+		}
+		if x := number(f, field("pins"), bad); x != nil {
+			r.Pins = int(*x)
+		}
+		d := part.PlugDesign{Electrode: part.Electrode(get("electrode")), Seat: part.PlugSeat(get("seat")), HeatRange: get("heat"), Resistor: get("resistor")}
+		if x := number(f, field("thread"), bad); x != nil {
+			d.ThreadMM = *x
+		}
+		if x := number(f, field("reach"), bad); x != nil {
+			d.ReachMM = *x
+		}
+		if d != (part.PlugDesign{}) {
+			r.Plug = &d
+		}
+		records = append(records, r)
+	}
+	return records
+}
