@@ -27,7 +27,7 @@ type Kept struct {
 // and says whether there are more. It makes one query.
 func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool, err error) {
 	var rows []struct {
-		vehicleRow
+		Row  vehicleRow `gorm:"embedded"`
 		Jobs int
 	}
 	err = s.db.WithContext(ctx).Raw(`select v.*, (select count(*) from jobs j where j.vehicle_id = v.id) as jobs
@@ -39,11 +39,11 @@ func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool,
 		rows = rows[:Page]
 	}
 	for _, r := range rows {
-		v, err := r.vehicle()
+		v, err := r.Row.vehicle()
 		if err != nil {
-			return nil, false, fmt.Errorf("vehicle %s: %w", r.Fleet, err)
+			return nil, false, fmt.Errorf("vehicle %s: %w", r.Row.Fleet, err)
 		}
-		list = append(list, Kept{v, r.Version, r.Jobs})
+		list = append(list, Kept{v, r.Row.Version, r.Jobs})
 	}
 	return list, more, nil
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"errors"
 	"io"
+	"slices"
 	"strings"
 
 	"glenmist/core/invalid"
@@ -85,7 +86,7 @@ func (r *reader) row(row, heading []string) {
 		}
 		_, err := trouble.Parse(cell)
 		switch {
-		case name == "code", name == "" && code == "" && err == nil:
+		case name == "code" && (err == nil || nearly(cell)), name == "" && code == "" && err == nil:
 			code = cell
 		case name == "state":
 			state = cell
@@ -107,12 +108,15 @@ func (r *reader) row(row, heading []string) {
 			read.State = s
 		}
 		r.add(read)
-	case code != "":
+	case nearly(code):
 		r.Unread = append(r.Unread, code)
 		r.note = append(r.note, strings.Join(row, " "))
 	case len(row) >= 2 && r.value(strings.TrimSpace(row[0])+": "+strings.TrimSpace(strings.Join(row[1:], " "))):
 	default:
 		if line := strings.TrimSpace(strings.Join(row, " ")); line != "" {
+			if slices.ContainsFunc(codeLike.FindAllString(line, -1), nearly) {
+				r.Unread = append(r.Unread, line)
+			}
 			r.note = append(r.note, line)
 		}
 	}

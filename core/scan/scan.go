@@ -146,7 +146,7 @@ func (r *reader) codes(line string) (found bool, rest string) {
 	if !stated {
 		state = r.state
 	}
-	var nearly []string
+	var misprints []string
 	var codes []trouble.Code
 	var at [][]int
 	for _, span := range spans {
@@ -155,8 +155,8 @@ func (r *reader) codes(line string) (found bool, rest string) {
 		switch {
 		case err == nil:
 			codes, at = append(codes, code), append(at, span)
-		case digits(word) >= 2 && len(word) == 5 && strings.ContainsAny(word[:1], "PCBUpcbu"):
-			nearly = append(nearly, word)
+		case nearly(word):
+			misprints = append(misprints, word)
 		}
 	}
 	for i, code := range codes {
@@ -171,7 +171,12 @@ func (r *reader) codes(line string) (found bool, rest string) {
 		}
 		r.add(trouble.Reading{Code: code, State: state, Text: clean(line[at[i][1]:end])})
 	}
-	return len(codes) > 0, strings.Join(nearly, " ")
+	return len(codes) > 0, strings.Join(misprints, " ")
+}
+
+// nearly says that a word looks like a trouble code that was misprinted.
+func nearly(word string) bool {
+	return len(word) == 5 && strings.ContainsAny(word[:1], "PCBUpcbu") && digits(word) >= 2
 }
 
 func digits(s string) int {
