@@ -213,7 +213,7 @@ func TestFollowedByMouse(t *testing.T) {
 	b.goes(chromedp.DragAndDrop(chromedp.CSS(`[data-tag="C2"]`), chromedp.CSS(`[data-tag="C4"]`)))
 	b.sees("Move a part", "Coil C4 comes to cylinder 2 in exchange")
 	b.goes(click("button", "Record"))
-	b.sees("Waiting for a run: coil C2 is in cylinder 4")
+	b.sees("Waiting for a run: coil C2 with boot B2 is in cylinder 4")
 
 	if err := bench.Close(); err != nil {
 		t.Fatal(err)
@@ -222,7 +222,7 @@ func TestFollowedByMouse(t *testing.T) {
 		t.Fatal(err)
 	}
 	b.visit(job)
-	b.sees("Waiting for a run: coil C2 is in cylinder 4")
+	b.sees("Waiting for a run: coil C2 with boot B2 is in cylinder 4")
 
 	b.counts("5 min at 600 rpm", "1", "0", "0", "143")
 	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4", "Look at plug P2 and boot B2", "○ not yet")
@@ -334,7 +334,7 @@ func TestWithdraw(t *testing.T) {
 	b.goes(click("button", "P0303"))
 	b.goes(click("button", "Moved, codes cleared, counters at zero"))
 	b.goes(click("link", "Withdraw entry 2"))
-	b.sees("Coil C3 counts as in cylinder 3, no longer in 1", "Leading suspect")
+	b.sees("Coil C3 counts as in cylinder 3, no longer in cylinder 1", "Leading suspect")
 	b.goes(click("button", "Withdraw the entry"))
 	b.sees("Expected why it is withdrawn")
 	b.do(fill("reason", "it was the other bank of the yard"))
@@ -446,13 +446,13 @@ func TestBench(t *testing.T) {
 		b.until(fmt.Sprintf(`document.documentElement.dataset.theme === %q`, want))
 	}
 	job := b.path()
-	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", job, job + "/codes", job + "/counters",
+	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", "/vehicles", "/vehicles/new?pattern=v12-along", job, job + "/codes", job + "/trims", job + "/parts", job + "/check", job + "/labels", job + "/counters",
 		job + "/watch", job + "/move", job + "/look", job + "/verdict", job + "/withdraw?entry=1"} {
 		b.visit(path)
 		for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
 			b.do(chromedp.EmulateViewport(size[0], size[1]))
 			b.until(`document.documentElement.scrollWidth <= innerWidth && [...document.querySelectorAll('main *')].every(e =>
-				e.closest('.visually-hidden, svg, option') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)
+				e.closest('.visually-hidden, svg, option, .scroll') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)
 		}
 	}
 	b.visit(job)

@@ -132,15 +132,8 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 				p.mixture(f.Trims)
 			}
 		case m.Entry.Counters != nil:
-			counted, sound = 0, 0
-			for _, s := range trouble.Standings(m.Entry.Counters.Counts, m.Entry.Counters.Revolutions) {
-				switch {
-				case s.Odd(), s.RestOf == 0 && s.Count >= 3, s.Count >= 3 && s.Rate() >= 0.01:
-					counted |= engine.SetOf(s.Cylinder)
-				default:
-					sound |= engine.SetOf(s.Cylinder)
-				}
-			}
+			counted = misfiring(*m.Entry.Counters)
+			sound = e.Everything() &^ counted
 		case m.Entry.Watch != nil:
 			counted, sound = engine.SetOf(m.Entry.Watch.Cylinders...), 0
 		}
@@ -152,6 +145,30 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 	}
 	return p, true
 }
+
+// misfiring is the cylinders whose counts say that they misfire (C; judgement): one
+// that is worse than the rest and not by chance, or that misfires in one of a
+// hundred; and with it those that come near the worst.
+func misfiring(c evidence.Counters) engine.Set {
+	var sick engine.Set
+	worst := 0
+	all := trouble.Standings(c.Counts, c.Revolutions)
+	for _, s := range all {
+		if s.Odd() || s.Count >= least && (s.RestOf == 0 || s.Rate() >= 0.01) {
+			sick |= engine.SetOf(s.Cylinder)
+			worst = max(worst, s.Count)
+		}
+	}
+	for _, s := range all {
+		if sick != 0 && s.Count >= least && 3*s.Count >= worst {
+			sick |= engine.SetOf(s.Cylinder)
+		}
+	}
+	return sick
+}
+
+// least is the fewest misfires that are any sign.
+const least = 3
 
 func (p *Pattern) mixture(trims []trouble.Trim) {
 	for _, t := range trims {
@@ -223,6 +240,10 @@ func (p Pattern) Title(e engine.Engine) string {
 		s = "One cylinder"
 	case Bank:
 		s = fmt.Sprintf("All of bank %d", e.BankOf(p.Cylinders.First()))
+	case All:
+		if e.Cylinders == 1 {
+			s = "Its only cylinder"
+		}
 	}
 	if p.Shape != None && p.Shape != Unnamed && p.Shape != All {
 		s += ": " + strings.TrimPrefix(strings.TrimPrefix(p.Cylinders.String(), "cylinders "), "cylinder ")
