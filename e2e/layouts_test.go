@@ -9,15 +9,14 @@ import (
 	"github.com/chromedp/chromedp/kb"
 )
 
-// openOn opens a job on an engine off the shelf and returns its address.
-func openOn(t *testing.T, b tab, fleet, pattern, failsWhen string) string {
+// openOn opens a job on an engine off the shelf.
+func openOn(t *testing.T, b tab, fleet, pattern, failsWhen string) {
 	t.Helper()
 	b.visit("/jobs/new")
 	b.do(fill("fleet", fleet), fill("what", "test bed"), fill("distance", "90 000 km"), fill("complaint", "Shakes"),
 		pick("fails_when", failsWhen), pick("pattern", pattern), fill("by", "Wyn Fellgarth"))
 	b.goes(click("button", "Open the job"))
 	b.sees("Nothing recorded yet")
-	return b.path()
 }
 
 func drag(from, to string) chromedp.Action[chromedp.Void] {

@@ -87,6 +87,8 @@ type suspectView struct {
 	Open  bool
 	Lines []reasonLine
 	Modes []string
+	// Shifts is how the complaint shifted its modes before any evidence.
+	Shifts []string
 }
 
 type reasonLine struct {
@@ -165,7 +167,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			p.Flash = evidence.LampCaution
 		}
 	}
-	p.Suspects = suspectViews(it.a.Suspects)
+	p.Suspects = suspectViews(it.a)
 	if chosen > 0 {
 		p.Chosen = p.chosen(it.a, chosen)
 	}
@@ -205,9 +207,9 @@ func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
 	return 0
 }
 
-func suspectViews(all []diagnose.Suspect) []suspectView {
+func suspectViews(a *diagnose.Assessment) []suspectView {
 	var views []suspectView
-	for i, s := range all {
+	for i, s := range a.Suspects {
 		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
 		for _, r := range s.Reasons {
 			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
@@ -217,9 +219,25 @@ func suspectViews(all []diagnose.Suspect) []suspectView {
 			v.Lines = append(v.Lines, line)
 		}
 		v.Modes = modesOf(s)
+		if i < leading {
+			v.Shifts = shiftsOf(a, s)
+		}
 		views = append(views, v)
 	}
 	return views
+}
+
+// shiftsOf says what of the complaint bears on a suspect's modes.
+func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
+	var words []string
+	for _, sh := range s.Shares {
+		for _, w := range a.Complaint.Shifted(sh.Hypothesis.Mode) {
+			if line := sh.Hypothesis.Mode.Words + ": " + w; !slices.Contains(words, line) {
+				words = append(words, line)
+			}
+		}
+	}
+	return words
 }
 
 // modesOf says how a suspect's probability divides over its modes, where there is

@@ -11,6 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/plan"
 	"glenmist/core/unit"
 )
 
@@ -68,11 +69,30 @@ var moveView = view{
 				m.Back = fmt.Sprintf("%s comes to %s in exchange", in.Words(), from)
 			}
 		}
+		if p, ok := plan.PartnerOf(it.a, t); ok {
+			m.Partner = fmt.Sprintf("Best partner for %s: %s, because %s.", t.Words(), placeShortWords(p), strings.Join(p.Why, "; "))
+		}
+		if e, bad := readMove(it, f.Values); len(bad) == 0 {
+			m.Outcomes = plan.Foretell(it.a, e.Move.Parts)
+		}
 		return m
 	},
 }
 
+// placeShortWords is where a partner is.
+func placeShortWords(p plan.Partner) string {
+	if p.Place == engine.Bench {
+		return "a spare"
+	}
+	return p.Place.String()
+}
+
 type moveModel struct {
+	// Partner is the advice for the part that is chosen, and Outcomes what the run
+	// after the move can show, as far as both ends are known.
+	Partner  string
+	Outcomes []plan.Outcome
+
 	Parts []partChoice
 	To    []placeChoice
 	// Rides says what stays on its coil, or nothing.

@@ -510,10 +510,7 @@ func vehicleFromForm(f url.Values) (job.Vehicle, invalid.Errors) {
 	if len(bad) > 0 {
 		return v, bad
 	}
-	for _, wrong := range invalid.From(v.Validate()) {
-		bad = append(bad, wrong)
-	}
-	return v, bad
+	return v, append(bad, invalid.From(v.Validate())...)
 }
 
 // split reads a list with commas between.

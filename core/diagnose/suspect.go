@@ -257,6 +257,9 @@ func Sentence(e evidence.Entry) string {
 		for i, r := range e.Codes.Read {
 			words[i] = r.Code.String() + " " + string(r.State)
 			if meaning, weighs := r.Code.Meaning(); !weighs {
+				if r.Text != "" {
+					meaning += ": “" + r.Text + "”"
+				}
 				words[i] += " (" + meaning + ", noted)"
 			} else if _, misfire := r.Code.MisfireCylinder(); !misfire && r.Code != trouble.RandomMisfire {
 				words[i] += " (" + meaning + ")"

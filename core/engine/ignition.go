@@ -257,7 +257,7 @@ func (e Engine) Items() []Item {
 	var all []Item
 	coils := e.Coils()
 	for _, c := range slices.Concat(ignitions[e.Ignition].components, everyEngine) {
-		if c.kind == Module && !e.Module || c.kind == Injector && e.Fuel != Injected {
+		if c.kind == Module && !e.Module || c.kind == Injector && e.Fuel != Injected || c.kind == LeadOrder && e.Cylinders < 2 {
 			continue
 		}
 		add := func(p Place, feeds Set) { all = append(all, Item{c.kind, p, feeds, c.part}) }

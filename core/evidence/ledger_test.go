@@ -2,11 +2,13 @@ package evidence
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
 
 	"glenmist/core/engine"
+	"glenmist/core/enginetest"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
@@ -176,6 +178,50 @@ func TestCovers(t *testing.T) {
 	}
 	if _, err := l.Add(four, covers(2, Covers{On: []string{"engine cover"}})); err == nil || invalid.From(err)[0].Field != "done" {
 		t.Errorf("an entry dated back under one that builds on what was: %v", err)
+	}
+}
+
+// Whatever is moved and withdrawn again, on any engine, the places are those of the
+// moves that still count: as if the others had never been made.
+func TestMovesAndUndos(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 17))
+	for range 150 {
+		e := enginetest.Random(r.IntN)
+		slots := part.Slots(e)
+		var l Ledger
+		for minute := range 14 {
+			next := withdraw(minute, 1+r.IntN(14))
+			if r.IntN(3) > 0 {
+				a, b := slots[r.IntN(len(slots))], slots[r.IntN(len(slots))]
+				at := l.Positions(e)
+				parts := at.Swap(a.Place, b.Place, a.Kind)
+				if a.Kind != b.Kind || a.Place == b.Place {
+					in, ok := at.FreeSpare(a.Kind, l.Used)
+					if !ok {
+						continue
+					}
+					parts = at.Replace(at.In(a.Kind, a.Place), in)
+				}
+				next = move(minute, parts...)
+			}
+			if longer, err := l.Add(e, next); err == nil {
+				l = longer
+			}
+		}
+		if err := l.Validate(e); err != nil {
+			t.Fatalf("%s: %v", e.Describe(), err)
+		}
+		want := part.Home(e)
+		for _, live := range l.InOrder() {
+			next, err := want.Move(live.Move.Parts)
+			if err != nil {
+				t.Fatal(err)
+			}
+			want = next
+		}
+		if !l.Positions(e).Equal(want) {
+			t.Fatalf("%s: places are not those of the moves that count", e.Describe())
+		}
 	}
 }
 

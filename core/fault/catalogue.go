@@ -121,11 +121,11 @@ var Catalogue = []Mode{
 	{"lead-order.exchanged", engine.LeadOrder, "two leads exchanged", Weights{0, 0, .02, .04, 0, 0}, AnyTwo, 0, Spark, "C: exactly those two, often with a backfire; judgement"},
 	{"stop-wire.shorted", engine.StopWire, "stop wire or a switch shorts the coil", Weights{0, 0, 0, 0, .09, .03}, Fed, .1, Spark, "C: isolate it first; judgement"},
 	{"air-gap.wide", engine.AirGap, "air gap to the flywheel wide or uneven", Weights{0, 0, 0, 0, .04, 0}, Fed, .2, Spark, "C; judgement"},
-	{"injector.not-delivering", engine.Injector, "injector does not deliver", Weights{.08, .08, .08, .02, 0, .02}, Fed, 0, Fuel, "C: next after ignition; judgement"},
+	{"injector.not-delivering", engine.Injector, "injector does not deliver", Weights{.08, .08, .08, .02, .02, .02}, Fed, 0, Fuel, "C: next after ignition; judgement"},
 	{"compression.low", engine.Compression, "low compression", Weights{.05, .05, .05, .05, .07, .07}, Fed, 0, Squeeze, "C: valves, rings; judgement"},
 	{"compression.gasket", engine.Compression, "head gasket between two neighbours", Weights{.01, .01, .01, .01, 0, 0}, Beside, 0, Squeeze, "C; judgement"},
 	{"air.leak", engine.AirLeak, "unmetered air", Weights{.03, .03, .03, .03, .02, .02}, Fed, .02, Fuel, "C: gaskets and hoses; judgement"},
-	{"fuel.low", engine.FuelSupply, "fuel pressure or supply low", Weights{.01, .01, .01, .03, .06, .06}, Fed, 0, Fuel, "C; judgement"},
+	{"fuel.low", engine.FuelSupply, "fuel pressure or supply low", Weights{.01, .01, .01, .03, .04, .06}, Fed, 0, Fuel, "C; judgement"},
 	{SomethingElse, Else, "something that is not in this list", Weights{.03, .03, .03, .03, .03, .03}, Fed, 0, Nothing, "C: room for what nobody thought of; judgement"},
 	{NoFaultNow, NoFault, "no fault at present, or one that comes and goes", Weights{.03, .03, .03, .03, .03, .03}, Fed, 0, Nothing, "C: a share of complaints never shows in the shop; judgement"},
 }

@@ -1,20 +1,31 @@
 package fault
 
 import (
+	"fmt"
 	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
 	"glenmist/core/engine"
+	"glenmist/core/enginetest"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
 )
 
-// On every pattern of the shelf the priors sum to 1, each fault has a site or a
+// On every pattern of the shelf and on random engines the priors sum to 1, each fault has a site or a
 // part that exists, and each but "no fault now" troubles some cylinder.
 func TestEveryFaultHasItsPlace(t *testing.T) {
+	engines := map[string]engine.Engine{}
 	for _, p := range engine.Shelf {
-		e := p.Engine()
+		engines[p.ID] = p.Engine()
+	}
+	r := rand.New(rand.NewPCG(4, 9))
+	for i := range 200 {
+		e := enginetest.Random(r.IntN)
+		engines[fmt.Sprintf("%d: %s", i, e.Describe())] = e
+	}
+	for id, e := range engines {
 		at := part.Home(e)
 		sum := 0.0
 		keys := map[string]float64{}
@@ -24,26 +35,26 @@ func TestEveryFaultHasItsPlace(t *testing.T) {
 			keys[h.Key()] += h.Prior
 			units[h.Mode.Unit] = true
 			if h.Prior <= 0 {
-				t.Errorf("%s: %s has no prior", p.ID, h.Key())
+				t.Errorf("%s: %s has no prior", id, h.Key())
 			}
 			if h.Tag != "" {
 				if where := at.Where(h.Tag); where == "" || where == engine.Bench {
-					t.Errorf("%s: %s is on a part that is not there", p.ID, h.Key())
+					t.Errorf("%s: %s is on a part that is not there", id, h.Key())
 				}
 			} else if _, ok := e.Feeds(h.Place); !ok {
-				t.Errorf("%s: %s is at a place that is not there", p.ID, h.Key())
+				t.Errorf("%s: %s is at a place that is not there", id, h.Key())
 			}
 			sick := h.Afflicted(at)
 			if (sick == 0) != (h.Mode.ID == NoFaultNow) || sick&^e.Everything() != 0 {
-				t.Errorf("%s: %s troubles %s", p.ID, h.Key(), sick)
+				t.Errorf("%s: %s troubles %s", id, h.Key(), sick)
 			}
 		}
 		if math.Abs(sum-1) > 1e-12 {
-			t.Errorf("%s: priors sum to %v", p.ID, sum)
+			t.Errorf("%s: priors sum to %v", id, sum)
 		}
 		for _, item := range e.Items() {
 			if !units[item.Kind] {
-				t.Errorf("%s: nothing can be wrong with %s", p.ID, item.Kind)
+				t.Errorf("%s: nothing can be wrong with %s", id, item.Kind)
 			}
 		}
 	}

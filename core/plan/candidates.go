@@ -57,21 +57,14 @@ func candidates(a *diagnose.Assessment) []Card {
 // foremost is the part of a kind, in the engine, that is most suspected; among
 // equals the one that serves the worst cylinder.
 func foremost(a *diagnose.Assessment, k engine.Kind, worst engine.Cylinder) part.Tag {
-	best, most := a.Now.Serving(k, worst), -1.0
-	for _, s := range a.Suspects {
-		for _, sh := range s.Shares {
-			h := sh.Hypothesis
-			if h.Tag == best && sh.P > most {
-				most = sh.P
-			}
+	best := a.Now.Serving(k, worst)
+	most := partP(a, best)
+	for _, at := range a.Now.All() {
+		if at.Kind != k || at.At == engine.Bench {
+			continue
 		}
-	}
-	for _, s := range a.Suspects {
-		for _, sh := range s.Shares {
-			t := sh.Hypothesis.Tag
-			if t != "" && t.Kind() == k && a.Now.Where(t) != engine.Bench && sh.P > most+1e-9 {
-				best, most = t, sh.P
-			}
+		if p := partP(a, at.Tag); p > most+1e-9 {
+			best, most = at.Tag, p
 		}
 	}
 	return best
@@ -350,6 +343,54 @@ func clearing(a *diagnose.Assessment) string {
 		return " Clear the codes, zero the counters."
 	}
 	return ""
+}
+
+// Foretell says how the run after some relocations can turn out, before they are
+// made; nothing when they cannot be made.
+func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
+	next, err := a.Now.Move(parts)
+	if err != nil {
+		return nil
+	}
+	sick, _ := after(a, parts)
+	// What was asked about is what the most suspected of the parts serves.
+	var lead engine.Set
+	most := -1.0
+	for _, r := range parts {
+		from := engine.SetOf(a.Now.Feeds(r.Tag)...)
+		if p := partP(a, r.Tag); p > most && (from != 0 || !r.Tag.IsSpare()) {
+			most, lead = p, from
+		}
+	}
+	var ways []way
+	for _, r := range parts {
+		from, to := engine.SetOf(a.Now.Feeds(r.Tag)...), engine.SetOf(next.Feeds(r.Tag)...)
+		if from != lead || from == 0 && r.Tag.IsSpare() {
+			continue
+		}
+		same := slices.IndexFunc(ways, func(w way) bool { return w.to == to })
+		if same < 0 {
+			ways = append(ways, way{string(diagnose.Followed) + "-" + string(r.Tag), r.Tag.Words(), from, to})
+		} else {
+			ways[same].parts += " with " + r.Tag.Words()
+		}
+	}
+	c := Card{}
+	c.weigh(a, told(a, ways, sick))
+	return c.Outcomes
+}
+
+// partP is the probability that a part is at fault.
+func partP(a *diagnose.Assessment, t part.Tag) float64 {
+	p := 0.0
+	for _, s := range a.Suspects {
+		for _, sh := range s.Shares {
+			if sh.Hypothesis.Tag == t {
+				p += sh.P
+			}
+		}
+	}
+	return p
 }
 
 // splitMove takes two parts of the worst cylinder to two others in one go.

@@ -41,6 +41,15 @@ type candidatePlace struct {
 	pros, cons []string
 }
 
+// PartnerOf is the best place to exchange a part with, and why; ok is false for a
+// part that lies on the bench.
+func PartnerOf(a *diagnose.Assessment, t part.Tag) (p Partner, ok bool) {
+	if at := a.Now.Where(t); at == "" || at == engine.Bench {
+		return Partner{}, false
+	}
+	return partner(a, t), true
+}
+
 // partner ranks the other places of a part of one kind. taken lists places that
 // are spoken for. Where no place suits, a known-good spare is the partner.
 func partner(a *diagnose.Assessment, t part.Tag, taken ...engine.Place) Partner {

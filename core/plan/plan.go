@@ -125,7 +125,7 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 		what += " with " + list(v.With)
 	}
 	return Card{Step: Find(FixAndProve), Minutes: Find(FixAndProve).Minutes, Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
-		Do: fmt.Sprintf("Renew or put right %s. Then clear the codes, zero the counters and run it in the condition where it failed.", what),
+		Do: fmt.Sprintf("Renew or put right %s.%s%s Run it %s.", what, onAgain(a), clearing(a), inCondition(a)),
 		Why: "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." +
 			" If a sound part was only borrowed for the test, put it back where it came from."}
 }

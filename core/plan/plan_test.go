@@ -233,6 +233,46 @@ func (s *story) watch(c ...engine.Cylinder) *story {
 	return s.add(evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: c}})
 }
 
+// Several cylinders with lean trims go to unmetered air, and then to fuel pressure,
+// before any coil is touched (C). No code is needed.
+func TestLeanComesBeforeCoils(t *testing.T) {
+	for _, pattern := range []string{"four-across", "v6-across", "six-pairs", "v8-leads"} {
+		s := beginOn(t, pattern)
+		n := s.j.Vehicle.Engine.Cylinders
+		counts := make([]int, n)
+		for i := range counts {
+			counts[i] = 25 + 3*i
+		}
+		trims := &evidence.Trims{}
+		for b := 1; b <= s.j.Vehicle.Engine.Banks(); b++ {
+			trims.Banks = append(trims.Banks, trouble.Trim{Bank: b, Short: 4, Long: 19})
+		}
+		s.counts(counts...).add(evidence.Entry{Trims: trims})
+		wantStep(t, s.plan(), CheckSmoke, "engine")
+		s.add(evidence.Entry{Check: &evidence.Check{Test: evidence.Smoke, Place: engine.Whole, Result: "tight"}})
+		wantStep(t, s.plan(), CheckFuel, "engine")
+	}
+}
+
+// What a move can show is told before it is made: the outcomes are a whole, a
+// split move has one for each part.
+func TestForetell(t *testing.T) {
+	s := beginOn(t, "v8-leads").code(5)
+	a := diagnose.Assess(s.j)
+	split := append(a.Now.Swap("cyl-5", "cyl-8", engine.Coil), a.Now.Swap("cyl-5", "cyl-2", engine.Plug)...)
+	sum, words := 0.0, ""
+	for _, o := range Foretell(a, split) {
+		sum += o.P
+		words += o.Words + "; "
+	}
+	if sum < 1-1e-9 || sum > 1+1e-9 || !strings.Contains(words, "Followed coil C5: now on cylinder 8; Followed plug P5: now on cylinder 2; Stayed: still on cylinder 5; Gone") {
+		t.Errorf("%v: %s", sum, words)
+	}
+	if Foretell(a, split[:1]) != nil {
+		t.Error("a move that cannot be made is foretold")
+	}
+}
+
 // A technician who does what the card says, on an engine with one hidden fault
 // that always shows, comes to a verdict on it or to the last gate before one,
 // whatever the layout: the plan never leads into a corner.
