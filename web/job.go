@@ -232,8 +232,8 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	var words []string
 	for _, sh := range s.Shares {
 		for _, w := range a.Complaint.Shifted(sh.Hypothesis.Mode) {
-			if line := sh.Hypothesis.Mode.Words + ": " + w; !slices.Contains(words, line) {
-				words = append(words, line)
+			if !slices.Contains(words, w) {
+				words = append(words, w)
 			}
 		}
 	}

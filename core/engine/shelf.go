@@ -68,6 +68,22 @@ var Shelf = []Pattern{
 		e.Wires = 4
 		return e
 	}},
+	{"v6-pairs", "V6, crossways, bank 1 at the firewall, wasted spark with leads", func() Engine {
+		e := twoBanks(V, 6, Crossways, Right, Alternating, Firewall, WastedSpark)
+		e.Wires = 4
+		return e
+	}},
+	{"v8-distributor", "V8, lengthways, alternating numbers, distributor and carburettor", func() Engine {
+		e := twoBanks(V, 8, Lengthways, Front, Alternating, Right, Distributor)
+		e.Wires, e.Rotor, e.Fuel = 2, Clockwise, Carburettor
+		e.Covers = []Cover{{Name: "air cleaner", Hides: []Place{AtCoil(0)}, Off: 2, On: 2}}
+		return e
+	}},
+	{"four-distributor", "Four in line, crossways, distributor", func() Engine {
+		e := row(4, Crossways, Left, Distributor)
+		e.Wires, e.Rotor = 2, Anticlockwise
+		return e
+	}},
 	{"v12-along", "V12, lengthways, coil on plug", func() Engine {
 		e := twoBanks(V, 12, Lengthways, Front, Along, Left, CoilOnPlug)
 		e.Wires = 3

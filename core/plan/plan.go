@@ -92,9 +92,12 @@ func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
 func Cleared(a *diagnose.Assessment) []string {
 	var asked engine.Set
 	for _, d := range a.Decodes {
-		asked |= d.From
+		switch d.Outcome { // a clean run rules nothing out
+		case diagnose.Followed, diagnose.Stayed, diagnose.Both:
+			asked |= d.From | d.To
+		}
 	}
-	if asked == 0 {
+	if len(a.Decodes) == 0 {
 		asked = engine.SetOf(a.Worst())
 	}
 	var names []string
