@@ -46,12 +46,11 @@ func TestMain(m *testing.M) {
 
 var databases atomic.Int64
 
-// fresh is an empty, migrated database of its own.
-func fresh(t *testing.T) (*store.Store, *sql.DB) {
+// empty is the address of an empty database of its own.
+func empty(t *testing.T) string {
 	t.Helper()
 	name := fmt.Sprintf("t%d", databases.Add(1))
-	admin := connect(t, server.URL)
-	if _, err := admin.Exec("create database " + name); err != nil {
+	if _, err := connect(t, server.URL).Exec("create database " + name); err != nil {
 		t.Fatal(err)
 	}
 	u, err := url.Parse(server.URL)
@@ -59,7 +58,14 @@ func fresh(t *testing.T) (*store.Store, *sql.DB) {
 		t.Fatal(err)
 	}
 	u.Path = "/" + name
-	s, err := store.Open(u.String())
+	return u.String()
+}
+
+// fresh is an empty, migrated database of its own.
+func fresh(t *testing.T) (*store.Store, *sql.DB) {
+	t.Helper()
+	address := empty(t)
+	s, err := store.Open(address)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -70,7 +76,7 @@ func fresh(t *testing.T) (*store.Store, *sql.DB) {
 	if n, err := s.Migrate(t.Context()); err != nil || n != 0 {
 		t.Fatalf("again: %d migrations, %v", n, err)
 	}
-	return s, connect(t, u.String())
+	return s, connect(t, address)
 }
 
 func connect(t *testing.T, url string) *sql.DB {
@@ -194,17 +200,8 @@ func TestRefusedWritesNothing(t *testing.T) {
 // A database of the first release comes up to date with its jobs as they were, and
 // goes on from there.
 func TestMigrateFromTheFirstRelease(t *testing.T) {
-	name := fmt.Sprintf("t%d", databases.Add(1))
-	admin := connect(t, server.URL)
-	if _, err := admin.Exec("create database " + name); err != nil {
-		t.Fatal(err)
-	}
-	u, err := url.Parse(server.URL)
-	if err != nil {
-		t.Fatal(err)
-	}
-	u.Path = "/" + name
-	db := connect(t, u.String())
+	address := empty(t)
+	db := connect(t, address)
 	p, err := goose.NewProvider(goose.DialectPostgres, db, os.DirFS("migrations"), goose.WithSlog(slog.New(slog.DiscardHandler)))
 	if err != nil {
 		t.Fatal(err)
@@ -224,7 +221,7 @@ func TestMigrateFromTheFirstRelease(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	s, err := store.Open(u.String())
+	s, err := store.Open(address)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -19,6 +19,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/practice"
 	"glenmist/core/unit"
 	"glenmist/store"
 )
@@ -192,6 +193,9 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	if d := it.a.LastDecode(); d != nil {
 		p.Advice = d.Advice()
+		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move.Cleared {
+			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
+		}
 	}
 	p.Tabs = tabs(it.a.Engine, p.At, view)
 	return p
@@ -496,3 +500,6 @@ func (p jobPage) MovedWords() string {
 	}
 	return "Moved"
 }
+
+// Disputed is the questions about the next step on which practitioners disagree.
+func (p jobPage) Disputed() []practice.Question { return practice.For(p.Next.Step.ID) }

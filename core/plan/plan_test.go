@@ -13,6 +13,7 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/core/practice"
 	"glenmist/core/trouble"
 )
 
@@ -395,6 +396,20 @@ func TestStepsAreStated(t *testing.T) {
 	for _, s := range Steps {
 		if s.Minutes <= 0 || s.Source == "" || s.Words == "" || Find(s.ID).Words != s.Words {
 			t.Errorf("step %+v", s)
+		}
+	}
+}
+
+// Where practitioners disagree is shown beside steps that exist.
+func TestPracticeNamesSteps(t *testing.T) {
+	for _, q := range practice.Questions {
+		if len(q.Schools) < 2 || q.Here == "" || q.Source == "" {
+			t.Errorf("question %+v", q)
+		}
+		for _, id := range q.Steps {
+			if Find(id).Minutes == 0 || len(practice.For(id)) == 0 {
+				t.Errorf("%q names no step: %s", q.Ask, id)
+			}
 		}
 	}
 }
