@@ -446,7 +446,7 @@ func TestBench(t *testing.T) {
 		b.until(fmt.Sprintf(`document.documentElement.dataset.theme === %q`, want))
 	}
 	job := b.path()
-	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", "/vehicles", "/vehicles/new?pattern=v12-along", job, job + "/codes", job + "/trims", job + "/parts", job + "/check", job + "/labels", job + "/counters",
+	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", "/beliefs", "/vehicles", "/vehicles/new?pattern=v12-along", job, job + "/codes", job + "/trims", job + "/parts", job + "/check", job + "/labels", job + "/counters",
 		job + "/watch", job + "/move", job + "/look", job + "/verdict", job + "/withdraw?entry=1"} {
 		b.visit(path)
 		for _, size := range [][2]int64{{390, 844}, {768, 1024}} {

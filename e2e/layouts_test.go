@@ -154,7 +154,8 @@ func TestLeanByKeys(t *testing.T) {
 	b.sees("trims of bank 1 +22 % (lean)", "Several cylinders: 1, 2 and 4, bank 1 lean", "Smoke test, then fuel pressure; no coil is touched before")
 	b.sees("Smoke into the intake")
 	b.goes(key("o"))
-	b.do(chromedp.Focus(chromedp.CSS(`[id="smoke:tight"]`)), key(kb.ArrowRight+"s"))
+	b.goes(click("link", "Smoke into the intake"))
+	b.do(chromedp.Focus(chromedp.CSS(`#tight`)), key(kb.ArrowRight+"s"))
 	b.goes(key(kb.Enter))
 	b.sees("smoke into the intake: smoke comes out", "Air leak")
 }

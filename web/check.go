@@ -2,8 +2,6 @@ package web
 
 import (
 	"net/url"
-	"slices"
-	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -11,27 +9,24 @@ import (
 )
 
 var checkView = view{
-	name: "check", title: "A test with a plain answer", tab: "Tests", key: "o", does: "Enter the answer of a test",
+	name: "check", title: "A test", tab: "Tests", key: "o", does: "Enter the answer of a test",
 	blank: func(it seen, query url.Values) url.Values {
-		v := url.Values{"place": {string(engine.Whole)}}
-		if it.plan.Next.Test != "" {
+		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}
+		if v.Get("test") == "" {
 			v.Set("test", string(it.plan.Next.Test))
-		}
-		if t := query.Get("test"); t != "" {
-			v.Set("test", t)
 		}
 		return v
 	},
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
-		test, result, _ := strings.Cut(typed.Get("answer"), ":")
+		result := evidence.ResultID(typed.Get("answer"))
 		if result == "" {
-			bad.Add("answer", "the answer of one of the tests", "none")
+			bad.Add("answer", "the answer of the test", "none")
 			return evidence.Entry{}, bad
 		}
-		c := &evidence.Check{Test: evidence.TestID(test), Result: evidence.ResultID(result), Place: placeTyped(typed.Get("place"))}
+		c := &evidence.Check{Test: evidence.TestID(typed.Get("test")), Result: result, Place: placeTyped(typed.Get("place"))}
 		if t, ok := evidence.FindTest(c.Test); ok {
-			if r, ok := t.Result(c.Result); ok && (!t.Anywhere || !r.Odd) {
+			if r, ok := t.Result(c.Result); ok && (t.Of == evidence.OfEngine || t.Of == evidence.OfLeaks && !r.Odd) {
 				c.Place = engine.Whole
 			}
 		}
@@ -44,28 +39,56 @@ var checkView = view{
 		return "answer"
 	},
 	model: func(it seen, f form) any {
-		m := checkModel{Tests: evidence.TestsOf(it.a.Engine)}
-		asked := f.Get("test")
-		slices.SortStableFunc(m.Tests, func(a, b evidence.Test) int {
-			switch {
-			case string(a.ID) == asked && string(b.ID) != asked:
-				return -1
-			case string(b.ID) == asked && string(a.ID) != asked:
-				return 1
-			}
-			return 0
-		})
-		for _, item := range it.a.Engine.Items() {
-			if item.Kind == engine.AirLeak {
-				m.Places = append(m.Places, placeChoice{string(item.Place), item.Place.String()})
+		tests := evidence.TestsOf(it.a.Engine)
+		m := checkModel{Test: tests[0]}
+		for _, t := range tests {
+			if string(t.ID) == f.Get("test") {
+				m.Test = t
 			}
 		}
-		slices.Reverse(m.Places)
+		for _, t := range tests {
+			m.Tests = append(m.Tests, testChoice{string(t.ID), t.Words, t.ID == m.Test.ID})
+		}
+		if m.Test.Of != evidence.OfEngine {
+			worst := it.a.Worst()
+			for _, p := range m.Test.Places(it.a.Engine) {
+				c := placeChosen{Value: string(p), Words: p.String()}
+				feeds, _ := it.a.Engine.Feeds(p)
+				switch {
+				case f.Get("place") != "":
+					c.Chosen = f.Get("place") == c.Value
+				case m.Test.Of == evidence.OfItem:
+					c.Chosen = feeds.Has(worst)
+				default:
+					c.Chosen = p == engine.Whole
+				}
+				m.Places = append(m.Places, c)
+			}
+		}
 		return m
 	},
 }
 
 type checkModel struct {
-	Tests  []evidence.Test
-	Places []placeChoice
+	Test   evidence.Test
+	Tests  []testChoice
+	Places []placeChosen
+}
+
+type testChoice struct {
+	ID, Words string
+	Current   bool
+}
+
+type placeChosen struct {
+	Value, Words string
+	Chosen       bool
+}
+
+// AsksWhere says what the place of the answer is.
+func (m checkModel) AsksWhere() string {
+	if m.Test.Of == evidence.OfLeaks {
+		return "Where it came out"
+	}
+	return "Of"
 }

@@ -4,8 +4,6 @@ import (
 	"net/http"
 
 	"glenmist/core/engine"
-	"glenmist/core/fault"
-	"glenmist/core/pattern"
 	"glenmist/core/plan"
 	"glenmist/core/practice"
 )
@@ -13,18 +11,13 @@ import (
 type helpPage struct {
 	base
 	Version   string
-	Faults    []fault.Mode
-	Layouts   []engine.Ignition
-	Shifts    []fault.Shift
-	Patterns  []pattern.Row
 	Wires     []engine.WireRow
 	Questions []practice.Question
-	Steps     []plan.Step
 	Condemn   float64
 }
 
 func (s *server) help(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, fault.Catalogue, engine.Ignitions(), fault.Shifts, pattern.Rows, engine.WireRows, practice.Questions, plan.Steps, plan.Condemn})
+	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
 }
 
 // licences sends the notices of all that is in the binary.

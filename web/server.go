@@ -89,6 +89,7 @@ func New(cfg Config) (http.Handler, error) {
 		r.Get("/calc", s.listCalculators)
 		r.Get("/calc/{name}", s.calculate)
 		r.Get("/help", s.help)
+		r.Get("/beliefs", s.beliefs)
 		r.Get("/licences", s.licences)
 	})
 	return r, nil

@@ -140,7 +140,10 @@ func TestPages(t *testing.T) {
 		"/jobs":                              {"Open a new job", "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2"},
 		"/jobs/new":                          {"Vehicle number", "Engine of a new vehicle"},
 		"/jobs/import":                       {"Case file, at most 2 MB"},
-		"/help":                              {"Keys", "coil.breakdown", "look.plug-and-boot"},
+		"/help":                              {"Keys", "Where practitioners disagree"},
+		"/beliefs":                           {"coil.breakdown", "look.plug-and-boot", "misfires come in bursts"},
+		"/beliefs?q=stop+wire+switch":        {"Stop wire or a switch shorts the coil"},
+		"/beliefs?q=zeppelin":                {"No row holds all of these words"},
 		"/licences":                          {""},
 		job:                                  {"Look at plug P4 and boot B4", "Both look sound", "Ledger", "Suspects"},
 		job + "?cyl=3":                       {"Cylinder 3"},
@@ -235,9 +238,11 @@ func TestBadInput(t *testing.T) {
 		"counts without revs":   {job + "/counters", counts("revolutions", "0"), "revolutions", "revolutions watched", ""},
 		"no trims":              {job + "/trims", values("version", v, "by", "Wyn"), "short-1", "in per cent", ""},
 		"trims beyond":          {job + "/trims", values("version", v, "by", "Wyn", "long-1", "130"), "long-1", "-100 to", `value="130"`},
-		"no answer":             {job + "/check", values("version", v, "by", "Wyn"), "", "one of the tests", ""},
-		"test of another":       {job + "/check", values("version", v, "by", "Wyn", "answer", "stop-wire-off:sparks"), "", "smoke, fuel-pressure", ""},
-		"smoke from nowhere":    {job + "/check", values("version", v, "by", "Wyn", "answer", "smoke:leak", "place", "bank-2"), "place", "a place of this engine", ""},
+		"no answer":             {job + "/check", values("version", v, "by", "Wyn", "test", "smoke"), "", "the answer of the test", ""},
+		"test of another":       {job + "/check", values("version", v, "by", "Wyn", "test", "stop-wire-off", "answer", "sparks"), "", "smoke, fuel-pressure", ""},
+		"smoke from nowhere":    {job + "/check", values("version", v, "by", "Wyn", "test", "smoke", "answer", "leak", "place", "bank-2"), "place", "a place of this engine", ""},
+		"spark of a nine":       {job + "/check", values("version", v, "by", "Wyn", "test", "spark", "answer", "weak", "place", "cyl-9"), "place", "a place of this engine", ""},
+		"kV of a coil":          {job + "/check", values("version", v, "by", "Wyn", "test", "kilovolts", "answer", "low", "place", "engine"), "place", "the place of the plug", ""},
 		"same covers":           {"/jobs/" + numbers["C-05"] + "/covers", values("version", version(t, "/jobs/"+numbers["C-05"]+"/covers"), "by", "Wyn", "off", "engine cover", "off", "intake plenum"), "", "came off or went back", ""},
 		"all at home":           {job + "/parts", values("version", v, "by", "Wyn"), "", "not at home", ""},
 		"two to one place":      {job + "/move", values("version", v, "by", "Wyn", "tag", "C2", "to", "4", "tag2", "C1", "to2", "cyl-4", "exchange", "yes"), "", "one coil at a place", ""},
@@ -510,7 +515,7 @@ func TestCalculatorsAsJSON(t *testing.T) {
 }
 
 func TestQueries(t *testing.T) {
-	for path, most := range map[string]int64{"/jobs": 2, "/jobs/" + numbers["followed"]: 2, "/jobs/" + numbers["signed"]: 2, "/jobs/" + numbers["R-01"]: 2, "/jobs/" + numbers["R-01"] + "/parts": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0} {
+	for path, most := range map[string]int64{"/jobs": 2, "/jobs/" + numbers["followed"]: 2, "/jobs/" + numbers["signed"]: 2, "/jobs/" + numbers["R-01"]: 2, "/jobs/" + numbers["R-01"] + "/parts": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 0} {
 		var n atomic.Int64
 		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
 		do(t, r)

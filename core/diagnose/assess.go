@@ -441,7 +441,14 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 					func(f flatItem) bool { return f.seen.Finding.Odd() })
 			}
 		case e.Check != nil:
-			take(flatItem{check: evidence.Check{Test: e.Check.Test}}, flatItem{moment: i, check: *e.Check}, func(f flatItem) bool {
+			// The same test of another place, or of the place with another part in it, is
+			// another test.
+			asked := flatItem{check: evidence.Check{Test: e.Check.Test}}
+			if t, _ := evidence.FindTest(e.Check.Test); t.Of == evidence.OfItem {
+				asked.check.Place = e.Check.Place
+				asked.seen.Tag = m.At.In(t.On, e.Check.Place)
+			}
+			take(asked, flatItem{moment: i, check: *e.Check}, func(f flatItem) bool {
 				t, _ := evidence.FindTest(f.check.Test)
 				r, _ := t.Result(f.check.Result)
 				return r.Odd
@@ -465,7 +472,7 @@ func (a *Assessment) flatLikelihood(l flatItem, w *World) float64 {
 	case l.trim.Bank > 0:
 		return trimmed(l.trim, a.Engine, w.Hypothesis.Mode.ID, fedBy(w.Hypothesis, a.Engine, m.At), w.sickAt(l.moment, m.Epoch))
 	case l.check.Test != "":
-		return a.checked(l.check, &w.Hypothesis, cured)
+		return a.checked(l.check, &w.Hypothesis, m.At, cured)
 	}
 	return looked(l.seen, bearing(l.seen, w, m.At, a.ran(l.moment, w), cured))
 }

@@ -235,7 +235,12 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 		case 6:
 			tests := evidence.TestsOf(e)
 			test := tests[r.IntN(len(tests))]
-			j = with(t, j, evidence.Entry{Check: &evidence.Check{Test: test.ID, Place: engine.Whole, Result: test.Results[0].ID}})
+			places := test.Places(e)
+			check := evidence.Check{Test: test.ID, Place: places[r.IntN(len(places))], Result: test.Results[r.IntN(len(test.Results))].ID}
+			if answer, _ := test.Result(check.Result); test.Of == evidence.OfLeaks && !answer.Odd {
+				check.Place = engine.Whole
+			}
+			j = with(t, j, evidence.Entry{Check: &check})
 		}
 	}
 	return j

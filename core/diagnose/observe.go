@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"glenmist/core/engine"
@@ -296,51 +297,107 @@ func logNormal(x, mean, sd float64) float64 {
 	return -z*z/2 - math.Log(sd) - math.Log(2*math.Pi)/2
 }
 
-// CheckRow states how a test with a plain answer turns out.
+// CheckRow states how a test with a plain answer turns out on what is at fault, or,
+// with no modes, on what is not.
 type CheckRow struct {
 	Test evidence.TestID
-	// Modes are the faults that it finds, by the first part of their ids.
+	// Modes are the faults that the row is for, by their ids or the first part of
+	// them; none is any other fault.
 	Modes []string
-	// Hit is the chance that it finds one, Wrong that it finds one that is not there.
-	Hit, Wrong float64
-	Source     string
+	// Chance of each answer, in the order of the test's results. They sum to 1.
+	Chance []float64
+	Source string
 }
 
-// CheckRows is what is believed of the tests (C; judgement).
+// CheckRows is what is believed of the tests (C; judgement). For a test of one
+// item a row holds where the fault bears on that item's cylinder or coil; of a
+// fault elsewhere the test says what it says of a sound one. The first row that
+// fits counts.
 var CheckRows = []CheckRow{
-	{evidence.Smoke, []string{"air"}, 0.88, 0.03, "C: finds most leaks on the intake side; judgement"},
-	{evidence.FuelPressure, []string{"fuel"}, 0.85, 0.03, "C: a pump can hold pressure and lack volume; judgement"},
-	{evidence.StopWireOff, []string{"stop-wire"}, 0.95, 0.02, "C; judgement"},
-	{evidence.AirGapCheck, []string{"air-gap"}, 0.92, 0.04, "C; judgement"},
-	{evidence.LeadRouting, []string{"lead-order"}, 0.95, 0.01, "C: counted off against the firing order; judgement"},
-	{evidence.TimingLamp, []string{"timing"}, 0.92, 0.04, "C; judgement"},
+	//                                       strong weak  comes none
+	{evidence.Spark, []string{"coil.breakdown"}, []float64{.40, .28, .20, .12}, "C: a good idle spark does not clear a coil"},
+	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.35, .12, .33, .20}, "C"},
+	{evidence.Spark, []string{"trigger"}, []float64{.25, .05, .25, .45}, "C"},
+	{evidence.Spark, []string{"lead.open", "coil-lead", "rotor"}, []float64{.33, .27, .20, .20}, "C"},
+	{evidence.Spark, []string{"lead.leaking", "boot", "seat", "cap"}, []float64{.48, .22, .20, .10}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
+	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
+	{evidence.Spark, nil, []float64{.93, .04, .02, .01}, "C"},
+
+	//                                          in line high low jumps
+	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.25, .65, .02, .08}, "C: one high, steady"},
+	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "cap", "rotor"}, []float64{.20, .04, .14, .62}, "C: a path that should not be there"},
+	{evidence.Kilovolts, []string{"plug.fouled"}, []float64{.15, .03, .70, .12}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"lead.open", "coil-lead", "seat"}, []float64{.15, .55, .03, .27}, "C: a gap in series"},
+	{evidence.Kilovolts, []string{"coil.breakdown", "connector", "module", "trigger", "pickup"}, []float64{.43, .04, .22, .31}, "C"},
+	{evidence.Kilovolts, []string{"compression"}, []float64{.20, .02, .73, .05}, "C: little charge needs little"},
+	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.38, .38, .04, .20}, "C: lean needs more"},
+	{evidence.Kilovolts, nil, []float64{.90, .04, .03, .03}, "C: secondary side good in this condition"},
+
+	{evidence.CoilResistance, []string{"coil.breakdown"}, []float64{.66, .22, .12}, "C: insulation fails at 20 kV, not at the meter's volt"},
+	{evidence.CoilResistance, nil, []float64{.96, .02, .02}, "C"},
+	{evidence.LeadResistance, []string{"lead.open"}, []float64{.12, .88}, "C: a fail is strong"},
+	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.85, .15}, "C: a pass is weak"},
+	{evidence.LeadResistance, nil, []float64{.96, .04}, "C"},
+	{evidence.TriggerPulse, []string{"trigger"}, []float64{.15, .30, .55}, "C"},
+	{evidence.TriggerPulse, []string{"pickup"}, []float64{.30, .40, .30}, "C"},
+	{evidence.TriggerPulse, nil, []float64{.96, .025, .015}, "C"},
+	{evidence.InjectorTest, []string{"injector"}, []float64{.12, .88}, "C"},
+	{evidence.InjectorTest, nil, []float64{.95, .05}, "C"},
+	{evidence.CompressionTest, []string{"compression"}, []float64{.08, .92}, "C"},
+	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
+
+	{evidence.Smoke, []string{"air"}, []float64{.12, .88}, "C: finds most leaks on the intake side"},
+	{evidence.Smoke, nil, []float64{.97, .03}, "C"},
+	{evidence.FuelPressure, []string{"fuel"}, []float64{.15, .85}, "C: a pump can hold pressure and lack volume"},
+	{evidence.FuelPressure, nil, []float64{.97, .03}, "C"},
+	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
+	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
+	{evidence.AirGapCheck, []string{"air-gap"}, []float64{.08, .92}, "C"},
+	{evidence.AirGapCheck, nil, []float64{.96, .04}, "C"},
+	{evidence.LeadRouting, []string{"lead-order"}, []float64{.05, .95}, "C: counted off against the firing order"},
+	{evidence.LeadRouting, nil, []float64{.99, .01}, "C"},
+	{evidence.TimingLamp, []string{"timing"}, []float64{.08, .92}, "C"},
+	{evidence.TimingLamp, nil, []float64{.96, .04}, "C"},
 }
 
-// checked is the log probability of a test's answer in a world.
-func (a *Assessment) checked(c evidence.Check, h *fault.Hypothesis, cured bool) float64 {
+// matches says whether a mode is among some ids or first parts of them.
+func matches(modes []string, id string) bool {
+	family, _, _ := strings.Cut(id, ".")
+	return slices.Contains(modes, id) || slices.Contains(modes, family)
+}
+
+// checked is the log probability of a test's answer in a world, with the parts at
+// some positions.
+func (a *Assessment) checked(c evidence.Check, h *fault.Hypothesis, at part.Positions, cured bool) float64 {
+	test, _ := evidence.FindTest(c.Test)
+	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
+	bears := !cured
+	if test.Of == evidence.OfItem {
+		bears = bears && a.bearsOn(test, c.Place, h, at)
+	}
 	for _, row := range CheckRows {
-		if row.Test != c.Test {
+		if row.Test != c.Test || row.Modes != nil && !(bears && matches(row.Modes, h.Mode.ID)) {
 			continue
 		}
-		p := row.Wrong
-		family, _, _ := strings.Cut(h.Mode.ID, ".")
-		found := false
-		for _, m := range row.Modes {
-			found = found || m == family && !cured
+		p := math.Log(row.Chance[answer])
+		if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+			p += math.Log(a.placed(c.Place, h, row.Modes != nil))
 		}
-		if found {
-			p = row.Hit
-		}
-		test, _ := evidence.FindTest(c.Test)
-		if r, _ := test.Result(c.Result); !r.Odd {
-			return math.Log1p(-p)
-		}
-		if !test.Anywhere {
-			return math.Log(p)
-		}
-		return math.Log(p) + math.Log(a.placed(c.Place, h, found))
+		return p
 	}
 	return 0
+}
+
+// bearsOn says whether a fault bears on the item of a test: a part that is tested
+// must be the one at fault, and of what cannot be tested alone the cylinder must be
+// one that the fault troubles.
+func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {
+	if t.ID == evidence.CoilResistance || t.ID == evidence.LeadResistance {
+		return h.Tag != "" && h.Tag == at.In(t.On, place)
+	}
+	feeds, _ := a.Engine.Feeds(place)
+	return h.Afflicted(at)&feeds != 0
 }
 
 // How a leak's place is told (C; judgement): these are shares of all places, which

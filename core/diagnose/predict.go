@@ -75,5 +75,5 @@ func (a *Assessment) Finding(w *World, item evidence.Seen) float64 {
 
 // Answer is the chance of an answer to a test made now, in a world.
 func (a *Assessment) Answer(w *World, c evidence.Check) float64 {
-	return math.Exp(a.checked(c, &w.Hypothesis, w.CuredAfter >= 0))
+	return math.Exp(a.checked(c, &w.Hypothesis, a.Now, w.CuredAfter >= 0))
 }

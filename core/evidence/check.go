@@ -15,7 +15,7 @@ type (
 	ResultID string
 )
 
-// The tests with a plain answer. Those with figures have views of their own.
+// The tests with a plain answer. Those with figures will have views of their own.
 const (
 	Smoke        TestID = "smoke"
 	FuelPressure TestID = "fuel-pressure"
@@ -23,42 +23,87 @@ const (
 	AirGapCheck  TestID = "air-gap"
 	LeadRouting  TestID = "lead-routing"
 	TimingLamp   TestID = "timing-lamp"
+
+	Spark           TestID = "spark"
+	CoilResistance  TestID = "coil-resistance"
+	LeadResistance  TestID = "lead-resistance"
+	Kilovolts       TestID = "kilovolts"
+	TriggerPulse    TestID = "trigger-pulse"
+	InjectorTest    TestID = "injector"
+	CompressionTest TestID = "compression"
+)
+
+// Scope says what a test is made on.
+type Scope string
+
+// The scopes.
+const (
+	OfEngine Scope = "engine" // one answer for all of it
+	OfLeaks  Scope = "leaks"  // one for all, and a place where something was found
+	OfItem   Scope = "item"   // one item at its place
 )
 
 // Test is a test with a plain answer.
 type Test struct {
 	ID    TestID
 	Words string
-	// On is the kind of site that it asks about: an engine without it has no such
-	// test.
+	// On is the kind of site or part that it asks about: an engine without it has
+	// no such test.
 	On engine.Kind
-	// Anywhere says that the result belongs to a place: a cylinder, a bank or all.
-	Anywhere bool
-	Results  []Result
-	Caution  string
+	Of Scope
+	// Results are the answers. The first is that all is well.
+	Results []Result
+	Caution string
 }
 
-// Result is one answer. The first of a test is that all is well.
+// Result is one answer.
 type Result struct {
 	ID    ResultID
 	Words string
 	Odd   bool
 }
 
+const openSpark = "Fuel off, no vapour about; tester grounded with a lead, hands off; with a pacemaker, stay away. Never an open output."
+
 // Tests lists them (C).
 var Tests = []Test{
-	{Smoke, "Smoke into the intake", engine.AirLeak, true, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},
+	{Spark, "Spark at the plug's end, with a tester", engine.Plug, OfItem, []Result{{"strong", "strong and steady", false}, {"weak", "weak or yellow", true}, {"intermittent", "comes and goes", true}, {"none", "none", true}}, openSpark},
+	{Kilovolts, "Secondary kilovolts against the others", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}},
+		"Clamp and lead clear of belts and hot exhaust; tens of kV: with a pacemaker, stay away."},
+	{CoilResistance, "Resistance of the coil against the others", engine.Coil, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, or far too high", true}, {"low", "far too low: shorted turns", true}},
+		"Ignition off, connector off. Through an igniter or a diode inside the coil nothing can be measured."},
+	{LeadResistance, "Resistance of the lead against the others", engine.Lead, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, far too high, or jumps when wiggled", true}}, "Ignition off; pull it by its boot."},
+	{TriggerPulse, "Trigger at the coil's connector, feed and ground proven", engine.Trigger, OfItem, []Result{{"there", "there, steady", false}, {"intermittent", "comes and goes", true}, {"missing", "missing", true}},
+		"Scope or logic probe only: the primary kicks back to hundreds of volts. Cranking: hands clear, out of gear."},
+	{InjectorTest, "Injector: resistance, sound, exchange or balance", engine.Injector, OfItem, []Result{{"in-line", "like the others", false}, {"odd", "unlike the others", true}}, "Fuel pressure let off before a rail is opened; eyes protected; no flame or spark near."},
+	{CompressionTest, "Relative compression, by starter current or gauge", engine.Compression, OfItem, []Result{{"in-line", "like the others", false}, {"low", "low", true}}, "Fuel and ignition off while cranking; out of gear; hands clear of belts and fan."},
+
+	{Smoke, "Smoke into the intake", engine.AirLeak, OfLeaks, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},
 		"Engine off and cool; smoke keeps away from hot exhaust and flames; the machine's own pressure limit."},
-	{FuelPressure, "Fuel pressure and volume", engine.FuelSupply, false, []Result{{"in-range", "in range and holds", false}, {"low", "low, or falls under load", true}},
+	{FuelPressure, "Fuel pressure and volume", engine.FuelSupply, OfEngine, []Result{{"in-range", "in range and holds", false}, {"low", "low, or falls under load", true}},
 		"Let the pressure off as the maker says; no flame or spark near; eyes protected; rags ready."},
-	{StopWireOff, "Spark with the stop wire off the coil", engine.StopWire, false, []Result{{"still-none", "no better with it off", false}, {"sparks", "sparks well with it off, not with it on", true}},
+	{StopWireOff, "Spark with the stop wire off the coil", engine.StopWire, OfEngine, []Result{{"still-none", "no better with it off", false}, {"sparks", "sparks well with it off, not with it on", true}},
 		"The engine may start and cannot be stopped by the key then: plug out, grounded tester on, fuel off, hands off."},
-	{AirGapCheck, "Air gap by feeler, both legs", engine.AirGap, false, []Result{{"right", "within the maker's range at both legs", false}, {"wide", "wide or uneven", true}},
+	{AirGapCheck, "Air gap by feeler, both legs", engine.AirGap, OfEngine, []Result{{"right", "within the maker's range at both legs", false}, {"wide", "wide or uneven", true}},
 		"Plug lead off before a hand goes near the flywheel or a blade."},
-	{LeadRouting, "Leads against the firing order", engine.LeadOrder, false, []Result{{"right", "each lead goes where it belongs", false}, {"exchanged", "two leads were exchanged", true}},
+	{LeadRouting, "Leads against the firing order", engine.LeadOrder, OfEngine, []Result{{"right", "each lead goes where it belongs", false}, {"exchanged", "two leads were exchanged", true}},
 		"Engine and ignition off; one lead at a time; write the tag before it comes off."},
-	{TimingLamp, "Base timing with a lamp", engine.Timing, false, []Result{{"right", "as the maker says", false}, {"off", "off its mark, or wanders", true}},
+	{TimingLamp, "Base timing with a lamp", engine.Timing, OfEngine, []Result{{"right", "as the maker says", false}, {"off", "off its mark, or wanders", true}},
 		"Hands, hair and the lamp's leads clear of belts and fan."},
+}
+
+// Places lists where a test can be made on an engine, or what it can find where.
+func (t Test) Places(e engine.Engine) []engine.Place {
+	if t.Of == OfEngine {
+		return []engine.Place{engine.Whole}
+	}
+	var places []engine.Place
+	for _, item := range e.Items() {
+		if item.Kind == t.On {
+			places = append(places, item.Place)
+		}
+	}
+	return places
 }
 
 // FindTest is the test of an id.
@@ -107,12 +152,15 @@ func (c Check) check(eng engine.Engine) error {
 		bad.Add("result", fmt.Sprintf("%s or %s", can[i].Results[0].ID, can[i].Results[1].ID), invalid.Quote(string(c.Result)))
 	}
 	_, known := eng.Feeds(c.Place)
+	there := slices.Contains(can[i].Places(eng), c.Place)
 	switch {
 	case !known:
-		bad.Add("place", "a place of this engine, such as cyl-1, bank-1 or engine", invalid.Quote(string(c.Place)))
-	case c.Place != engine.Whole && (!can[i].Anywhere || !r.Odd):
+		bad.Add("place", "a place of this engine, such as cyl-1, coil-A, bank-1 or engine", invalid.Quote(string(c.Place)))
+	case can[i].Of == OfEngine && c.Place != engine.Whole, can[i].Of == OfLeaks && !r.Odd && c.Place != engine.Whole:
 		bad.Add("place", "engine: the answer is about all of it", string(c.Place))
-	case c.Place != engine.Whole && !has(eng, can[i].On, c.Place):
+	case can[i].Of == OfItem && !there:
+		bad.Add("place", fmt.Sprintf("the place of the %s that was tested", can[i].On), string(c.Place))
+	case can[i].Of == OfLeaks && c.Place != engine.Whole && !there:
 		bad.Add("place", "a cylinder, a bank or the engine", string(c.Place))
 	}
 	return bad.Err()
@@ -122,9 +170,15 @@ func (c Check) check(eng engine.Engine) error {
 func (c Check) Words() string {
 	t, _ := FindTest(c.Test)
 	r, _ := t.Result(c.Result)
-	s := strings.ToLower(t.Words[:min(1, len(t.Words))]) + t.Words[min(1, len(t.Words)):] + ": " + r.Words
-	if c.Place != engine.Whole {
+	s := lower(t.Words) + ": " + r.Words
+	switch {
+	case t.Of == OfItem && c.Place != engine.Whole:
+		s = lower(t.Words) + ", " + c.Place.String() + ": " + r.Words
+	case c.Place != engine.Whole:
 		s += " at " + c.Place.String()
 	}
 	return s
 }
+
+// lower begins a text of ours with a small letter.
+func lower(s string) string { return strings.ToLower(s[:min(1, len(s))]) + s[min(1, len(s)):] }

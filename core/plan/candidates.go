@@ -47,8 +47,9 @@ func candidates(a *diagnose.Assessment) []Card {
 		cards = append(cards, lookParts(a, seen))
 	}
 	for _, t := range evidence.TestsOf(a.Engine) {
-		if !tested(a, t.ID) {
-			cards = append(cards, check(a, t))
+		place := testPlace(a, t, worst)
+		if place != "" && !tested(a, t, place) {
+			cards = append(cards, check(a, t, place))
 		}
 	}
 	return cards
@@ -76,8 +77,28 @@ func read(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes != nil })
 }
 
-func tested(a *diagnose.Assessment, id evidence.TestID) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Check != nil && m.Entry.Check.Test == id })
+// testPlace is where a test is best made now, or "" where it cannot be.
+func testPlace(a *diagnose.Assessment, t evidence.Test, worst engine.Cylinder) engine.Place {
+	if t.Of != evidence.OfItem {
+		return engine.Whole
+	}
+	if t.ID == evidence.CoilResistance && a.Engine.Wires > 2 && a.Engine.Ignition == engine.CoilOnPlug {
+		return "" // an igniter inside: nothing can be measured
+	}
+	for _, item := range a.Engine.Items() {
+		if item.Kind == t.On && item.Feeds.Has(worst) {
+			return item.Place
+		}
+	}
+	return ""
+}
+
+// tested says whether a test has been made at a place, with what sits there now.
+func tested(a *diagnose.Assessment, t evidence.Test, place engine.Place) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		c := m.Entry.Check
+		return c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && m.At.In(t.On, place) == a.Now.In(t.On, place))
+	})
 }
 
 func readCodes(a *diagnose.Assessment) Card {
@@ -597,31 +618,37 @@ func lookFor(items []evidence.Seen) string {
 	return strings.Join(all, "; ")
 }
 
-// check is a test with a plain answer.
-func check(a *diagnose.Assessment, t evidence.Test) Card {
+// check is a test with a plain answer, made at a place.
+func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	c := at(a, checkSteps[t.ID])
-	c.Title, c.Target, c.Test = c.Step.Words, string(engine.Whole), t.ID
-	c.Do = checkDo[t.ID]
-	c.Why = checkWhy[t.ID]
-	odd := func(place engine.Place, words string) branch {
-		answer := evidence.Check{Test: t.ID, Place: place, Result: t.Results[1].ID}
-		id := string(t.Results[1].ID)
-		if place != engine.Whole || t.Anywhere {
-			id += "-" + string(place)
-		}
-		return branch{Outcome{ID: id, Words: words, Record: evidence.Entry{Check: &answer}},
-			func(w *diagnose.World) float64 { return a.Answer(w, answer) }}
+	if t.Of == evidence.OfItem {
+		c = at(a, checkSteps[t.ID], place)
 	}
-	well := evidence.Check{Test: t.ID, Place: engine.Whole, Result: t.Results[0].ID}
-	branches := []branch{{Outcome{ID: string(t.Results[0].ID), Words: unit.Capital(t.Results[0].Words), Record: evidence.Entry{Check: &well}},
-		func(w *diagnose.World) float64 { return a.Answer(w, well) }}}
-	if !t.Anywhere {
-		branches = append(branches, odd(engine.Whole, unit.Capital(t.Results[1].Words)))
-	} else {
-		for _, item := range a.Engine.Items() {
-			if item.Kind == t.On {
-				branches = append(branches, odd(item.Place, unit.Capital(t.Results[1].Words)+" at "+item.Place.String()))
-			}
+	c.Title, c.Target, c.Test = c.Step.Words, string(place), t.ID
+	c.Do, c.Why = checkDo[t.ID], checkWhy[t.ID]
+	if t.Of == evidence.OfItem {
+		feeds, _ := a.Engine.Feeds(place)
+		c.Cylinder = feeds.First()
+		c.Target = string(t.On) + " " + string(place)
+		c.Title += ", " + place.String()
+		if tag := a.Now.In(t.On, place); tag != "" && t.On != engine.Plug {
+			c.Target = tag.Words()
+			c.Title = c.Step.Words + " " + string(tag)
+		}
+	}
+	var branches []branch
+	add := func(r evidence.Result, place engine.Place, id, words string) {
+		answer := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
+		branches = append(branches, branch{Outcome{ID: id, Words: unit.Capital(words), Record: evidence.Entry{Check: &answer}},
+			func(w *diagnose.World) float64 { return a.Answer(w, answer) }})
+	}
+	for _, r := range t.Results {
+		if t.Of != evidence.OfLeaks || !r.Odd {
+			add(r, place, string(r.ID), r.Words)
+			continue
+		}
+		for _, leak := range t.Places(a.Engine) {
+			add(r, leak, string(r.ID)+"-"+string(leak), r.Words+" at "+leak.String())
 		}
 	}
 	c.weigh(a, branches)
@@ -630,19 +657,33 @@ func check(a *diagnose.Assessment, t evidence.Test) Card {
 }
 
 var checkDo = map[evidence.TestID]string{
-	evidence.Smoke:        "Engine off. Close the intake, let smoke in at low pressure, and look where it comes out: manifold, hoses, injector seats.",
-	evidence.FuelPressure: "Measure the fuel pressure at rest, running and under load, and the volume it delivers in the time the maker says.",
-	evidence.StopWireOff:  "Plug out, grounded tester on. Take the stop wire off the coil and crank: does it spark now?",
-	evidence.AirGapCheck:  "Turn the magnets to the coil and try the feeler at both legs. Set it a leg at a time, in small steps, and measure again after tightening.",
-	evidence.LeadRouting:  "Start at the tower of cylinder 1 and follow each lead to its plug, in firing order and the sense in which the rotor turns.",
-	evidence.TimingLamp:   "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
+	evidence.Smoke:           "Engine off. Close the intake, let smoke in at low pressure, and look where it comes out: manifold, hoses, injector seats.",
+	evidence.FuelPressure:    "Measure the fuel pressure at rest, running and under load, and the volume it delivers in the time the maker says.",
+	evidence.StopWireOff:     "Plug out, grounded tester on. Take the stop wire off the coil and crank: does it spark now?",
+	evidence.AirGapCheck:     "Turn the magnets to the coil and try the feeler at both legs. Set it a leg at a time, in small steps, and measure again after tightening.",
+	evidence.LeadRouting:     "Start at the tower of cylinder 1 and follow each lead to its plug, in firing order and the sense in which the rotor turns.",
+	evidence.Spark:           "Put a tester with a wide gap in place of the plug, or the in-line lamp, and crank or run. The wider the gap, the more it proves.",
+	evidence.Kilovolts:       "Clamp each cylinder in turn, at idle and on a snap of the throttle, and compare it with the others.",
+	evidence.CoilResistance:  "Subtract the meter's leads. Read primary and secondary, and those of the other coils, at one temperature.",
+	evidence.LeadResistance:  "Read the lead and its siblings by length, and wiggle it while you read.",
+	evidence.TriggerPulse:    "Feed loaded and while cranking, ground as a voltage drop, then the trigger pulse while cranking.",
+	evidence.InjectorTest:    "Listen, measure its resistance against the others, and exchange it where that is quick.",
+	evidence.CompressionTest: "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",
+	evidence.TimingLamp:      "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
 }
 
 var checkWhy = map[evidence.TestID]string{
-	evidence.Smoke:        "Several cylinders, or lean trims, point at unmetered air before any coil is touched.",
-	evidence.FuelPressure: "What is not air can be fuel: low pressure leans out all cylinders.",
-	evidence.StopWireOff:  "A shorted stop wire or switch looks like a dead coil: isolate it first.",
-	evidence.AirGapCheck:  "A wide gap weakens the spark and costs nothing to put right.",
-	evidence.LeadRouting:  "Two exchanged leads make exactly two cylinders misfire, and it costs only a look.",
-	evidence.TimingLamp:   "Timing that is off makes all cylinders weak.",
+	evidence.Smoke:           "Several cylinders, or lean trims, point at unmetered air before any coil is touched.",
+	evidence.FuelPressure:    "What is not air can be fuel: low pressure leans out all cylinders.",
+	evidence.StopWireOff:     "A shorted stop wire or switch looks like a dead coil: isolate it first.",
+	evidence.AirGapCheck:     "A wide gap weakens the spark and costs nothing to put right.",
+	evidence.LeadRouting:     "Two exchanged leads make exactly two cylinders misfire, and it costs only a look.",
+	evidence.Spark:           "No spark or a weak one points upstream of the plug. A good one at idle clears nothing that fails hot or under load.",
+	evidence.Kilovolts:       "It tells inside the chamber from outside it in a minute, without taking anything apart.",
+	evidence.CoilResistance:  "An open or a clear short condemns; a pass is weak evidence.",
+	evidence.LeadResistance:  "A fail is strong, a pass is weak.",
+	evidence.TriggerPulse:    "Only when feed, ground and wire are proven and the trigger is absent is the driver suspect.",
+	evidence.InjectorTest:    "With the ignition of that cylinder cleared, fuel comes next.",
+	evidence.CompressionTest: "A minute with a clamp tells whether the cylinder itself is to blame.",
+	evidence.TimingLamp:      "Timing that is off makes all cylinders weak.",
 }

@@ -44,12 +44,16 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	lookAt := func(t part.Tag, why string) {
 		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 	}
+	// test asks for a test that finds something at the suspect's place.
+	test := func(id evidence.TestID, needs string) {
+		gates = append(gates, Gate{Target: s.Key(), Met: oddAt(a, id, s.Place), Needs: needs, Test: id})
+	}
 	switch k := s.Unit; {
 	case k == engine.Coil:
 		if lone(a, k) {
-			add(followed(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
+			add(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
 		} else {
-			add(followed(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place", s.Tag.Words()))
+			add(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short", s.Tag.Words()))
 		}
 		at := where(a, s.Tag)
 		for _, t := range downstream(a, at, s.Tag) {
@@ -67,8 +71,8 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			add(len(findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
 		}
 	case k == engine.Lead:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
-			fmt.Sprintf("the misfire follows %s, or a look finds it burnt; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
+			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Boot:
 		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
@@ -76,8 +80,8 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
 		}
 	case k == engine.Plug:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
-			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
+			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case plainFindings[k] != nil:
 		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
@@ -96,13 +100,18 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
 	case k == engine.Trigger, k == engine.Pickup:
 		add(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
-		add(false, "feed, ground and wire proven, and the trigger absent while cranking")
+		test(evidence.TriggerPulse, "feed, ground and wire proven, and the trigger absent while cranking")
 	case k == engine.Injector:
-		add(ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place))
-		add(circuitCode(a, s.Place), "an injector circuit code, or an exchange of injectors")
+		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place)
+		add(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
+		if circuitCode(a, s.Place) {
+			add(true, "an injector circuit code")
+		} else {
+			test(evidence.InjectorTest, "an injector circuit code, or a test that finds it unlike the others")
+		}
 	case k == engine.Compression:
-		add(ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place))
-		add(false, "a compression reading")
+		add(oddAt(a, evidence.CompressionTest, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
+		test(evidence.CompressionTest, "a compression reading that is low")
 	}
 	return gates
 }
@@ -271,9 +280,35 @@ func found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.
 
 // checkFound says whether a test has found what it looks for.
 func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
+	return odd(a, id, func(evidence.Moment) bool { return true })
+}
+
+// oddAt says whether a test has found something at a place.
+func oddAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
+	return odd(a, id, func(m evidence.Moment) bool {
+		of, _ := a.Engine.Feeds(place)
+		at, _ := a.Engine.Feeds(m.Entry.Check.Place)
+		return of&at != 0
+	})
+}
+
+// oddTest says whether a test of a part has found something.
+func oddTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
+	return odd(a, id, func(m evidence.Moment) bool { return m.At.In(t.Kind(), m.Entry.Check.Place) == t })
+}
+
+// oddKV says whether the kilovolts of the cylinder that a part served were out of line.
+func oddKV(a *diagnose.Assessment, t part.Tag) bool {
+	return odd(a, evidence.Kilovolts, func(m evidence.Moment) bool {
+		at, _ := a.Engine.Feeds(m.Entry.Check.Place)
+		return engine.SetOf(m.At.Feeds(t)...)&at != 0
+	})
+}
+
+func odd(a *diagnose.Assessment, id evidence.TestID, of func(evidence.Moment) bool) bool {
 	t, _ := evidence.FindTest(id)
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		if m.Entry.Check == nil || m.Entry.Check.Test != id {
+		if m.Entry.Check == nil || m.Entry.Check.Test != id || !of(m) {
 			return false
 		}
 		r, _ := t.Result(m.Entry.Check.Result)

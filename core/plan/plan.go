@@ -61,7 +61,7 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 		p.Verdict = &v
 		p.Next = sign(v)
 	case ripe && gateWork:
-		p.Next = forGate(a, p.Gates)
+		p.Next = forGate(a, lead, p.Gates)
 	default:
 		p.Next = cards[0]
 	}
@@ -197,13 +197,18 @@ func openWork(gates []Gate) (look []evidence.Seen, tests []evidence.TestID, ok b
 }
 
 // forGate is the look or the test that opens the gates which are still shut.
-func forGate(a *diagnose.Assessment, gates []Gate) Card {
+func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate) Card {
 	look, tests, _ := openWork(gates)
 	var c Card
 	switch {
 	case len(tests) > 0:
 		t, _ := evidence.FindTest(tests[0])
-		c = check(a, t)
+		place := engine.Whole
+		if t.Of == evidence.OfItem {
+			feeds, _ := a.Engine.Feeds(lead.Place)
+			place = testPlace(a, t, feeds.First())
+		}
+		c = check(a, t, place)
 	case look[0].Place != "":
 		c = lookConnector(a, look[0].Place)
 	default:

@@ -42,6 +42,13 @@ const (
 	CheckAirGap   = "check.air-gap"
 	CheckRouting  = "check.lead-routing"
 	CheckTiming   = "check.timing"
+	TestSpark     = "test.spark"
+	TestCoilOhms  = "test.coil-resistance"
+	TestLeadOhms  = "test.lead-resistance"
+	ReadKV        = "read.kilovolts"
+	TestTrigger   = "test.trigger"
+	TestInjector  = "test.injector"
+	TestCompress  = "test.compression"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
 )
@@ -84,6 +91,13 @@ var Steps = []Step{
 	{CheckAirGap, "Air gap by feeler", 6, []string{"feeler gauge"}, nil, "C; judgement"},
 	{CheckRouting, "Leads against the firing order", 4, []string{"lamp"}, nil, "C; judgement"},
 	{CheckTiming, "Base timing", 12, []string{"timing lamp"}, nil, "C; judgement"},
+	{TestSpark, "Spark test", 7, []string{"spark tester"}, nil, "C; judgement"},
+	{TestCoilOhms, "Resistance of the coil", 9, []string{"multimeter"}, nil, "C; judgement: the others are read as well"},
+	{TestLeadOhms, "Resistance of the lead", 6, []string{"multimeter"}, nil, "C; judgement: the others are read as well"},
+	{ReadKV, "Secondary kilovolts", 9, []string{"scope with a kV clamp"}, nil, "C; judgement"},
+	{TestTrigger, "Feed, ground and trigger at the coil", 14, []string{"scope or logic probe", "multimeter"}, nil, "C; judgement"},
+	{TestInjector, "Test the injector", 22, []string{"multimeter", "listening rod"}, nil, "C; judgement"},
+	{TestCompress, "Relative compression", 14, []string{"current clamp or gauge"}, nil, "C; judgement"},
 	{SignVerdict, "Sign the verdict", 1, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
@@ -92,6 +106,8 @@ var Steps = []Step{
 var checkSteps = map[evidence.TestID]string{
 	evidence.Smoke: CheckSmoke, evidence.FuelPressure: CheckFuel, evidence.StopWireOff: CheckStopWire,
 	evidence.AirGapCheck: CheckAirGap, evidence.LeadRouting: CheckRouting, evidence.TimingLamp: CheckTiming,
+	evidence.Spark: TestSpark, evidence.CoilResistance: TestCoilOhms, evidence.LeadResistance: TestLeadOhms, evidence.Kilovolts: ReadKV,
+	evidence.TriggerPulse: TestTrigger, evidence.InjectorTest: TestInjector, evidence.CompressionTest: TestCompress,
 }
 
 // Find is the step of an id; every id above has one. A test's own caution is the
