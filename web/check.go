@@ -6,6 +6,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/unit"
 )
 
 var checkView = view{
@@ -47,7 +48,7 @@ var checkView = view{
 			}
 		}
 		for _, t := range tests {
-			m.Tests = append(m.Tests, testChoice{string(t.ID), t.Words, t.ID == m.Test.ID})
+			m.Tests = append(m.Tests, testChoice{string(t.ID), t.Words, unit.Capital(t.Short), t.ID == m.Test.ID})
 		}
 		if m.Test.Of != evidence.OfEngine {
 			worst := it.a.Worst()
@@ -76,8 +77,8 @@ type checkModel struct {
 }
 
 type testChoice struct {
-	ID, Words string
-	Current   bool
+	ID, Words, Short string
+	Current          bool
 }
 
 type placeChosen struct {

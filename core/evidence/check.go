@@ -47,6 +47,8 @@ const (
 type Test struct {
 	ID    TestID
 	Words string
+	// Short is for a button.
+	Short string
 	// On is the kind of site or part that it asks about: an engine without it has
 	// no such test.
 	On engine.Kind
@@ -67,28 +69,28 @@ const openSpark = "Fuel off, no vapour about; tester grounded with a lead, hands
 
 // Tests lists them (C).
 var Tests = []Test{
-	{Spark, "Spark at the plug's end, with a tester", engine.Plug, OfItem, []Result{{"strong", "strong and steady", false}, {"weak", "weak or yellow", true}, {"intermittent", "comes and goes", true}, {"none", "none", true}}, openSpark},
-	{Kilovolts, "Secondary kilovolts against the others", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}},
+	{Spark, "Spark at the plug's end, with a tester", "spark", engine.Plug, OfItem, []Result{{"strong", "strong and steady", false}, {"weak", "weak or yellow", true}, {"intermittent", "comes and goes", true}, {"none", "none", true}}, openSpark},
+	{Kilovolts, "Secondary kilovolts against the others", "kilovolts", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}},
 		"Clamp and lead clear of belts and hot exhaust; tens of kV: with a pacemaker, stay away."},
-	{CoilResistance, "Resistance of the coil against the others", engine.Coil, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, or far too high", true}, {"low", "far too low: shorted turns", true}},
+	{CoilResistance, "Resistance of the coil against the others", "coil ohms", engine.Coil, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, or far too high", true}, {"low", "far too low: shorted turns", true}},
 		"Ignition off, connector off. Through an igniter or a diode inside the coil nothing can be measured."},
-	{LeadResistance, "Resistance of the lead against the others", engine.Lead, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, far too high, or jumps when wiggled", true}}, "Ignition off; pull it by its boot."},
-	{TriggerPulse, "Trigger at the coil's connector, feed and ground proven", engine.Trigger, OfItem, []Result{{"there", "there, steady", false}, {"intermittent", "comes and goes", true}, {"missing", "missing", true}},
+	{LeadResistance, "Resistance of the lead against the others", "lead ohms", engine.Lead, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, far too high, or jumps when wiggled", true}}, "Ignition off; pull it by its boot."},
+	{TriggerPulse, "Trigger at the coil's connector, feed and ground proven", "trigger", engine.Trigger, OfItem, []Result{{"there", "there, steady", false}, {"intermittent", "comes and goes", true}, {"missing", "missing", true}},
 		"Scope or logic probe only: the primary kicks back to hundreds of volts. Cranking: hands clear, out of gear."},
-	{InjectorTest, "Injector: resistance, sound, exchange or balance", engine.Injector, OfItem, []Result{{"in-line", "like the others", false}, {"odd", "unlike the others", true}}, "Fuel pressure let off before a rail is opened; eyes protected; no flame or spark near."},
-	{CompressionTest, "Relative compression, by starter current or gauge", engine.Compression, OfItem, []Result{{"in-line", "like the others", false}, {"low", "low", true}}, "Fuel and ignition off while cranking; out of gear; hands clear of belts and fan."},
+	{InjectorTest, "Injector: resistance, sound, exchange or balance", "injector", engine.Injector, OfItem, []Result{{"in-line", "like the others", false}, {"odd", "unlike the others", true}}, "Fuel pressure let off before a rail is opened; eyes protected; no flame or spark near."},
+	{CompressionTest, "Relative compression, by starter current or gauge", "compression", engine.Compression, OfItem, []Result{{"in-line", "like the others", false}, {"low", "low", true}}, "Fuel and ignition off while cranking; out of gear; hands clear of belts and fan."},
 
-	{Smoke, "Smoke into the intake", engine.AirLeak, OfLeaks, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},
+	{Smoke, "Smoke into the intake", "smoke", engine.AirLeak, OfLeaks, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},
 		"Engine off and cool; smoke keeps away from hot exhaust and flames; the machine's own pressure limit."},
-	{FuelPressure, "Fuel pressure and volume", engine.FuelSupply, OfEngine, []Result{{"in-range", "in range and holds", false}, {"low", "low, or falls under load", true}},
+	{FuelPressure, "Fuel pressure and volume", "fuel", engine.FuelSupply, OfEngine, []Result{{"in-range", "in range and holds", false}, {"low", "low, or falls under load", true}},
 		"Let the pressure off as the maker says; no flame or spark near; eyes protected; rags ready."},
-	{StopWireOff, "Spark with the stop wire off the coil", engine.StopWire, OfEngine, []Result{{"still-none", "no better with it off", false}, {"sparks", "sparks well with it off, not with it on", true}},
+	{StopWireOff, "Spark with the stop wire off the coil", "stop wire", engine.StopWire, OfEngine, []Result{{"still-none", "no better with it off", false}, {"sparks", "sparks well with it off, not with it on", true}},
 		"The engine may start and cannot be stopped by the key then: plug out, grounded tester on, fuel off, hands off."},
-	{AirGapCheck, "Air gap by feeler, both legs", engine.AirGap, OfEngine, []Result{{"right", "within the maker's range at both legs", false}, {"wide", "wide or uneven", true}},
+	{AirGapCheck, "Air gap by feeler, both legs", "air gap", engine.AirGap, OfEngine, []Result{{"right", "within the maker's range at both legs", false}, {"wide", "wide or uneven", true}},
 		"Plug lead off before a hand goes near the flywheel or a blade."},
-	{LeadRouting, "Leads against the firing order", engine.LeadOrder, OfEngine, []Result{{"right", "each lead goes where it belongs", false}, {"exchanged", "two leads were exchanged", true}},
+	{LeadRouting, "Leads against the firing order", "routing", engine.LeadOrder, OfEngine, []Result{{"right", "each lead goes where it belongs", false}, {"exchanged", "two leads were exchanged", true}},
 		"Engine and ignition off; one lead at a time; write the tag before it comes off."},
-	{TimingLamp, "Base timing with a lamp", engine.Timing, OfEngine, []Result{{"right", "as the maker says", false}, {"off", "off its mark, or wanders", true}},
+	{TimingLamp, "Base timing with a lamp", "timing", engine.Timing, OfEngine, []Result{{"right", "as the maker says", false}, {"off", "off its mark, or wanders", true}},
 		"Hands, hair and the lamp's leads clear of belts and fan."},
 }
 
