@@ -193,3 +193,24 @@ func TestEngineEditor(t *testing.T) {
 		t.Errorf("at %s", b.path())
 	}
 }
+
+// A run whose counts were read off the wrong line does not fit the rest: it is said,
+// withdrawn from where it is said, and then nothing is in doubt.
+func TestContradiction(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "L-30")
+	b.goes(click("button", "P0302"))
+	b.counts("3000", "0", "141", "1", "0")
+	b.counts("3000", "0", "138", "0", "1")
+	b.hides("This does not fit.")
+	b.counts("3000", "0", "1", "0", "152")
+	b.sees("This does not fit. Entry 4", "there are two faults")
+	b.goes(click("link", "Withdraw entry 4"))
+	b.do(fill("reason", "read off the wrong line"))
+	b.goes(click("button", "Withdraw the entry"))
+	b.sees("withdrawn by entry 5")
+	b.hides("This does not fit.")
+	// What speaks against a suspect is said where it is opened.
+	b.do(chromedp.Evaluate[chromedp.Void](`void document.querySelectorAll('.suspects details').forEach(d => d.open = true)`))
+	b.sees("Why not higher?")
+}

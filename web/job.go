@@ -47,8 +47,10 @@ type jobPage struct {
 	// Advice says what to make of a move whose outcome is no plain answer, and Flash
 	// what a flashing lamp asks for.
 	Advice, Flash string
-	View          *viewPage
-	Tabs          []viewTab
+	// Doubts are entries that disagree with everything else.
+	Doubts []doubtLine
+	View   *viewPage
+	Tabs   []viewTab
 	// Pattern is what the cylinders have in common, nil while nothing was seen.
 	Pattern *patternView
 	Signs   []string
@@ -90,6 +92,8 @@ type suspectView struct {
 	Modes []string
 	// Shifts is how the complaint shifted its modes before any evidence.
 	Shifts []string
+	// WhyNot says why it does not stand higher.
+	WhyNot string
 }
 
 type reasonLine struct {
@@ -98,6 +102,16 @@ type reasonLine struct {
 	Shared bool // other entries say the same
 	Entry  int
 	Text   string
+}
+
+type doubtLine struct {
+	Text  string
+	Links []doubtLink
+}
+
+type doubtLink struct {
+	N    int
+	Href string
 }
 
 type elseView struct {
@@ -179,6 +193,13 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(alt.Card)})
 	}
 	p.Ledger = ledgerLines(j, it.a, p.At)
+	for _, c := range it.a.Contradictions() {
+		d := doubtLine{Text: c.Text}
+		for _, n := range c.Entries {
+			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", p.At, n)})
+		}
+		p.Doubts = append(p.Doubts, d)
+	}
 	if n, err := strconv.Atoi(r.URL.Query().Get("saved")); err == nil {
 		for i := range p.Ledger {
 			if p.Ledger[i].Entry.Seq == n {
@@ -225,6 +246,9 @@ func suspectViews(a *diagnose.Assessment) []suspectView {
 		v.Modes = modesOf(s)
 		if i < leading {
 			v.Shifts = shiftsOf(a, s)
+			if i > 0 && len(a.Moments) > 0 {
+				v.WhyNot = s.WhyNot(a.Suspects[0])
+			}
 		}
 		views = append(views, v)
 	}

@@ -541,7 +541,7 @@ func BenchmarkAssess(b *testing.B) {
 			b.Run(fmt.Sprintf("cylinders=%d/entries=%d", n, entries), func(b *testing.B) {
 				b.ReportAllocs()
 				for b.Loop() {
-					Assess(j).Explain()
+					Assess(j).Explain().Contradictions()
 				}
 			})
 		}

@@ -81,8 +81,8 @@ type Gate struct {
 	Needs  string `json:"needs"`
 }
 
-// Contradiction is entries that disagree with everything else. This version
-// looks for none, so the list is empty.
+// Contradiction is entries that disagree with everything else: the one that does
+// not fit, and the one that it fits worst with.
 type Contradiction struct {
 	Entries []int  `json:"entries"`
 	Text    string `json:"text"`
@@ -113,6 +113,9 @@ func Of(j job.Job) Report {
 		}
 	}
 	r.Hypotheses = joinOthers(r.Hypotheses)
+	for _, c := range a.Contradictions() {
+		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, c.Text})
+	}
 	r.Next = next(p.Next)
 	for _, alt := range p.Alternatives {
 		r.Alternatives = append(r.Alternatives, Alternative{alt.Card.Step.ID, alt.Card.Target, alt.ExtraCost})

@@ -1,0 +1,309 @@
+package diagnose
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// falseAlarm is the share of jobs without a contradiction in which one may be said
+// all the same. It is shared out over the entries of a job.
+const falseAlarm = 0.05
+
+// mostLooked is how many of the newest entries are looked at.
+const mostLooked = 60
+
+// Contradiction is an entry that hardly anything else lets one expect.
+type Contradiction struct {
+	// Entries are the numbers: the one that does not fit, and the one that it fits
+	// worst with, if leaving that one out would explain it.
+	Entries []int
+	// P is the chance of what was seen, or of anything as unlikely, by all else.
+	P    float64
+	Text string
+}
+
+// Contradictions says which entries disagree with everything else: for each, how
+// likely what it says was by all other entries together (posterior predictive,
+// the entry itself left out). Of several the most surprising is named first; what
+// is explained by leaving that one out is not named again.
+func (a *Assessment) Contradictions() []Contradiction {
+	var seen []int
+	for i, m := range a.Moments {
+		switch {
+		case m.Entry.Counters != nil && a.counts(i), m.Entry.Watch != nil, m.Entry.Codes != nil, m.Entry.Look != nil, m.Entry.Check != nil:
+			seen = append(seen, i)
+		}
+	}
+	if len(seen) < 2 {
+		return nil
+	}
+	if extra := len(seen) - mostLooked; extra > 0 {
+		seen = seen[extra:]
+	}
+	limit := falseAlarm / float64(len(seen))
+	var out []Contradiction
+	skip := map[int]bool{}
+	for len(out) < 3 {
+		worst, least := -1, limit
+		for _, i := range seen {
+			if skip[i] {
+				continue
+			}
+			if p := a.surprise(i, func(k int) bool { return k != i && !skip[k] }); p < least {
+				worst, least = i, p
+			}
+		}
+		if worst < 0 {
+			break
+		}
+		out = append(out, a.contradiction(worst, least, seen, skip))
+		skip[worst] = true
+	}
+	return out
+}
+
+func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bool) Contradiction {
+	e := a.Moments[i].Entry
+	c := Contradiction{Entries: []int{e.Seq}, P: p}
+	// The entry without which this one would be least surprising.
+	with, best := -1, falseAlarm
+	for _, k := range seen {
+		if k == i || skip[k] {
+			continue
+		}
+		if q := a.surprise(i, func(x int) bool { return x != i && x != k && !skip[x] }); q > best {
+			with, best = k, q
+		}
+	}
+	rare := fmt.Sprintf("one in %.0f", math.Min(1/math.Max(p, 1e-9), 1e6))
+	c.Text = fmt.Sprintf("Entry %d (%s) is not what all else lets one expect: %s.", e.Seq, Sentence(e), rare)
+	if with >= 0 {
+		other := a.Moments[with].Entry
+		c.Entries = append(c.Entries, other.Seq)
+		c.Text += fmt.Sprintf(" It fits worst with entry %d (%s). One of the two may be misread, or there are two faults: check both again.", other.Seq, Sentence(other))
+	} else {
+		c.Text += " It may be misread, or there are two faults: check it again."
+	}
+	return c
+}
+
+// surprise is the chance, by the entries that are kept, of what the i-th moment
+// says or of anything as unlikely; 1 for what is not looked at here.
+func (a *Assessment) surprise(i int, kept keep) float64 {
+	post := a.weighing.posterior(kept)
+	m := a.Moments[i]
+	switch e := m.Entry; {
+	case e.Counters != nil:
+		n := e.Counters.Revolutions / 2
+		clear := max(Enough, n/100) // so many that a stray hardly is
+		var shown engine.Set
+		for c, k := range e.Counters.Counts {
+			if k >= clear {
+				shown |= engine.SetOf(engine.Cylinder(c + 1))
+			}
+		}
+		shows := showing(a.FailsWhen, e.Condition)
+		p := pattern{stray: 1 - upTo(clear-1, n, func(k int) float64 { return logStray(k, n) })}
+		for r := range p.sick {
+			p.sick[r] = shows*(1-upTo(clear-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })) + (1-shows)*p.stray
+		}
+		return a.unlikely(i, post, p, shown)
+	case e.Watch != nil:
+		shows := showing(a.FailsWhen, e.Condition)
+		p := pattern{stray: noticedWrong}
+		for r := range p.sick {
+			p.sick[r] = noticedWrong + (noticedMost-noticedWrong)*shows*hit[r]/(hit[r]+noticedHalf)
+		}
+		return a.unlikely(i, post, p, engine.SetOf(e.Watch.Cylinders...))
+	case e.Codes != nil:
+		if m.Epoch > 0 { // what is old among them is not known for certain
+			return 1
+		}
+		var known codesKnown
+		for _, r := range e.Codes.Read {
+			known.take(r, a.Engine)
+		}
+		p := pattern{stray: codeStray, none: codeHistory}
+		for r := range p.sick {
+			p.sick[r] = codeStray + (1-codeStray)*codeMost*hit[r]/(hit[r]+codeHalf)
+		}
+		return a.unlikely(i, post, p, known.set)
+	case e.Look != nil:
+		least := 1.0
+		for _, item := range e.Look.Items {
+			kind := engine.Connector
+			if item.Tag != "" {
+				kind = item.Tag.Kind()
+			}
+			var chances []float64
+			found := 0
+			for k, row := range evidence.FindingsOn(kind) {
+				if row.Finding == item.Finding {
+					found = k
+				}
+				asked := item
+				asked.Finding = row.Finding
+				chances = append(chances, a.predict(post, flatItem{moment: i, seen: asked}))
+			}
+			least = min(least, asUnlikely(chances, found)*float64(len(e.Look.Items)))
+		}
+		return min(1, least)
+	case e.Check != nil:
+		t, _ := evidence.FindTest(e.Check.Test)
+		var chances []float64
+		found := 0
+		for _, r := range t.Results {
+			places := []engine.Place{e.Check.Place}
+			if t.Of == evidence.OfLeaks {
+				places = []engine.Place{engine.Whole}
+				if r.Odd {
+					places = t.Places(a.Engine)
+				}
+			}
+			for _, place := range places {
+				asked := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
+				if asked == *e.Check {
+					found = len(chances)
+				}
+				chances = append(chances, a.predict(post, flatItem{moment: i, check: asked}))
+			}
+		}
+		return asUnlikely(chances, found)
+	}
+	return 1
+}
+
+// upTo is the chance of at most k by log probabilities.
+func upTo(k, n int, log func(int) float64) float64 {
+	sum := 0.0
+	for x := 0; x <= min(k, n); x++ {
+		sum += math.Exp(log(x))
+	}
+	return min(1, sum)
+}
+
+// predict is the chance of one item over all worlds.
+func (a *Assessment) predict(post posterior, item flatItem) float64 {
+	sum := 0.0
+	for s := range a.Worlds {
+		if post.p[s] > 1e-12 {
+			sum += post.p[s] * math.Exp(a.flatLikelihood(item, &a.Worlds[s]))
+		}
+	}
+	return sum
+}
+
+// asUnlikely is the sum of the chances that are no greater than the one that came.
+func asUnlikely(chances []float64, came int) float64 {
+	sum := 0.0
+	for _, p := range chances {
+		if p <= chances[came]*(1+1e-9) {
+			sum += p
+		}
+	}
+	return sum
+}
+
+// pattern is how a run shows on each cylinder: the chance on a sound one, and on
+// one that is sick at each rate. none is the chance on each when no cylinder is
+// sick, where that differs.
+type pattern struct {
+	stray, none float64
+	sick        perRate
+}
+
+// unlikely is the chance of the cylinders that showed, or of any as unlikely,
+// over all worlds. What no world would bring about alone counts as less likely
+// than what came.
+func (a *Assessment) unlikely(i int, post posterior, p pattern, came engine.Set) float64 {
+	m := a.Moments[i]
+	// Worlds that trouble the same cylinders are one.
+	weights := map[engine.Set]perRate{}
+	for s := range a.Worlds {
+		sick := a.Worlds[s].sickAt(i, m.Epoch)
+		w := weights[sick]
+		addTo(&w, post.rate[s], post.p[s])
+		weights[sick] = w
+	}
+	n := a.Engine.Cylinders
+	// by[k] is the chance that the world is one that troubles these, and that k of
+	// them, each by name, show and the others of them do not.
+	type troubled struct {
+		sick engine.Set
+		by   []float64
+	}
+	var all []troubled
+	for _, sick := range slices.Sorted(maps.Keys(weights)) { // sums do not depend on a map's order
+		size := sick.Len()
+		t := troubled{sick, make([]float64, size+1)}
+		for k := range t.by {
+			for r, weight := range weights[sick] {
+				if weight < 1e-9 {
+					continue
+				}
+				t.by[k] += weight * math.Pow(p.sick[r], float64(k)) * math.Pow(1-p.sick[r], float64(size-k))
+			}
+		}
+		all = append(all, t)
+	}
+	chance := func(shown engine.Set) float64 {
+		sum := 0.0
+		for _, t := range all {
+			stray := p.stray
+			if t.sick == 0 && p.none > 0 {
+				stray = p.none
+			}
+			extra := (shown &^ t.sick).Len()
+			sum += t.by[(shown&t.sick).Len()] * math.Pow(stray, float64(extra)) * math.Pow(1-stray, float64(n-t.sick.Len()-extra))
+		}
+		return sum
+	}
+	// What is likelier than what came: nothing, what a world troubles, and each of
+	// those with one cylinder more or fewer. All else counts as less likely.
+	asked := map[engine.Set]bool{came: true}
+	this, more := chance(came), 0.0
+	ask := func(shown engine.Set) {
+		if asked[shown] {
+			return
+		}
+		asked[shown] = true
+		if q := chance(shown); q > this*(1+1e-9) {
+			more += q
+		}
+	}
+	ask(0)
+	for _, t := range all {
+		ask(t.sick)
+		for _, c := range a.Engine.All() {
+			ask(t.sick ^ engine.SetOf(c))
+		}
+	}
+	return max(this, min(1, 1-more))
+}
+
+// WhyNot says in words why a suspect does not stand higher: what speaks against it
+// most, or that nothing does and others explain more.
+func (s Suspect) WhyNot(lead Suspect) string {
+	var against []string
+	for _, r := range s.Reasons {
+		if r.LogOdds < 0 || r.Shared && r.Alone < 0 {
+			against = append(against, fmt.Sprintf("%s (entry %d)", r.Text, r.Entry))
+		}
+		if len(against) == 2 {
+			break
+		}
+	}
+	if len(against) > 0 {
+		return "Against it: " + strings.Join(against, "; ") + "."
+	}
+	if s.Prior < lead.Prior/2 {
+		return fmt.Sprintf("Nothing speaks against it, but it is seldom the cause: it began at %.2g %%, %s at %.2g %%.", 100*s.Prior, lead.Name(), 100*lead.Prior)
+	}
+	return "Nothing speaks against it yet: no entry tells it from " + lead.Name() + "."
+}
