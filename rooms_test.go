@@ -14,7 +14,7 @@ import (
 // rooms, from the bottom up: a room imports only rooms above it in this list.
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/calc", "core/engine", "core/enginetest", "core/trouble", "core/scan", "core/part", "core/evidence", "core/pattern", "core/job",
-	"core/fault", "core/practice", "core/diagnose", "core/plan", "core/report", "core/casefile",
+	"core/fault", "core/spark", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/report", "core/casefile",
 	"store", "store/cluster", "store/demo",
 	"web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices",
@@ -23,6 +23,9 @@ var rooms = []string{
 // outside is what the core has no business with.
 var outside = []string{"net", "net/http", "database/sql", "html/template", "os", "os/exec", "math/rand", "math/rand/v2", "log/slog",
 	"gorm.io/gorm", "github.com/jackc/pgx/v5", "github.com/go-chi/chi/v5", "github.com/spf13/cobra"}
+
+// ruler is all that the simulated engine may know: never what is measured on it.
+var ruler = []string{"core/engine", "core/part", "core/evidence", "core/fault", "core/spark", "core/trouble", "core/unit", "core/invalid"}
 
 type listed struct {
 	ImportPath string
@@ -55,6 +58,13 @@ func TestImportsRunOneWay(t *testing.T) {
 		for _, i := range p.Imports {
 			if strings.HasPrefix(i, "glenmist/") && rank(i) >= mine {
 				t.Errorf("%s imports %s, against the direction of the house", p.ImportPath, i)
+			}
+		}
+		if p.ImportPath == "glenmist/core/bench" {
+			for _, i := range p.Deps {
+				if room, ours := strings.CutPrefix(i, "glenmist/"); ours && !slices.Contains(ruler, room) {
+					t.Errorf("core/bench depends on %s: the ruler knows nothing of it", room)
+				}
 			}
 		}
 		if !strings.HasPrefix(p.ImportPath, "glenmist/core") {

@@ -1,0 +1,242 @@
+package bench
+
+import (
+	"math"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/spark"
+)
+
+// Physical figures of a healthy engine (C; judgement).
+const (
+	effectiveRatio = 7.0  // volume ratio at the spark (values: 5.5 to 7.5)
+	scatter        = 0.09 // of the kilovolts needed, from event to event, in logs
+	jitter         = 0.05 // of the kilovolts available
+	wetLeak        = 0.55 // what water leaves of the kilovolts at which a leak gives way
+	wasteKV        = 1.8  // what the idle plug of a pair needs
+	leanLimit      = 1.42 // air ratio at which half of the charges do not light
+	leanWidth      = 0.045
+	squeezeLimit   = 0.42 // share of the charge at which half do not light
+	squeezeWidth   = 0.05
+	shuntSource    = 0.6 // megohms: the coil's own, against which fouling divides
+)
+
+// path is what the spark of one cylinder meets, in kilovolts.
+type path struct {
+	need, have float64 // kilovolts needed, and there at most
+	caps       float64 // the least at which something gives way on the way
+	open       float64 // chance that there is no primary current at all
+	dark       float64 // chance that a spark does not light the charge
+}
+
+// path follows what stands in series with a cylinder, with the parts where they sit.
+func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
+	p := path{have: sound, caps: sound}
+	leak := func(kV float64) {
+		if in.wet {
+			kV *= wetLeak
+		}
+		p.caps = min(p.caps, kV)
+	}
+	squeeze := b.squeeze(c)
+	density := spark.Density(in.kPa, in.chargeK, effectiveRatio) * squeeze
+	lean := in.lean + b.lean(c, in)
+	plug := b.parts[at.Serving(engine.Plug, c)]
+	p.need = plug.edge * kV(plug.gapMM, density) * (1 + 0.5*max(0, lean))
+	leak(plug.crackKV)
+	divide := func(mOhm float64) {
+		if mOhm < sound {
+			p.have *= mOhm / (mOhm + shuntSource)
+		}
+	}
+	series := 0.0
+	ok := 1.0 // chance of primary current
+	for _, item := range b.E.Series(c) {
+		if !item.Part {
+			s := b.sites[site{item.Kind, item.Place}]
+			if item.Kind != engine.Compression {
+				ok *= 1 - s.open
+			}
+			leak(s.leakKV)
+			if s.weak > 0 {
+				p.have *= 1 - s.weak
+			}
+			continue
+		}
+		s := b.parts[at.In(item.Kind, item.Place)]
+		switch item.Kind {
+		case engine.Coil:
+			kV := s.availKV
+			if in.hot {
+				kV *= 1 - s.hotLoss
+			} else {
+				kV *= 1 - 0.25*s.hotLoss
+			}
+			p.have = min(p.have, kV)
+			leak(s.innerKV)
+		case engine.Cap:
+			if s.tracked.Has(c) {
+				leak(s.leakKV)
+			}
+			if s.burnt == c {
+				series += s.seriesMM
+			}
+		default:
+			if item.Kind != engine.Plug {
+				leak(s.leakKV)
+			}
+			series += s.seriesMM
+		}
+	}
+	divide(plug.shuntMOhm)
+	// The other plug of a pair is in series, on its exhaust stroke, with its lead.
+	for _, mate := range (b.E.Circuit(c) &^ engine.SetOf(c)).List() {
+		other := b.parts[at.Serving(engine.Plug, mate)]
+		p.need += wasteKV * other.gapMM
+		series += b.parts[at.Serving(engine.Lead, mate)].seriesMM
+	}
+	p.need += kV(series, 1)
+	p.open = 1 - ok
+	p.dark = 1 - (1-b.unlit(lean, squeeze))*(1-plug.poor)*(1-b.late(c))
+	return p
+}
+
+// kV is the law of a gap, 0 for none. Below its range the least that sparks at all;
+// above it the last that it gives, in proportion: no coil reaches that.
+func kV(gapMM, density float64) float64 {
+	const widest = 20.0 // millimetres at density 1
+	if gapMM <= 0 {
+		return 0
+	}
+	if gapMM*density > widest {
+		v, _ := spark.Breakdown(widest, 1)
+		return v * gapMM * density / widest
+	}
+	v, err := spark.Breakdown(gapMM, density)
+	if err != nil {
+		return 1
+	}
+	return v
+}
+
+func (b *Engine) squeeze(c engine.Cylinder) float64 {
+	return b.sites[site{engine.Compression, engine.At(c)}].squeeze
+}
+
+// lean is what leaks and short supply add to the air ratio of a cylinder.
+func (b *Engine) lean(c engine.Cylinder, in running) float64 {
+	sum := 0.0
+	for _, item := range b.E.Items() {
+		if !item.Feeds.Has(c) || item.Part {
+			continue
+		}
+		s := b.sites[site{item.Kind, item.Place}]
+		sum += s.leanIdle*(1-in.load) + s.leanLoad*in.load
+	}
+	return sum
+}
+
+func (b *Engine) late(c engine.Cylinder) float64 {
+	ok := 1.0
+	for _, item := range b.E.Items() {
+		if item.Feeds.Has(c) && !item.Part {
+			s := b.sites[site{item.Kind, item.Place}]
+			ok *= 1 - s.late
+			if s.swapped.Has(c) {
+				ok = 0
+			}
+		}
+	}
+	for _, h := range b.Hidden { // what is in no list
+		if h.Mode.ID == "something.else" && h.Afflicted(part.Home(b.E)).Has(c) {
+			ok *= 1 - b.sites[site{h.Mode.Unit, h.Place}].late
+		}
+	}
+	return 1 - ok
+}
+
+// unlit is the chance that a charge does not light: too lean, or too thin.
+func (b *Engine) unlit(lean, squeeze float64) float64 {
+	a := 1 / (1 + math.Exp(-(1+lean-leanLimit)/leanWidth))
+	s := 1 / (1 + math.Exp(-(squeezeLimit-squeeze)/squeezeWidth))
+	return 1 - (1-a)*(1-s)
+}
+
+// misfires is the chance that one firing event misfires, when the kilovolts needed
+// stand a factor above their mean.
+func (p path) misfires(factor float64) float64 {
+	have := min(p.have, p.caps)
+	z := (math.Log(p.need*factor) - math.Log(have)) / math.Hypot(scatter, jitter)
+	noSpark := 0.5 * math.Erfc(-z/math.Sqrt2)
+	return 1 - (1-p.open)*(1-noSpark)*(1-p.dark)
+}
+
+// Rate is the mean chance of a misfire per firing event of a cylinder, with the
+// parts where they sit, in a condition.
+func (b *Engine) Rate(c engine.Cylinder, at part.Positions, when evidence.Condition) float64 {
+	return b.path(c, at, conditions[when]).misfires(1)
+}
+
+// Bursts: the kilovolts needed drift from event to event, block by block of some
+// events, so that misfires come together (C; judgement).
+const (
+	blockEvents = 25
+	drift       = 0.10 // standard deviation of the drift, in logs
+	remembers   = 0.85 // of the drift, from block to block
+)
+
+// What becomes of a misfire on its way to a counter (C; judgement).
+const (
+	detected  = 0.97
+	elsewhere = 0.01   // counted on the one that fires next
+	roughRoad = 0.0003 // counted where there was none, per event, in a rough run
+	roughRuns = 0.15   // of the runs
+)
+
+// Run is what really happened in a run, and what the counters say of it.
+type Run struct {
+	// Misfires and Counted have one figure a cylinder; Blocks are the true misfires
+	// of all cylinders in each block of events.
+	Misfires, Counted []int
+	Blocks            []int
+	Events            int // of each cylinder
+}
+
+// Run runs the engine for some revolutions with the parts where they sit.
+func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int) Run {
+	n := b.E.Cylinders
+	r := Run{Misfires: make([]int, n), Counted: make([]int, n), Events: revolutions / 2}
+	rough := b.rng.Float64() < roughRuns
+	r.Blocks = make([]int, (r.Events+blockEvents-1)/blockEvents)
+	for i, c := range b.E.All() {
+		p := b.path(c, at, conditions[when])
+		state := drift * b.rng.NormFloat64()
+		for k := range r.Blocks {
+			state = remembers*state + drift*math.Sqrt(1-remembers*remembers)*b.rng.NormFloat64()
+			chance := p.misfires(math.Exp(state))
+			for range min(blockEvents, r.Events-k*blockEvents) {
+				if b.rng.Float64() < chance {
+					r.Misfires[i]++
+					r.Blocks[k]++
+					if b.rng.Float64() < detected {
+						to := i
+						if b.rng.Float64() < elsewhere && n > 1 {
+							order := b.E.FiringOrder
+							to = int(order[(slices.Index(order, c)+1)%n]) - 1
+						}
+						r.Counted[to]++
+					}
+				} else if rough && b.rng.Float64() < roughRoad {
+					r.Counted[i]++
+				}
+			}
+		}
+	}
+	for i := range r.Counted {
+		r.Counted[i] = min(r.Counted[i], r.Events)
+	}
+	return r
+}

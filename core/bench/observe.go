@@ -1,0 +1,332 @@
+package bench
+
+import (
+	"math"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/trouble"
+)
+
+// Codes is what the monitor made of some runs: a cylinder's code is stored when its
+// misfires pass the emissions threshold over 1000 revolutions, or the catalyst's
+// over 200; random misfire beside it when no single cylinder has nine of ten
+// (13 CCR 1968.2(e)(3), from memory, at the lowest the thresholds may be). A
+// control unit that finds no primary current sets the coil's circuit code.
+func (b *Engine) Codes(at part.Positions, runs ...Run) evidence.Codes {
+	codes := evidence.Codes{Read: []trouble.Reading{}}
+	if !b.E.Scanned() {
+		return codes
+	}
+	add := func(c trouble.Code) {
+		codes.Read = append(codes.Read, trouble.Reading{Code: c, State: trouble.Stored})
+	}
+	total, most := 0, 0
+	var set engine.Set
+	for _, c := range b.E.All() {
+		n, events, worst := 0, 0, 0.0
+		for _, r := range runs {
+			n += r.Counted[c-1]
+			events += r.Events
+			// The misfires lie as the blocks lie.
+			for k := range r.Blocks {
+				if sum := r.Blocks[k]; sum > 0 {
+					share := float64(sum) * float64(r.Counted[c-1]) / max(1, float64(sumOf(r.Counted)))
+					worst = max(worst, share/(blockEvents*float64(b.E.Cylinders)))
+				}
+			}
+		}
+		total, most = total+n, max(most, n)
+		if events == 0 {
+			continue
+		}
+		all := float64(n) / float64(events*b.E.Cylinders)
+		if all >= trouble.EmissionsThreshold/100 || worst >= trouble.CatalystThreshold/100 {
+			set |= engine.SetOf(c)
+		}
+	}
+	for _, c := range set.List() {
+		add(trouble.MisfireOn(c))
+	}
+	if set != 0 && float64(most) < 0.9*float64(total) {
+		add(trouble.RandomMisfire)
+	}
+	for _, coil := range b.E.Coils() {
+		p := b.path(coil.Cylinders[0], at, conditions[evidence.Idle])
+		if p.open > 0.15 && int(coil.Letter) <= int(engine.MaxLetter) {
+			add(coilCircuit(coil.Letter))
+		}
+	}
+	return codes
+}
+
+func sumOf(counts []int) int {
+	sum := 0
+	for _, n := range counts {
+		sum += n
+	}
+	return sum
+}
+
+// coilCircuit is the circuit code of a coil: P0351 and on, counted in decimal.
+func coilCircuit(l engine.Letter) trouble.Code {
+	n := 351 + int(l)
+	return trouble.Code(n/100<<8 | n/10%10<<4 | n%10)
+}
+
+// Trim is the sum of the fuel trims of a bank, in per cent: the air that is too
+// much, and a little for the unburnt air of misfires.
+func (b *Engine) Trim(bank int, at part.Positions) trouble.Trim {
+	in := conditions[evidence.Idle]
+	sum := 0.0
+	row := b.E.Bank(bank)
+	for _, c := range row {
+		sum += 100*b.lean(c, in) + 12*b.Rate(c, at, evidence.Idle)
+	}
+	sum = sum/float64(len(row))*0.6 + 2.5*b.rng.NormFloat64()
+	sum = min(max(sum, -40), 40)
+	return trouble.Trim{Bank: bank, Short: sum * 0.3, Long: sum * 0.7}
+}
+
+// Look is what the eye finds on an item. ran is the chance of a misfire that its
+// cylinder ran with.
+func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condition) evidence.Finding {
+	see := func(chance float64) bool { return b.rng.Float64() < chance }
+	if item.Tag == "" {
+		s := b.sites[site{engine.Connector, item.Place}]
+		switch {
+		case s.open > 0 && see(0.7):
+			if see(0.5) {
+				return evidence.ConnectorLoose
+			}
+			return evidence.ConnectorBad
+		case see(0.04):
+			return evidence.ConnectorLoose
+		}
+		return evidence.ConnectorSound
+	}
+	s := b.parts[item.Tag]
+	var cyl engine.Cylinder
+	if feeds := at.Feeds(item.Tag); len(feeds) > 0 {
+		cyl = feeds[0]
+	}
+	notHome := cyl > 0 && b.sites[site{engine.Seat, engine.At(cyl)}].leakKV < sound
+	leaks := s.leakKV < sound
+	pick := func(odd bool, chance float64, of, or evidence.Finding) evidence.Finding {
+		if odd && see(chance) || !odd && see(0.03) {
+			return of
+		}
+		return or
+	}
+	switch item.Tag.Kind() {
+	case engine.Plug:
+		return b.plugLook(s, cyl, at, when)
+	case engine.Boot:
+		if notHome && see(0.75) {
+			return evidence.BootNotHome
+		}
+		tracked := leaks || cyl > 0 && b.parts[at.Serving(engine.Plug, cyl)].crackKV < sound && see(0.4)
+		if tracked && see(0.45) {
+			return evidence.BootTorn
+		}
+		return pick(tracked, 0.75, evidence.BootTracked, evidence.BootSound)
+	case engine.Lead:
+		if notHome && see(0.7) {
+			return evidence.LeadNotHome
+		}
+		return pick(leaks || s.seriesMM > 0 && see(0.3), 0.75, evidence.LeadBurnt, evidence.LeadSound)
+	case engine.Cap:
+		if s.burnt > 0 {
+			return pick(true, 0.72, evidence.CapCorroded, evidence.CapSound)
+		}
+		return pick(s.tracked != 0, 0.75, evidence.CapTracked, evidence.CapSound)
+	case engine.Rotor:
+		return pick(leaks, 0.7, evidence.RotorBurnt, evidence.RotorSound)
+	case engine.CoilLead:
+		return pick(leaks, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
+	}
+	return pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
+}
+
+func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, when evidence.Condition) evidence.Finding {
+	see := func(chance float64) bool { return b.rng.Float64() < chance }
+	switch {
+	case s.crackKV < sound && see(0.65):
+		return evidence.PlugCracked
+	case s.gapMM > 1.35 && see(0.85):
+		return evidence.PlugWorn
+	case s.shuntMOhm < sound && see(0.85):
+		return [3]evidence.Finding{evidence.PlugSoot, evidence.PlugSoot, evidence.PlugOil}[b.rng.IntN(3)]
+	}
+	if c > 0 {
+		in := conditions[when]
+		p := b.path(c, at, in)
+		unlit := p.misfires(1)
+		wet := unlit * (1 - min(1, 2*b.lean(c, in))) // no fuel, no wet plug
+		switch {
+		case see(0.8 * wet):
+			return evidence.PlugFuel
+		case see(0.35 * unlit):
+			return evidence.PlugSoot
+		case b.squeeze(c) < 0.6 && see(0.3):
+			return evidence.PlugOil
+		}
+	}
+	switch u := b.rng.Float64(); {
+	case u < 0.12:
+		return evidence.PlugWorn
+	case u < 0.15:
+		return evidence.PlugSoot
+	case u < 0.18:
+		return evidence.PlugOil
+	}
+	return evidence.PlugNormal
+}
+
+// Figures of the bench tests (C; judgement).
+const (
+	testerKV  = 14.0 // what the gap of the spark tester asks for
+	weakKV    = 19.0 // below which its spark looks weak
+	kvApart   = 0.30 // from which a reading is out of line with the others
+	kvJumps   = 0.22 // spread of a reading from which it is called jumping
+	readings  = 12
+	cranking  = 0.9 // what the starter leaves of the coil's kilovolts
+	fewMisses = 0.02
+)
+
+// Answer is what a test with a plain answer says at a place.
+func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Positions) (result evidence.ResultID, where engine.Place) {
+	feeds, _ := b.E.Feeds(place)
+	c := feeds.First()
+	in := conditions[evidence.Idle]
+	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
+	choose := func(odd bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
+		if odd && b.rng.Float64() < hit || !odd && b.rng.Float64() < 0.03 {
+			return yes
+		}
+		return no
+	}
+	switch id {
+	case evidence.Spark:
+		p := b.path(c, at, in)
+		have := min(p.have*cranking, p.caps)
+		if plug := b.parts[at.Serving(engine.Plug, c)]; plug.crackKV <= p.caps || plug.shuntMOhm < sound { // the plug is not in it
+			clean := *b
+			clean.parts = map[part.Tag]partState{}
+			for t, state := range b.parts {
+				clean.parts[t] = state
+			}
+			clean.parts[at.Serving(engine.Plug, c)] = soundPart()
+			p = clean.path(c, at, in)
+			have = min(p.have*cranking, p.caps)
+		}
+		have *= math.Exp(0.05 * b.rng.NormFloat64())
+		switch {
+		case p.open > 0.9 || have < testerKV*0.8:
+			return "none", place
+		case p.open > fewMisses*3 || have < testerKV*1.05:
+			return "intermittent", place
+		case have < weakKV:
+			return "weak", place
+		}
+		return "strong", place
+	case evidence.Kilovolts:
+		return b.kilovolts(c, at), place
+	case evidence.CoilResistance, evidence.LeadResistance:
+		kind := engine.Coil
+		if id == evidence.LeadResistance {
+			kind = engine.Lead
+		}
+		ohms := b.parts[at.In(kind, place)].ohms * math.Exp(0.02*b.rng.NormFloat64())
+		switch {
+		case ohms > 1.5:
+			return "open", place
+		case ohms < 0.8 && kind == engine.Coil:
+			return "low", place
+		}
+		return "in-line", place
+	case evidence.TriggerPulse:
+		open := 1 - (1-s(engine.Trigger).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+		switch {
+		case open > 0.8:
+			return "missing", place
+		case open > 0.03 && b.rng.Float64() < 0.9:
+			return "intermittent", place
+		}
+		return "there", place
+	case evidence.InjectorTest:
+		return choose(s(engine.Injector).leanLoad > 0, 0.88, "odd", "in-line"), place
+	case evidence.CompressionTest:
+		return choose(b.squeeze(c) < 0.8, 0.95, "low", "in-line"), place
+	case evidence.Smoke:
+		for _, item := range b.E.Items() {
+			leak := b.sites[site{engine.AirLeak, item.Place}].leanIdle
+			if item.Kind == engine.AirLeak && leak > 0 && b.rng.Float64() < 0.75+0.25*min(1, leak) {
+				return "leak", item.Place
+			}
+		}
+		if b.rng.Float64() < 0.03 {
+			return "leak", engine.Whole
+		}
+		return "tight", engine.Whole
+	case evidence.FuelPressure:
+		return choose(s(engine.FuelSupply).leanLoad > 0, 0.85, "low", "in-range"), place
+	case evidence.StopWireOff:
+		return choose(s(engine.StopWire).open > 0.05, 0.95, "sparks", "still-none"), place
+	case evidence.AirGapCheck:
+		wide := slices.ContainsFunc(b.E.Items(), func(i engine.Item) bool {
+			return i.Kind == engine.AirGap && b.sites[site{engine.AirGap, i.Place}].weak > 0
+		})
+		return choose(wide, 0.93, "wide", "right"), place
+	case evidence.LeadRouting:
+		return choose(s(engine.LeadOrder).swapped != 0, 0.96, "exchanged", "right"), place
+	case evidence.TimingLamp:
+		return choose(s(engine.Timing).late > 0, 0.92, "off", "right"), place
+	}
+	return "", place
+}
+
+// kilovolts reads some events of a cylinder and compares their median with those
+// of the others, where there are any.
+func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.ResultID {
+	read := func(c engine.Cylinder) (median, spread float64) {
+		p := b.path(c, at, conditions[evidence.Idle])
+		var logs []float64
+		for range readings {
+			kv := p.need * math.Exp(scatter*b.rng.NormFloat64())
+			if caps := min(p.have, p.caps) * math.Exp(3*jitter*b.rng.NormFloat64()); kv > caps {
+				kv = caps // it gives way before the plug does
+			}
+			if b.rng.Float64() < p.open {
+				kv = 0.3
+			}
+			logs = append(logs, math.Log(kv))
+		}
+		slices.Sort(logs)
+		return logs[readings/2], logs[readings*9/10] - logs[readings/10]
+	}
+	mine, spread := read(c)
+	var others []float64
+	for _, o := range b.E.All() {
+		if o != c {
+			m, _ := read(o)
+			others = append(others, m)
+		}
+	}
+	usual := math.Log(9)
+	if len(others) > 0 {
+		slices.Sort(others)
+		usual = others[len(others)/2]
+	}
+	switch {
+	case spread > kvJumps+2*scatter:
+		return "jumping"
+	case mine-usual > kvApart:
+		return "high"
+	case usual-mine > kvApart:
+		return "low"
+	}
+	return "in-line"
+}

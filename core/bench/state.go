@@ -1,0 +1,233 @@
+// Package bench is a simulated engine with one or two hidden faults, made of
+// physics: a fault changes only physical state (gaps, leaks, stored energy,
+// contacts, mixture, pressure), and what the kilovolts needed leave of the
+// kilovolts there are gives the misfires of each firing event. Counters, codes,
+// kilovolts, resistance and looks all follow from that one state. It knows nothing
+// of the reasoning that is measured on it: no likelihood and no plan.
+package bench
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/part"
+)
+
+// Rand is where chance comes from.
+type Rand interface {
+	Float64() float64
+	NormFloat64() float64
+	IntN(n int) int
+}
+
+// partState is the physical state of one part; which fields matter depends on its
+// kind. A sound part is made by sound.
+type partState struct {
+	// Plugs: the gap, how much more its worn edges need, the kilovolts at which its
+	// insulator gives way, the shunt of its fouling, and how poorly it lights even
+	// with a spark (0 to 1).
+	gapMM, edge, crackKV, shuntMOhm, poor float64
+	// Leads, boots, rotors, caps, coil leads: the kilovolts at which they leak, dry,
+	// and the gap that a break puts in series.
+	leakKV, seriesMM float64
+	// Coils: the kilovolts they can give, the share that heat takes away, the
+	// kilovolts at which they give way inside, and their secondary resistance
+	// against a sound one.
+	availKV, hotLoss, innerKV, ohms float64
+	// tracked is the pair of towers between which a cap leaks, burnt the tower whose
+	// contact is gone.
+	tracked engine.Set
+	burnt   engine.Cylinder
+}
+
+// siteState is the physical state of what stays.
+type siteState struct {
+	// open is the chance that a firing event finds no contact, or no trigger; share
+	// of a connector, module, seat, trigger, pickup, stop wire.
+	open float64
+	// leakKV is where a seat that is not home leaks.
+	leakKV float64
+	// weak is the share of the kilovolts lost: air gap.
+	weak float64
+	// lean is what it adds to the air ratio at idle and under load.
+	leanIdle, leanLoad float64
+	// squeeze is the share of the charge's density that is left: compression.
+	squeeze float64
+	// late is how much ignition suffers from timing (0 to 1), swapped are two
+	// cylinders that get each other's spark.
+	late    float64
+	swapped engine.Set
+}
+
+const sound = math.MaxFloat64 // kilovolts or megohms that never matter
+
+func soundPart() partState {
+	return partState{gapMM: 1.0, edge: 1, crackKV: sound, shuntMOhm: sound, leakKV: sound, availKV: 38, innerKV: sound, ohms: 1}
+}
+
+func soundSite() siteState { return siteState{leakKV: sound, squeeze: 1} }
+
+type site struct {
+	kind  engine.Kind
+	place engine.Place
+}
+
+// Engine is one engine with its parts, its sites and what is wrong with it.
+type Engine struct {
+	E engine.Engine
+	// Hidden is what is wrong, by the keys of the faults.
+	Hidden []fault.Hypothesis
+
+	parts map[part.Tag]partState
+	sites map[site]siteState
+	cured bool // what touching could cure has been cured
+	rng   Rand
+}
+
+// New is an engine with the scatter of sound ones, and with some faults in it.
+func New(e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
+	b := &Engine{E: e, Hidden: hidden, parts: map[part.Tag]partState{}, sites: map[site]siteState{}, rng: rng}
+	for _, at := range part.Home(e).All() {
+		b.parts[at.Tag] = b.scattered()
+	}
+	for _, item := range e.Items() {
+		if !item.Part {
+			b.sites[site{item.Kind, item.Place}] = soundSite()
+		}
+	}
+	for _, h := range hidden {
+		b.apply(h)
+	}
+	return b
+}
+
+// scattered is a sound part as one finds them: gaps and coils differ a little.
+func (b *Engine) scattered() partState {
+	s := soundPart()
+	s.gapMM += min(0.12, max(-0.12, 0.05*b.rng.NormFloat64()))
+	s.edge = 1.03 + min(0.12, 0.05*math.Abs(b.rng.NormFloat64()))
+	s.availKV += min(3, max(-3, 1.5*b.rng.NormFloat64()))
+	s.ohms = 1 + 0.02*b.rng.NormFloat64()
+	return s
+}
+
+// between is a severity, evenly drawn.
+func (b *Engine) between(low, high float64) float64 { return low + (high-low)*b.rng.Float64() }
+
+// logBetween is a severity, evenly drawn by its order of magnitude.
+func (b *Engine) logBetween(low, high float64) float64 {
+	return low * math.Pow(high/low, b.rng.Float64())
+}
+
+// apply puts a fault in: the only place where a fault's name matters. Severities
+// are drawn widely, from hardly felt to dead (C; judgement).
+func (b *Engine) apply(h fault.Hypothesis) {
+	if h.Tag != "" {
+		p := b.parts[h.Tag]
+		switch h.Mode.ID {
+		case "coil.breakdown":
+			switch b.rng.IntN(4) {
+			case 0:
+				p.availKV = b.between(3, 15) // shorted turns
+				p.ohms = b.between(0.3, 0.9)
+			case 1:
+				p.hotLoss = b.between(0.5, 0.9)
+			case 2:
+				p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000) // open winding
+			default:
+				p.innerKV = b.between(4, 18) // cracked case, tracked inside
+			}
+		case "boot.leaking", "lead.leaking", "rotor.leaking", "coil-lead.open":
+			p.leakKV = b.between(3, 17)
+		case "lead.open":
+			p.seriesMM, p.ohms = b.between(1.5, 9), b.logBetween(5, 1000)
+		case "plug.worn-gap":
+			p.gapMM, p.edge = b.between(1.5, 3.2), b.between(1.15, 1.5)
+		case "plug.cracked":
+			p.crackKV = b.between(3, 16)
+		case "plug.fouled":
+			if b.rng.IntN(3) == 0 {
+				p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7) // closed
+			} else {
+				p.shuntMOhm = b.logBetween(0.02, 3)
+			}
+		case "cap.tracked":
+			p.tracked, p.leakKV = h.Pair, b.between(3, 15)
+		case "cap.tower-burnt":
+			p.burnt, p.seriesMM = h.Pair.First(), b.between(1.5, 8)
+		}
+		b.parts[h.Tag] = p
+		return
+	}
+	key := site{h.Mode.Unit, h.Place}
+	s := b.sites[key]
+	switch h.Mode.ID {
+	case "connector.poor-contact", "module.poor-contact", "trigger.missing", "pickup.weak", "stop-wire.shorted":
+		s.open = b.logBetween(0.01, 1)
+	case "seat.not-home":
+		s.leakKV = b.between(3, 14)
+	case "air-gap.wide":
+		s.weak = b.between(0.45, 0.9)
+	case "timing.off":
+		s.late = b.between(0.05, 0.7)
+	case "lead-order.exchanged":
+		s.swapped = h.Pair
+	case "injector.not-delivering":
+		lean := b.between(0.3, 1.2)
+		s.leanIdle, s.leanLoad = lean*b.between(0.6, 1), lean
+	case "compression.low", "compression.gasket":
+		s.squeeze = b.between(0.25, 0.62)
+		for _, c := range h.Pair.List() {
+			other := b.sites[site{h.Mode.Unit, engine.At(c)}]
+			other.squeeze = s.squeeze * b.between(0.95, 1.05)
+			b.sites[site{h.Mode.Unit, engine.At(c)}] = other
+		}
+	case "air.leak":
+		s.leanIdle = b.between(0.35, 0.9)
+		s.leanLoad = s.leanIdle * b.between(0.1, 0.4)
+	case "fuel.low":
+		s.leanLoad = b.between(0.35, 0.9)
+		s.leanIdle = s.leanLoad * b.between(0.1, 0.5)
+	case fault.SomethingElse: // a rough road, a sticking valve: it misfires at random
+		s.late = b.between(0.02, 0.4)
+	}
+	if h.Mode.ID != "compression.gasket" {
+		b.sites[key] = s
+	}
+}
+
+// Touch says that some sites or parts were handled: what that can cure may be cured.
+func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
+	for _, h := range b.Hidden {
+		if !b.cured && h.Mode.CuredByTouch > 0 && handled(h) && b.rng.Float64() < h.Mode.CuredByTouch {
+			b.cured = true
+			if h.Tag != "" {
+				b.parts[h.Tag] = b.scattered()
+			} else {
+				b.sites[site{h.Mode.Unit, h.Place}] = soundSite()
+			}
+		}
+	}
+}
+
+// running is a condition in physical terms: manifold pressure and temperature of
+// the charge, whether parts are hot or wet, and the mixture.
+type running struct {
+	kPa, chargeK float64
+	hot, wet     bool
+	load         float64 // 0 idle to 1 full
+	lean         float64 // added to the air ratio
+}
+
+// conditions are common practice (C; judgement).
+var conditions = map[evidence.Condition]running{
+	evidence.AnyCondition: {45, 335, false, false, 0.3, 0},
+	evidence.Idle:         {35, 330, false, false, 0, 0},
+	evidence.Load:         {92, 345, false, false, 0.9, 0},
+	evidence.Hot:          {45, 360, true, false, 0.3, 0},
+	evidence.Cold:         {45, 290, false, false, 0.2, 0.05},
+	evidence.Wet:          {55, 325, false, true, 0.4, 0},
+	evidence.Snap:         {98, 335, false, false, 1, 0.06},
+}

@@ -1,0 +1,46 @@
+package spark
+
+import (
+	"fmt"
+	"math"
+	"testing"
+)
+
+// The law against handbook values: 1 cm at density 1 is 30.3 kV (P: Kuffel, from
+// memory), and the standard gaps of 2 cm spheres, within 10 % (P: IEC 60052, from
+// memory).
+func TestBreakdown(t *testing.T) {
+	for gap, want := range map[float64]float64{0.5: 2.8, 1.0: 4.7, 2.0: 8.0, 3.0: 11.2, 4.0: 14.4, 5.0: 17.4} {
+		if got, err := Breakdown(gap, 1); err != nil || math.Abs(got/want-1) > 0.10 {
+			t.Errorf("%g mm: %.2f kV, %v; want %g within 10 %%", gap, got, err, want)
+		}
+	}
+	if got, _ := Breakdown(10, 1); math.Abs(got-30.3) > 0.05 {
+		t.Errorf("1 cm: %.2f kV, want 30.3", got)
+	}
+	for _, gap := range []float64{0.05, 0, -1, 30, math.NaN()} {
+		if got, err := Breakdown(gap, 1); err == nil {
+			t.Errorf("%g mm is given %v kV, outside the law's range", gap, got)
+		}
+	}
+}
+
+// In the engine: 1.0 mm, effective ratio 7, charge at 330 K needs 8.0 kV at 35 kPa
+// and 19.3 kV at 98 kPa (the two laws together).
+func TestInTheEngine(t *testing.T) {
+	for kPa, want := range map[float64]float64{35: 8.0, 98: 19.3} {
+		if got, err := Breakdown(1.0, Density(kPa, 330, 7)); err != nil || math.Abs(got-want) > 0.1 {
+			t.Errorf("at %g kPa: %.2f kV, %v; want %g", kPa, got, err, want)
+		}
+	}
+}
+
+func ExampleBreakdown() {
+	kV, err := Breakdown(5, 1)
+	fmt.Printf("%.1f kV %v\n", kV, err)
+	_, err = Breakdown(0.01, 1)
+	fmt.Println(err != nil)
+	// Output:
+	// 16.4 kV <nil>
+	// true
+}
