@@ -53,7 +53,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 		}
 	}
 	series := 0.0
-	ok := 1.0 // chance of primary current
+	ok, left := 1.0, 1.0 // chance of primary current, and what is left of the kilovolts
 	for _, item := range b.E.Series(c) {
 		if !item.Part {
 			s := b.sites[site{item.Kind, item.Place}]
@@ -61,9 +61,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 				ok *= 1 - s.open
 			}
 			leak(s.leakKV)
-			if s.weak > 0 {
-				p.have *= 1 - s.weak
-			}
+			left *= 1 - s.weak
 			continue
 		}
 		s := b.parts[at.In(item.Kind, item.Place)]
@@ -91,6 +89,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 			series += s.seriesMM
 		}
 	}
+	p.have *= left
 	divide(plug.shuntMOhm)
 	// The other plug of a pair is in series, on its exhaust stroke, with its lead.
 	for _, mate := range (b.E.Circuit(c) &^ engine.SetOf(c)).List() {

@@ -377,7 +377,8 @@ func (a *Assessment) checked(c evidence.Check, h *fault.Hypothesis, at part.Posi
 		bears = bears && a.bearsOn(test, c.Place, h, at)
 	}
 	for _, row := range CheckRows {
-		if row.Test != c.Test || row.Modes != nil && !(bears && matches(row.Modes, h.Mode.ID)) {
+		fits := row.Modes == nil || bears && matches(row.Modes, h.Mode.ID)
+		if row.Test != c.Test || !fits {
 			continue
 		}
 		p := math.Log(row.Chance[answer])
