@@ -231,3 +231,13 @@ var conditions = map[evidence.Condition]running{
 	evidence.Wet:          {55, 325, false, true, 0.4, 0},
 	evidence.Snap:         {98, 335, false, false, 1, 0.06},
 }
+
+// Fit says that some parts were put where they now sit: spares among them are
+// sound ones.
+func (b *Engine) Fit(parts []part.Relocation) {
+	for _, r := range parts {
+		if _, known := b.parts[r.Tag]; !known && r.Tag.IsSpare() {
+			b.parts[r.Tag] = b.scattered()
+		}
+	}
+}

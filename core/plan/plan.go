@@ -29,6 +29,8 @@ type Plan struct {
 	Gates []Gate
 	// Verdict can be signed when it is not nil.
 	Verdict *evidence.Verdict
+
+	forced bool
 }
 
 // Alternative is a step that could be done instead.
@@ -51,6 +53,7 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 	signed, isSigned := j.Signed()
 	ripe := lead.P >= Condemn
 	_, _, gateWork := openWork(p.Gates)
+	p.forced = true
 	switch d := a.LastDecode(); {
 	case isSigned:
 		p.Next = prove(a, signed)
@@ -63,7 +66,7 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 	case ripe && gateWork:
 		p.Next = forGate(a, lead, p.Gates)
 	default:
-		p.Next = cards[0]
+		p.Next, p.forced = cards[0], false
 	}
 	for _, c := range cards {
 		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
@@ -77,6 +80,13 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 	}
 	return p
 }
+
+// Forced says that the next step is no matter of choice: a run after a move, a
+// gate, a signature or the repair.
+func (p Plan) Forced() bool { return p.forced }
+
+// Candidates lists every step that could be done now, made concrete.
+func Candidates(a *diagnose.Assessment) []Card { return candidates(a) }
 
 func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
 	v := evidence.Verdict{Unit: s.Key(), P: s.P}
