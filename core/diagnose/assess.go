@@ -1,8 +1,6 @@
 package diagnose
 
 import (
-	"math"
-
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -22,10 +20,12 @@ type Assessment struct {
 	// Now is where every part sits, and Off names the covers that are off.
 	Now part.Positions
 	Off []string
-	// Worlds sum to 1.
+	// Faults is every fault that there may be. Worlds are these alone and the likelier
+	// pairs of them: they sum to 1, less the pairs too unlikely to name.
+	Faults []Fault
 	Worlds []World
-	// Suspects are the repair units, the likeliest first; with "something else"
-	// and "no fault now" they sum to 1.
+	// Suspects are the repair units, the likeliest first, with "something else" and
+	// "no fault now". Two can be at fault at once, so they may sum to more than 1.
 	Suspects []Suspect
 	// Suspicion is the probability that each cylinder misfires as the parts sit
 	// now; index 0 is cylinder 1.
@@ -61,11 +61,11 @@ func Assess(j job.Job) *Assessment {
 	if n := len(a.Moments); n > 0 {
 		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
 	}
-	a.Worlds = worlds(e, a.Complaint, a.Moments)
-	w := newWeighing(a)
-	all := w.posterior(everything)
-	for s := range a.Worlds {
-		a.Worlds[s].P, a.Worlds[s].Rate = all.p[s], all.rate[s]
+	a.weighing = newWeighing(a)
+	all := a.weighing.posterior(everything, true)
+	a.Faults, a.Worlds = a.weighing.faults, all.worlds
+	for k := range a.Faults {
+		a.Faults[k].P = all.any[k]
 	}
 	a.Suspicion = make([]float64, e.Cylinders)
 	for i := range a.Worlds {
@@ -77,8 +77,7 @@ func Assess(j job.Job) *Assessment {
 			}
 		}
 	}
-	a.weighing = w
-	a.Suspects = suspects(a)
+	a.Suspects = suspects(a, all)
 	a.Decodes = decodes(a)
 	return a
 }
@@ -106,50 +105,6 @@ func (a *Assessment) Sick() engine.Set {
 	return s
 }
 
-// weighing holds what the sums over the evidence have in common, so that one
-// entry can be left out without working out the others again.
-type weighing struct {
-	a *Assessment
-	// tables[i] is the i-th moment's counters or watch, and runs[i][sick] its log
-	// probability for a set of sick cylinders.
-	tables []*runTable
-	runs   []map[engine.Set]perRate
-	// base[s] is the sum over the runs in world s.
-	base []perRate
-	// codes, circuits and flats are the other likelihoods that have been worked out.
-	codes    map[codeKey]perRate
-	circuits map[circuitKey]float64
-	flats    map[flatItem][]float64
-}
-
-type codeKey struct {
-	known   codesKnown
-	sick    engine.Set
-	history bool
-}
-
-type circuitKey struct {
-	known     codesKnown
-	mode      string
-	fed, sick engine.Set
-}
-
-func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: make([]map[engine.Set]perRate, len(a.Moments)), base: make([]perRate, len(a.Worlds)),
-		codes: map[codeKey]perRate{}, circuits: map[circuitKey]float64{}, flats: map[flatItem][]float64{}}
-	for i, m := range a.Moments {
-		if !a.counts(i) {
-			continue
-		}
-		w.tables[i] = a.runTable(i, showing(a.FailsWhen, m.Entry.Condition))
-		w.runs[i] = map[engine.Set]perRate{}
-		for s := range a.Worlds {
-			addTo(&w.base[s], w.run(i, &a.Worlds[s]), 1)
-		}
-	}
-	return w
-}
-
 // counts says whether the i-th moment is a run whose figures can be used: not
 // one whose counters still hold what was counted before a move.
 func (a *Assessment) counts(i int) bool {
@@ -157,140 +112,12 @@ func (a *Assessment) counts(i int) bool {
 	return m.Entry.Watch != nil || m.Entry.Counters != nil && (m.Entry.Counters.Fresh || m.Epoch == 0)
 }
 
-func (w *weighing) run(i int, world *World) perRate {
-	sick := world.sickAt(i, w.a.Moments[i].Epoch)
-	lik, ok := w.runs[i][sick]
-	if !ok {
-		lik = w.tables[i].of(sick)
-		w.runs[i][sick] = lik
-	}
-	return lik
-}
-
-func (a *Assessment) runTable(i int, shows float64) *runTable {
+func (a *Assessment) runTable(i int) *runTable {
 	entry := a.Moments[i].Entry
 	if entry.Counters != nil {
-		return counted(*entry.Counters, shows)
+		return counted(*entry.Counters)
 	}
-	return watched(*entry.Watch, a.Engine, shows)
-}
-
-func (w *weighing) code(c codeEpoch, world *World) perRate {
-	sick := world.sickAt(c.moment, w.a.Moments[c.moment].Epoch)
-	key := codeKey{c.known, sick, c.history}
-	lik, ok := w.codes[key]
-	if !ok {
-		lik = coded(c.known, w.a.Engine, sick, c.history)
-		w.codes[key] = lik
-	}
-	circuit := circuitKey{c.known, world.Hypothesis.Mode.ID, fedBy(world.Hypothesis, w.a.Engine, w.a.Moments[c.moment].At), sick}
-	flat, ok := w.circuits[circuit]
-	if !ok {
-		flat = circuits(c.known, w.a.Engine, circuit.mode, circuit.fed, sick)
-		w.circuits[circuit] = flat
-	}
-	for r := range lik {
-		lik[r] += flat
-	}
-	return lik
-}
-
-// flat is the log probability of one item in each world: what does not depend on
-// the misfire rate.
-func (w *weighing) flat(l flatItem) []float64 {
-	logs, ok := w.flats[l]
-	if !ok {
-		logs = make([]float64, len(w.a.Worlds))
-		for s := range w.a.Worlds {
-			logs[s] = w.a.flatLikelihood(l, &w.a.Worlds[s])
-		}
-		w.flats[l] = logs
-	}
-	return logs
-}
-
-type posterior struct {
-	p    []float64
-	rate []perRate
-}
-
-// keep says which moments count.
-type keep func(moment int) bool
-
-func everything(int) bool { return true }
-
-func without(skip int) keep { return func(i int) bool { return i != skip } }
-
-func alone(one int) keep { return func(i int) bool { return i == one } }
-
-// posterior is the probability of every world by the moments that are kept: all
-// of them, all but one, or one alone.
-func (w *weighing) posterior(kept keep) posterior {
-	a := w.a
-	codes, flats := a.codeEpochs(kept), a.flatItems(kept)
-	var dropped, used []int // the runs that are not kept, and those that are
-	for i := range w.runs {
-		switch {
-		case w.runs[i] == nil:
-		case kept(i):
-			used = append(used, i)
-		default:
-			dropped = append(dropped, i)
-		}
-	}
-	logs := make([]perRate, len(a.Worlds))
-	all := make([]float64, 0, rates*len(a.Worlds))
-	seen := make([][]float64, len(flats))
-	for k, l := range flats {
-		seen[k] = w.flat(l)
-	}
-	for s := range a.Worlds {
-		world := &a.Worlds[s]
-		lik := w.base[s]
-		if len(dropped) <= len(used) {
-			for _, i := range dropped {
-				addTo(&lik, w.run(i, world), -1)
-			}
-		} else {
-			lik = perRate{}
-			for _, i := range used {
-				addTo(&lik, w.run(i, world), 1)
-			}
-		}
-		for _, c := range codes {
-			addTo(&lik, w.code(c, world), 1)
-		}
-		flat := math.Log(world.prior) - math.Log(rates)
-		for k := range flats {
-			flat += seen[k][s]
-		}
-		for r := range lik {
-			lik[r] += flat
-			all = append(all, lik[r])
-		}
-		logs[s] = lik
-	}
-	total := logSum(all)
-	out := posterior{make([]float64, len(logs)), make([]perRate, len(logs))}
-	for s, lik := range logs {
-		for r, x := range lik {
-			p := math.Exp(x - total)
-			out.p[s] += p
-			out.rate[s][r] = p
-		}
-		for r := range out.rate[s] {
-			if out.p[s] > 0 {
-				out.rate[s][r] /= out.p[s]
-			}
-		}
-	}
-	return out
-}
-
-func addTo(sum *perRate, more perRate, times float64) {
-	for r := range sum {
-		sum[r] += times * more[r]
-	}
+	return watched(*entry.Watch, a.Engine)
 }
 
 // SetAside says why a moment is noted and not weighed, or nothing when it is.
@@ -405,12 +232,13 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	return out
 }
 
-// flatItem is one finding, trim or check that counts.
+// flatItem is one finding, trim, check or circuit code that counts.
 type flatItem struct {
-	moment int
-	seen   evidence.Seen
-	trim   trouble.Trim
-	check  evidence.Check
+	moment  int
+	seen    evidence.Seen
+	trim    trouble.Trim
+	check   evidence.Check
+	circuit circuitRead
 }
 
 // flatItems lists what counts beside runs and codes: of several looks at one item,
@@ -418,6 +246,11 @@ type flatItem struct {
 // repeated tells little more; of trims the last of each bank.
 func (a *Assessment) flatItems(kept keep) []flatItem {
 	var out []flatItem
+	for _, c := range a.codeEpochs(kept) {
+		for _, row := range c.known.circuitRows(a.Engine, c.history) {
+			out = append(out, flatItem{moment: c.moment, circuit: row})
+		}
+	}
 	at := map[flatItem]int{} // by what is asked
 	take := func(asked, item flatItem, odd func(flatItem) bool) {
 		have, ok := at[asked]
@@ -465,24 +298,49 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 	return out
 }
 
-func (a *Assessment) flatLikelihood(l flatItem, w *World) float64 {
+// bears is what an item says of a fault: the row of a table, a log ratio on top, and
+// how much the fault shows there; ok is false when it does not bear on it. Of an item
+// with no odd answer two faults speak for themselves: odd is then below 0.
+func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, ok bool) {
 	m := a.Moments[l.moment]
-	cured := w.CuredAfter >= 0 && l.moment > w.CuredAfter
-	switch {
-	case l.trim.Bank > 0:
-		return trimmed(l.trim, a.Engine, w.Hypothesis.Mode.ID, fedBy(w.Hypothesis, a.Engine, m.At), w.sickAt(l.moment, m.Epoch))
-	case l.check.Test != "":
-		return a.checked(l.check, &w.Hypothesis, m.At, cured)
+	cured := f.CuredAfter >= 0 && l.moment > f.CuredAfter
+	h := &f.Hypothesis
+	sick := func() engine.Set {
+		if cured {
+			return 0
+		}
+		return h.Afflicted(m.At)
 	}
-	return looked(l.seen, bearing(l.seen, w, m.At, a.ran(l.moment, w), cured))
+	switch {
+	case l.circuit.code != "":
+		row, ok = l.circuit.bears(h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		if !l.circuit.set {
+			return row, 0, -1, ok
+		}
+		return row, 0, row.odds, ok
+	case l.trim.Bank > 0:
+		row, odd, ok = trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		return row, 0, odd, ok
+	case l.check.Test != "":
+		if cured {
+			return row, 0, 0, false
+		}
+		return a.checkedBy(l.check, h, m.At)
+	}
+	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
+	if b == Bystander {
+		return row, 0, 0, false
+	}
+	row, odd = looked(l.seen, b)
+	return row, 0, odd, true
 }
 
 // ran lists where the parts sat in the runs with the fault present, up to a moment.
-func (a *Assessment) ran(until int, w *World) []part.Positions {
+func (a *Assessment) ran(until int, f *Fault) []part.Positions {
 	ran := []part.Positions{a.home}
 	for i, m := range a.Moments[:until] {
 		ranHere := m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil
-		if ranHere && (w.CuredAfter < 0 || i <= w.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
+		if ranHere && (f.CuredAfter < 0 || i <= f.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
 			ran = append(ran, m.At)
 		}
 	}

@@ -1,5 +1,7 @@
 package diagnose
 
+import "glenmist/core/fault"
+
 // Constant is one figure of the models, for reading.
 type Constant struct {
 	Words  string
@@ -14,16 +16,17 @@ var Constants = []Constant{
 	{"first parameter of the beta distribution of one run's rate about the job's: misfires come in bursts", burst, "C; judgement"},
 	{"stray counts expected in any run on a sound cylinder", strayPerRun, "C; judgement"},
 	{"and for each firing event watched", strayPerEvent, "C; judgement"},
+	{"and for each misfire counted on the others", strayShare, "C: counts put on the wrong cylinder, mostly the next to fire; judgement"},
 	{"shape of the negative binomial of stray counts: strays cluster", strayShape, "C; judgement"},
 	{"chance that a sound cylinder is given any count at all", misassigned, "C: counts put on the wrong cylinder; judgement"},
-	{"chance that a fault shows in a run in the condition where the vehicle fails", showing("idle", "idle"), "C; judgement"},
-	{"and in another condition", showing("idle", "load"), "C; judgement"},
 	{"misfire rate at which half of the misfires are noticed without numbers", noticedHalf, "C; judgement"},
 	{"chance that a strong misfire is noticed without numbers", noticedMost, "C; judgement"},
 	{"chance that one is noticed where there is none", noticedWrong, "C; judgement"},
 	{"misfire rate at which a code is set half of the time", codeHalf, "C; judgement, on 13 CCR 1968.2(e)(3), from memory: not below 1 %"},
 	{"chance of a misfire code on a cylinder that does not misfire", codeStray, "C; judgement"},
 	{"chance of a code left by a misfire that has gone", codeHistory, "C; judgement"},
+	{"chance that a repair puts right what was wrong at a place", fitCures, "C; judgement"},
+	{"share of jobs with two faults at once", fault.TwoFaults, "C; judgement"},
 	{"chance that the drive after clearing was long enough to set a code", codeRunAgain, "C; judgement"},
 	{"chance that trims were read in error", trimWrong, "C; judgement"},
 	{"probability from which the outcome of a move is said", sure, "C; judgement"},

@@ -14,36 +14,50 @@ import (
 )
 
 // simulated is a job whose entries are drawn from the model itself: one fault, one
-// rate, with codes, counts, a look, a test and an exchange of parts.
+// rate, one answer whether it shows, with codes, counts, a look and an exchange.
 func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	j := anyTime(2)
 	j.Vehicle.Engine = e
-	all := worlds(e, Assess(j).Complaint, nil)
+	all, _ := faults(e, Assess(j).Complaint, nil)
 	draw := r.Float64()
-	w := &all[len(all)-1]
+	f := &all[len(all)-1]
 	for i := range all {
 		if draw -= all[i].prior; draw < 0 {
-			w = &all[i]
+			f = &all[i]
 			break
 		}
 	}
-	rate := hit[r.IntN(rates)]
-	sickNow := func() engine.Set { return w.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
+	rate := r.IntN(rates)
+	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
+	steps, u := -1, r.Float64()
+	for l, row := range Levels {
+		if u -= showing("", "")[l]; u < 0 {
+			steps = row.Steps
+			break
+		}
+	}
 	run := func() evidence.Entry {
 		c := make([]int, e.Cylinders)
 		const n = 1500
-		shown := r.Float64() < showing("", "")
-		for i := range c {
+		draw := func(log func(k int) float64) int {
 			u := r.Float64()
 			for k := 0; k <= n; k++ {
-				lp := logStray(k, n)
-				if shown && sickNow().Has(engine.Cylinder(i+1)) {
-					lp = logBetaBinomial(k, n, rate)
+				if u -= math.Exp(log(k)); u < 0 {
+					return k
 				}
-				if u -= math.Exp(lp); u < 0 {
-					c[i] = k
-					break
-				}
+			}
+			return 0
+		}
+		all := 0
+		for _, cyl := range sickNow().List() {
+			if steps >= 0 {
+				c[cyl-1] = draw(func(k int) float64 { return logBetaBinomial(k, n, hit[max(0, rate-steps)]) })
+				all += c[cyl-1]
+			}
+		}
+		for i := range c {
+			if steps < 0 || !sickNow().Has(engine.Cylinder(i+1)) {
+				c[i] = draw(func(k int) float64 { return logStray(k, n, all) })
 			}
 		}
 		return counts(2*n, c...)
@@ -53,7 +67,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		for _, c := range e.All() {
 			p := codeStray
 			if sickNow().Has(c) {
-				p = codeMost * rate / (rate + codeHalf)
+				p = codesKnown{}.likely(hit[rate])
 			} else if sickNow() == 0 {
 				p = codeHistory
 			}
@@ -65,11 +79,12 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	}
 	j = with(t, j, run(), run())
 	plug := evidence.Seen{Tag: part.Of(engine.Plug, engine.At(engine.Cylinder(1+r.IntN(e.Cylinders))))}
-	u := r.Float64()
-	b := bearing(plug, w, part.Home(e), []part.Positions{part.Home(e)}, false)
-	for _, f := range evidence.FindingsOn(engine.Plug) {
-		plug.Finding = f.Finding
-		if u -= math.Exp(looked(plug, b)); u < 0 {
+	u = r.Float64()
+	b := bearing(plug, &f.Hypothesis, part.Home(e), []part.Positions{part.Home(e)}, false)
+	for _, row := range evidence.FindingsOn(engine.Plug) {
+		plug.Finding = row.Finding
+		k, _ := looked(plug, b)
+		if u -= k.sound * math.Exp(k.at(hit[rate])); u < 0 {
 			break
 		}
 	}
@@ -116,7 +131,7 @@ func TestContradictions(t *testing.T) {
 		}
 	}
 	t.Logf("%d of %d clean jobs raise an alarm; %d of %d corrupted ones are found", alarms, clean, found, corrupted)
-	if float64(alarms) > falseAlarm*float64(clean) {
+	if float64(alarms) > 0.05*float64(clean) {
 		t.Errorf("%d of %d clean jobs raise an alarm", alarms, clean)
 	}
 	if corrupted < 40 || 2*found < corrupted {

@@ -158,12 +158,7 @@ func (d Decode) Advice() string {
 // still there: Gone is a clean run, no more.
 func decodes(a *Assessment) []Decode {
 	epochs := a.codeEpochs(everything)
-	tables := make([]*runTable, len(a.Moments))
-	for i := range a.Moments {
-		if a.counts(i) {
-			tables[i] = a.runTable(i, 1)
-		}
-	}
+	tables := a.weighing.tables
 	var all []Decode
 	for i, m := range a.Moments {
 		if m.Entry.Move != nil {
@@ -189,6 +184,27 @@ func (f seenOf) memo() seenOf {
 	}
 }
 
+// codedAlone is the log ratio of one read of the codes, when some cylinders are sick.
+func (a *Assessment) codedAlone(c codeEpoch, sick engine.Set) perRate {
+	of := coded(c.known, a.Engine, sick)
+	if sick == 0 && c.history { // codes of what has gone
+		for r := range of {
+			of[r] += float64(c.known.set.Len()) * math.Log(codeHistory/codeStray)
+		}
+	}
+	if sick == 0 || c.known.open && !c.known.random {
+		return of
+	}
+	quiet := randomly(c.known, a.Engine, sick)
+	for r, x := range quiet {
+		if c.known.random {
+			x = math.Log1p(-(1-randomStray)*math.Exp(x)) - math.Log(randomStray)
+		}
+		of[r] += x
+	}
+	return of
+}
+
 func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) Decode {
 	move := a.Moments[last]
 	runs := func(epoch int) (seen seenOf, any bool) {
@@ -206,10 +222,12 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}
 		return seenOf(func(sick engine.Set) (lik perRate) {
 			for _, t := range of {
-				addTo(&lik, t.of(sick), 1)
+				of := t.ratio(sick)
+				addTo(&lik, &of, 1)
 			}
 			for _, c := range codes {
-				addTo(&lik, coded(c.known, a.Engine, sick, c.history), 1)
+				of := a.codedAlone(c, sick)
+				addTo(&lik, &of, 1)
 			}
 			return lik
 		}).memo(), len(of)+len(codes) > 0
@@ -225,7 +243,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	}
 	joint := seenOf(func(sick engine.Set) perRate {
 		lik := after(sick)
-		addTo(&lik, was, 1)
+		addTo(&lik, &was, 1)
 		return lik
 	})
 	way := 0
@@ -373,10 +391,11 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before seenOf) {
 func (a *Assessment) moreToWatch(d Decode, so seenOf) int {
 	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
-		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true}, 1)
+		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true})
 		outcome, _, p := a.classify(d, func(sick engine.Set) perRate {
 			lik := so(sick)
-			addTo(&lik, clean.of(sick), 1)
+			of := clean.ratio(sick)
+			addTo(&lik, &of, 1)
 			return lik
 		})
 		if outcome == Gone && p >= sure {

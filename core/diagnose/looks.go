@@ -1,8 +1,6 @@
 package diagnose
 
 import (
-	"math"
-
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -118,8 +116,7 @@ var robbed = map[fault.Robs]Bearing{fault.Spark: SparkLost, fault.Fuel: FuelLost
 
 // bearing says how one item stands to the fault of a world. ran lists where the
 // parts sat in the runs with the fault present, up to the look.
-func bearing(item evidence.Seen, w *World, at part.Positions, ran []part.Positions, cured bool) Bearing {
-	h := &w.Hypothesis
+func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) Bearing {
 	if item.Tag == "" {
 		if h.Mode.Unit == engine.Connector && h.Place == item.Place && !cured {
 			return ConnectorBad
@@ -152,11 +149,18 @@ func bearing(item evidence.Seen, w *World, at part.Positions, ran []part.Positio
 	return Bystander
 }
 
-// looked is the log probability of one finding.
-func looked(item evidence.Seen, b Bearing) float64 {
+// effects are the bearings of a plug that is only the victim: they show as far as its
+// cylinder misfires (C; judgement: five misfires one after the other leave a trace).
+var effects = map[Bearing]int{SparkLost: 5, FuelLost: 5, SqueezeLost: 5}
+
+// looked is what a finding says of a fault to which the item stands so; odd is how
+// often it shows there.
+func looked(item evidence.Seen, b Bearing) (k asked, odd float64) {
 	on := engine.Connector
 	if item.Tag != "" {
 		on = item.Tag.Kind()
 	}
-	return math.Log(chances[lookKey{on, b, item.Finding}])
+	normal := evidence.FindingsOn(on)[0].Finding
+	return asked{odds: chances[lookKey{on, b, item.Finding}], sound: chances[lookKey{on, Bystander, item.Finding}], events: effects[b], seen: 1},
+		1 - chances[lookKey{on, b, normal}]
 }

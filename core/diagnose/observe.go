@@ -12,23 +12,64 @@ import (
 	"glenmist/core/trouble"
 )
 
-// perRate holds one figure for each rate of the grid.
-type perRate [rates]float64
+// Level is one way in which a fault can show in a condition: at its own rate, weaker
+// by some steps of the grid of rates, or not at all.
+type Level struct {
+	Words string
+	// Steps of the grid down from the rate; -1 is not at all.
+	Steps int
+	// In the condition where the vehicle fails, in one when that is not known, and in
+	// another than where it fails.
+	There, Unknown, Elsewhere float64
+	Source                    string
+}
 
-// showing is the chance that a fault shows at all in a run, by how the run's
-// condition fits the one in which the vehicle fails (C; judgement). A clean run
-// in the wrong condition counts for little.
-func showing(failsWhen, run evidence.Condition) float64 {
-	switch {
-	case failsWhen == evidence.AnyCondition:
-		return 0.90
-	case run == failsWhen:
-		return 0.93
-	case run == evidence.AnyCondition:
-		return 0.85
-	default:
-		return 0.60
+// tenth is the steps of the grid that make a rate about ten times lower.
+const tenth = 9
+
+// Levels is what is believed of faults in the conditions. It is one hidden answer for
+// each condition, however many runs are made in it (C; judgement).
+var Levels = []Level{
+	{"at its full rate", 0, 0.86, 0.60, 0.35, "C; judgement"},
+	{"about a tenth of it", tenth, 0.08, 0.15, 0.25, "C: slighter when little is asked of the spark; judgement"},
+	{"not at all", -1, 0.06, 0.25, 0.40, "C: a clean run in the wrong condition counts for little; judgement"},
+}
+
+// levels are the chances of Levels in one condition.
+type levels [3]float64
+
+// showing is how a fault shows in a run, by how the run's condition fits the one in
+// which the vehicle fails.
+func showing(failsWhen, run evidence.Condition) (l levels) {
+	for i, row := range Levels {
+		switch {
+		case failsWhen == evidence.AnyCondition, run == evidence.AnyCondition:
+			l[i] = row.Unknown
+		case run == failsWhen:
+			l[i] = row.There
+		default:
+			l[i] = row.Elsewhere
+		}
 	}
+	return l
+}
+
+// shows takes the log ratio of the runs in one condition, at each rate that the fault
+// may have there, to that at the rate it has where it fails.
+func (l levels) shows(group *perRate) {
+	var out perRate
+	for r := range group {
+		var logs [len(l)]float64
+		for i, row := range Levels {
+			x := 0.0
+			if row.Steps >= 0 {
+				x = group[max(0, r-row.Steps)]
+			}
+			logs[i] = math.Log(l[i]) + x
+		}
+		out[r] = logSum(logs[:])
+	}
+	*group = out
 }
 
 // runTable holds the log probability of what one run showed on each cylinder,
@@ -39,31 +80,42 @@ type runTable struct {
 	n     int // cylinders
 }
 
+// of is the log probability for a set of sick cylinders.
 func (t *runTable) of(sick engine.Set) (out perRate) {
-	flat := 0.0
-	for c := engine.Cylinder(1); int(c) <= t.n; c++ {
-		if sick.Has(c) {
-			addTo(&out, t.sick[c], 1)
-		} else {
-			flat += t.sound[c]
+	out = t.ratio(sick)
+	for c := 1; c <= t.n; c++ {
+		for r := range out {
+			out[r] += t.sound[c]
 		}
-	}
-	for r := range out {
-		out[r] += flat
 	}
 	return out
 }
 
-// counted is the table of a run's counters. shows is the chance that a fault shows
-// at all; it holds for each cylinder by itself.
-func counted(c evidence.Counters, shows float64) *runTable {
-	n := c.Revolutions / 2
+// ratio is that against an engine without a misfire.
+func (t *runTable) ratio(sick engine.Set) (out perRate) {
+	for _, c := range sick.List() {
+		for r, x := range t.sick[c] {
+			out[r] += x - t.sound[c]
+		}
+	}
+	return out
+}
+
+// counted is the table of a run's counters.
+func counted(c evidence.Counters) *runTable {
+	n, all := c.Revolutions/2, 0
+	for _, k := range c.Counts {
+		all += k
+	}
 	t := &runTable{n: len(c.Counts)}
 	for i, k := range c.Counts {
-		stray := logStray(k, n)
-		t.sound[i+1] = stray
+		t.sound[i+1] = logStray(k, n, all-k)
+		if same := slices.Index(c.Counts[:i], k); same >= 0 {
+			t.sick[i+1] = t.sick[same+1]
+			continue
+		}
 		for r := range rates {
-			t.sick[i+1][r] = logMix(shows, logBetaBinomial(k, n, hit[r]), 1-shows, stray)
+			t.sick[i+1][r] = logBetaBinomial(k, n, hit[r])
 		}
 	}
 	return t
@@ -78,7 +130,7 @@ const (
 )
 
 // watched is the table of a misfire followed without numbers.
-func watched(w evidence.Watch, e engine.Engine, shows float64) *runTable {
+func watched(w evidence.Watch, e engine.Engine) *runTable {
 	seen := engine.SetOf(w.Cylinders...)
 	t := &runTable{n: e.Cylinders}
 	say := func(p float64, was bool) float64 {
@@ -90,7 +142,7 @@ func watched(w evidence.Watch, e engine.Engine, shows float64) *runTable {
 	for _, c := range e.All() {
 		t.sound[c] = say(noticedWrong, seen.Has(c))
 		for r := range rates {
-			p := noticedWrong + (noticedMost-noticedWrong)*shows*hit[r]/(hit[r]+noticedHalf)
+			p := noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
 			t.sick[c][r] = say(p, seen.Has(c))
 		}
 	}
@@ -133,43 +185,42 @@ func (k codesKnown) any() bool {
 	return k.random || k.set|k.coils|k.injectors != 0 || k.lean|k.rich != 0
 }
 
-// coded is the log probability of the misfire codes that were found.
-func coded(k codesKnown, e engine.Engine, sick engine.Set, history bool) (out perRate) {
-	again := 1.0
-	if k.cleared {
-		again = codeRunAgain
-	}
-	add := func(r int, p float64, set bool) {
-		if set {
-			out[r] += math.Log(p)
-		} else if !k.open {
-			out[r] += math.Log1p(-p)
+// coded is the log ratio of the misfire codes of the cylinders that were found, when
+// some are sick.
+func coded(k codesKnown, e engine.Engine, sick engine.Set) (out perRate) {
+	for r := range out {
+		p := codeStray + (1-codeStray)*k.likely(hit[r])
+		for _, c := range sick.List() {
+			if k.set.Has(c) {
+				out[r] += math.Log(p / codeStray)
+			} else if !k.open {
+				out[r] += math.Log1p(-p) - math.Log1p(-codeStray)
+			}
 		}
 	}
+	return out
+}
+
+// likely is the chance that a misfire sets a code.
+func (k codesKnown) likely(rate float64) float64 {
+	p := codeMost * rate / (rate + codeHalf)
+	if k.cleared {
+		p *= codeRunAgain
+	}
+	return p
+}
+
+// randomly is the log chance that no random misfire code came of some cylinders.
+func randomly(k codesKnown, e engine.Engine, sick engine.Set) (out perRate) {
 	several := randomOne
 	switch {
-	case sick == e.Everything() && e.Cylinders > 1:
+	case sick == e.Everything():
 		several = randomAll
 	case sick.Len() > 1:
 		several = randomSome
 	}
 	for r := range out {
-		seen := codeMost * hit[r] / (hit[r] + codeHalf) * again
-		for _, c := range e.All() {
-			p := codeStray
-			switch {
-			case sick.Has(c):
-				p += (1 - codeStray) * seen
-			case sick == 0 && history && !k.cleared:
-				p = codeHistory
-			}
-			add(r, p, k.set.Has(c))
-		}
-		p := randomStray
-		if sick != 0 {
-			p += (several - randomStray) * seen
-		}
-		add(r, p, k.random)
+		out[r] = math.Log1p(-several * k.likely(hit[r]))
 	}
 	return out
 }
@@ -215,41 +266,72 @@ var codeChances = func() map[string]map[string]float64 {
 	return m
 }()
 
-// circuits is the log probability of the circuit and mixture codes in a world
-// whose fault depends on an item that feeds fed, and makes sick misfire.
-func circuits(k codesKnown, e engine.Engine, mode string, fed, sick engine.Set) float64 {
-	log := 0.0
-	ask := func(code string, of engine.Set, set bool) {
-		p := strayCode[code]
-		if c := codeChances[code][mode]; fed&of != 0 && sick != 0 {
-			p = max(p, c)
-		}
-		if c := codeChances[code][""]; sick&of != 0 {
-			p = max(p, c)
-		}
-		switch {
-		case set:
-			log += math.Log(p)
-		case !k.open:
-			log += math.Log1p(-p)
+// circuitRows lists what is read of a unit's circuits and mixture: whose code, of
+// which cylinders, and whether it was set.
+func (k codesKnown) circuitRows(e engine.Engine, history bool) []circuitRead {
+	if !e.Scanned() {
+		return nil
+	}
+	var all []circuitRead
+	add := func(code string, of engine.Set, set bool) {
+		if set || !k.open {
+			all = append(all, circuitRead{code, of, set})
 		}
 	}
-	if !e.Scanned() {
-		return 0
+	if history { // codes of a misfire that has gone
+		for _, c := range e.All() {
+			add(goneCode, engine.SetOf(c), k.set.Has(c))
+		}
 	}
 	for _, coil := range e.Coils() {
 		of := engine.SetOf(coil.Cylinders...)
-		ask("coil circuit", of, k.coils&of != 0)
+		add("coil circuit", of, k.coils&of != 0)
 	}
 	for _, c := range e.All() {
-		ask("injector circuit", engine.SetOf(c), k.injectors.Has(c))
+		add("injector circuit", engine.SetOf(c), k.injectors.Has(c))
 	}
 	for b := 1; b <= e.Banks(); b++ {
 		of := e.BankSet(b)
-		ask("bank lean", of, k.lean&(1<<b) != 0)
-		ask("bank rich", of, k.rich&(1<<b) != 0)
+		add("bank lean", of, k.lean&(1<<b) != 0)
+		add("bank rich", of, k.rich&(1<<b) != 0)
 	}
-	return log
+	return all
+}
+
+// goneCode is a misfire code that an engine without a fault can have.
+const goneCode = "misfire that has gone"
+
+// circuitRead is one code of a circuit or of the mixture, set or not.
+type circuitRead struct {
+	code string
+	of   engine.Set
+	set  bool
+}
+
+// bears is what it says of a fault that depends on an item feeding fed, and makes
+// sick misfire.
+func (c circuitRead) bears(mode string, fed, sick engine.Set) (row asked, ok bool) {
+	stray := strayCode[c.code]
+	p := stray
+	if c.code == goneCode {
+		stray, p = codeStray, codeStray
+		if mode == fault.NoFaultNow {
+			p = codeHistory
+		}
+	}
+	if q := codeChances[c.code][mode]; fed&c.of != 0 && sick != 0 {
+		p = max(p, q)
+	}
+	if q := codeChances[c.code][""]; sick&c.of != 0 {
+		p = max(p, q)
+	}
+	if p == stray {
+		return row, false
+	}
+	if c.set {
+		return asked{odds: p, sound: stray, seen: 1}, true
+	}
+	return asked{odds: 1 - p, sound: 1 - stray, seen: 1}, true
 }
 
 // TrimRow states what the sum of the fuel trims of a bank is when a fault bears on
@@ -279,17 +361,19 @@ const (
 	trimWrongSD = 25
 )
 
-// trimmed is the log probability of the trims of one bank in a world.
-func trimmed(t trouble.Trim, e engine.Engine, mode string, fed, sick engine.Set) float64 {
+// trimmed is what the trims of one bank say of a fault; odd is how far it moves them.
+func trimmed(t trouble.Trim, e engine.Engine, mode string, fed, sick engine.Set) (row asked, odd float64, ok bool) {
 	bank := e.BankSet(t.Bank)
-	row := TrimRows[len(TrimRows)-1]
+	none := TrimRows[len(TrimRows)-1]
 	for _, r := range TrimRows {
 		if r.Mode == mode && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
-			row = r
-			break
+			p := func(r TrimRow) float64 {
+				return math.Exp(logMix(1-trimWrong, logNormal(t.Sum(), r.Mean, r.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD)))
+			}
+			return asked{odds: p(r), sound: p(none), seen: 1}, r.Mean, true
 		}
 	}
-	return logMix(1-trimWrong, logNormal(t.Sum(), row.Mean, row.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD))
+	return row, 0, false
 }
 
 func logNormal(x, mean, sd float64) float64 {
@@ -367,28 +451,46 @@ func matches(modes []string, id string) bool {
 	return slices.Contains(modes, id) || slices.Contains(modes, family)
 }
 
-// checked is the log probability of a test's answer in a world, with the parts at
-// some positions.
-func (a *Assessment) checked(c evidence.Check, h *fault.Hypothesis, at part.Positions, cured bool) float64 {
+// checkedBy is what a test's answer says of a fault with the parts at some positions;
+// more is a log ratio that goes with it, and odd how often the fault shows in it.
+func (a *Assessment) checkedBy(c evidence.Check, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-	bears := !cured
-	if test.Of == evidence.OfItem {
-		bears = bears && a.bearsOn(test, c.Place, h, at)
+	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
+		return k, 0, 0, false
 	}
-	for _, row := range CheckRows {
-		fits := row.Modes == nil || bears && matches(row.Modes, h.Mode.ID)
-		if row.Test != c.Test || !fits {
-			continue
+	var mine *CheckRow
+	for i := range CheckRows {
+		row := &CheckRows[i]
+		switch {
+		case row.Test != c.Test:
+		case row.Modes == nil:
+			if mine == nil {
+				return k, 0, 0, false
+			}
+			k = asked{odds: mine.Chance[answer], sound: row.Chance[answer], events: watchedIn[c.Test], seen: 1}
+			if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
+				k.seen = inTheShop
+			}
+			if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+				more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
+			}
+			return k, more, 1 - mine.Chance[0], true
+		case mine == nil && matches(row.Modes, h.Mode.ID):
+			mine = row
 		}
-		p := math.Log(row.Chance[answer])
-		if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
-			p += math.Log(a.placed(c.Place, h, row.Modes != nil))
-		}
-		return p
 	}
-	return 0
+	return k, 0, 0, false
 }
+
+// watchedIn is how many firing events a test watches: a fault that misfires one time
+// in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
+// stands still watch none.
+var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30}
+
+// inTheShop is the chance that a fault which fails in a condition of its own shows in
+// a test at idle or cranking (C; judgement).
+const inTheShop = 0.6
 
 // bearsOn says whether a fault bears on the item of a test: a part that is tested
 // must be the one at fault, and of what cannot be tested alone the cylinder must be
@@ -410,11 +512,8 @@ const (
 
 // placed is the chance that a leak is told at a place, of all the places it could
 // be told at.
-func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis, real bool) float64 {
+func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis) float64 {
 	places := a.leaks
-	if !real {
-		return 1 / float64(len(places))
-	}
 	of, _ := a.Engine.Feeds(h.Place)
 	sum, mine := 0.0, 0.0
 	weigh := func(i engine.Item) float64 {

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -10,11 +11,25 @@ import (
 
 // Afflicts says what a world would trouble from now on with the parts at some
 // positions.
-func (a *Assessment) Afflicts(w *World, at part.Positions) engine.Set {
-	if w.CuredAfter >= 0 {
-		return 0
+func (a *Assessment) Afflicts(w *World, at part.Positions) (sick engine.Set) {
+	for _, f := range w.Faults {
+		if f.CuredAfter < 0 {
+			sick |= f.Hypothesis.Afflicted(at)
+		}
 	}
-	return w.Hypothesis.Afflicted(at)
+	return sick
+}
+
+// AfterTouch says what a world would trouble when some work has brought the parts to
+// some positions, and how surely: the hands may have cured it.
+func (a *Assessment) AfterTouch(w *World, hands handled, at part.Positions) (sick engine.Set, p float64) {
+	p = 1
+	for _, f := range w.Faults {
+		if f.CuredAfter < 0 && !f.Tried && f.Hypothesis.Mode.CuredByTouch > 0 && hands.Touches(f.Hypothesis) {
+			p *= 1 - f.Hypothesis.Mode.CuredByTouch
+		}
+	}
+	return a.Afflicts(w, at), p
 }
 
 // LastCounts is the newest counters taken with the parts as they sit now, or nil.
@@ -35,45 +50,152 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 // stray count or two is none (C; judgement).
 const Enough = 3
 
-// Shown returns the chance, for a world, that a run of some revolutions in the
-// condition where the vehicle fails shows enough misfires on the cylinder that
-// the world afflicts.
-func (a *Assessment) Shown(revolutions int) func(*World) float64 {
+// Shown returns the chance, for a world, that a run of some revolutions in a condition
+// shows enough misfires on what the world troubles.
+func (a *Assessment) Shown(revolutions int, when evidence.Condition) func(*World) float64 {
 	n := revolutions / 2
-	var shows perRate
+	var shows perRate // at each rate in the condition itself
 	for r := range shows {
 		few := 0.0
 		for k := 0; k < Enough && k <= n; k++ {
 			few += math.Exp(logBetaBinomial(k, n, hit[r]))
 		}
-		shows[r] = (1 - min(1, few)) * showing(a.FailsWhen, a.FailsWhen)
+		shows[r] = 1 - min(1, few)
 	}
+	of := map[int]perRate{} // by shape
 	return func(w *World) float64 {
-		p := 0.0
-		for r, weight := range w.Rate {
-			p += weight * shows[r]
+		none := 1.0
+		for i, f := range w.Faults {
+			t := a.weighing.shapeOf[f.track][f.track]
+			mean, ok := of[t]
+			if !ok {
+				mean = a.weighing.expect(t, when, &shows)
+				of[t] = mean
+			}
+			p := 0.0
+			for r, weight := range w.Rates[i] {
+				p += weight * mean[r]
+			}
+			none *= 1 - p
 		}
-		return p
+		return 1 - none
 	}
 }
 
-// CodeSet is the chance that the code of the cylinder which a world afflicts
-// has been set.
-func (a *Assessment) CodeSet(w *World) float64 {
-	p := 0.0
-	for r, weight := range w.Rate {
-		p += weight * codeMost * hit[r] / (hit[r] + codeHalf)
+// expect is the mean of a figure that depends on the rate in a condition, for each
+// rate that the fault has where it fails: by what the runs in that condition have shown
+// of a shape so far.
+func (w *weighing) expect(shape int, when evidence.Condition, of *perRate) (mean perRate) {
+	levels := w.levels(shape, when, everything)
+	for r := range mean {
+		for i, row := range Levels {
+			if row.Steps >= 0 {
+				mean[r] += levels[r][i] * of[max(0, r-row.Steps)]
+			}
+		}
 	}
-	return p
+	return mean
+}
+
+// levels is how likely it is that a fault shows at each level in a condition, for each
+// rate that it has where it fails, by what the runs in that condition have shown of a
+// shape.
+func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out [rates]levels) {
+	var runs perRate
+	for i, t := range w.tables {
+		if t != nil && kept(i) && w.a.Moments[i].Entry.Condition == when && w.shapes[shape].at[i] != 0 {
+			addTo(&runs, w.run(i, w.shapes[shape].at[i]), 1)
+		}
+	}
+	l := showing(w.a.FailsWhen, when)
+	for r := range out {
+		var logs levels
+		for i, row := range Levels {
+			logs[i] = math.Log(l[i])
+			if row.Steps >= 0 {
+				logs[i] += runs[max(0, r-row.Steps)]
+			}
+		}
+		total := logSum(logs[:])
+		for i := range logs {
+			out[r][i] = math.Exp(logs[i] - total)
+		}
+	}
+	return out
+}
+
+// CodeSet is the chance that the code of what a world afflicts has been set.
+func (a *Assessment) CodeSet(w *World) float64 {
+	none := 1.0
+	for i := range w.Faults {
+		p := 0.0
+		for r, weight := range w.Rates[i] {
+			p += weight * codeMost * hit[r] / (hit[r] + codeHalf)
+		}
+		none *= 1 - p
+	}
+	return 1 - none
 }
 
 // Finding is the chance of a finding on an item, looked at now, in a world.
 func (a *Assessment) Finding(w *World, item evidence.Seen) float64 {
 	ran := []part.Positions{a.home, a.Now}
-	return math.Exp(looked(item, bearing(item, w, a.Now, ran, w.CuredAfter >= 0)))
+	on := engine.Connector
+	if item.Tag != "" {
+		on = item.Tag.Kind()
+	}
+	return a.answered(w, chances[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
+		b := bearing(item, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0)
+		row, odd := looked(item, b)
+		return row, 0, odd, b != Bystander
+	})
 }
 
 // Answer is the chance of an answer to a test made now, in a world.
 func (a *Assessment) Answer(w *World, c evidence.Check) float64 {
-	return math.Exp(a.checked(c, &w.Hypothesis, a.Now, w.CuredAfter >= 0))
+	return a.answered(w, a.soundAnswer(c), func(f *Fault) (asked, float64, float64, bool) {
+		if f.CuredAfter >= 0 {
+			return asked{}, 0, 0, false
+		}
+		return a.checkedBy(c, &f.Hypothesis, a.Now)
+	})
+}
+
+// soundAnswer is the chance of an answer where nothing is wrong.
+func (a *Assessment) soundAnswer(c evidence.Check) float64 {
+	test, _ := evidence.FindTest(c.Test)
+	for _, row := range CheckRows {
+		if row.Test != c.Test || row.Modes != nil {
+			continue
+		}
+		answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
+		p := row.Chance[answer]
+		if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+			p /= float64(len(a.leaks))
+		}
+		return p
+	}
+	return 0
+}
+
+// answered is the chance of what an item answers in a world: as a sound one does, or
+// as the fault that shows more makes it.
+func (a *Assessment) answered(w *World, sound float64, bears func(*Fault) (asked, float64, float64, bool)) float64 {
+	var most asked
+	rate, more, shows := -1, 0.0, -1.0
+	for i, f := range w.Faults {
+		if row, x, odd, ok := bears(f); ok && odd > shows {
+			most, more, rate, shows = row, x, i, odd
+		}
+	}
+	if rate < 0 {
+		return sound
+	}
+	p := 0.0
+	for r, weight := range w.Rates[rate] {
+		if weight > 0 {
+			p += weight * math.Exp(most.at(hit[r])+more)
+		}
+	}
+	return p * sound
 }

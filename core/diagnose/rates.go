@@ -40,12 +40,14 @@ const (
 	strayPerRun   = 0.3    // expected stray counts in any run
 	strayPerEvent = 0.0002 // and for each firing event watched
 	strayShape    = 0.4    // negative binomial shape: strays cluster
+	strayShare    = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
 	misassigned   = 0.01   // chance that a sound cylinder is given any count at all
 )
 
-// logStray is the log probability of k counts in n events on a sound cylinder.
-func logStray(k, n int) float64 {
-	mean := strayPerRun + strayPerEvent*float64(n)
+// logStray is the log probability of k counts in n events on a sound cylinder, when
+// the others were given some counts between them.
+func logStray(k, n, others int) float64 {
+	mean := strayPerRun + strayPerEvent*float64(n) + strayShare*float64(others)
 	p := strayShape / (strayShape + mean)
 	lg := lgamma(float64(k)+strayShape) - lgamma(strayShape) - lgamma(float64(k)+1) +
 		strayShape*math.Log(p) + float64(k)*math.Log1p(-p)
@@ -65,7 +67,10 @@ func logBeta(a, b float64) float64 { return lgamma(a) + lgamma(b) - lgamma(a+b) 
 
 // logMix is log(wa·e^a + wb·e^b).
 func logMix(wa, a, wb, b float64) float64 {
-	return logSum([]float64{math.Log(wa) + a, math.Log(wb) + b})
+	if a >= b {
+		return a + math.Log(wa+wb*math.Exp(b-a))
+	}
+	return b + math.Log(wa*math.Exp(a-b)+wb)
 }
 
 // logSum is the log of the sum of e^x over xs, without overflow.

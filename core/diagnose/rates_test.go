@@ -45,7 +45,7 @@ func TestCountModelsAreDistributions(t *testing.T) {
 	// Strays have no upper bound in the formula; the tail above n is nil.
 	sum := 0.0
 	for k := 0; k <= n; k++ {
-		sum += math.Exp(logStray(k, n))
+		sum += math.Exp(logStray(k, n, 0))
 	}
 	if math.Abs(sum-1) > 1e-9 {
 		t.Errorf("stray counts sum to %v, want 1", sum)
@@ -67,7 +67,7 @@ func TestLookTable(t *testing.T) {
 // A lone stray count is no evidence (C), and a clean run after a strong misfire is.
 func TestWhatCountsSay(t *testing.T) {
 	ratio := func(k, n int, rate float64) float64 {
-		return math.Exp(logBetaBinomial(k, n, rate) - logStray(k, n))
+		return math.Exp(logBetaBinomial(k, n, rate) - logStray(k, n, 0))
 	}
 	if r := ratio(2, 1500, 0.05); r > 0.05 {
 		t.Errorf("2 of 1500 speak %v times for a 5 %% misfire, want well below 1", r)

@@ -124,12 +124,13 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 }
 
-func suspects(a *Assessment) []Suspect {
+func suspects(a *Assessment, post posterior) []Suspect {
 	var list []Suspect
 	index := map[unitKey]int{}
-	member := make([]int, len(a.Worlds))
-	for s, world := range a.Worlds {
-		h := world.Hypothesis
+	member := make([]int, len(a.Faults))
+	for s := range a.Faults {
+		f := &a.Faults[s]
+		h := f.Hypothesis
 		key := a.unitOf(h)
 		i, ok := index[key]
 		if !ok {
@@ -142,16 +143,21 @@ func suspects(a *Assessment) []Suspect {
 		}
 		member[s] = i
 		it := &list[i]
-		it.P += world.P
-		it.Prior += world.prior
+		it.P += f.P
+		it.Prior += f.before
 		if h.Tag != "" && h.Tag != it.Tag && !slices.Contains(it.With, h.Tag) {
 			it.With = append(it.With, h.Tag)
 		}
 		at := slices.IndexFunc(it.Shares, func(sh Share) bool { return sh.Hypothesis.Key() == h.Key() })
 		if at < 0 {
-			it.Shares = append(it.Shares, Share{h, world.P})
+			it.Shares = append(it.Shares, Share{h, f.P})
 		} else {
-			it.Shares[at].P += world.P
+			it.Shares[at].P += f.P
+		}
+	}
+	for i, l := range post.links { // two faults of one unit are one unit at fault
+		if u := member[l.x]; u == member[l.y] {
+			list[u].P -= post.linked[i]
 		}
 	}
 	for i := range list {
@@ -168,8 +174,8 @@ func suspects(a *Assessment) []Suspect {
 	for now, was := range order {
 		sorted[now], rank[was] = list[was], now
 	}
-	for s := range a.Worlds {
-		a.Worlds[s].Suspect = rank[member[s]]
+	for s := range a.Faults {
+		a.Faults[s].Suspect = rank[member[s]]
 	}
 	return sorted
 }
@@ -219,11 +225,17 @@ func (a *Assessment) Explain() *Assessment {
 	return a
 }
 
-// bySuspect adds up the worlds by repair unit.
+// bySuspect adds up the faults by repair unit.
 func (a *Assessment) bySuspect(kept keep) []float64 {
 	sums := make([]float64, len(a.Suspects))
-	for s, p := range a.weighing.posterior(kept).p {
-		sums[a.Worlds[s].Suspect] += p
+	post := a.weighing.posterior(kept, false)
+	for k, p := range post.any {
+		sums[a.Faults[k].Suspect] += p
+	}
+	for i, l := range post.links {
+		if u := a.Faults[l.x].Suspect; u == a.Faults[l.y].Suspect {
+			sums[u] -= post.linked[i]
+		}
 	}
 	return sums
 }

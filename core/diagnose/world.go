@@ -1,11 +1,13 @@
-// Package diagnose weighs the evidence of a job against every single fault the
-// engine can have. It is exact: each fault is one world for each reach it can
-// have, and two where touching can cure it; the hidden misfire rate is summed out
-// on a grid; nothing is sampled. What a fault troubles comes from the layout and
-// from where the parts sit; no layout is a case of its own here.
+// Package diagnose weighs the evidence of a job against every fault the engine can
+// have, single and in pairs. It is exact: each fault is counted for each reach it
+// can have, and twice where touching can cure it; the hidden misfire rate and
+// whether it shows in a condition are summed out; nothing is sampled. What a fault
+// troubles comes from the layout and from where the parts sit; no layout is a case
+// of its own here.
 package diagnose
 
 import (
+	"fmt"
 	"slices"
 
 	"glenmist/core/engine"
@@ -14,35 +16,72 @@ import (
 	"glenmist/core/part"
 )
 
-// World is one way things may stand: a single fault, with what touching it did.
-type World struct {
+// Fault is one fault that there may be, with what touching it did.
+type Fault struct {
 	Hypothesis fault.Hypothesis
 	// CuredAfter is the index of the moment that cured it, or -1.
 	CuredAfter int
-	// P is its probability after all evidence.
-	P float64
-	// Rate is the probability of each misfire rate of the grid, within the world.
-	Rate perRate
-	// Suspect is the index of its repair unit in the assessment's Suspects.
-	Suspect int
 	// Tried says that touching has been tried, and has not cured it.
 	Tried bool
-	// prior is its probability before any evidence.
-	prior float64
-	// sick is what it troubles after each number of moves, while it is not cured.
-	sick []engine.Set
+	// P is the probability that it is there, alone or with another.
+	P float64
+	// Suspect is the index of its repair unit in the assessment's Suspects.
+	Suspect int
+	// prior is its share before any evidence, among single faults; before is the
+	// probability that it is there, alone or with another.
+	prior, before float64
+	track         int
+	index         int // among all faults
 }
 
-// sickAt is what the world troubles when the i-th moment is observed.
-func (w World) sickAt(i, epoch int) engine.Set {
-	if w.CuredAfter >= 0 && i > w.CuredAfter {
+// World is one way things may stand: a fault alone, or two at once.
+type World struct {
+	// Index is its place among the assessment's worlds.
+	Index  int
+	Faults []*Fault
+	P      float64
+	// Rates is, for each of the faults, the probability of each misfire rate of the
+	// grid within the world. Two that trouble a cylinder in common have one rate.
+	Rates []perRate
+}
+
+// Key names the world by its faults.
+func (w World) Key() string {
+	key := w.Faults[0].Hypothesis.Key()
+	for _, f := range w.Faults[1:] {
+		key += " + " + f.Hypothesis.Key()
+	}
+	return key
+}
+
+// track is what a fault troubles after each number of moves, while it is not cured.
+// Faults of one track cannot be told apart by running the engine.
+type track struct {
+	sick  []engine.Set
+	cured int // index of the moment that cured it, or -1
+}
+
+// at is what is troubled when the i-th moment is observed.
+func (t *track) at(i, epoch int) engine.Set {
+	if t.cured >= 0 && i > t.cured {
 		return 0
 	}
-	return w.sick[epoch]
+	return t.sick[epoch]
 }
 
-// worlds lists the worlds of an engine, given what has been touched.
-func worlds(e engine.Engine, c fault.Complaint, moments []evidence.Moment) []World {
+// meets says whether two ever trouble a cylinder in common.
+func (t *track) meets(o *track) bool {
+	for k := range t.sick {
+		if t.sick[k]&o.sick[k] != 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// faults lists the faults of an engine, given what has been touched, and their
+// tracks.
+func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all []Fault, tracks []*track) {
 	epochs := []part.Positions{part.Home(e)}
 	var touching []handled
 	for _, m := range moments {
@@ -51,27 +90,51 @@ func worlds(e engine.Engine, c fault.Complaint, moments []evidence.Moment) []Wor
 		}
 		touching = append(touching, Handled(e, m))
 	}
-	var all []World
-	for _, h := range fault.Enumerate(e, c) {
-		w := World{Hypothesis: h, CuredAfter: -1, prior: h.Prior, sick: make([]engine.Set, len(epochs))}
-		for k, at := range epochs {
-			w.sick[k] = h.Afflicted(at)
+	known := map[string]int{}
+	on := func(sick []engine.Set, cured int) int {
+		key := fmt.Sprint(sick, cured)
+		i, ok := known[key]
+		if !ok {
+			i = len(tracks)
+			known[key] = i
+			tracks = append(tracks, &track{sick: sick, cured: cured})
 		}
-		touched := -1
-		if h.Mode.CuredByTouch > 0 {
-			touched = slices.IndexFunc(touching, func(t handled) bool { return t.Touches(h) })
-		}
-		if touched < 0 {
-			all = append(all, w)
-			continue
-		}
-		cured := w
-		cured.CuredAfter = touched
-		cured.prior = h.Prior * h.Mode.CuredByTouch
-		w.prior, w.Tried = h.Prior*(1-h.Mode.CuredByTouch), true
-		all = append(all, w, cured)
+		return i
 	}
-	return all
+	for _, h := range fault.Enumerate(e, c) {
+		sick := make([]engine.Set, len(epochs))
+		for k, at := range epochs {
+			sick[k] = h.Afflicted(at)
+		}
+		add := func(share float64, cured int, tried bool) {
+			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Tried: tried, prior: h.Prior * share, track: on(sick, cured), index: len(all)})
+		}
+		left := 1.0 // of its share, not cured
+		for i, t := range touching {
+			p := 0.0
+			switch {
+			case moments[i].Entry.Fit != nil && fitted(moments[i], h):
+				p = fitCures
+			case h.Mode.CuredByTouch > 0 && left == 1 && t.Touches(h):
+				p = h.Mode.CuredByTouch
+			}
+			if p > 0 {
+				add(left*p, i, true)
+				left *= 1 - p
+			}
+		}
+		add(left, -1, left < 1)
+	}
+	return all, tracks
+}
+
+// fitCures is the chance that a repair at a place puts right what was wrong there
+// (C; judgement): a new part can be bad and a contact can be missed.
+const fitCures = 0.97
+
+// fitted says whether a repair was made at the place of a fault.
+func fitted(m evidence.Moment, h fault.Hypothesis) bool {
+	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit.Unit
 }
 
 // handled is what a moment's work had hands on.

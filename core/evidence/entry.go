@@ -38,6 +38,7 @@ const (
 	KindTrims    Kind = "trims"
 	KindCheck    Kind = "check"
 	KindCovers   Kind = "covers"
+	KindFit      Kind = "fit"
 )
 
 // Condition is how the engine was running when something was observed.
@@ -185,6 +186,49 @@ func UnitWords(key string) string {
 	return key
 }
 
+// UnitKey is the key of a repair unit at a place: "connector cyl-2".
+func UnitKey(unit engine.Kind, at engine.Place) string { return string(unit) + " " + string(at) }
+
+// Fit is a repair at a place: what is wrong there was renewed or put right. A part
+// that is renewed is a move: the new one in, the old one out.
+type Fit struct {
+	// Unit is the repair unit, such as "connector cyl-2".
+	Unit string `json:"unit"`
+	// Cleared says that codes were cleared and counters zeroed afterwards.
+	Cleared bool `json:"cleared"`
+}
+
+// Certainty is how sure a witness was of what was seen.
+type Certainty string
+
+// The certainties.
+const (
+	Sure    Certainty = ""
+	ThinkSo Certainty = "think-so"
+	Heard   Certainty = "heard"
+)
+
+// Certainties lists them with their words and the chance that what was said tells
+// nothing at all (C; judgement).
+var Certainties = []struct {
+	Certainty Certainty
+	Words     string
+	Empty     float64
+}{{Sure, "seen, sure", 0.01}, {ThinkSo, "think so", 0.15}, {Heard, "heard from others", 0.40}}
+
+// Empty is the chance that what was said tells nothing.
+func (c Certainty) Empty() float64 {
+	for _, row := range Certainties {
+		if row.Certainty == c {
+			return row.Empty
+		}
+	}
+	return 1
+}
+
+// Known says that the certainty is one of [Certainties].
+func (c Certainty) Known() bool { return c.Empty() < 1 }
+
 // Withdraw takes back an earlier entry. Both stay in the ledger.
 type Withdraw struct {
 	Entry  int    `json:"entry"`
@@ -200,6 +244,8 @@ type Entry struct {
 	By        string    `json:"by"`
 	Condition Condition `json:"condition,omitzero"`
 	Note      string    `json:"note,omitzero"`
+	// Certainty is how sure whoever saw it was.
+	Certainty Certainty `json:"certainty,omitzero"`
 
 	Codes    *Codes    `json:"codes,omitzero"`
 	Counters *Counters `json:"counters,omitzero"`
@@ -211,6 +257,7 @@ type Entry struct {
 	Trims    *Trims    `json:"trims,omitzero"`
 	Check    *Check    `json:"check,omitzero"`
 	Covers   *Covers   `json:"covers,omitzero"`
+	Fit      *Fit      `json:"fit,omitzero"`
 }
 
 // Kind says which of the bodies is set, or "" when it is not exactly one.
@@ -224,6 +271,7 @@ func (e Entry) Kind() Kind {
 		{KindCodes, e.Codes != nil}, {KindCounters, e.Counters != nil}, {KindWatch, e.Watch != nil},
 		{KindMove, e.Move != nil}, {KindLook, e.Look != nil}, {KindVerdict, e.Verdict != nil},
 		{KindWithdraw, e.Withdraw != nil}, {KindTrims, e.Trims != nil}, {KindCheck, e.Check != nil}, {KindCovers, e.Covers != nil},
+		{KindFit, e.Fit != nil},
 	} {
 		if b.set {
 			kind = b.kind

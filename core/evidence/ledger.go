@@ -111,6 +111,9 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 	if !e.Condition.Known() {
 		bad.Add("condition", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(e.Condition)))
 	}
+	if !e.Certainty.Known() {
+		bad.Add("certainty", "think-so, heard or none for sure", invalid.Quote(string(e.Certainty)))
+	}
 	switch e.Kind() {
 	case KindCodes:
 		bad.Under("codes", e.Codes.check(eng))
@@ -139,8 +142,19 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 		if len(e.Covers.Off)+len(e.Covers.On) == 0 {
 			bad.Add("covers.off", "at least one cover that came off or went on", "none")
 		}
+	case KindFit:
+		bad.Under("fit", e.Fit.check(eng))
 	default:
-		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers", "none or several")
+		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers, fit", "none or several")
+	}
+	return bad.Err()
+}
+
+func (f Fit) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	there := slices.ContainsFunc(eng.Items(), func(i engine.Item) bool { return !i.Part && UnitKey(i.Kind, i.Place) == f.Unit })
+	if !there {
+		bad.Add("unit", "a place that can be put right, such as connector cyl-1; a part that is renewed is a move", invalid.Quote(f.Unit))
 	}
 	return bad.Err()
 }

@@ -17,7 +17,7 @@ type Moment struct {
 	At part.Positions
 	// Before is where everything sat just before; it differs for a move only.
 	Before part.Positions
-	// Epoch counts the moves up to this moment.
+	// Epoch counts the moves and repairs up to this moment.
 	Epoch int
 	// Off names the covers that are off then, in the order in which they came off.
 	Off []string
@@ -97,6 +97,9 @@ func (l Ledger) replay(eng engine.Engine) ([]Moment, *replayError) {
 				return moments, &replayError{e.Seq, bad}
 			}
 			at = next
+			epoch++
+		}
+		if e.Fit != nil {
 			epoch++
 		}
 		if e.Covers != nil {

@@ -228,11 +228,14 @@ var Shifts = []Shift{
 	{string(evidence.HardStart), []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
 }
 
+// is says whether a mode has an id, or that as its first part.
+func (m *Mode) is(id string) bool {
+	return strings.HasPrefix(m.ID, id) && (len(m.ID) == len(id) || m.ID[len(id)] == '.')
+}
+
 // bears says whether the shift is about a mode.
 func (s Shift) bears(m Mode) bool {
-	return slices.ContainsFunc(s.Modes, func(id string) bool {
-		return m.ID == id || strings.HasPrefix(m.ID, id+".")
-	})
+	return slices.ContainsFunc(s.Modes, m.is)
 }
 
 func (c Complaint) holds(s Shift) bool {

@@ -22,7 +22,12 @@ func candidates(a *diagnose.Assessment) []Card {
 	if a.Engine.Scanned() && !read(a) {
 		cards = append(cards, readCodes(a))
 	}
-	cards = append(cards, countMisfires(a))
+	for _, when := range conditions(a) {
+		if a.Engine.Scanned() && !read(a) {
+			break // zeroing the counters would wipe codes that nobody has read
+		}
+		cards = append(cards, countMisfires(a, when))
+	}
 	if back, ok := putBack(a); ok {
 		cards = append(cards, back)
 	}
@@ -178,7 +183,18 @@ func inCondition(a *diagnose.Assessment) string {
 	return "in the condition where it fails: " + a.FailsWhen.Words()
 }
 
-func countMisfires(a *diagnose.Assessment) Card {
+// conditions are those in which a run may tell something: where the vehicle fails, and,
+// where that is not known and a run stayed clean, those that ask more of the spark.
+func conditions(a *diagnose.Assessment) []evidence.Condition {
+	all := []evidence.Condition{a.FailsWhen}
+	ran := slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Counters != nil || m.Entry.Watch != nil })
+	if a.FailsWhen == evidence.AnyCondition && ran && a.Sick() == 0 {
+		all = append(all, evidence.Load, evidence.Hot, evidence.Wet, evidence.Cold)
+	}
+	return all
+}
+
+func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 	c := at(a, CountMisfires)
 	c.Title, c.Target = "Count the misfires of each cylinder", string(engine.Whole)
 	c.Do = fmt.Sprintf("Zero the misfire counters and run the engine for five minutes %s. Then write down the count of each cylinder.", inCondition(a))
@@ -200,7 +216,17 @@ func countMisfires(a *diagnose.Assessment) Card {
 			c.Why = "What is seen now is what a later run is compared with."
 		}
 	}
-	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions), whereWords))
+	if when != a.FailsWhen {
+		c.Condition = when
+		c.Title += ", " + when.Words()
+		c.Do = strings.ReplaceAll(c.Do, inCondition(a), when.Words())
+		c.Why = "Where it fails is not known, and it ran clean so far: try what asks more of the spark."
+	}
+	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions, when), func(s engine.Set) Outcome {
+		o := whereWords(s)
+		o.Record.Condition = when
+		return o
+	}))
 	c.fewer()
 	return c
 }
@@ -214,11 +240,7 @@ func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.Worl
 	}
 	hands := diagnose.Handled(a.Engine, evidence.Moment{Entry: evidence.Entry{Move: &evidence.Move{Parts: parts}}, Before: a.Now, At: next})
 	return func(w *diagnose.World) (engine.Set, float64) {
-		s := a.Afflicts(w, next)
-		if w.CuredAfter < 0 && !w.Tried && w.Hypothesis.Mode.CuredByTouch > 0 && hands.Touches(w.Hypothesis) {
-			return s, 1 - w.Hypothesis.Mode.CuredByTouch
-		}
-		return s, 1
+		return a.AfterTouch(w, hands, next)
 	}, next
 }
 
@@ -235,7 +257,7 @@ func told(a *diagnose.Assessment, ways []way, sick func(*diagnose.World) (engine
 	for _, w := range ways {
 		from |= w.from
 	}
-	shows := a.Shown(runRevolutions)
+	shows := a.Shown(runRevolutions, a.FailsWhen)
 	kind := func(s engine.Set) int { // of the outcome: a way, then stayed, gone, elsewhere
 		for i, w := range ways {
 			if s != 0 && s&^w.to == 0 && s&from == 0 {

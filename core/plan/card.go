@@ -39,6 +39,11 @@ type Card struct {
 	Outcomes []Outcome
 	// Bits is what the step is expected to tell about which unit is at fault.
 	Bits float64
+	// Condition is set for a run in another condition than where the vehicle fails.
+	Condition evidence.Condition
+
+	// chances is, for each outcome, its chance in each of the assessment's worlds.
+	chances [][]float64
 }
 
 // Outcome is one way a step can turn out.
@@ -52,9 +57,6 @@ type Outcome struct {
 	// hand are still to be filled in. It is empty where figures are needed.
 	Record evidence.Entry
 }
-
-// PerMinute is the bits that the step tells for each minute.
-func (c Card) PerMinute() float64 { return c.Bits / c.Minutes }
 
 // at makes a card of a step that is done at some places, with what has to come off
 // to reach them.
@@ -88,25 +90,31 @@ type branch struct {
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	prior := make([]float64, len(a.Suspects))
 	left := make([]float64, len(a.Worlds)) // of each world's chance
+	all := 0.0
 	for i := range a.Worlds {
 		w := &a.Worlds[i]
-		prior[w.Suspect] += w.P
+		all += w.P
 		left[i] = 1
+	}
+	for i := range a.Worlds {
+		prior[a.Worlds[i].Faults[0].Suspect] += a.Worlds[i].P / all
 	}
 	c.Bits = entropy(prior)
 	after := make([]float64, len(prior))
 	for _, b := range branches {
 		clear(after)
 		total := 0.0
+		row := make([]float64, len(a.Worlds))
 		for i := range a.Worlds {
 			w := &a.Worlds[i]
 			chance := left[i]
 			if b.chance != nil {
-				chance = b.chance(w)
-				left[i] = max(0, left[i]-chance)
+				chance = min(left[i], b.chance(w))
+				left[i] -= chance
 			}
-			after[w.Suspect] += w.P * chance
-			total += w.P * chance
+			row[i] = chance
+			after[w.Faults[0].Suspect] += w.P * chance / all
+			total += w.P * chance / all
 		}
 		if total <= 0 {
 			continue
@@ -120,6 +128,7 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 			b.outcome.Means = points(a, after)
 		}
 		c.Outcomes = append(c.Outcomes, b.outcome)
+		c.chances = append(c.chances, row)
 	}
 	c.Bits = max(0, c.Bits)
 }

@@ -20,6 +20,8 @@ type Gate struct {
 	// Look lists what a look would have to cover to meet it, and Test what test.
 	Look []evidence.Seen
 	Test evidence.TestID
+	// Follows says that a move can meet it.
+	Follows bool
 }
 
 // siteTests says which test meets the gate of a kind of site.
@@ -41,6 +43,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	add := func(met bool, needs string, look ...evidence.Seen) {
 		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look})
 	}
+	move := func(met bool, needs string, look ...evidence.Seen) {
+		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look, Follows: true})
+	}
 	lookAt := func(t part.Tag, why string) {
 		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 	}
@@ -51,9 +56,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	switch k := s.Unit; {
 	case k == engine.Coil:
 		if lone(a, k) {
-			add(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
 		} else {
-			add(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short", s.Tag.Words()))
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short", s.Tag.Words()))
 		}
 		at := where(a, s.Tag)
 		for _, t := range downstream(a, at, s.Tag) {
@@ -71,19 +76,19 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			add(len(findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
 		}
 	case k == engine.Lead:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
+		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
 			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Boot:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		for _, c := range a.Now.Feeds(s.Tag) {
 			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
 		}
 	case k == engine.Plug:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
+		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case plainFindings[k] != nil:
-		add(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
 		add(found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
@@ -99,18 +104,18 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		t, _ := evidence.FindTest(siteTests[k])
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
 	case k == engine.Trigger, k == engine.Pickup:
-		add(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
+		move(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
 		test(evidence.TriggerPulse, "feed, ground and wire proven, and the trigger absent while cranking")
 	case k == engine.Injector:
 		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place)
-		add(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
+		move(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
 		if circuitCode(a, s.Place) {
 			add(true, "an injector circuit code")
 		} else {
 			test(evidence.InjectorTest, "an injector circuit code, or a test that finds it unlike the others")
 		}
 	case k == engine.Compression:
-		add(oddAt(a, evidence.CompressionTest, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
+		move(oddAt(a, evidence.CompressionTest, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
 		test(evidence.CompressionTest, "a compression reading that is low")
 	}
 	return gates

@@ -1,21 +1,29 @@
 package plan
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/part"
 	"glenmist/core/unit"
 )
 
-// Condemn is the probability a repair unit must reach before a verdict on it
-// can be signed (judgement: one wrong part in ten is too many to buy on less).
-const Condemn = 0.90
+// Condemn is the probability a repair unit must reach before a verdict on it is
+// offered while there is still something to test (judgement: one wrong part in twenty).
+const Condemn = 0.95
+
+// FitNow is the probability from which a verdict is offered when putting the unit right
+// costs less than to test on (judgement).
+const FitNow = 0.70
+
+// worthIt is what a step must save, in minutes, to be worth beginning (judgement).
+const worthIt = 0.5
 
 // RuledOut is the probability below which a unit counts as cleared (judgement).
 const RuledOut = 0.02
@@ -29,6 +37,11 @@ type Plan struct {
 	Gates []Gate
 	// Verdict can be signed when it is not nil.
 	Verdict *evidence.Verdict
+	// With is what the job is expected to take in vain, in minutes, with the next step
+	// and the best after it; Without, when testing is given up now and units are put
+	// right in order of probability over cost. Parts in vain and a wrong verdict count
+	// as minutes.
+	With, Without float64
 
 	forced bool
 }
@@ -36,23 +49,28 @@ type Plan struct {
 // Alternative is a step that could be done instead.
 type Alternative struct {
 	Card Card
-	// ExtraCost is in minutes: how much longer this step takes to tell as much
-	// as the next step tells. Where the next step is not a question of what it
-	// tells (a run after a move, a gate, a signature) it is all of this step's
-	// minutes, which come on top.
+	// ExtraCost is in minutes: what the job is expected to take more when this step is
+	// done first. Where the next step is no matter of choice (a run after a move, a
+	// gate, a signature) it is all of this step's minutes, which come on top.
 	ExtraCost float64
 }
 
-// For plans a job from its assessment.
-func For(j job.Job, a *diagnose.Assessment) Plan {
+// For plans a job from its assessment, for a shop that has every tool.
+func For(j job.Job, a *diagnose.Assessment) Plan { return Default.Plan(j, a) }
+
+// Plan plans a job from its assessment.
+func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	var p Plan
 	lead := a.Suspects[slices.IndexFunc(a.Suspects, diagnose.Suspect.Real)]
 	p.Gates = Gates(a, lead)
-	cards := candidates(a)
-	slices.SortStableFunc(cards, func(x, y Card) int { return cmp.Compare(y.PerMinute(), x.PerMinute()) })
+	r := reckon(a, shop)
+	options, without, first := r.weigh(a, shop.candidates(a))
+	best := options[0]
+	p.With, p.Without = min(best.cost, without), without
 	signed, isSigned := j.Signed()
 	ripe := lead.P >= Condemn
-	_, _, gateWork := openWork(p.Gates)
+	gateCard, gateWork := forGate(a, lead, p.Gates)
+	fitNow := r.fitNow(slices.IndexFunc(a.Suspects, diagnose.Suspect.Real))
 	p.forced = true
 	switch d := a.LastDecode(); {
 	case isSigned:
@@ -64,21 +82,42 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 		p.Verdict = &v
 		p.Next = sign(v)
 	case ripe && gateWork:
-		p.Next = forGate(a, lead, p.Gates)
+		p.Next = gateCard
+	case lead.P >= FitNow && AllMet(p.Gates) && fitNow < best.cost+worthIt:
+		v := verdict(a, lead)
+		p.Verdict = &v
+		p.Next = sign(v)
+		p.Next.Why = fmt.Sprintf("To test on would cost more than it saves: about %.0f minutes in vain are to be expected if it is fitted now, %.0f with the best test first. The verdict stands at %s only, and every gate before it is met.", fitNow, best.cost, unit.Percent(lead.P))
+	case best.cost < without-worthIt || first < 0:
+		p.Next, p.forced = best.card, false
+	case a.Suspects[first].Unit == fault.NoFault:
+		p.Next = handBack(a)
+	case gateWork:
+		p.Next = gateCard
 	default:
-		p.Next, p.forced = cards[0], false
+		p.Next, p.forced = best.card, false
 	}
-	for _, c := range cards {
+	for _, o := range options {
+		c := o.card
 		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
 			continue
 		}
 		extra := c.Minutes
-		if p.Next.Step.ID == cards[0].Step.ID && c.Bits > 0 {
-			extra = p.Next.Bits/c.PerMinute() - p.Next.Minutes
+		if !p.forced {
+			extra = max(0, o.cost-best.cost)
 		}
 		p.Alternatives = append(p.Alternatives, Alternative{c, extra})
 	}
 	return p
+}
+
+// handBack ends a job in which nothing shows any more.
+func handBack(a *diagnose.Assessment) Card {
+	c := at(a, HandBack)
+	c.Title, c.Target = "Hand it back, with a date for a recheck", string(engine.Whole)
+	c.Do = "Put back what was borrowed, write down what was seen and in which conditions it ran clean, and set a date for a recheck. Ask the driver to note when it comes: load, weather, hot or cold."
+	c.Why = "It ran clean where it should fail, and no test that is left costs less than it would find. No part is condemned on that."
+	return c
 }
 
 // Forced says that the next step is no matter of choice: a run after a move, a
@@ -86,7 +125,17 @@ func For(j job.Job, a *diagnose.Assessment) Plan {
 func (p Plan) Forced() bool { return p.forced }
 
 // Candidates lists every step that could be done now, made concrete.
-func Candidates(a *diagnose.Assessment) []Card { return candidates(a) }
+func Candidates(a *diagnose.Assessment) []Card { return Default.candidates(a) }
+
+// candidates leaves out what the shop has no tool for.
+func (shop Shop) candidates(a *diagnose.Assessment) []Card {
+	all := candidates(a)
+	can := slices.DeleteFunc(slices.Clone(all), func(c Card) bool { return !shop.has(c.Step) })
+	if len(can) == 0 {
+		return all
+	}
+	return can
+}
 
 func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
 	v := evidence.Verdict{Unit: s.Key(), P: s.P}
@@ -189,50 +238,79 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 	return c
 }
 
-// openWork is the looks and the tests that open the gates which are still shut; ok
-// is false when something else must be done first.
-func openWork(gates []Gate) (look []evidence.Seen, tests []evidence.TestID, ok bool) {
+// forGate is the next work for the gates that are still shut, if there is any that has
+// not been done: a test, a look, or a move.
+func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate) (c Card, ok bool) {
 	for _, g := range gates {
-		switch {
-		case g.Met:
-		case g.Test != "":
-			tests = append(tests, g.Test)
-		case len(g.Look) == 0:
-			return nil, nil, false
-		default:
-			look = append(look, g.Look...)
+		if g.Met {
+			continue
+		}
+		if c, ok = g.work(a, lead, gates); ok {
+			c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
+			return c, true
 		}
 	}
-	return look, tests, len(look)+len(tests) > 0
+	return c, false
 }
 
-// forGate is the look or the test that opens the gates which are still shut.
-func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate) Card {
-	look, tests, _ := openWork(gates)
-	var c Card
-	switch {
-	case len(tests) > 0:
-		t, _ := evidence.FindTest(tests[0])
+// work is what opens a gate.
+func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Card, bool) {
+	if t, ok := evidence.FindTest(g.Test); ok {
 		place := engine.Whole
 		if t.Of == evidence.OfItem {
-			feeds, _ := a.Engine.Feeds(lead.Place)
+			feeds, _ := a.Engine.Feeds(s.Place)
 			place = testPlace(a, t, feeds.First())
 		}
-		c = check(a, t, place)
-	case look[0].Place != "":
-		c = lookConnector(a, look[0].Place)
-	default:
-		// Plug and boot or lead of one cylinder are looked at together.
-		var together []evidence.Seen
-		for _, item := range look {
-			if item.Tag != "" && len(together) < 2 {
-				together = append(together, item)
+		if place != "" && !tested(a, t, place) {
+			return check(a, t, place), true
+		}
+	}
+	if unseen := slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) > 0 }); len(unseen) > 0 {
+		if unseen[0].Place != "" {
+			return lookConnector(a, unseen[0].Place), true
+		}
+		// Plug and boot or lead are looked at together.
+		for _, other := range gates {
+			for _, item := range other.Look {
+				if !other.Met && item.Tag != "" && item.Tag != unseen[0].Tag && len(unseen) < 2 && len(findings(a, item.Tag, "")) == 0 {
+					unseen = append(unseen, item)
+				}
 			}
 		}
-		c = lookParts(a, together)
+		return lookParts(a, unseen[:min(2, len(unseen))]), true
 	}
-	c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
-	return c
+	if !g.Follows {
+		return Card{}, false
+	}
+	if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) {
+		return back, true
+	}
+	if s.Tag != "" {
+		if at := a.Now.Where(s.Tag); s.Tag.IsSpare() || at == engine.Bench || moves(a, s.Tag) > 1 {
+			return Card{}, false
+		}
+		return swap(a, s.Tag), true
+	}
+	feeds, _ := a.Engine.Feeds(s.Place)
+	for _, k := range sparkKinds(a, s.Place) {
+		for _, c := range feeds.List() {
+			if t := a.Now.Serving(k, c); t != "" && !t.IsSpare() && moves(a, t) == 0 && !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
+				return swap(a, t), true
+			}
+		}
+	}
+	return Card{}, false
+}
+
+// moves is how often a part has been moved.
+func moves(a *diagnose.Assessment, t part.Tag) int {
+	n := 0
+	for _, m := range a.Moments {
+		if m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) {
+			n++
+		}
+	}
+	return n
 }
 
 func needs(gates []Gate) []string {

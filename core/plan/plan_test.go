@@ -353,7 +353,7 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 		most := -1.0
 		for i := range a.Worlds {
 			w := &a.Worlds[i]
-			if w.Hypothesis.Key() != h.Key() || w.CuredAfter >= 0 || w.Hypothesis.Afflicted(a.Now) != sick {
+			if w.Key() != h.Key() || w.Faults[0].CuredAfter >= 0 || w.Faults[0].Hypothesis.Afflicted(a.Now) != sick {
 				continue
 			}
 			for _, o := range c.Outcomes {

@@ -1,6 +1,6 @@
-// Package plan chooses what to do next: the step that tells most about the
-// faulty unit for each minute it costs, the gates that stand before a verdict,
-// and the verdict itself when it can be signed.
+// Package plan chooses what to do next: the step after which the job is expected to
+// waste least in minutes, parts and wrong verdicts, the gates that stand before a
+// verdict, and the verdict itself when it can be signed.
 package plan
 
 import "glenmist/core/evidence"
@@ -51,6 +51,7 @@ const (
 	TestCompress  = "test.compression"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
+	HandBack      = "hand.back"
 )
 
 // The cautions. The maker's procedure, local rules and licensed practice come
@@ -99,6 +100,7 @@ var Steps = []Step{
 	{TestInjector, "Test the injector", 22, []string{"multimeter", "listening rod"}, nil, "C; judgement"},
 	{TestCompress, "Relative compression", 14, []string{"current clamp or gauge"}, nil, "C; judgement"},
 	{SignVerdict, "Sign the verdict", 1, nil, nil, "C; judgement"},
+	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
 

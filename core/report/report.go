@@ -3,6 +3,10 @@
 package report
 
 import (
+	"cmp"
+	"slices"
+	"strings"
+
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -108,11 +112,8 @@ func Of(j job.Job) Report {
 			out.Reasons = append(out.Reasons, Reason{reason.Entry, reason.LogOdds, reason.Text})
 		}
 		r.Suspects = append(r.Suspects, out)
-		for _, share := range s.Shares {
-			r.Hypotheses = append(r.Hypotheses, Hypothesis{[]string{share.Hypothesis.Key()}, share.P})
-		}
 	}
-	r.Hypotheses = joinOthers(r.Hypotheses)
+	r.Hypotheses = hypotheses(a.Worlds)
 	for _, c := range a.Contradictions() {
 		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, c.Text})
 	}
@@ -131,21 +132,38 @@ func Of(j job.Job) Report {
 	return r
 }
 
-// joinOthers adds up "something else" over its places: it is one hypothesis.
-func joinOthers(all []Hypothesis) []Hypothesis {
-	var out []Hypothesis
-	other := Hypothesis{Faults: []string{fault.SomethingElse}}
-	for _, h := range all {
-		if len(h.Faults[0]) > len(fault.SomethingElse) && h.Faults[0][:len(fault.SomethingElse)] == fault.SomethingElse {
-			other.P += h.P
-			continue
+// OtherPairs stands for all pairs of faults that are too unlikely to name.
+const OtherPairs = "two.others"
+
+// hypotheses lists the faults alone and the likelier pairs, the likeliest first.
+// "Something else" is one hypothesis, wherever it is. They sum to 1.
+func hypotheses(worlds []diagnose.World) []Hypothesis {
+	out := []Hypothesis{}
+	at := map[string]int{}
+	left := 1.0
+	for _, w := range worlds {
+		var faults []string
+		for _, f := range w.Faults {
+			switch f.Hypothesis.Mode.ID {
+			case fault.SomethingElse, fault.NoFaultNow:
+				faults = append(faults, f.Hypothesis.Mode.ID)
+			default:
+				faults = append(faults, f.Hypothesis.Key())
+			}
 		}
-		if h.Faults[0] == fault.NoFaultNow+"@engine" {
-			h.Faults[0] = fault.NoFaultNow
+		left -= w.P
+		key := strings.Join(faults, " ")
+		i, ok := at[key]
+		if !ok {
+			i = len(out)
+			at[key] = i
+			out = append(out, Hypothesis{Faults: faults})
 		}
-		out = append(out, h)
+		out[i].P += w.P
 	}
-	return append(out, other)
+	out = append(out, Hypothesis{[]string{OtherPairs}, max(0, left)})
+	slices.SortStableFunc(out, func(x, y Hypothesis) int { return cmp.Compare(y.P, x.P) })
+	return out
 }
 
 func next(c plan.Card) Next {

@@ -115,7 +115,11 @@ func Run(e engine.Engine, h fault.Hypothesis, p Policy, rng bench.Rand) Result {
 		}
 		r.Steps++
 		r.Minutes += card.Minutes
-		entries := do(b, a, card, j.FailsWhen, rng)
+		when := j.FailsWhen
+		if card.Condition != "" {
+			when = card.Condition
+		}
+		entries := do(b, a, card, when, rng)
 		for _, entry := range entries {
 			entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
 			longer, err := j.Ledger.Add(e, entry)

@@ -1,0 +1,427 @@
+package diagnose
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/fault"
+)
+
+// keep says which moments count.
+type keep func(moment int) bool
+
+func everything(int) bool { return true }
+
+func without(skip int) keep { return func(i int) bool { return i != skip } }
+
+func alone(one int) keep { return func(i int) bool { return i == one } }
+
+// link is two faults that cannot be counted as two things apart: they trouble a
+// cylinder in common and have one rate, or one brings about the other.
+type link struct {
+	x, y  int
+	times float64
+	meet  bool
+}
+
+// link finds them, and what share all pairs have.
+func (w *weighing) link() {
+	n := len(w.faults)
+	w.linked, w.astray, w.members = make([][]bool, n), make([][]bool, n), make([][]int, len(w.tracks))
+	cells := make([]bool, n*n)
+	astray := make([]bool, n*len(w.tracks))
+	sum, squares, total := 0.0, 0.0, 0.0
+	more := make([]float64, n) // what links add to the shares of its partners
+	serves := make([]engine.Set, n)
+	for k := range w.faults {
+		serves[k] = w.faults[k].Hypothesis.Serves(w.a.home)
+	}
+	for x := range w.faults {
+		w.linked[x] = cells[x*n : (x+1)*n]
+		w.astray[x] = astray[x*len(w.tracks) : (x+1)*len(w.tracks)]
+		f := &w.faults[x]
+		if !f.Hypothesis.Pairs() {
+			continue
+		}
+		w.members[f.track] = append(w.members[f.track], x)
+		sum, squares = sum+f.prior, squares+f.prior*f.prior
+		for y := range x {
+			g := &w.faults[y]
+			if !g.Hypothesis.Pairs() {
+				continue
+			}
+			times := fault.Together(&f.Hypothesis, &g.Hypothesis, serves[x]&serves[y] != 0)
+			meet := f.track == g.track || w.shapeOf[f.track][g.track] >= 0
+			if times == 1 && !meet {
+				continue
+			}
+			w.linked[x][y], w.linked[y][x] = true, true
+			if !meet {
+				w.astray[x][g.track], w.astray[y][f.track] = true, true
+			}
+			if times > 0 {
+				w.links = append(w.links, link{x, y, times, meet})
+			}
+			total += (times - 1) * f.prior * g.prior
+			more[x] += (times - 1) * g.prior
+			more[y] += (times - 1) * f.prior
+		}
+	}
+	total += (sum*sum - squares) / 2
+	if total > 0 {
+		w.common = fault.TwoFaults / total
+	}
+	for k := range w.faults {
+		f := &w.faults[k]
+		f.before = f.prior * (1 - fault.TwoFaults)
+		if f.Hypothesis.Pairs() {
+			f.before += w.common * f.prior * (sum - f.prior + more[k])
+		}
+	}
+}
+
+// posterior is the probability of every fault and pair of faults.
+type posterior struct {
+	// single is each fault alone, any each fault alone or with another.
+	single, any []float64
+	// links are the pairs that are no two things apart, and linked their probability.
+	links  []link
+	linked []float64
+	// worlds are the faults alone and the likelier pairs; they sum to nearly 1.
+	worlds []World
+}
+
+// Pairs are named one by one from this probability on, and at most so many.
+const (
+	leastPair = 0.002
+	mostPairs = 40
+)
+
+// sums are the parts of one posterior. Weights are logs, against an engine with
+// nothing wrong.
+type sums struct {
+	w *weighing
+	s *scope
+	// random says that the first read of the codes had a random misfire code.
+	random bool
+	// shapes[t] is the log ratio of a shape's runs and codes, quiet[t] the log chance
+	// that no random code came of it; scale[t] and so on are e to them, brought to 1.
+	shapes, quiet, level, calmly []perRate
+	scale                        []float64
+	// own[k] is what the items say of fault k at each rate, times e to grade[k].
+	own   []perRate
+	grade []float64
+	// one[k] is the weight of fault k alone, calm[k] that of it without a random code.
+	one, calm []float64
+}
+
+// posterior is the probability of everything by the moments that are kept: all of
+// them, all but one, or one alone. Worlds are named where they are asked for.
+func (w *weighing) posterior(kept keep, named bool) posterior {
+	s := &sums{w: w, s: w.scope(kept)}
+	s.run()
+	n := len(w.faults)
+	s.own, s.grade, s.one, s.calm = make([]perRate, n), make([]float64, n), make([]float64, n), make([]float64, n)
+	for k := range w.faults {
+		var own perRate
+		for _, item := range s.s.items {
+			if item[k] != nil {
+				addTo(&own, &item[k].ratio, 1)
+			}
+		}
+		s.grade[k] = slices.Max(own[:])
+		for r, x := range own {
+			if x == s.grade[k] {
+				s.own[k][r] = 1
+			} else {
+				s.own[k][r] = math.Exp(x - s.grade[k])
+			}
+		}
+		t := w.shapeOf[w.faults[k].track][w.faults[k].track]
+		share := math.Log(w.faults[k].prior/rates) + s.grade[k] + s.scale[t]
+		all, calm := s.over(&s.own[k], t)
+		s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
+	}
+	return s.posterior(named)
+}
+
+// run works out the shapes.
+func (s *sums) run() {
+	var first codesKnown
+	if len(s.s.codes) > 0 {
+		first = s.s.codes[0].known
+		s.random = first.random && s.w.a.Engine.Cylinders > 1
+	}
+	n := len(s.w.shapes)
+	s.shapes, s.quiet, s.level, s.calmly, s.scale = make([]perRate, n), make([]perRate, n), make([]perRate, n), make([]perRate, n), make([]float64, n)
+	for t, shape := range s.w.shapes {
+		lik, quiet := s.w.running(shape, s.s)
+		if !s.random && len(s.s.codes) > 0 && !first.open {
+			addTo(&lik, &quiet, 1) // none was set: a factor like any other
+		}
+		s.shapes[t], s.quiet[t], s.scale[t] = lik, quiet, slices.Max(lik[:])
+		for r, x := range lik {
+			s.level[t][r] = math.Exp(x - s.scale[t])
+			s.calmly[t][r] = s.level[t][r] * math.Exp(quiet[r])
+		}
+	}
+}
+
+// over is the sum over the rates of what the items and a shape say, and of the part
+// without a random code.
+func (s *sums) over(own *perRate, shape int) (all, calm float64) {
+	level, calmly := &s.level[shape], &s.calmly[shape]
+	for r, x := range own {
+		all += x * level[r]
+		calm += x * calmly[r]
+	}
+	return all, calm
+}
+
+// set is the log weight of what has the random misfire code that came, from those
+// of all and of the part without one.
+func (s *sums) set(all, calm float64) float64 {
+	if !s.random {
+		return all
+	}
+	return all + math.Log(-math.Expm1(min(math.Log1p(-randomStray)+calm-all, -1e-12))) - math.Log(randomStray)
+}
+
+// pair is the log weight of two faults that are no two things apart, or that share
+// an item, less what is common to all pairs.
+func (s *sums) pair(l link) float64 {
+	w := s.w
+	f, g := &w.faults[l.x], &w.faults[l.y]
+	mine, other := s.own[l.x], s.own[l.y]
+	for _, item := range s.s.items { // of two on one item the one that shows more counts
+		a, b := item[l.x], item[l.y]
+		switch {
+		case a == nil || b == nil || a.odd < 0:
+		case a.odd >= b.odd:
+			times(&other, &b.undo)
+		default:
+			times(&mine, &a.undo)
+		}
+	}
+	share := math.Log(f.prior*g.prior*l.times) + s.grade[l.x] + s.grade[l.y]
+	if !l.meet {
+		one, two := w.shapeOf[f.track][f.track], w.shapeOf[g.track][g.track]
+		all1, calm1 := s.over(&mine, one)
+		all2, calm2 := s.over(&other, two)
+		return s.set(math.Log(all1*all2), math.Log(calm1*calm2)) + share + s.scale[one] + s.scale[two] - 2*math.Log(rates)
+	}
+	times(&mine, &other)
+	both := w.shapeOf[f.track][g.track]
+	all, calm := s.over(&mine, both)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates)
+}
+
+func times(of, by *perRate) {
+	for r := range of {
+		of[r] *= by[r]
+	}
+}
+
+// shared lists the pairs that are linked by an item that both bear on, and by
+// nothing else.
+func (s *sums) shared() (extra []link, is func(x, y int) bool) {
+	w, n := s.w, len(s.w.faults)
+	var seen []bool
+	for _, item := range s.s.items {
+		var of []int
+		for k, shows := range item {
+			if shows != nil && shows.odd >= 0 && w.faults[k].Hypothesis.Pairs() {
+				of = append(of, k)
+			}
+		}
+		for i, x := range of {
+			for _, y := range of[:i] {
+				if w.linked[x][y] {
+					continue
+				}
+				if seen == nil {
+					seen = make([]bool, n*n)
+				}
+				if !seen[x*n+y] {
+					seen[x*n+y], seen[y*n+x] = true, true
+					extra = append(extra, link{x, y, 1, false})
+				}
+			}
+		}
+	}
+	return extra, func(x, y int) bool { return seen != nil && seen[x*n+y] }
+}
+
+func (s *sums) posterior(named bool) posterior {
+	w, n := s.w, len(s.w.faults)
+	extra, isExtra := s.shared()
+	touched := map[[2]int]bool{} // fault and track with an extra link between
+	for _, l := range extra {
+		touched[[2]int{l.x, w.faults[l.y].track}] = true
+		touched[[2]int{l.y, w.faults[l.x].track}] = true
+	}
+	single, far := make([]float64, n), make([]float64, n)
+	for k := range w.faults {
+		single[k], far[k] = s.set(s.one[k], s.calm[k])+math.Log(1-fault.TwoFaults), math.Inf(-1)
+	}
+	common := math.Log(w.common)
+	if w.common > 0 {
+		s.apart(far, isExtra, touched)
+	}
+	weights := slices.Clone(single)
+	for k, x := range far {
+		far[k] = x + common
+		weights = append(weights, far[k]-math.Ln2) // each pair is there twice
+	}
+	links := append(slices.Clip(w.links), extra...)
+	near := make([]float64, len(links))
+	for i, l := range links {
+		near[i] = s.pair(l) + common
+	}
+	total := logSum(append(weights, near...))
+	out := posterior{single: make([]float64, n), any: make([]float64, n), links: links, linked: make([]float64, len(links))}
+	for k := range w.faults {
+		out.single[k] = math.Exp(single[k] - total)
+		out.any[k] = out.single[k] + math.Exp(far[k]-total)
+	}
+	for i, l := range links {
+		p := math.Exp(near[i] - total)
+		out.any[l.x] += p
+		out.any[l.y] += p
+		out.linked[i] = p
+	}
+	if named {
+		out.worlds = s.worlds(out, links, near, total, isExtra)
+	}
+	return out
+}
+
+// apart adds up, for each fault, the pairs it makes with faults that have nothing to
+// do with it: there the weights are products.
+func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched map[[2]int]bool) {
+	w := s.w
+	n := len(w.tracks)
+	// The weights of a track's faults, brought to 1 by its heaviest.
+	top, sum, calmSum := make([]float64, n), make([]float64, n), make([]float64, n)
+	one, calm := make([]float64, len(far)), make([]float64, len(far))
+	for t, of := range w.members {
+		top[t] = math.Inf(-1)
+		for _, k := range of {
+			top[t] = max(top[t], s.one[k])
+		}
+		for _, k := range of {
+			one[k], calm[k] = math.Exp(s.one[k]-top[t]), math.Exp(s.calm[k]-top[t])
+			sum[t] += one[k]
+			calmSum[t] += calm[k]
+		}
+	}
+	factor := make([]float64, n)
+	for t, of := range w.members {
+		most := math.Inf(-1)
+		for u := range w.tracks {
+			if w.shapeOf[t][u] < 0 && len(w.members[u]) > 0 {
+				most = max(most, top[u])
+			}
+		}
+		if math.IsInf(most, -1) {
+			continue
+		}
+		for u := range w.tracks {
+			factor[u] = 0
+			if w.shapeOf[t][u] < 0 && len(w.members[u]) > 0 {
+				factor[u] = math.Exp(top[u] - most)
+			}
+		}
+		for _, k := range of {
+			all, none := 0.0, 0.0
+			for u := range w.tracks {
+				if factor[u] == 0 {
+					continue
+				}
+				if !w.astray[k][u] && !touched[[2]int{k, u}] {
+					all += factor[u] * sum[u]
+					none += factor[u] * calmSum[u]
+					continue
+				}
+				for _, j := range w.members[u] {
+					if !w.linked[k][j] && !isExtra(k, j) {
+						all += factor[u] * one[j]
+						none += factor[u] * calm[j]
+					}
+				}
+			}
+			if all > 0 {
+				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+math.Log(none)) + most
+			}
+		}
+	}
+}
+
+// worlds names the faults alone and the likeliest pairs.
+func (s *sums) worlds(p posterior, links []link, near []float64, total float64, isExtra func(x, y int) bool) []World {
+	w := s.w
+	rateOf := func(own *perRate, shape int) (rate perRate) {
+		sum := 0.0
+		for r, x := range own {
+			rate[r] = x * s.level[shape][r]
+			if s.random {
+				rate[r] -= (1 - randomStray) * x * s.calmly[shape][r]
+			}
+			sum += rate[r]
+		}
+		for r := range rate {
+			rate[r] /= sum
+		}
+		return rate
+	}
+	worlds := make([]World, len(w.faults))
+	for k := range w.faults {
+		t := w.faults[k].track
+		worlds[k] = World{Faults: []*Fault{&w.faults[k]}, P: p.single[k], Rates: []perRate{rateOf(&s.own[k], w.shapeOf[t][t])}}
+	}
+	type named struct {
+		link
+		p float64
+	}
+	var pairs []named
+	for i, l := range links {
+		if q := math.Exp(near[i] - total); q >= leastPair {
+			pairs = append(pairs, named{l, q})
+		}
+	}
+	var likely []int
+	for k, any := range p.any {
+		if any-p.single[k] >= leastPair {
+			likely = append(likely, k)
+		}
+	}
+	for i, x := range likely {
+		for _, y := range likely[:i] {
+			if w.linked[x][y] || isExtra(x, y) {
+				continue
+			}
+			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(w.common) - total)
+			if q >= leastPair {
+				pairs = append(pairs, named{link{x: x, y: y}, q})
+			}
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b named) int { return cmp.Compare(b.p, a.p) })
+	for _, l := range pairs[:min(len(pairs), mostPairs)] {
+		f, g := &w.faults[l.x], &w.faults[l.y]
+		both := World{Faults: []*Fault{f, g}, P: l.p, Rates: []perRate{worlds[l.x].Rates[0], worlds[l.y].Rates[0]}}
+		if l.meet {
+			own := s.own[l.x]
+			times(&own, &s.own[l.y])
+			rate := rateOf(&own, w.shapeOf[f.track][g.track])
+			both.Rates = []perRate{rate, rate}
+		}
+		worlds = append(worlds, both)
+	}
+	for i := range worlds {
+		worlds[i].Index = i
+	}
+	return worlds
+}

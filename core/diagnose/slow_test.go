@@ -1,0 +1,240 @@
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/part"
+)
+
+// plainly multiplies out every fault alone and every pair, entry by entry, without
+// any of the sums that Assess shares: two faults that ever trouble a cylinder in
+// common have one rate, others one each; a random misfire code comes of either; of
+// two on one item the one that shows more counts. It returns the probability that
+// each fault is there, and that it is there alone.
+func plainly(a *Assessment) (any, single []float64) {
+	w := a.weighing
+	s := w.scope(everything)
+	n := len(w.faults)
+	any, single = make([]float64, n), make([]float64, n)
+	random := len(s.codes) > 0 && s.codes[0].known.random && a.Engine.Cylinders > 1
+	type like struct{ all, calm float64 }
+	// runs is the likelihood ratio of the runs and codes at a rate for what some faults
+	// trouble.
+	runs := func(r int, of ...*Fault) like {
+		out := like{1, 1}
+		sickAt := func(i int) (sick engine.Set) {
+			for _, f := range of {
+				sick |= w.tracks[f.track].at(i, a.Moments[i].Epoch)
+			}
+			return sick
+		}
+		for _, g := range s.groups {
+			sum, any := 0.0, false
+			for l, row := range Levels {
+				x := 1.0
+				for _, i := range g.moments {
+					if sick := sickAt(i); sick != 0 {
+						any = true
+						if row.Steps >= 0 {
+							x *= math.Exp(w.run(i, sick)[max(0, r-row.Steps)])
+						}
+					}
+				}
+				sum += g.levels[l] * x
+			}
+			if any {
+				out.all *= sum
+			}
+		}
+		quiet := 1.0
+		for k, c := range s.codes {
+			var sick engine.Set
+			for _, f := range of {
+				if c.history {
+					sick |= w.tracks[f.track].sick[0]
+				} else {
+					sick |= w.tracks[f.track].at(c.moment, a.Moments[c.moment].Epoch)
+				}
+			}
+			if sick == 0 {
+				continue
+			}
+			out.all *= math.Exp(coded(c.known, a.Engine, sick)[r])
+			if k == 0 {
+				quiet = math.Exp(randomly(c.known, a.Engine, sick)[r])
+				if !random && !c.known.open {
+					out.all *= quiet
+				}
+			}
+		}
+		out.calm = out.all * quiet
+		return out
+	}
+	items := func(r int, f, other *Fault) float64 {
+		x := 1.0
+		for _, item := range s.items {
+			mine := item[f.index]
+			if mine == nil {
+				continue
+			}
+			if other != nil && item[other.index] != nil && mine.odd >= 0 {
+				their := item[other.index]
+				if their.odd > mine.odd || their.odd == mine.odd && other.index > f.index {
+					continue
+				}
+			}
+			x *= math.Exp(mine.ratio[r])
+		}
+		return x
+	}
+	set := func(l like) float64 {
+		if random {
+			return (l.all - (1-randomStray)*l.calm) / randomStray
+		}
+		return l.all
+	}
+	total := 0.0
+	for k := range w.faults {
+		f := &w.faults[k]
+		var sum like
+		for r := range rates {
+			x, own := runs(r, f), items(r, f, nil)
+			sum.all += x.all * own / rates
+			sum.calm += x.calm * own / rates
+		}
+		single[k] = set(sum) * f.prior * (1 - fault.TwoFaults)
+		total += single[k]
+		any[k] = single[k]
+	}
+	share := 0.0
+	pair := func(do func(f, g *Fault, p float64)) {
+		for x := range w.faults {
+			for y := range x {
+				f, g := &w.faults[x], &w.faults[y]
+				if p := f.prior * g.prior * fault.Together(&f.Hypothesis, &g.Hypothesis, f.Hypothesis.Serves(a.home)&g.Hypothesis.Serves(a.home) != 0); p > 0 {
+					do(f, g, p)
+				}
+			}
+		}
+	}
+	pair(func(_, _ *Fault, p float64) { share += p })
+	pair(func(f, g *Fault, p float64) {
+		var sum, one, two like
+		if w.tracks[f.track].meets(w.tracks[g.track]) {
+			for r := range rates {
+				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)
+				sum.all += x.all * own / rates
+				sum.calm += x.calm * own / rates
+			}
+		} else {
+			for r := range rates {
+				x, own := runs(r, f), items(r, f, g)
+				one.all += x.all * own / rates
+				one.calm += x.calm * own / rates
+				y, other := runs(r, g), items(r, g, f)
+				two.all += y.all * other / rates
+				two.calm += y.calm * other / rates
+			}
+			sum = like{one.all * two.all, one.calm * two.calm}
+		}
+		weight := set(sum) * p * fault.TwoFaults / share
+		any[f.index] += weight
+		any[g.index] += weight
+		total += weight
+	})
+	for k := range any {
+		any[k] /= total
+		single[k] /= total
+	}
+	return any, single
+}
+
+// Assess agrees with multiplying everything out, on random jobs of every layout.
+func TestAgainstFullEnumeration(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 5))
+	for n := 0; n < 40; {
+		j := randomJob(t, r)
+		if j.Vehicle.Engine.Cylinders > 6 {
+			continue
+		}
+		n++
+		a := Assess(j)
+		any, single := plainly(a)
+		fast := a.weighing.posterior(everything, false)
+		for k := range a.Faults {
+			if math.Abs(any[k]-a.Faults[k].P) > 1e-9 || math.Abs(single[k]-fast.single[k]) > 1e-9 {
+				t.Fatalf("%s, %s: %v alone %v, want %v alone %v", j.Vehicle.Engine.Describe(), a.Faults[k].Hypothesis.Key(), a.Faults[k].P, fast.single[k], any[k], single[k])
+			}
+		}
+		sum := 0.0
+		for _, w := range a.Worlds {
+			sum += w.P
+		}
+		if sum > 1+1e-9 || sum < 0.8 {
+			t.Fatalf("the worlds that are named sum to %v", sum)
+		}
+	}
+}
+
+// eight is a job on an engine of eight with some entries of each kind.
+func eight(tb testing.TB, id string, entries int) (a *Assessment) {
+	j := shelf(tb, id)
+	e := j.Vehicle.Engine
+	count := func(sick engine.Cylinder) evidence.Entry {
+		c := make([]int, e.Cylinders)
+		c[sick-1] = 40 + len(j.Ledger)
+		return counts(3000, c...)
+	}
+	j = with(tb, j, codes(2), count(2), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}),
+		evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: part.Home(e).Swap("cyl-2", "cyl-4", engine.Plug)}}, count(2),
+		evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}})
+	for len(j.Ledger) < entries {
+		j = with(tb, j, count(2))
+	}
+	return Assess(j)
+}
+
+// The sums that are shared, against multiplying out every pair at every entry.
+func BenchmarkPairs(b *testing.B) {
+	a := eight(b, "v8-leads", 10)
+	b.Run("shared", func(b *testing.B) {
+		b.ReportAllocs()
+		for b.Loop() {
+			a.weighing.posterior(everything, false)
+		}
+	})
+	b.Run("plain", func(b *testing.B) {
+		for b.Loop() {
+			plainly(a)
+		}
+	})
+}
+
+func BenchmarkAssess(b *testing.B) {
+	for _, id := range []string{"four-across", "v8-leads", "v12-along"} {
+		for _, entries := range []int{10, 50, 200} {
+			a := eight(b, id, entries)
+			j := shelf(b, id)
+			for _, m := range a.Moments {
+				j.Ledger = append(j.Ledger, m.Entry)
+			}
+			b.Run(fmt.Sprintf("%s/entries=%d", id, entries), func(b *testing.B) {
+				b.ReportAllocs()
+				for b.Loop() {
+					Assess(j).Explain().Contradictions()
+				}
+			})
+			b.Run(fmt.Sprintf("%s/entries=%d/assess", id, entries), func(b *testing.B) {
+				for b.Loop() {
+					Assess(j)
+				}
+			})
+		}
+	}
+}

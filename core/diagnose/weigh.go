@@ -1,0 +1,279 @@
+package diagnose
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// weighing holds what the sums over the evidence have in common, so that one entry
+// can be left out without working out the others again. Everything in it is a log
+// ratio: how much likelier what was seen is if a fault is there than if nothing is.
+type weighing struct {
+	a      *Assessment
+	faults []Fault
+	tracks []*track
+	// tables[i] is the i-th moment's counters or watch.
+	tables []*runTable
+	runs   map[runKey]*perRate
+	codes  map[codeKey]*perRate
+	items  map[flatItem][]*shown
+	// shapes are what can be troubled at each moment; shapeOf[t][t] is a track's, and
+	// shapeOf[t][u] that of two that meet, or -1.
+	shapes  []*shape
+	shapeOf [][]int
+	// links are the pairs of faults that are no two things apart, and linked says
+	// which those are; astray[k][t] that a track has some that it does not meet.
+	links  []link
+	linked [][]bool
+	astray [][]bool
+	// members are the faults of a track that can be one of two.
+	members [][]int
+	// common is what the share of a pair is of the product of its faults' shares.
+	common float64
+}
+
+// shape is what is troubled when the job came in, and at each moment.
+type shape struct {
+	first engine.Set
+	at    []engine.Set
+}
+
+type runKey struct {
+	moment int
+	sick   engine.Set
+}
+
+type codeKey struct {
+	known   codesKnown
+	sick    engine.Set
+	history bool
+}
+
+// perRate holds one figure for each rate of the grid.
+type perRate [rates]float64
+
+func addTo(sum *perRate, more *perRate, times float64) {
+	for r := range sum {
+		sum[r] += times * more[r]
+	}
+}
+
+// shown is what one item says of a fault that bears on it: the log ratio at each
+// rate, and how much the fault shows there: of two the one that shows more counts.
+type shown struct {
+	ratio perRate
+	odd   float64
+	// undo is e to the minus ratio.
+	undo perRate
+}
+
+func newWeighing(a *Assessment) *weighing {
+	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}}
+	w.faults, w.tracks = faults(a.Engine, a.Complaint, a.Moments)
+	for i := range a.Moments {
+		if a.counts(i) {
+			w.tables[i] = a.runTable(i)
+		}
+	}
+	w.shape()
+	w.link()
+	return w
+}
+
+// shape finds what the tracks, and those that meet, trouble at each moment.
+func (w *weighing) shape() {
+	known := map[string]int{}
+	var key []byte
+	find := func(of ...*track) int {
+		s := &shape{at: make([]engine.Set, len(w.a.Moments))}
+		for _, t := range of {
+			s.first |= t.sick[0]
+			for i, m := range w.a.Moments {
+				s.at[i] |= t.at(i, m.Epoch)
+			}
+		}
+		key = append(key[:0], byte(s.first>>8), byte(s.first))
+		for i, set := range s.at {
+			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes == nil {
+				continue
+			}
+			key = append(key, byte(set>>8), byte(set))
+		}
+		i, ok := known[string(key)]
+		if !ok {
+			i = len(w.shapes)
+			known[string(key)] = i
+			w.shapes = append(w.shapes, s)
+		}
+		return i
+	}
+	n := len(w.tracks)
+	w.shapeOf = make([][]int, n)
+	cells := make([]int, n*n)
+	for i, t := range w.tracks {
+		w.shapeOf[i] = cells[i*n : (i+1)*n]
+		for k, o := range w.tracks[:i] {
+			w.shapeOf[i][k] = -1
+			if t.meets(o) {
+				w.shapeOf[i][k] = find(t, o)
+			}
+			w.shapeOf[k][i] = w.shapeOf[i][k]
+		}
+		w.shapeOf[i][i] = find(t)
+	}
+}
+
+// run is the log ratio of the i-th moment's run when some cylinders are sick.
+func (w *weighing) run(i int, sick engine.Set) *perRate {
+	key := runKey{i, sick}
+	lik, ok := w.runs[key]
+	if !ok {
+		lik = &perRate{}
+		if sick != 0 {
+			*lik = w.tables[i].ratio(sick)
+			blur(lik, w.a.Moments[i].Entry.Certainty)
+		}
+		w.runs[key] = lik
+	}
+	return lik
+}
+
+// blur allows for a witness who may have told nothing.
+func blur(lik *perRate, c evidence.Certainty) {
+	empty := c.Empty()
+	for r, x := range lik {
+		lik[r] = logMix(1-empty, x, empty, 0)
+	}
+}
+
+// running is the log ratio, at each rate, of all the runs and codes that are kept,
+// for what a shape troubles, and the log chance that no random misfire code was set
+// on its account.
+func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
+	var group perRate
+	for _, g := range s.groups {
+		clear(group[:])
+		any := false
+		for _, i := range g.moments {
+			if t.at[i] != 0 {
+				addTo(&group, w.run(i, t.at[i]), 1)
+				any = true
+			}
+		}
+		if any {
+			g.levels.shows(&group)
+			addTo(&sum, &group, 1)
+		}
+	}
+	for k, c := range s.codes {
+		sick := t.at[c.moment]
+		if c.history {
+			sick = t.first
+		}
+		if sick == 0 {
+			continue
+		}
+		key := codeKey{c.known, sick, c.history}
+		lik, ok := w.codes[key]
+		if !ok {
+			lik = &perRate{}
+			*lik = coded(c.known, w.a.Engine, sick)
+			w.codes[key] = lik
+		}
+		addTo(&sum, lik, 1)
+		if k == 0 {
+			noRandom = randomly(c.known, w.a.Engine, sick)
+		}
+	}
+	return sum, noRandom
+}
+
+// item is what one finding, trim, check or circuit code says of each fault; nil for
+// those that do not bear on it.
+func (w *weighing) item(l flatItem) []*shown {
+	of, ok := w.items[l]
+	if ok {
+		return of
+	}
+	of = make([]*shown, len(w.faults))
+	type key struct {
+		row  any
+		more float64
+	}
+	same := map[key]*shown{} // many faults show alike
+	certainty := w.a.Moments[l.moment].Entry.Certainty
+	for k := range w.faults {
+		row, more, odd, ok := w.a.bears(l, &w.faults[k])
+		if !ok {
+			continue
+		}
+		have := same[key{row, more}]
+		if have == nil {
+			have = &shown{odd: odd}
+			for r, rate := range hit {
+				have.ratio[r] = row.at(rate) + more
+			}
+			blur(&have.ratio, certainty)
+			for r, x := range have.ratio {
+				have.undo[r] = math.Exp(-x)
+			}
+			same[key{row, more}] = have
+		}
+		of[k] = have
+	}
+	w.items[l] = of
+	return of
+}
+
+// asked is a row of a table with the answer that came: its log ratio to what a
+// sound engine answers, by the misfire rate.
+type asked struct {
+	odds, sound float64 // chance of the answer if the fault shows, and without it
+	events      int     // that were watched: few show a slight fault; 0 needs none
+	seen        float64 // chance that it shows at all in the condition of the test
+}
+
+func (k asked) at(rate float64) float64 {
+	f := k.seen
+	if k.events > 0 {
+		f *= -math.Expm1(float64(k.events) * math.Log1p(-rate))
+	}
+	return math.Log((1-f)*k.sound+f*k.odds) - math.Log(k.sound)
+}
+
+// scope is the moments that count in one sum.
+type scope struct {
+	groups []runGroup
+	codes  []codeEpoch
+	items  [][]*shown
+}
+
+// runGroup is the runs in one condition: the fault shows in all of them or in none.
+type runGroup struct {
+	moments []int
+	levels  levels
+}
+
+func (w *weighing) scope(kept keep) *scope {
+	s := &scope{codes: w.a.codeEpochs(kept)}
+	at := map[evidence.Condition]int{}
+	for i, t := range w.tables {
+		if t == nil || !kept(i) {
+			continue
+		}
+		when := w.a.Moments[i].Entry.Condition
+		g, ok := at[when]
+		if !ok {
+			g = len(s.groups)
+			at[when] = g
+			s.groups = append(s.groups, runGroup{levels: showing(w.a.FailsWhen, when)})
+		}
+		s.groups[g].moments = append(s.groups[g].moments, i)
+	}
+	for _, l := range w.a.flatItems(kept) {
+		s.items = append(s.items, w.item(l))
+	}
+	return s
+}

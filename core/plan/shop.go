@@ -1,0 +1,89 @@
+package plan
+
+import (
+	"glenmist/core/engine"
+	"glenmist/core/fault"
+)
+
+// Shop is what a workshop sets for itself: its money and its tools.
+type Shop struct {
+	// HourlyRate is what an hour of work costs, in the shop's money; by it the price
+	// of parts becomes minutes.
+	HourlyRate float64
+	// WrongVerdict is what a wrong verdict costs beside work and parts, in minutes:
+	// the second visit, the trust (judgement).
+	WrongVerdict float64
+	// Missing lists the tools that are not at hand, as [Step.Tools] names them.
+	Missing []string
+}
+
+// Default is a shop that has every tool (judgement).
+var Default = Shop{HourlyRate: 60, WrongVerdict: 120}
+
+// Repair states what it takes to put a unit right: minutes with nothing in the way,
+// and the price of what is renewed at an hourly rate of 60.
+type Repair struct {
+	Unit    fault.Unit
+	Minutes float64
+	Price   float64
+	Source  string
+}
+
+// Repairs is what is reckoned with (C; judgement): a workshop's own prices differ, and
+// only their order of magnitude matters to the plan.
+var Repairs = []Repair{
+	{engine.Coil, 10, 60, "C; judgement"},
+	{engine.CoilLead, 6, 15, "C; judgement"},
+	{engine.Rotor, 8, 15, "C; judgement"},
+	{engine.Cap, 15, 30, "C; judgement"},
+	{engine.Lead, 6, 20, "C; judgement"},
+	{engine.Boot, 10, 10, "C; judgement"},
+	{engine.Plug, 12, 12, "C; judgement"},
+	{engine.Connector, 15, 10, "C; judgement"},
+	{engine.Module, 15, 10, "C: contacts cleaned or renewed; judgement"},
+	{engine.Seat, 5, 0, "C: pushed home; judgement"},
+	{engine.Trigger, 60, 60, "C: a wire repaired, seldom a control unit; judgement"},
+	{engine.Pickup, 45, 50, "C; judgement"},
+	{engine.Timing, 20, 0, "C; judgement"},
+	{engine.LeadOrder, 5, 0, "C; judgement"},
+	{engine.StopWire, 15, 10, "C; judgement"},
+	{engine.AirGap, 12, 0, "C; judgement"},
+	{engine.Injector, 45, 90, "C; judgement"},
+	{engine.Compression, 360, 300, "C: head off; judgement"},
+	{engine.AirLeak, 40, 20, "C; judgement"},
+	{engine.FuelSupply, 60, 120, "C; judgement"},
+	{fault.Else, 120, 0, "C: asked elsewhere, looked for anew; judgement"},
+	{fault.NoFault, 5, 0, "C: handed back with a recheck; judgement"},
+}
+
+// proofRun is the minutes of the run that shows whether a repair holds (C; judgement).
+const proofRun = 12
+
+var repairs = func() map[fault.Unit]Repair {
+	m := map[fault.Unit]Repair{}
+	for _, r := range Repairs {
+		m[r.Unit] = r
+	}
+	return m
+}()
+
+// RepairOf is the row of a unit.
+func RepairOf(u fault.Unit) Repair { return repairs[u] }
+
+// InVain is what it costs, in minutes, to put a unit right that was not at fault.
+func (s Shop) InVain(u fault.Unit, access float64) float64 {
+	r := repairs[u]
+	return r.Minutes + access + proofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
+}
+
+// has says whether the shop has what a step takes.
+func (s Shop) has(step Step) bool {
+	for _, tool := range step.Tools {
+		for _, none := range s.Missing {
+			if tool == none {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -1,0 +1,345 @@
+package plan
+
+import (
+	"cmp"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/part"
+)
+
+// reckoning weighs steps in one currency: minutes still to be spent in vain. Parts in
+// vain and a wrong verdict are minutes too. What the right repair itself takes is the
+// same whatever is done first, and is left out.
+//
+// What is left to spend from a state of belief is taken to be the cost of checking units
+// one after the other, in order of probability over cost, each by the work that its gates
+// still ask for, until the right one is found: that is exact for one fault and independent
+// perfect checks (Simon and Kadane 1975; Heckerman, Breese and Rommelse 1995, both from
+// memory). Checks are not perfect: one in mistaken leads to a repair in vain. Two steps
+// are looked ahead from there.
+type reckoning struct {
+	// p is the probability of each world that counts, of those in worlds.
+	p      []float64
+	worlds []*diagnose.World
+	// units of each world, by the index of the suspect; the second is -1 when there
+	// is one fault alone.
+	units [][2]int
+	// confirm is the minutes of the work that a unit's gates still ask for, vain what
+	// putting it right in vain costs, by suspect.
+	confirm, vain []float64
+	scratch       scratch
+}
+
+type scratch struct {
+	mass  []float64
+	rank  []int
+	order []int
+}
+
+// Bounds of the reckoning: worlds less likely than leastWorld are left out, and the
+// units in the order beyond mostUnits cost beyond minutes more. The second step is one
+// of the secondSteps best first steps, after an outcome of at least leastOutcome.
+const (
+	leastWorld   = 3e-4
+	mostUnits    = 16
+	beyond       = 180.0
+	secondSteps  = 5
+	leastOutcome = 0.04
+	// mistaken is how often a check condemns what is sound (judgement).
+	mistaken = 0.15
+)
+
+func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
+	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects))}
+	total := 0.0
+	for i := range a.Worlds {
+		w := &a.Worlds[i]
+		if w.P < leastWorld {
+			continue
+		}
+		u := [2]int{w.Faults[0].Suspect, -1}
+		if len(w.Faults) == 2 && w.Faults[1].Suspect != u[0] {
+			u[1] = w.Faults[1].Suspect
+		}
+		r.worlds, r.units, r.p = append(r.worlds, w), append(r.units, u), append(r.p, w.P)
+		total += w.P
+	}
+	for i := range r.p {
+		r.p[i] /= total
+	}
+	for k, s := range a.Suspects {
+		access := 0.0
+		if s.Real() {
+			_, access = a.Engine.Access(s.Place, a.Off)
+		}
+		r.vain[k] = shop.InVain(s.Unit, access)
+		if s.P < leastWorld || !s.Real() {
+			continue
+		}
+		for _, g := range Gates(a, s) {
+			if !g.Met {
+				r.confirm[k] += g.minutes(a, s)
+			}
+		}
+	}
+	n := len(a.Suspects)
+	r.scratch = scratch{make([]float64, n), make([]int, n), make([]int, 0, n)}
+	return r
+}
+
+// toGo is what is left to spend when the worlds have some weights, which need not sum
+// to 1: it is in proportion to their sum. first is the unit to put right first.
+func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64, first int) {
+	s := &r.scratch
+	clear(s.mass)
+	total := 0.0
+	for i, q := range p {
+		total += q
+		s.mass[units[i][0]] += q
+		if u := units[i][1]; u >= 0 {
+			s.mass[u] += q
+		}
+	}
+	if total <= 0 {
+		return 0, -1
+	}
+	s.order = s.order[:0]
+	for u, m := range s.mass {
+		s.rank[u] = mostUnits
+		if m > 1e-3*total {
+			s.order = append(s.order, u)
+		}
+	}
+	wrong := func(u int) float64 {
+		if confirm[u] == 0 { // nothing is left but to fit it
+			return r.vain[u]
+		}
+		return confirm[u] + mistaken*r.vain[u]
+	}
+	slices.SortFunc(s.order, func(x, y int) int {
+		return cmp.Or(cmp.Compare(s.mass[y]*wrong(x), s.mass[x]*wrong(y)), cmp.Compare(x, y))
+	})
+	if len(s.order) > mostUnits {
+		s.order = s.order[:mostUnits]
+	}
+	var done, partly [mostUnits]float64 // worlds that are right at that rank, and those half right
+	for k, u := range s.order {
+		s.rank[u] = k
+	}
+	for i, q := range p {
+		x := s.rank[units[i][0]]
+		if u := units[i][1]; u >= 0 {
+			y := s.rank[u]
+			if x > y {
+				x, y = y, x
+			}
+			if x < mostUnits {
+				partly[x] += q
+			}
+			x = y
+		}
+		if x < mostUnits {
+			done[x] += q
+		}
+	}
+	left := total
+	for k, u := range s.order {
+		right := done[k] + partly[k]
+		cost += confirm[u]*right + wrong(u)*(left-right)
+		left -= done[k]
+	}
+	return cost + max(0, left)*beyond, s.order[0]
+}
+
+// fitNow is what is left to spend when the unit at an index is put right at once.
+func (r *reckoning) fitNow(u int) float64 {
+	rest := slices.Clone(r.p)
+	left := 0.0
+	for i, of := range r.units {
+		if of[0] == u || of[1] == u {
+			rest[i] = 0
+		}
+		left += rest[i]
+	}
+	cost, _ := r.toGo(rest, r.confirm, r.units)
+	return left*r.vain[u] + cost
+}
+
+// option is a card with what it is worth.
+type option struct {
+	card Card
+	// table holds the chance of each outcome in each of the worlds that count.
+	table [][]float64
+	// opens is the work for gates that it does: minutes by suspect.
+	opens map[int]float64
+	// units is that of the reckoning, but for what goes along: a boot that has moved with
+	// its coil is renewed with it.
+	units [][2]int
+	// cost is what the job will take in vain when this is done next, in minutes.
+	cost float64
+}
+
+// weigh finds what each card is worth, and sorts them, the best first. It returns what
+// is left to spend without any of them, and the unit that would be put right first.
+func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64, first int) {
+	without, first = r.toGo(r.p, r.confirm, r.units)
+	for _, c := range cards {
+		o := option{card: c, opens: c.opens(a, r.confirm), units: r.joined(a, &c)}
+		for _, chance := range c.chances {
+			row := make([]float64, len(r.worlds))
+			for i, w := range r.worlds {
+				row[i] = chance[w.Index]
+			}
+			o.table = append(o.table, row)
+		}
+		o.cost = c.Minutes + r.after(&o, r.p, r.confirm, r.units, nil)
+		options = append(options, o)
+	}
+	best := func(x, y option) int { return cmp.Compare(x.cost, y.cost) }
+	slices.SortStableFunc(options, best)
+	second := options[:min(len(options), secondSteps)]
+	costs := make([]float64, len(options))
+	for i := range options {
+		costs[i] = options[i].card.Minutes + r.after(&options[i], r.p, r.confirm, r.units, second)
+	}
+	for i := range options {
+		options[i].cost = costs[i]
+	}
+	slices.SortStableFunc(options, best)
+	return options, without, first
+}
+
+// joined is the units of the worlds when a card takes a part along with another, or nil.
+func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
+	find := func(t part.Tag) int {
+		return slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Tag == t })
+	}
+	var units [][2]int
+	for _, along := range c.Parts {
+		for _, lead := range c.Parts {
+			rides := along.Tag.Kind() == engine.Boot && lead.Tag.Kind() == engine.Coil && a.Now.Where(along.Tag) == a.Now.Where(lead.Tag) && along.To == lead.To
+			from, to := find(along.Tag), find(lead.Tag)
+			if !rides || from < 0 || to < 0 {
+				continue
+			}
+			if units == nil {
+				units = slices.Clone(r.units)
+			}
+			for i, u := range units {
+				for k := range u {
+					if u[k] == from {
+						units[i][k] = to
+					}
+				}
+				if units[i][0] == units[i][1] {
+					units[i][1] = -1
+				}
+			}
+		}
+	}
+	return units
+}
+
+// after is what is left to spend after a step, with one more step before giving up
+// testing where that pays.
+func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, second []option) float64 {
+	if len(o.table) == 0 {
+		cost, _ := r.toGo(p, confirm, units)
+		return cost
+	}
+	if o.units != nil {
+		units = o.units
+	}
+	opened := confirm
+	if len(o.opens) > 0 {
+		opened = slices.Clone(confirm)
+		for u, minutes := range o.opens {
+			opened[u] = max(0, opened[u]-minutes)
+		}
+	}
+	sum := 0.0
+	next := make([]float64, len(p))
+	for _, row := range o.table {
+		total := 0.0
+		for i, q := range p {
+			next[i] = q * row[i]
+			total += next[i]
+		}
+		if total < 1e-6 {
+			continue
+		}
+		cost, _ := r.toGo(next, opened, units)
+		if total >= leastOutcome {
+			for k := range second {
+				if second[k].card.Title == o.card.Title {
+					continue
+				}
+				cost = min(cost, total*second[k].card.Minutes+r.after(&second[k], next, opened, units, nil))
+			}
+		}
+		sum += cost
+	}
+	return sum
+}
+
+// opens is the minutes of gate work that a card does, by suspect.
+func (c *Card) opens(a *diagnose.Assessment, confirm []float64) map[int]float64 {
+	var out map[int]float64
+	for k, minutes := range confirm {
+		if minutes == 0 {
+			continue
+		}
+		s := a.Suspects[k]
+		for _, g := range Gates(a, s) {
+			if !g.Met && g.openedBy(c, s) {
+				if out == nil {
+					out = map[int]float64{}
+				}
+				out[k] += g.minutes(a, s)
+			}
+		}
+	}
+	return out
+}
+
+// openedBy says whether a card is the work that a gate asks for.
+func (g Gate) openedBy(c *Card, s diagnose.Suspect) bool {
+	for _, r := range c.Parts {
+		if g.Follows && r.Tag == s.Tag {
+			return true
+		}
+		if g.Follows && s.Tag == "" && r.Tag.Home() == s.Place {
+			return true
+		}
+	}
+	if c.Test != "" && g.Test == c.Test {
+		return true
+	}
+	for _, want := range g.Look {
+		for _, item := range c.Look {
+			if item.Tag == want.Tag && item.Place == want.Place {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// minutes is roughly what the work for a gate takes.
+func (g Gate) minutes(a *diagnose.Assessment, s diagnose.Suspect) float64 {
+	_, access := a.Engine.Access(s.Place, a.Off)
+	if s.Tag != "" {
+		_, access = a.Engine.Access(a.Now.Where(s.Tag), a.Off)
+	}
+	switch {
+	case g.Test != "":
+		return Find(checkSteps[g.Test]).Minutes + access
+	case len(g.Look) > 0 && g.Look[0].Place != "":
+		return Find(LookConnector).Minutes + access
+	case len(g.Look) > 0 && !g.Follows:
+		return Find(LookPlugLead).Minutes/2 + access
+	}
+	return Find(SwapCoil).Minutes + access
+}
