@@ -212,6 +212,23 @@ func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
 	}
 }
 
+// Repair puts right what is wrong at a place: of a gasket between two cylinders both.
+func (b *Engine) Repair(kind engine.Kind, place engine.Place) {
+	at := []engine.Place{place}
+	for _, h := range b.Hidden {
+		if feeds, ok := b.E.Feeds(place); ok && h.Mode.Unit == kind && h.Pair&feeds != 0 {
+			for _, c := range h.Pair.List() {
+				at = append(at, engine.At(c))
+			}
+		}
+	}
+	for _, p := range at {
+		if _, there := b.sites[site{kind, p}]; there {
+			b.sites[site{kind, p}] = soundSite()
+		}
+	}
+}
+
 // running is a condition in physical terms: manifold pressure and temperature of
 // the charge, whether parts are hot or wet, and the mixture.
 type running struct {

@@ -17,6 +17,7 @@ var Constants = []Constant{
 	{"stray counts expected in any run on a sound cylinder", strayPerRun, "C; judgement"},
 	{"and for each firing event watched", strayPerEvent, "C; judgement"},
 	{"and for each misfire counted on the others", strayShare, "C: counts put on the wrong cylinder, mostly the next to fire; judgement"},
+	{"share of the others' counts up to which a cylinder's own is taken for theirs", takenForTheirs, "C: the same share is put on the wrong cylinder in every run; judgement"},
 	{"shape of the negative binomial of stray counts: strays cluster", strayShape, "C; judgement"},
 	{"chance that a sound cylinder is given any count at all", misassigned, "C: counts put on the wrong cylinder; judgement"},
 	{"misfire rate at which half of the misfires are noticed without numbers", noticedHalf, "C; judgement"},

@@ -116,6 +116,9 @@ func counted(c evidence.Counters) *runTable {
 		}
 		for r := range rates {
 			t.sick[i+1][r] = logBetaBinomial(k, n, hit[r])
+			if float64(k) <= takenForTheirs*float64(all-k) {
+				t.sick[i+1][r] = min(t.sick[i+1][r], t.sound[i+1])
+			}
 		}
 	}
 	return t

@@ -37,11 +37,12 @@ func logBetaBinomial(k, n int, mean float64) float64 {
 // A sound cylinder shows a few counts too: a rough road, a crank sensor that has
 // not learned, counts put on the wrong cylinder (C; judgement).
 const (
-	strayPerRun   = 0.3    // expected stray counts in any run
-	strayPerEvent = 0.0002 // and for each firing event watched
-	strayShape    = 0.4    // negative binomial shape: strays cluster
-	strayShare    = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
-	misassigned   = 0.01   // chance that a sound cylinder is given any count at all
+	strayPerRun    = 0.3    // expected stray counts in any run
+	strayPerEvent  = 0.0002 // and for each firing event watched
+	strayShape     = 0.4    // negative binomial shape: strays cluster
+	strayShare     = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
+	takenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of its own misfire
+	misassigned    = 0.01   // chance that a sound cylinder is given any count at all
 )
 
 // logStray is the log probability of k counts in n events on a sound cylinder, when

@@ -26,6 +26,9 @@ func candidates(a *diagnose.Assessment) []Card {
 		if a.Engine.Scanned() && !read(a) {
 			break // zeroing the counters would wipe codes that nobody has read
 		}
+		if runs(a, when) >= mostRuns {
+			continue
+		}
 		cards = append(cards, countMisfires(a, when))
 	}
 	if back, ok := putBack(a); ok {
@@ -33,11 +36,11 @@ func candidates(a *diagnose.Assessment) []Card {
 	}
 	for _, k := range a.Engine.PartKinds() {
 		// A spare is known to be good: there is nothing to learn from moving it.
-		if t := foremost(a, k, worst); !t.IsSpare() {
+		if t := foremost(a, k, worst); !t.IsSpare() && moves(a, t) < mostMoves {
 			cards = append(cards, swap(a, t))
 		}
 	}
-	if split, ok := splitMove(a, worst); ok {
+	if split, ok := splitMove(a, worst); ok && moves(a, split.Parts[0].Tag) < mostMoves {
 		cards = append(cards, split)
 	}
 	if at := connectorOf(a, worst); at != "" && len(findings(a, "", at)) == 0 {
@@ -100,10 +103,19 @@ func testPlace(a *diagnose.Assessment, t evidence.Test, worst engine.Cylinder) e
 
 // tested says whether a test has been made at a place, with what sits there now.
 func tested(a *diagnose.Assessment, t evidence.Test, place engine.Place) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+	return testedTimes(a, t, place) > 0
+}
+
+// testedTimes is how often.
+func testedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) int {
+	n := 0
+	for _, m := range a.Moments {
 		c := m.Entry.Check
-		return c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && m.At.In(t.On, place) == a.Now.In(t.On, place))
-	})
+		if c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && m.At.In(t.On, place) == a.Now.In(t.On, place)) {
+			n++
+		}
+	}
+	return n
 }
 
 func readCodes(a *diagnose.Assessment) Card {
@@ -181,6 +193,29 @@ func inCondition(a *diagnose.Assessment) string {
 		return "in the condition where it fails"
 	}
 	return "in the condition where it fails: " + a.FailsWhen.Words()
+}
+
+// What is proposed again (C; judgement): three runs alike in one condition tell what a
+// fourth would, and a part that has gone out and come back has told what it can.
+const (
+	mostRuns  = 3
+	mostMoves = 2
+	mostTests = 2
+)
+
+// runs is how often the engine has run in a condition as the parts sit now.
+func runs(a *diagnose.Assessment, when evidence.Condition) int {
+	n := 0
+	for i := len(a.Moments) - 1; i >= 0; i-- {
+		e := a.Moments[i].Entry
+		if e.Move != nil || e.Fit != nil {
+			break
+		}
+		if (e.Counters != nil || e.Watch != nil) && e.Condition == when {
+			n++
+		}
+	}
+	return n
 }
 
 // conditions are those in which a run may tell something: where the vehicle fails, and,
@@ -476,7 +511,7 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 		return Card{}, false
 	}
 	t := d.Tags[0]
-	if a.Now.Where(t) != engine.Bench {
+	if a.Now.Where(t) != engine.Bench || moves(a, t) > mostMoves {
 		return Card{}, false
 	}
 	in := a.Now.In(t.Kind(), t.Home())

@@ -53,6 +53,11 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	test := func(id evidence.TestID, needs string) {
 		gates = append(gates, Gate{Target: s.Key(), Met: oddAt(a, id, s.Place), Needs: needs, Test: id})
 	}
+	// made asks for a test of the suspect's place, whatever it found.
+	made := func(id evidence.TestID, direct bool, needs string) {
+		t, _ := evidence.FindTest(id)
+		gates = append(gates, Gate{Target: s.Key(), Met: direct || tested(a, t, s.Place), Needs: needs, Test: id})
+	}
 	switch k := s.Unit; {
 	case k == engine.Coil:
 		if lone(a, k) {
@@ -88,18 +93,18 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case plainFindings[k] != nil:
-		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
-		add(found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
-			fmt.Sprintf("a look that finds the %s of %s loose or corroded", k, s.Place), evidence.Seen{Place: s.Place})
+		add(curedByHands(a, s) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
+			fmt.Sprintf("a look that finds the %s of %s loose or corroded, or that it has run clean again and again since it was handled", k, s.Place), evidence.Seen{Place: s.Place})
 	case k == engine.Seat:
 		c, _ := s.Place.Cylinder()
 		boot := a.Now.Serving(engine.Boot, c)
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		add(found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home", s.Place), evidence.Seen{Tag: boot})
+		add(curedByHands(a, s) || found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
@@ -109,14 +114,10 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	case k == engine.Injector:
 		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place)
 		move(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
-		if circuitCode(a, s.Place) {
-			add(true, "an injector circuit code")
-		} else {
-			test(evidence.InjectorTest, "an injector circuit code, or a test that finds it unlike the others")
-		}
+		made(evidence.InjectorTest, circuitCode(a, s.Place), "the injector tested, or a circuit code of it")
 	case k == engine.Compression:
 		move(oddAt(a, evidence.CompressionTest, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
-		test(evidence.CompressionTest, "a compression reading that is low")
+		made(evidence.CompressionTest, false, "the compression read")
 	}
 	return gates
 }
@@ -135,6 +136,30 @@ func ignitionNeeds(a *diagnose.Assessment, p engine.Place) string {
 // AllMet says that nothing stands before condemning.
 func AllMet(gates []Gate) bool {
 	return len(gates) > 0 && !slices.ContainsFunc(gates, func(g Gate) bool { return !g.Met })
+}
+
+// curedByHands says that a suspect, if it is one, was put right by being handled, and
+// that the engine has run clean at least twice since.
+func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
+	cured, last := 0.0, -1
+	for i := range a.Faults {
+		f := &a.Faults[i]
+		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit == nil {
+			cured += f.P
+			last = max(last, f.CuredAfter)
+		}
+	}
+	if last < 0 || cured < 0.9*s.P {
+		return false
+	}
+	clean := 0
+	for _, m := range a.Moments[last+1:] {
+		switch {
+		case m.Entry.Watch != nil && len(m.Entry.Watch.Cylinders) == 0, m.Entry.Counters != nil && slices.Max(m.Entry.Counters.Counts) < 2*diagnose.Enough:
+			clean++
+		}
+	}
+	return clean >= 2
 }
 
 // lone says that an engine has one place only for a kind of part.

@@ -7,7 +7,6 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -21,6 +20,10 @@ const Condemn = 0.95
 // FitNow is the probability from which a verdict is offered when putting the unit right
 // costs less than to test on (judgement).
 const FitNow = 0.70
+
+// LastResort is the probability from which a verdict is offered when no test is left that
+// is worth its minutes (judgement).
+const LastResort = 0.30
 
 // worthIt is what a step must save, in minutes, to be worth beginning (judgement).
 const worthIt = 0.5
@@ -64,7 +67,10 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	lead := a.Suspects[slices.IndexFunc(a.Suspects, diagnose.Suspect.Real)]
 	p.Gates = Gates(a, lead)
 	r := reckon(a, shop)
-	options, without, first := r.weigh(a, shop.candidates(a))
+	options, without := r.weigh(a, shop.candidates(a))
+	if len(options) == 0 {
+		options = append(options, option{card: handBack(a), cost: without})
+	}
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
 	signed, isSigned := j.Signed()
@@ -88,14 +94,10 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Verdict = &v
 		p.Next = sign(v)
 		p.Next.Why = fmt.Sprintf("To test on would cost more than it saves: about %.0f minutes in vain are to be expected if it is fitted now, %.0f with the best test first. The verdict stands at %s only, and every gate before it is met.", fitNow, best.cost, unit.Percent(lead.P))
-	case best.cost < without-worthIt || first < 0:
+	case best.cost < without-worthIt:
 		p.Next, p.forced = best.card, false
-	case a.Suspects[first].Unit == fault.NoFault:
-		p.Next = handBack(a)
-	case gateWork:
-		p.Next = gateCard
 	default:
-		p.Next, p.forced = best.card, false
+		p.end(a, r.order())
 	}
 	for _, o := range options {
 		c := o.card
@@ -109,6 +111,31 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Alternatives = append(p.Alternatives, Alternative{c, extra})
 	}
 	return p
+}
+
+// end is what is left to do when no test is worth its minutes: the first unit, in order
+// of probability over cost, that may be put right, or whose gates can still be opened;
+// else it is handed back.
+func (p *Plan) end(a *diagnose.Assessment, order []int) {
+	for _, u := range order {
+		s := a.Suspects[u]
+		if !s.Real() {
+			break
+		}
+		gates := Gates(a, s)
+		if AllMet(gates) && s.P >= LastResort && (s.P >= FitNow || !curedByHands(a, s)) {
+			v := verdict(a, s)
+			p.Verdict, p.Gates = &v, gates
+			p.Next = sign(v)
+			p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
+			return
+		}
+		if c, ok := forGate(a, s, gates); ok && s.P >= LastResort {
+			p.Next = c
+			return
+		}
+	}
+	p.Next = handBack(a)
 }
 
 // handBack ends a job in which nothing shows any more.
@@ -131,9 +158,6 @@ func Candidates(a *diagnose.Assessment) []Card { return Default.candidates(a) }
 func (shop Shop) candidates(a *diagnose.Assessment) []Card {
 	all := candidates(a)
 	can := slices.DeleteFunc(slices.Clone(all), func(c Card) bool { return !shop.has(c.Step) })
-	if len(can) == 0 {
-		return all
-	}
 	return can
 }
 
@@ -261,7 +285,7 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 			feeds, _ := a.Engine.Feeds(s.Place)
 			place = testPlace(a, t, feeds.First())
 		}
-		if place != "" && !tested(a, t, place) {
+		if place != "" && testedTimes(a, t, place) < mostTests {
 			return check(a, t, place), true
 		}
 	}

@@ -56,8 +56,8 @@ var Repairs = []Repair{
 	{fault.NoFault, 5, 0, "C: handed back with a recheck; judgement"},
 }
 
-// proofRun is the minutes of the run that shows whether a repair holds (C; judgement).
-const proofRun = 12
+// ProofRun is the minutes of the run that shows whether a repair holds (C; judgement).
+const ProofRun = 12
 
 var repairs = func() map[fault.Unit]Repair {
 	m := map[fault.Unit]Repair{}
@@ -73,7 +73,7 @@ func RepairOf(u fault.Unit) Repair { return repairs[u] }
 // InVain is what it costs, in minutes, to put a unit right that was not at fault.
 func (s Shop) InVain(u fault.Unit, access float64) float64 {
 	r := repairs[u]
-	return r.Minutes + access + proofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
+	return r.Minutes + access + ProofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
 }
 
 // has says whether the shop has what a step takes.

@@ -90,8 +90,8 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 }
 
 // toGo is what is left to spend when the worlds have some weights, which need not sum
-// to 1: it is in proportion to their sum. first is the unit to put right first.
-func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64, first int) {
+// to 1: it is in proportion to their sum.
+func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	s := &r.scratch
 	clear(s.mass)
 	total := 0.0
@@ -103,7 +103,7 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64, fi
 		}
 	}
 	if total <= 0 {
-		return 0, -1
+		return 0
 	}
 	s.order = s.order[:0]
 	for u, m := range s.mass {
@@ -150,7 +150,13 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64, fi
 		cost += confirm[u]*right + wrong(u)*(left-right)
 		left -= done[k]
 	}
-	return cost + max(0, left)*beyond, s.order[0]
+	return cost + max(0, left)*beyond
+}
+
+// order is the units that may be at fault, in order of probability over cost.
+func (r *reckoning) order() []int {
+	r.toGo(r.p, r.confirm, r.units)
+	return slices.Clone(r.scratch.order)
 }
 
 // fitNow is what is left to spend when the unit at an index is put right at once.
@@ -163,7 +169,7 @@ func (r *reckoning) fitNow(u int) float64 {
 		}
 		left += rest[i]
 	}
-	cost, _ := r.toGo(rest, r.confirm, r.units)
+	cost := r.toGo(rest, r.confirm, r.units)
 	return left*r.vain[u] + cost
 }
 
@@ -182,9 +188,9 @@ type option struct {
 }
 
 // weigh finds what each card is worth, and sorts them, the best first. It returns what
-// is left to spend without any of them, and the unit that would be put right first.
-func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64, first int) {
-	without, first = r.toGo(r.p, r.confirm, r.units)
+// is left to spend without any of them.
+func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64) {
+	without = r.toGo(r.p, r.confirm, r.units)
 	for _, c := range cards {
 		o := option{card: c, opens: c.opens(a, r.confirm), units: r.joined(a, &c)}
 		for _, chance := range c.chances {
@@ -208,7 +214,7 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 		options[i].cost = costs[i]
 	}
 	slices.SortStableFunc(options, best)
-	return options, without, first
+	return options, without
 }
 
 // joined is the units of the worlds when a card takes a part along with another, or nil.
@@ -246,8 +252,7 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 // testing where that pays.
 func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, second []option) float64 {
 	if len(o.table) == 0 {
-		cost, _ := r.toGo(p, confirm, units)
-		return cost
+		return r.toGo(p, confirm, units)
 	}
 	if o.units != nil {
 		units = o.units
@@ -270,7 +275,7 @@ func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, secon
 		if total < 1e-6 {
 			continue
 		}
-		cost, _ := r.toGo(next, opened, units)
+		cost := r.toGo(next, opened, units)
 		if total >= leastOutcome {
 			for k := range second {
 				if second[k].card.Title == o.card.Title {

@@ -26,119 +26,161 @@ const (
 // and nothing of the engine's hidden state.
 type Policy struct {
 	Name   string
-	Choose func(j job.Job, a *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card
+	Choose func(a *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card
 }
 
 // Policies are those that are compared. All of them share the posterior, the gates,
 // the stopping confidence, the tools and the caps.
 var Policies = []Policy{
-	{"glenmist", func(_ job.Job, _ *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card { return p.Next }},
-	{"usual-order", usual},
-	{"random", func(_ job.Job, a *diagnose.Assessment, _ plan.Plan, rng bench.Rand) plan.Card {
+	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card { return p.Next }},
+	{"usual-order", by(plan.UsualOrder)},
+	{"usual-order-tuned", by(tuned)},
+	{"random", func(a *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card {
 		cards := plan.Candidates(a)
+		if len(cards) == 0 {
+			return p.Next
+		}
 		return cards[rng.IntN(len(cards))]
 	}},
 }
 
-// order is the usual order of the work: scan, look, swap, bench tests, kilovolts, old
-// plugs, and then beyond the ignition (C: the order of the work). On small engines
-// the stop wire is isolated first.
-var order = []string{
-	plan.ReadCodes, plan.CountMisfires, plan.FindCylinder, plan.CheckStopWire, plan.LookConnector, plan.CheckRouting, plan.LookCapRotor,
-	plan.SwapCoil, plan.SwapLead, plan.SwapBoot, plan.SwapPlug, plan.TrySpare, plan.PutBack,
-	plan.TestSpark, plan.TestCoilOhms, plan.TestLeadOhms, plan.TestTrigger, plan.CheckAirGap, plan.ReadKV,
-	plan.LookPlugBoot, plan.LookPlugLead, plan.TestCompress, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming,
+// tuned is the usual order as well as it could be arranged by hand: what is quick goes
+// before what is slow, and what parts fuel and compression from ignition goes before
+// the third exchange (C; judgement, not fitted to any run).
+var tuned = []string{
+	plan.ReadCodes, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
+	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
+	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.SwapBoot,
 }
 
-// usual goes by the order, skipping what is impossible or already answered.
-func usual(_ job.Job, a *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card {
-	cards := plan.Candidates(a)
-	for _, id := range order {
-		for _, c := range cards {
-			if c.Step.ID == id && !answered(a, c) {
-				return c
-			}
+// by goes by an order, skipping what is impossible or already answered.
+func by(order []string) func(*diagnose.Assessment, plan.Plan, bench.Rand) plan.Card {
+	return func(a *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card {
+		if c, ok := plan.InOrder(order, a, plan.Candidates(a)); ok {
+			return c
 		}
+		return p.Next
 	}
-	return p.Next
-}
-
-// answered says whether a run or an exchange has been made that tells what the card
-// asks; looks and tests that have been made are no candidates any more.
-func answered(a *diagnose.Assessment, c plan.Card) bool {
-	if len(c.Parts) > 0 && c.Step.ID != plan.PutBack {
-		return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-			return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == c.Parts[0].Tag })
-		})
-	}
-	return (c.Step.ID == plan.CountMisfires || c.Step.ID == plan.FindCylinder) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Counters != nil || m.Entry.Watch != nil
-	})
 }
 
 // Result is what one run took.
 type Result struct {
-	// Right: the first verdict names the repair unit with the hidden fault.
+	// Right: the first verdict names the repair unit with the hidden fault; of two
+	// hidden faults both have been named, and nothing else, when the proof run passes.
 	Right bool
-	// Reached: a verdict was signed before the caps.
+	// Reached: some verdict was signed.
 	Reached bool
+	// Proven: the fitted repair passed the proof run before the caps.
+	Proven  bool
 	Minutes float64
 	Steps   int
-	// Vain is parts fitted whose unit holds no hidden fault.
+	// Vain is parts fitted whose unit holds no hidden fault; what goes with a part is
+	// not counted.
 	Vain int
-	// Said is the probability of the verdict's unit at the signature.
+	// Said is the probability of the first verdict's unit at the signature, and True
+	// whether it was so.
 	Said float64
+	True bool
+	// Trace is what was done, in order.
+	Trace []string
+}
+
+// Setup is what a run is made on.
+type Setup struct {
+	Engine engine.Engine
+	Hidden []fault.Hypothesis
+	// Wrong is the chance that an observation is wrong: a look or a test answers at
+	// random, counters are read off one cylinder further on.
+	Wrong float64
+	// Shop is whose costs and tools are planned with.
+	Shop plan.Shop
 }
 
 const drive = 6000 // revolutions since the codes were last cleared, before the job
 
-// Run lets a policy work on one engine with one hidden fault.
-func Run(e engine.Engine, h fault.Hypothesis, p Policy, rng bench.Rand) Result {
-	b := bench.New(e, rng, h)
-	j := intake(e, b, h, rng)
+// Run lets a policy work on one engine with hidden faults.
+func (s Setup) Run(p Policy, rng bench.Rand) Result {
+	e := s.Engine
+	b := bench.New(e, rng, s.Hidden...)
+	j := s.intake(b, rng)
 	var r Result
-	for r.Steps < MaxSteps && r.Minutes < MaxMinutes {
-		a := diagnose.Assess(j)
-		next := plan.For(j, a)
-		if next.Verdict != nil {
-			r.Reached, r.Said = true, next.Verdict.P
-			r.Minutes += next.Next.Minutes + plan.Find(plan.FixAndProve).Minutes
-			r.Right = names(*next.Verdict, h)
-			if !r.Right {
-				r.Vain += parts(*next.Verdict)
-			}
-			return r
-		}
-		card := next.Next
-		if !next.Forced() {
-			card = p.Choose(j, a, next, rng)
-		}
-		r.Steps++
-		r.Minutes += card.Minutes
-		when := j.FailsWhen
-		if card.Condition != "" {
-			when = card.Condition
-		}
-		entries := do(b, a, card, when, rng)
+	var named []string
+	add := func(entries ...evidence.Entry) bool {
 		for _, entry := range entries {
 			entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
 			longer, err := j.Ledger.Add(e, entry)
 			if err != nil {
-				return r // an answer that the ledger refuses counts as wrong
+				r.Trace = append(r.Trace, "refused: "+err.Error())
+				return false // an answer that the ledger refuses counts as wrong
 			}
 			j.Ledger = longer
+			if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
+				r.Trace = append(r.Trace, diagnose.Sentence(entry))
+			}
 		}
+		return true
+	}
+	for r.Steps < MaxSteps && r.Minutes < MaxMinutes {
+		a := diagnose.Assess(j)
+		next := s.Shop.Plan(j, a)
+		if next.Verdict != nil {
+			v := *next.Verdict
+			right := s.holds(v)
+			if !r.Reached {
+				r.Reached, r.Said, r.True, r.Right = true, v.P, right, right
+			}
+			if !right {
+				r.Vain += bought(v)
+			}
+			named = append(named, v.Unit)
+			r.Trace = append(r.Trace, "fit "+v.Unit)
+			minutes, entries, passed := s.fit(b, a, v, j.FailsWhen)
+			r.Minutes += next.Next.Minutes + minutes
+			if passed {
+				r.Proven = true
+				if len(s.Hidden) > 1 {
+					r.Right = r.Vain == 0 && s.all(named)
+				}
+				return r
+			}
+			if !add(entries...) {
+				break
+			}
+			continue
+		}
+		card := next.Next
+		if !next.Forced() {
+			card = p.Choose(a, next, rng)
+		}
+		r.Trace = append(r.Trace, card.Title+Debug(a, next))
+		r.Steps++
+		r.Minutes += card.Minutes
+		if card.Step.ID == plan.HandBack {
+			break
+		}
+		when := j.FailsWhen
+		if card.Condition != "" {
+			when = card.Condition
+		}
+		if !add(s.do(b, a, card, when, rng)...) {
+			break
+		}
+	}
+	if !r.Proven {
+		r.Right = false
 	}
 	return r
 }
 
 // intake is the job as it comes in: the driver mostly knows when it fails.
-func intake(e engine.Engine, b *bench.Engine, h fault.Hypothesis, rng bench.Rand) job.Job {
+func (s Setup) intake(b *bench.Engine, rng bench.Rand) job.Job {
 	when, most := evidence.AnyCondition, 0.0
 	for _, row := range evidence.Conditions {
-		for _, c := range h.Afflicted(part.Home(e)).List() {
-			if rate := b.Rate(c, part.Home(e), row.Condition); rate > most+0.02 {
-				when, most = row.Condition, rate
+		for _, h := range s.Hidden {
+			for _, c := range h.Afflicted(part.Home(s.Engine)).List() {
+				if rate := b.Rate(c, part.Home(s.Engine), row.Condition); rate > most+0.02 {
+					when, most = row.Condition, rate
+				}
 			}
 		}
 	}
@@ -146,45 +188,118 @@ func intake(e engine.Engine, b *bench.Engine, h fault.Hypothesis, rng bench.Rand
 		when = evidence.AnyCondition
 	}
 	return job.Job{Number: "bench", Complaint: "misfires", By: "bench", FailsWhen: when, Opened: time.Date(2026, 1, 1, 8, 0, 0, 0, time.UTC),
-		Vehicle: job.Vehicle{Fleet: "bench", What: "bench", Engine: e}}
+		Vehicle: job.Vehicle{Fleet: "bench", What: "bench", Engine: s.Engine}}
 }
 
-// names says whether a verdict is on the unit that holds the fault, alone or with
-// what goes with it.
-func names(v evidence.Verdict, h fault.Hypothesis) bool {
-	at := string(h.Place)
+// units are the keys of the repair units that put a fault right: of a gasket between
+// two cylinders either will do.
+func units(h fault.Hypothesis) []string {
 	if h.Tag != "" {
-		at = string(h.Tag)
+		return []string{string(h.Mode.Unit) + " " + string(h.Tag)}
 	}
-	if h.Pair != 0 && h.Mode.Unit == engine.Compression { // of a gasket either neighbour
+	if h.Pair != 0 && h.Mode.Unit == engine.Compression {
+		var all []string
 		for _, c := range h.Pair.List() {
-			if v.Unit == string(h.Mode.Unit)+" "+string(engine.At(c)) {
-				return true
-			}
+			all = append(all, evidence.UnitKey(h.Mode.Unit, engine.At(c)))
 		}
+		return all
 	}
-	unit := string(h.Mode.Unit) + " " + at
-	return v.Unit == unit || slices.Contains(v.With, unit)
+	return []string{evidence.UnitKey(h.Mode.Unit, h.Place)}
 }
 
-// parts is how many parts a verdict asks to be fitted.
-func parts(v evidence.Verdict) int {
-	n := len(v.With)
-	for _, k := range []engine.Kind{engine.Coil, engine.CoilLead, engine.Cap, engine.Rotor, engine.Lead, engine.Boot, engine.Plug, engine.Injector, engine.Connector} {
-		if len(v.Unit) > len(k) && v.Unit[:len(k)+1] == string(k)+" " {
-			return n + 1
+// puts says whether a unit, or what is renewed with it, holds a fault.
+func puts(unit string, with []string, h fault.Hypothesis) bool {
+	return slices.ContainsFunc(units(h), func(u string) bool { return u == unit || slices.Contains(with, u) })
+}
+
+// holds says whether a verdict is on a unit that holds a hidden fault.
+func (s Setup) holds(v evidence.Verdict) bool {
+	return slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return puts(v.Unit, v.With, h) })
+}
+
+// all says whether every hidden fault has been named.
+func (s Setup) all(named []string) bool {
+	for _, h := range s.Hidden {
+		if !slices.ContainsFunc(named, func(u string) bool { return puts(u, nil, h) }) {
+			return false
 		}
 	}
-	return n
+	return true
+}
+
+// bought is how many parts a verdict has fitted, without what goes with them.
+func bought(v evidence.Verdict) int {
+	for _, row := range plan.Repairs {
+		if row.Price > 0 && len(v.Unit) > len(row.Unit) && v.Unit[:len(row.Unit)+1] == string(row.Unit)+" " {
+			return 1
+		}
+	}
+	return 0
+}
+
+// fit puts a unit right and makes the proof run. It returns the minutes, what goes into
+// the ledger when the proof fails, and whether it passed.
+func (s Setup) fit(b *bench.Engine, a *diagnose.Assessment, v evidence.Verdict, when evidence.Condition) (minutes float64, entries []evidence.Entry, passed bool) {
+	var of diagnose.Suspect
+	for _, su := range a.Suspects {
+		if su.Key() == v.Unit {
+			of = su
+		}
+	}
+	_, access := s.Engine.Access(of.Place, a.Off)
+	minutes = plan.RepairOf(of.Unit).Minutes + access + plan.ProofRun
+	at := a.Now
+	if of.Tag == "" {
+		b.Repair(of.Unit, of.Place)
+		entries = append(entries, evidence.Entry{Fit: &evidence.Fit{Unit: v.Unit, Cleared: true}})
+	} else {
+		var parts []part.Relocation
+		taken := at
+		for _, t := range append([]part.Tag{of.Tag}, of.With...) {
+			in, ok := taken.FreeSpare(t.Kind(), func(t part.Tag) bool { return used(a, t) })
+			if !ok || taken.Where(t) == engine.Bench {
+				continue
+			}
+			parts = append(parts, taken.Replace(t, in)...)
+		}
+		if len(parts) > 0 { // else the new one is in already
+			next, err := at.Move(parts)
+			if err != nil {
+				return minutes, nil, false
+			}
+			b.Fit(parts)
+			at = next
+			entries = append(entries, evidence.Entry{Move: &evidence.Move{Parts: parts, Cleared: true}})
+		}
+	}
+	run := b.Run(at, when, proofRevolutions)
+	entries = append(entries, evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: proofRevolutions, Counts: run.Counted, Fresh: true}})
+	if !s.Engine.Scanned() {
+		entries[len(entries)-1] = watched(run, when, func() float64 { return 0 })
+	}
+	return minutes, entries, slices.Max(run.Counted) <= passes
+}
+
+// A proof run passes with at most so many counts on any cylinder: strays (C; judgement).
+const (
+	proofRevolutions = 8000
+	passes           = 6
+)
+
+func used(a *diagnose.Assessment, t part.Tag) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t })
+	})
 }
 
 // do does what a card asks for, on the bench, and says what was found.
-func do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng bench.Rand) []evidence.Entry {
+func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng bench.Rand) []evidence.Entry {
 	var out []evidence.Entry
 	if len(c.Covers) > 0 {
 		out = append(out, evidence.Entry{Covers: &evidence.Covers{Off: c.Covers}})
 	}
 	add := func(e evidence.Entry) []evidence.Entry { return append(out, e) }
+	wrong := func() bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
 	touch := func(m evidence.Moment) {
 		hands := diagnose.Handled(a.Engine, m)
 		b.Touch(func(h fault.Hypothesis) bool { return hands.Touches(h) })
@@ -206,6 +321,14 @@ func do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Cond
 		look := &evidence.Look{}
 		for _, item := range c.Look {
 			item.Finding = b.Look(item, a.Now, when)
+			if wrong() {
+				kind := engine.Connector
+				if item.Tag != "" {
+					kind = item.Tag.Kind()
+				}
+				rows := evidence.FindingsOn(kind)
+				item.Finding = rows[rng.IntN(len(rows))].Finding
+			}
 			look.Items = append(look.Items, item)
 		}
 		e := evidence.Entry{Look: look}
@@ -220,18 +343,31 @@ func do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Cond
 			}
 		}
 		result, where := b.Answer(c.Test, place, a.Now)
+		if t, _ := evidence.FindTest(c.Test); t.Of != evidence.OfLeaks && wrong() {
+			result = t.Results[rng.IntN(len(t.Results))].ID
+		}
 		return add(evidence.Entry{Check: &evidence.Check{Test: c.Test, Place: where, Result: result}})
 	}
 	run := b.Run(a.Now, when, 3500)
+	if wrong() {
+		last := len(run.Counted) - 1
+		run.Counted = append([]int{run.Counted[last]}, run.Counted[:last]...)
+		run.Misfires = append([]int{run.Misfires[last]}, run.Misfires[:last]...)
+	}
 	if a.Engine.Scanned() {
 		return add(evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: 3500, Counts: run.Counted, Fresh: true}})
 	}
+	return add(watched(run, when, rng.Float64))
+}
+
+// watched is a run followed without numbers.
+func watched(run bench.Run, when evidence.Condition, chance func() float64) evidence.Entry {
 	watch := &evidence.Watch{Cylinders: []engine.Cylinder{}}
 	for i, n := range run.Misfires {
 		rate := float64(n) / float64(run.Events)
-		if rng.Float64() < 0.95*rate/(rate+0.006) || rng.Float64() < 0.01 {
+		if chance() < 0.95*rate/(rate+0.006) || chance() < 0.01*rate {
 			watch.Cylinders = append(watch.Cylinders, engine.Cylinder(i+1))
 		}
 	}
-	return add(evidence.Entry{Condition: when, Watch: watch})
+	return evidence.Entry{Condition: when, Watch: watch}
 }

@@ -1,0 +1,52 @@
+package plan
+
+import (
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+)
+
+// UsualOrder is the second school: the order of the work as it is usually done, from
+// the scan to the look, the exchanges, the bench tests, the kilovolts and the old plugs,
+// and then beyond the ignition (C). On small engines the stop wire is isolated first.
+var UsualOrder = []string{
+	ReadCodes, CountMisfires, FindCylinder, CheckStopWire, LookConnector, CheckRouting, LookCapRotor,
+	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,
+	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, CheckAirGap, ReadKV,
+	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming,
+}
+
+// InOrder is the first step of an order that can be done and has not been answered yet.
+func InOrder(order []string, a *diagnose.Assessment, cards []Card) (Card, bool) {
+	for _, id := range order {
+		for _, c := range cards {
+			if c.Step.ID == id && !c.answered(a) {
+				return c, true
+			}
+		}
+	}
+	return Card{}, false
+}
+
+// answered says whether a run or an exchange has been made that tells what the card
+// asks; looks and tests that have been made are no candidates any more.
+func (c *Card) answered(a *diagnose.Assessment) bool {
+	if len(c.Parts) > 0 && c.Step.ID != PutBack {
+		return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+			return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == c.Parts[0].Tag })
+		})
+	}
+	return (c.Step.ID == CountMisfires || c.Step.ID == FindCylinder) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		return (m.Entry.Counters != nil || m.Entry.Watch != nil) && m.Entry.Condition == c.runIn(a)
+	})
+}
+
+// runIn is the condition in which a card has the engine run.
+func (c *Card) runIn(a *diagnose.Assessment) evidence.Condition {
+	if c.Condition != evidence.AnyCondition {
+		return c.Condition
+	}
+	return a.FailsWhen
+}
