@@ -258,6 +258,15 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 		return "there", place
 	case evidence.InjectorTest:
 		return choose(s(engine.Injector).leanLoad > 0, 0.88, "odd", "in-line"), place
+	case evidence.Wiggle:
+		contact := s(engine.Connector).open > 0
+		return choose(contact, 0.8, "changes", "steady"), place
+	case evidence.InjectorExchange:
+		return choose(s(engine.Injector).leanLoad > 0, 0.95, "followed", "stayed"), place
+	case evidence.LeakDown:
+		return choose(b.squeeze(c) < 0.85, 0.95, "leaks", "tight"), place
+	case evidence.CrankSignal:
+		return choose(s(engine.Pickup).open > 0.02, 0.92, "weak", "strong"), place
 	case evidence.CompressionTest:
 		return choose(b.squeeze(c) < 0.8, 0.95, "low", "in-line"), place
 	case evidence.Smoke:

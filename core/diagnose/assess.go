@@ -34,6 +34,7 @@ type Assessment struct {
 	Decodes []Decode
 
 	weighing *weighing
+	bearings map[bearingKey]Bearing
 	home     part.Positions
 	leaks    []engine.Item // the places where air can leak in
 }
@@ -61,7 +62,7 @@ func Assess(j job.Job) *Assessment {
 	if n := len(a.Moments); n > 0 {
 		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
 	}
-	a.weighing = newWeighing(a)
+	a.weighing, a.bearings = newWeighing(a), map[bearingKey]Bearing{}
 	all := a.weighing.posterior(everything, true)
 	a.Faults, a.Worlds = a.weighing.faults, all.worlds
 	for k := range a.Faults {

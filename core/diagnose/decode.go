@@ -207,11 +207,12 @@ func (a *Assessment) codedAlone(c codeEpoch, sick engine.Set) perRate {
 
 func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) Decode {
 	move := a.Moments[last]
+	when, compare := a.compared(move.Epoch, tables)
 	runs := func(epoch int) (seen seenOf, any bool) {
 		var of []*runTable
 		var codes []codeEpoch
 		for i, m := range a.Moments {
-			if m.Epoch == epoch && tables[i] != nil {
+			if m.Epoch == epoch && tables[i] != nil && (!compare || m.Entry.Condition == when) {
 				of = append(of, tables[i])
 			}
 		}
@@ -279,9 +280,20 @@ func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
 	say := func(o Outcome, way int, before, log float64) {
 		options = append(options, option{o, way, math.Log(before) + log})
 	}
-	of := func(sick engine.Set) float64 {
+	one := func(sick engine.Set) float64 {
 		lik := joint(sick)
 		return logSum(lik[:])
+	}
+	// What is in series with a cylinder can starve along with it.
+	of := func(sick engine.Set) float64 {
+		all := sick
+		for _, c := range sick.List() {
+			all |= a.Engine.Circuit(c)
+		}
+		if all == sick {
+			return one(sick)
+		}
+		return logMix(0.5, one(sick), 0.5, one(all))
 	}
 	touched := d.From
 	goes, gone := false, 0.0 // whether it can follow, and the shares that cannot be told from Gone
@@ -298,14 +310,19 @@ func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
 		switch o.outcome {
 		case Followed, Both:
 			for i, w := range d.Ways {
-				to := w.To
-				if o.outcome == Both {
-					to |= d.From
-				}
 				if w.To&^d.From == 0 || o.outcome == Both && d.From == 0 {
 					continue // on the bench, where it was, or from the bench
 				}
-				say(o.outcome, i, o.before/float64(len(d.Ways)), of(to))
+				if o.outcome == Both {
+					say(o.outcome, i, o.before/float64(len(d.Ways)), of(w.To|d.From))
+					continue
+				}
+				reaches := a.reaches(w)
+				var logs []float64
+				for _, to := range reaches {
+					logs = append(logs, of(to))
+				}
+				say(o.outcome, i, o.before/float64(len(d.Ways)), logSum(logs)-math.Log(float64(len(logs))))
 			}
 		case Stayed:
 			if d.From != 0 {
@@ -334,6 +351,47 @@ func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
 		}
 	}
 	return options[best].outcome, options[best].way, math.Exp(options[best].log - logSum(logs))
+}
+
+// compared is the condition of the runs before and after a move that are compared, like
+// with like: one in which a misfire was seen before it. Where there is none all runs are
+// taken together.
+func (a *Assessment) compared(epoch int, tables []*runTable) (when evidence.Condition, ok bool) {
+	after := map[evidence.Condition]bool{}
+	for i, m := range a.Moments {
+		if m.Epoch == epoch && tables[i] != nil {
+			after[m.Entry.Condition] = true
+		}
+	}
+	for i, m := range a.Moments {
+		if m.Epoch != epoch-1 || tables[i] == nil || !after[m.Entry.Condition] {
+			continue
+		}
+		seen := m.Entry.Watch != nil && len(m.Entry.Watch.Cylinders) > 0
+		if c := m.Entry.Counters; c != nil {
+			seen = slices.Max(c.Counts) >= Enough
+		}
+		if seen {
+			when, ok = m.Entry.Condition, true
+		}
+	}
+	return when, ok
+}
+
+// reaches lists what a fault of parts that went one way can trouble there: all that
+// depend on them, or, where a part serves several, some.
+func (a *Assessment) reaches(w Way) []engine.Set {
+	all := []engine.Set{w.To}
+	for i := range a.Faults {
+		h := &a.Faults[i].Hypothesis
+		if w.To.Len() < 2 || h.Tag == "" || !slices.Contains(w.Tags, h.Tag) {
+			continue
+		}
+		if to := h.Afflicted(a.Now); to != 0 && to&^w.To == 0 && !slices.Contains(all, to) {
+			all = append(all, to)
+		}
+	}
+	return all
 }
 
 // lead finds the cylinders that misfired before, of those that depended on a part

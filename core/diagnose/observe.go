@@ -434,6 +434,16 @@ var CheckRows = []CheckRow{
 	{evidence.CompressionTest, []string{"compression"}, []float64{.08, .92}, "C"},
 	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
 
+	{evidence.InjectorExchange, []string{"injector"}, []float64{.06, .94}, "C"},
+	{evidence.InjectorExchange, nil, []float64{.97, .03}, "C"},
+	{evidence.Wiggle, []string{"connector"}, []float64{.25, .75}, "C"},
+	{evidence.Wiggle, []string{"module", "trigger", "seat"}, []float64{.75, .25}, "C"},
+	{evidence.Wiggle, nil, []float64{.97, .03}, "C"},
+	{evidence.LeakDown, []string{"compression"}, []float64{.06, .94}, "C"},
+	{evidence.LeakDown, nil, []float64{.96, .04}, "C"},
+	{evidence.CrankSignal, []string{"pickup"}, []float64{.12, .88}, "C"},
+	{evidence.CrankSignal, nil, []float64{.97, .03}, "C"},
+
 	{evidence.Smoke, []string{"air"}, []float64{.12, .88}, "C: finds most leaks on the intake side"},
 	{evidence.Smoke, nil, []float64{.97, .03}, "C"},
 	{evidence.FuelPressure, []string{"fuel"}, []float64{.15, .85}, "C: a pump can hold pressure and lack volume"},

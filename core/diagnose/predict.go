@@ -145,10 +145,25 @@ func (a *Assessment) Finding(w *World, item evidence.Seen) float64 {
 		on = item.Tag.Kind()
 	}
 	return a.answered(w, chances[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
-		b := bearing(item, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0)
+		key := bearingKey{item.Tag, item.Place, f.index}
+		b, known := a.bearings[key]
+		if !known {
+			b = bearing(item, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0)
+			a.bearings[key] = b
+		}
+		if b == Bystander {
+			return asked{}, 0, 0, false
+		}
 		row, odd := looked(item, b)
-		return row, 0, odd, b != Bystander
+		return row, 0, odd, true
 	})
+}
+
+// bearingKey is an item that could be looked at now, and a fault.
+type bearingKey struct {
+	tag   part.Tag
+	place engine.Place
+	fault int
 }
 
 // Answer is the chance of an answer to a test made now, in a world.

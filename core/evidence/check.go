@@ -31,6 +31,11 @@ const (
 	TriggerPulse    TestID = "trigger-pulse"
 	InjectorTest    TestID = "injector"
 	CompressionTest TestID = "compression"
+
+	InjectorExchange TestID = "injector-exchange"
+	LeakDown         TestID = "leak-down"
+	CrankSignal      TestID = "crank-signal"
+	Wiggle           TestID = "wiggle"
 )
 
 // Scope says what a test is made on.
@@ -79,6 +84,11 @@ var Tests = []Test{
 		"Scope or logic probe only: the primary kicks back to hundreds of volts. Cranking: hands clear, out of gear."},
 	{InjectorTest, "Injector: resistance, sound, exchange or balance", "injector", engine.Injector, OfItem, []Result{{"in-line", "like the others", false}, {"odd", "unlike the others", true}}, "Fuel pressure let off before a rail is opened; eyes protected; no flame or spark near."},
 	{CompressionTest, "Relative compression, by starter current or gauge", "compression", engine.Compression, OfItem, []Result{{"in-line", "like the others", false}, {"low", "low", true}}, "Fuel and ignition off while cranking; out of gear; hands clear of belts and fan."},
+
+	{InjectorExchange, "Injector exchanged with another cylinder's", "injector swap", engine.Injector, OfItem, []Result{{"stayed", "the misfire stayed", false}, {"followed", "the misfire went with it", true}}, "Fuel pressure let off before a rail is opened; new seals; eyes protected; no flame or spark near."},
+	{Wiggle, "Connector and wires wiggled while it runs", "wiggle", engine.Connector, OfItem, []Result{{"steady", "no change", false}, {"changes", "the misfire comes or goes", true}}, "Engine running: hands, hair and leads clear of belts, fan and hot exhaust; by the body, with an insulated tool."},
+	{LeakDown, "Leak-down, piston at the top of compression", "leak-down", engine.Compression, OfItem, []Result{{"tight", "like the others", false}, {"leaks", "leaks at intake, exhaust, crankcase or coolant", true}}, "Air turns the engine: in gear or held, hands and tools clear of belts and fan; eyes protected."},
+	{CrankSignal, "Crank or pickup signal while cranking", "crank signal", engine.Pickup, OfEngine, []Result{{"strong", "strong and even", false}, {"weak", "weak, missing teeth or dropping out", true}}, "Out of gear, hands clear of belts and fan while cranking."},
 
 	{Smoke, "Smoke into the intake", "smoke", engine.AirLeak, OfLeaks, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},
 		"Engine off and cool; smoke keeps away from hot exhaust and flames; the machine's own pressure limit."},

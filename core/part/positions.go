@@ -40,6 +40,9 @@ func Home(e engine.Engine) Positions {
 // id is the number under which a tag is kept; ok is false for a tag that this
 // engine does not have.
 func (p Positions) id(t Tag) (id uint8, ok bool) {
+	if id, ok := p.slots.ids[t]; ok {
+		return id, true
+	}
 	k, home, spare, ok := t.split()
 	if !ok {
 		return 0, false

@@ -26,6 +26,7 @@ const maxSlots = 40
 type slots struct {
 	engine engine.Engine
 	list   []Slot
+	ids    map[Tag]uint8 // of the parts that belong there
 }
 
 // slotsOf lists the slots of an engine by kind, from the supply to the plug, and
@@ -45,11 +46,18 @@ func slotsOf(e engine.Engine) *slots {
 		}
 		s.list = append(s.list, Slot{item.Kind, item.Place, feeds})
 	}
+	s.ids = make(map[Tag]uint8, len(s.list))
+	for i, slot := range s.list {
+		s.ids[Of(slot.Kind, slot.Place)] = uint8(i)
+	}
 	return s
 }
 
 // Slots lists the places for parts that an engine has.
 func Slots(e engine.Engine) []Slot { return slotsOf(e).list }
+
+// Slots lists the places for parts of the engine. The list is shared: do not change it.
+func (p Positions) Slots() []Slot { return p.slots.list }
 
 func (s *slots) find(k Kind, p engine.Place) (int, bool) {
 	i := slices.IndexFunc(s.list, func(slot Slot) bool { return slot.Kind == k && slot.Place == p })

@@ -187,8 +187,26 @@ func whereWords(s engine.Set) Outcome {
 		Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: s.List()}}}
 }
 
+// RunIn is the condition to run in: where the vehicle fails, or, where that is not known,
+// where the misfire was seen last.
+func RunIn(a *diagnose.Assessment) evidence.Condition {
+	if a.FailsWhen != evidence.AnyCondition {
+		return a.FailsWhen
+	}
+	for i := len(a.Moments) - 1; i >= 0; i-- {
+		e := a.Moments[i].Entry
+		if e.Watch != nil && len(e.Watch.Cylinders) > 0 || e.Counters != nil && slices.Max(e.Counters.Counts) >= 2*diagnose.Enough {
+			return e.Condition
+		}
+	}
+	return evidence.AnyCondition
+}
+
 // inCondition says in which condition to run.
 func inCondition(a *diagnose.Assessment) string {
+	if when := RunIn(a); when != a.FailsWhen {
+		return "in the condition where it showed: " + when.Words()
+	}
 	if a.FailsWhen == evidence.AnyCondition {
 		return "in the condition where it fails"
 	}
@@ -199,7 +217,7 @@ func inCondition(a *diagnose.Assessment) string {
 // fourth would, and a part that has gone out and come back has told what it can.
 const (
 	mostRuns  = 3
-	mostMoves = 2
+	mostMoves = 3
 	mostTests = 2
 )
 
@@ -221,9 +239,9 @@ func runs(a *diagnose.Assessment, when evidence.Condition) int {
 // conditions are those in which a run may tell something: where the vehicle fails, and,
 // where that is not known and a run stayed clean, those that ask more of the spark.
 func conditions(a *diagnose.Assessment) []evidence.Condition {
-	all := []evidence.Condition{a.FailsWhen}
+	all := []evidence.Condition{RunIn(a)}
 	ran := slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Counters != nil || m.Entry.Watch != nil })
-	if a.FailsWhen == evidence.AnyCondition && ran && a.Sick() == 0 {
+	if a.FailsWhen == evidence.AnyCondition && ran && a.Sick() == 0 && RunIn(a) == evidence.AnyCondition {
 		all = append(all, evidence.Load, evidence.Hot, evidence.Wet, evidence.Cold)
 	}
 	return all
@@ -251,8 +269,8 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 			c.Why = "What is seen now is what a later run is compared with."
 		}
 	}
-	if when != a.FailsWhen {
-		c.Condition = when
+	c.Condition = when
+	if when != RunIn(a) {
 		c.Title += ", " + when.Words()
 		c.Do = strings.ReplaceAll(c.Do, inCondition(a), when.Words())
 		c.Why = "Where it fails is not known, and it ran clean so far: try what asks more of the spark."
@@ -292,7 +310,7 @@ func told(a *diagnose.Assessment, ways []way, sick func(*diagnose.World) (engine
 	for _, w := range ways {
 		from |= w.from
 	}
-	shows := a.Shown(runRevolutions, a.FailsWhen)
+	shows := a.Shown(runRevolutions, RunIn(a))
 	kind := func(s engine.Set) int { // of the outcome: a way, then stayed, gone, elsewhere
 		for i, w := range ways {
 			if s != 0 && s&^w.to == 0 && s&from == 0 {
@@ -405,6 +423,7 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	c.Target, c.Cylinder, c.Partner = t.Words(), from.First(), p
 	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on %s. Why %s: %s.", k, from, placeWords(p), strings.Join(p.Why, "; "))
 	sick, next := after(a, c.Parts)
+	c.Condition = RunIn(a)
 	c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
 	return c
 }
@@ -714,33 +733,41 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 }
 
 var checkDo = map[evidence.TestID]string{
-	evidence.Smoke:           "Engine off. Close the intake, let smoke in at low pressure, and look where it comes out: manifold, hoses, injector seats.",
-	evidence.FuelPressure:    "Measure the fuel pressure at rest, running and under load, and the volume it delivers in the time the maker says.",
-	evidence.StopWireOff:     "Plug out, grounded tester on. Take the stop wire off the coil and crank: does it spark now?",
-	evidence.AirGapCheck:     "Turn the magnets to the coil and try the feeler at both legs. Set it a leg at a time, in small steps, and measure again after tightening.",
-	evidence.LeadRouting:     "Start at the tower of cylinder 1 and follow each lead to its plug, in firing order and the sense in which the rotor turns.",
-	evidence.Spark:           "Put a tester with a wide gap in place of the plug, or the in-line lamp, and crank or run. The wider the gap, the more it proves.",
-	evidence.Kilovolts:       "Clamp each cylinder in turn, at idle and on a snap of the throttle, and compare it with the others.",
-	evidence.CoilResistance:  "Subtract the meter's leads. Read primary and secondary, and those of the other coils, at one temperature.",
-	evidence.LeadResistance:  "Read the lead and its siblings by length, and wiggle it while you read.",
-	evidence.TriggerPulse:    "Feed loaded and while cranking, ground as a voltage drop, then the trigger pulse while cranking.",
-	evidence.InjectorTest:    "Listen, measure its resistance against the others, and exchange it where that is quick.",
-	evidence.CompressionTest: "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",
-	evidence.TimingLamp:      "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
+	evidence.Smoke:            "Engine off. Close the intake, let smoke in at low pressure, and look where it comes out: manifold, hoses, injector seats.",
+	evidence.FuelPressure:     "Measure the fuel pressure at rest, running and under load, and the volume it delivers in the time the maker says.",
+	evidence.StopWireOff:      "Plug out, grounded tester on. Take the stop wire off the coil and crank: does it spark now?",
+	evidence.AirGapCheck:      "Turn the magnets to the coil and try the feeler at both legs. Set it a leg at a time, in small steps, and measure again after tightening.",
+	evidence.LeadRouting:      "Start at the tower of cylinder 1 and follow each lead to its plug, in firing order and the sense in which the rotor turns.",
+	evidence.Spark:            "Put a tester with a wide gap in place of the plug, or the in-line lamp, and crank or run. The wider the gap, the more it proves.",
+	evidence.Kilovolts:        "Clamp each cylinder in turn, at idle and on a snap of the throttle, and compare it with the others.",
+	evidence.CoilResistance:   "Subtract the meter's leads. Read primary and secondary, and those of the other coils, at one temperature.",
+	evidence.LeadResistance:   "Read the lead and its siblings by length, and wiggle it while you read.",
+	evidence.TriggerPulse:     "Feed loaded and while cranking, ground as a voltage drop, then the trigger pulse while cranking.",
+	evidence.InjectorTest:     "Listen, measure its resistance against the others, and exchange it where that is quick.",
+	evidence.InjectorExchange: "Let the pressure off, exchange the injector with one of a cylinder that runs well, new seals, and run it: did the misfire go along?",
+	evidence.Wiggle:           "Engine running, with the misfire there: push, pull and bend the connector and the first hand's breadth of its wires. Does it come or go?",
+	evidence.LeakDown:         "Piston at the top of compression, both valves closed: air in, read the loss, and listen where it comes out.",
+	evidence.CrankSignal:      "Scope on the pickup while cranking: height, shape, dropouts; wiggle the wire.",
+	evidence.CompressionTest:  "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",
+	evidence.TimingLamp:       "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
 }
 
 var checkWhy = map[evidence.TestID]string{
-	evidence.Smoke:           "Several cylinders, or lean trims, point at unmetered air before any coil is touched.",
-	evidence.FuelPressure:    "What is not air can be fuel: low pressure leans out all cylinders.",
-	evidence.StopWireOff:     "A shorted stop wire or switch looks like a dead coil: isolate it first.",
-	evidence.AirGapCheck:     "A wide gap weakens the spark and costs nothing to put right.",
-	evidence.LeadRouting:     "Two exchanged leads make exactly two cylinders misfire, and it costs only a look.",
-	evidence.Spark:           "No spark or a weak one points upstream of the plug. A good one at idle clears nothing that fails hot or under load.",
-	evidence.Kilovolts:       "It tells inside the chamber from outside it in a minute, without taking anything apart.",
-	evidence.CoilResistance:  "An open or a clear short condemns; a pass is weak evidence.",
-	evidence.LeadResistance:  "A fail is strong, a pass is weak.",
-	evidence.TriggerPulse:    "Only when feed, ground and wire are proven and the trigger is absent is the driver suspect.",
-	evidence.InjectorTest:    "With the ignition of that cylinder cleared, fuel comes next.",
-	evidence.CompressionTest: "A minute with a clamp tells whether the cylinder itself is to blame.",
-	evidence.TimingLamp:      "Timing that is off makes all cylinders weak.",
+	evidence.Smoke:            "Several cylinders, or lean trims, point at unmetered air before any coil is touched.",
+	evidence.FuelPressure:     "What is not air can be fuel: low pressure leans out all cylinders.",
+	evidence.StopWireOff:      "A shorted stop wire or switch looks like a dead coil: isolate it first.",
+	evidence.AirGapCheck:      "A wide gap weakens the spark and costs nothing to put right.",
+	evidence.LeadRouting:      "Two exchanged leads make exactly two cylinders misfire, and it costs only a look.",
+	evidence.Spark:            "No spark or a weak one points upstream of the plug. A good one at idle clears nothing that fails hot or under load.",
+	evidence.Kilovolts:        "It tells inside the chamber from outside it in a minute, without taking anything apart.",
+	evidence.CoilResistance:   "An open or a clear short condemns; a pass is weak evidence.",
+	evidence.LeadResistance:   "A fail is strong, a pass is weak.",
+	evidence.TriggerPulse:     "Only when feed, ground and wire are proven and the trigger is absent is the driver suspect.",
+	evidence.InjectorTest:     "With the ignition of that cylinder cleared, fuel comes next.",
+	evidence.InjectorExchange: "What goes with the injector is the injector.",
+	evidence.Wiggle:           "A contact that looks clean can still be poor; moving it shows that.",
+	evidence.LeakDown:         "It says not only that a cylinder leaks, but where.",
+	evidence.CrankSignal:      "A weak pickup and a bad trigger wire look alike at the coil: this parts them.",
+	evidence.CompressionTest:  "A minute with a clamp tells whether the cylinder itself is to blame.",
+	evidence.TimingLamp:       "Timing that is off makes all cylinders weak.",
 }

@@ -39,7 +39,7 @@ type Card struct {
 	Outcomes []Outcome
 	// Bits is what the step is expected to tell about which unit is at fault.
 	Bits float64
-	// Condition is set for a run in another condition than where the vehicle fails.
+	// Condition is where a run is made.
 	Condition evidence.Condition
 
 	// chances is, for each outcome, its chance in each of the assessment's worlds.
@@ -85,6 +85,9 @@ type branch struct {
 	chance  likelihood
 }
 
+// negligible is the probability below which a world is not asked what it would show.
+const negligible = 1e-6
+
 // weigh fills in the outcomes of a card: how likely each is, what it would point
 // at, and how many bits the step is expected to tell about the repair unit.
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
@@ -92,12 +95,13 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	left := make([]float64, len(a.Worlds)) // of each world's chance
 	all := 0.0
 	for i := range a.Worlds {
-		w := &a.Worlds[i]
-		all += w.P
-		left[i] = 1
+		if w := &a.Worlds[i]; w.P >= negligible {
+			all += w.P
+			left[i] = 1
+		}
 	}
 	for i := range a.Worlds {
-		prior[a.Worlds[i].Faults[0].Suspect] += a.Worlds[i].P / all
+		prior[a.Worlds[i].Faults[0].Suspect] += a.Worlds[i].P * left[i] / all
 	}
 	c.Bits = entropy(prior)
 	after := make([]float64, len(prior))
@@ -107,6 +111,9 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 		row := make([]float64, len(a.Worlds))
 		for i := range a.Worlds {
 			w := &a.Worlds[i]
+			if w.P < negligible {
+				continue
+			}
 			chance := left[i]
 			if b.chance != nil {
 				chance = min(left[i], b.chance(w))

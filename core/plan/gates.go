@@ -96,8 +96,8 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
-		add(curedByHands(a, s) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
-			fmt.Sprintf("a look that finds the %s of %s loose or corroded, or that it has run clean again and again since it was handled", k, s.Place), evidence.Seen{Place: s.Place})
+		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
+			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, or that it has run clean again and again since it was handled", k, s.Place), evidence.Seen{Place: s.Place})
 	case k == engine.Seat:
 		c, _ := s.Place.Cylinder()
 		boot := a.Now.Serving(engine.Boot, c)
@@ -110,13 +110,17 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
 	case k == engine.Trigger, k == engine.Pickup:
 		move(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
-		test(evidence.TriggerPulse, "feed, ground and wire proven, and the trigger absent while cranking")
+		if k == engine.Pickup {
+			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking")
+		} else {
+			test(evidence.TriggerPulse, "feed, ground and wire proven, and the trigger absent while cranking")
+		}
 	case k == engine.Injector:
-		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place)
+		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place) || oddAt(a, evidence.InjectorExchange, s.Place)
 		move(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
 		made(evidence.InjectorTest, circuitCode(a, s.Place), "the injector tested, or a circuit code of it")
 	case k == engine.Compression:
-		move(oddAt(a, evidence.CompressionTest, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
+		move(oddAt(a, evidence.CompressionTest, s.Place) || oddAt(a, evidence.LeakDown, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
 		made(evidence.CompressionTest, false, "the compression read")
 	}
 	return gates
@@ -165,7 +169,7 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 // lone says that an engine has one place only for a kind of part.
 func lone(a *diagnose.Assessment, k engine.Kind) bool {
 	n := 0
-	for _, slot := range part.Slots(a.Engine) {
+	for _, slot := range a.Now.Slots() {
 		if slot.Kind == k {
 			n++
 		}
@@ -208,8 +212,9 @@ func cleared(a *diagnose.Assessment, t part.Tag) bool {
 // place: those that it has of its own.
 func sparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
 	var kinds []engine.Kind
-	for _, slot := range part.Slots(a.Engine) {
-		if slot.Place == p && slot.Kind != engine.Boot {
+	of, _ := a.Engine.Feeds(p)
+	for _, slot := range a.Now.Slots() {
+		if slot.Kind != engine.Boot && (slot.Place == p || of.Len() > 2 && engine.SetOf(slot.Feeds...) == of) {
 			kinds = append(kinds, slot.Kind)
 		}
 	}

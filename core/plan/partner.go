@@ -27,7 +27,7 @@ const (
 	costOwn      = 5    // misfires of its own
 	costBeside   = 1    // can share a gasket or an air leak
 	costTower    = 1    // stands beside it in the cap
-	costCircuit  = 3    // fires on the same coil
+	costCircuit  = 12   // fires on the same coil: an open starves both, wherever it sits
 	costMisfit   = 20   // another design
 	costReach    = 4    // out of a lead's reach
 	costMinute   = 0.1  // covers to take off, a minute
@@ -56,7 +56,7 @@ func partner(a *diagnose.Assessment, t part.Tag, taken ...engine.Place) Partner 
 	k, home := t.Kind(), a.Now.Where(t)
 	own := engine.SetOf(a.Now.Feeds(t)...)
 	var best *candidatePlace
-	for _, slot := range part.Slots(a.Engine) {
+	for _, slot := range a.Now.Slots() {
 		if slot.Kind != k || slot.Place == home || slices.Contains(taken, slot.Place) {
 			continue
 		}

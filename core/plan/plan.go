@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -24,6 +25,10 @@ const FitNow = 0.70
 // LastResort is the probability from which a verdict is offered when no test is left that
 // is worth its minutes (judgement).
 const LastResort = 0.30
+
+// leastWork is the probability below which nothing is done for a suspect's gates when no
+// test is worth its minutes (judgement).
+const leastWork = 0.03
 
 // worthIt is what a step must save, in minutes, to be worth beginning (judgement).
 const worthIt = 0.5
@@ -119,18 +124,21 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 func (p *Plan) end(a *diagnose.Assessment, order []int) {
 	for _, u := range order {
 		s := a.Suspects[u]
+		if s.Unit == fault.Else {
+			continue // asking elsewhere comes last
+		}
 		if !s.Real() {
 			break
 		}
 		gates := Gates(a, s)
-		if AllMet(gates) && s.P >= LastResort && (s.P >= FitNow || !curedByHands(a, s)) {
+		if AllMet(gates) && s.P >= LastResort {
 			v := verdict(a, s)
 			p.Verdict, p.Gates = &v, gates
 			p.Next = sign(v)
 			p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
 			return
 		}
-		if c, ok := forGate(a, s, gates); ok && s.P >= LastResort {
+		if c, ok := forGate(a, s, gates); ok && s.P >= leastWork {
 			p.Next = c
 			return
 		}
@@ -258,6 +266,7 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 		went = append(went, fmt.Sprintf("%s %s to %s", w.Parts(), from, w.Place))
 	}
 	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", list(went))
+	c.Condition = RunIn(a)
 	c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
 	return c
 }
@@ -305,6 +314,9 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 	}
 	if !g.Follows {
 		return Card{}, false
+	}
+	if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && runs(a, RunIn(a)) < mostRuns {
+		return countMisfires(a, RunIn(a)), true
 	}
 	if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) {
 		return back, true

@@ -52,7 +52,7 @@ var Repairs = []Repair{
 	{engine.Compression, 360, 300, "C: head off; judgement"},
 	{engine.AirLeak, 40, 20, "C; judgement"},
 	{engine.FuelSupply, 60, 120, "C; judgement"},
-	{fault.Else, 120, 0, "C: asked elsewhere, looked for anew; judgement"},
+	{fault.Else, 300, 0, "C: sent on, looked for anew by others: a day; judgement"},
 	{fault.NoFault, 5, 0, "C: handed back with a recheck; judgement"},
 }
 

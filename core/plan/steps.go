@@ -49,6 +49,10 @@ const (
 	TestTrigger   = "test.trigger"
 	TestInjector  = "test.injector"
 	TestCompress  = "test.compression"
+	TestExchange  = "test.injector-exchange"
+	TestLeakDown  = "test.leak-down"
+	TestCrank     = "test.crank-signal"
+	TestWiggle    = "test.wiggle"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
 	HandBack      = "hand.back"
@@ -100,6 +104,10 @@ var Steps = []Step{
 	{TestInjector, "Test the injector", 22, []string{"multimeter", "listening rod"}, nil, "C; judgement"},
 	{TestCompress, "Relative compression", 14, []string{"current clamp or gauge"}, nil, "C; judgement"},
 	{SignVerdict, "Sign the verdict", 1, nil, nil, "C; judgement"},
+	{TestExchange, "Exchange the injector", 50, []string{"new seals"}, nil, "C; judgement: rail up, two injectors out and in, six minutes of running"},
+	{TestWiggle, "Wiggle the connector while it runs", 5, []string{"insulated pliers"}, nil, "C; judgement"},
+	{TestLeakDown, "Leak-down", 30, []string{"leak-down gauge", "compressed air"}, nil, "C; judgement"},
+	{TestCrank, "Crank or pickup signal", 12, []string{"scope or logic probe"}, nil, "C; judgement"},
 	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
@@ -110,6 +118,7 @@ var checkSteps = map[evidence.TestID]string{
 	evidence.AirGapCheck: CheckAirGap, evidence.LeadRouting: CheckRouting, evidence.TimingLamp: CheckTiming,
 	evidence.Spark: TestSpark, evidence.CoilResistance: TestCoilOhms, evidence.LeadResistance: TestLeadOhms, evidence.Kilovolts: ReadKV,
 	evidence.TriggerPulse: TestTrigger, evidence.InjectorTest: TestInjector, evidence.CompressionTest: TestCompress,
+	evidence.InjectorExchange: TestExchange, evidence.LeakDown: TestLeakDown, evidence.CrankSignal: TestCrank, evidence.Wiggle: TestWiggle,
 }
 
 // Find is the step of an id; every id above has one. A test's own caution is the

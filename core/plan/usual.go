@@ -12,10 +12,10 @@ import (
 // the scan to the look, the exchanges, the bench tests, the kilovolts and the old plugs,
 // and then beyond the ignition (C). On small engines the stop wire is isolated first.
 var UsualOrder = []string{
-	ReadCodes, CountMisfires, FindCylinder, CheckStopWire, LookConnector, CheckRouting, LookCapRotor,
+	ReadCodes, CountMisfires, FindCylinder, CheckStopWire, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
 	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,
 	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, CheckAirGap, ReadKV,
-	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming,
+	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming, TestCrank, TestLeakDown, TestExchange,
 }
 
 // InOrder is the first step of an order that can be done and has not been answered yet.
@@ -39,14 +39,6 @@ func (c *Card) answered(a *diagnose.Assessment) bool {
 		})
 	}
 	return (c.Step.ID == CountMisfires || c.Step.ID == FindCylinder) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return (m.Entry.Counters != nil || m.Entry.Watch != nil) && m.Entry.Condition == c.runIn(a)
+		return (m.Entry.Counters != nil || m.Entry.Watch != nil) && m.Entry.Condition == c.Condition
 	})
-}
-
-// runIn is the condition in which a card has the engine run.
-func (c *Card) runIn(a *diagnose.Assessment) evidence.Condition {
-	if c.Condition != evidence.AnyCondition {
-		return c.Condition
-	}
-	return a.FailsWhen
 }

@@ -29,7 +29,9 @@ type reckoning struct {
 	// confirm is the minutes of the work that a unit's gates still ask for, vain what
 	// putting it right in vain costs, by suspect.
 	confirm, vain []float64
-	scratch       scratch
+	// gates are those of each suspect that counts.
+	gates   [][]Gate
+	scratch scratch
 }
 
 type scratch struct {
@@ -40,19 +42,19 @@ type scratch struct {
 
 // Bounds of the reckoning: worlds less likely than leastWorld are left out, and the
 // units in the order beyond mostUnits cost beyond minutes more. The second step is one
-// of the secondSteps best first steps, after an outcome of at least leastOutcome.
+// of the SecondSteps best first steps, after an outcome of at least leastOutcome.
 const (
 	leastWorld   = 3e-4
 	mostUnits    = 16
 	beyond       = 180.0
-	secondSteps  = 5
+	SecondSteps  = 5
 	leastOutcome = 0.04
 	// mistaken is how often a check condemns what is sound (judgement).
 	mistaken = 0.15
 )
 
 func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
-	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects))}
+	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]Gate, len(a.Suspects))}
 	total := 0.0
 	for i := range a.Worlds {
 		w := &a.Worlds[i]
@@ -78,7 +80,8 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		if s.P < leastWorld || !s.Real() {
 			continue
 		}
-		for _, g := range Gates(a, s) {
+		r.gates[k] = Gates(a, s)
+		for _, g := range r.gates[k] {
 			if !g.Met {
 				r.confirm[k] += g.minutes(a, s)
 			}
@@ -192,7 +195,7 @@ type option struct {
 func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64) {
 	without = r.toGo(r.p, r.confirm, r.units)
 	for _, c := range cards {
-		o := option{card: c, opens: c.opens(a, r.confirm), units: r.joined(a, &c)}
+		o := option{card: c, opens: r.opens(a, &c), units: r.joined(a, &c)}
 		for _, chance := range c.chances {
 			row := make([]float64, len(r.worlds))
 			for i, w := range r.worlds {
@@ -205,7 +208,7 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 	}
 	best := func(x, y option) int { return cmp.Compare(x.cost, y.cost) }
 	slices.SortStableFunc(options, best)
-	second := options[:min(len(options), secondSteps)]
+	second := options[:min(len(options), SecondSteps)]
 	costs := make([]float64, len(options))
 	for i := range options {
 		costs[i] = options[i].card.Minutes + r.after(&options[i], r.p, r.confirm, r.units, second)
@@ -290,14 +293,11 @@ func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, secon
 }
 
 // opens is the minutes of gate work that a card does, by suspect.
-func (c *Card) opens(a *diagnose.Assessment, confirm []float64) map[int]float64 {
+func (r *reckoning) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
 	var out map[int]float64
-	for k, minutes := range confirm {
-		if minutes == 0 {
-			continue
-		}
+	for k, gates := range r.gates {
 		s := a.Suspects[k]
-		for _, g := range Gates(a, s) {
+		for _, g := range gates {
 			if !g.Met && g.openedBy(c, s) {
 				if out == nil {
 					out = map[int]float64{}

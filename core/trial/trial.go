@@ -48,9 +48,9 @@ var Policies = []Policy{
 // before what is slow, and what parts fuel and compression from ignition goes before
 // the third exchange (C; judgement, not fitted to any run).
 var tuned = []string{
-	plan.ReadCodes, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
+	plan.ReadCodes, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
 	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
-	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.SwapBoot,
+	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
 }
 
 // by goes by an order, skipping what is impossible or already answered.
@@ -134,7 +134,7 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 			}
 			named = append(named, v.Unit)
 			r.Trace = append(r.Trace, "fit "+v.Unit)
-			minutes, entries, passed := s.fit(b, a, v, j.FailsWhen)
+			minutes, entries, passed := s.fit(b, a, v, plan.RunIn(a))
 			r.Minutes += next.Next.Minutes + minutes
 			if passed {
 				r.Proven = true
@@ -152,7 +152,7 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 		if !next.Forced() {
 			card = p.Choose(a, next, rng)
 		}
-		r.Trace = append(r.Trace, card.Title+Debug(a, next))
+		r.Trace = append(r.Trace, card.Title)
 		r.Steps++
 		r.Minutes += card.Minutes
 		if card.Step.ID == plan.HandBack {
@@ -170,6 +170,46 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 		r.Right = false
 	}
 	return r
+}
+
+// Wander takes some steps at random and says what the evidence comes to.
+func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
+	b := bench.New(s.Engine, rng, s.Hidden...)
+	j := s.intake(b, rng)
+	a := diagnose.Assess(j)
+	for range steps {
+		cards := plan.Candidates(a)
+		if len(cards) == 0 {
+			break
+		}
+		entries := s.do(b, a, cards[rng.IntN(len(cards))], j.FailsWhen, rng)
+		if last := entries[len(entries)-1]; last.Move != nil { // a move is run
+			next, err := a.Now.Move(last.Move.Parts)
+			if err != nil {
+				break
+			}
+			entries = append(entries, s.observe(b, next, j.FailsWhen, rng))
+		}
+		for _, entry := range entries {
+			entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
+			longer, err := j.Ledger.Add(s.Engine, entry)
+			if err != nil {
+				return a
+			}
+			j.Ledger = longer
+		}
+		a = diagnose.Assess(j)
+	}
+	return a
+}
+
+// Holds says whether a suspect's unit, or what goes with it, holds a hidden fault.
+func (s Setup) Holds(of diagnose.Suspect) bool {
+	v := evidence.Verdict{Unit: of.Key()}
+	for _, t := range of.With {
+		v.With = append(v.With, t.Words())
+	}
+	return s.holds(v)
 }
 
 // intake is the job as it comes in: the driver mostly knows when it fails.
@@ -348,16 +388,21 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		}
 		return add(evidence.Entry{Check: &evidence.Check{Test: c.Test, Place: where, Result: result}})
 	}
-	run := b.Run(a.Now, when, 3500)
-	if wrong() {
+	return add(s.observe(b, a.Now, when, rng))
+}
+
+// observe runs the engine and reads its counters, or watches it.
+func (s Setup) observe(b *bench.Engine, at part.Positions, when evidence.Condition, rng bench.Rand) evidence.Entry {
+	run := b.Run(at, when, 3500)
+	if s.Wrong > 0 && rng.Float64() < s.Wrong {
 		last := len(run.Counted) - 1
 		run.Counted = append([]int{run.Counted[last]}, run.Counted[:last]...)
 		run.Misfires = append([]int{run.Misfires[last]}, run.Misfires[:last]...)
 	}
-	if a.Engine.Scanned() {
-		return add(evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: 3500, Counts: run.Counted, Fresh: true}})
+	if s.Engine.Scanned() {
+		return evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: 3500, Counts: run.Counted, Fresh: true}}
 	}
-	return add(watched(run, when, rng.Float64))
+	return watched(run, when, rng.Float64)
 }
 
 // watched is a run followed without numbers.

@@ -1,23 +1,20 @@
 // Command bench-diagnosis measures the reasoning on hidden faults in the simulated
-// engine, and writes reasoning.json and reasoning.md into a folder.
+// engine, and writes reasoning.json and reasoning.md, with pictures, into a folder.
 package main
 
 import (
-	"encoding/json"
 	"flag"
 	"fmt"
 	"math"
 	"math/rand/v2"
 	"os"
-	"path/filepath"
 	"runtime"
 	"slices"
-	"strings"
 	"sync"
 
-	"glenmist/core/bench"
-	"glenmist/core/engine"
-	"glenmist/core/fault"
+	"glenmist/core/diagnose"
+	"glenmist/core/job"
+	"glenmist/core/plan"
 	"glenmist/core/trial"
 )
 
@@ -26,10 +23,11 @@ type policyFigures struct {
 	Right       float64 `json:"right"`
 	Runs        int     `json:"runs"`
 	Reached     float64 `json:"reached"`
+	Proven      float64 `json:"proven"`
 	MinutesMean float64 `json:"minutes_mean"`
 	MinutesP90  float64 `json:"minutes_p90"`
 	Steps       float64 `json:"steps"`
-	PartsVain   float64 `json:"parts_vain"`
+	PartsVain   int     `json:"parts_vain"`
 }
 
 // interval is a figure with its 95 % limits.
@@ -41,8 +39,24 @@ type interval struct {
 
 // share is how often a policy was right on some faults.
 type share struct {
-	Right float64 `json:"right"`
-	Runs  int     `json:"runs"`
+	Right   float64 `json:"right"`
+	Runs    int     `json:"runs"`
+	Minutes float64 `json:"minutes_mean"`
+}
+
+// aside is a sample apart from the headline.
+type aside struct {
+	Runs     int                      `json:"runs"`
+	Policies map[string]policyFigures `json:"policies"`
+}
+
+// optimal is the plan held against exact dynamic programming.
+type optimal struct {
+	Problems int     `json:"problems"`
+	Mean     float64 `json:"mean"`
+	Worst    float64 `json:"worst"`
+	// Pruning is what looking at few second steps costs against looking at all.
+	Pruning float64 `json:"pruning"`
 }
 
 type report struct {
@@ -50,30 +64,37 @@ type report struct {
 	N      int    `json:"n"`
 	Commit string `json:"commit"`
 
-	RightShare      float64 `json:"right_share"`
-	MinutesRatio    float64 `json:"minutes_ratio_usual"`
-	WrongPartsRatio float64 `json:"wrong_parts_ratio_usual"`
+	RightShare       float64 `json:"right_share"`
+	MinutesRatio     float64 `json:"minutes_ratio_usual"`
+	WrongPartsRatio  float64 `json:"wrong_parts_ratio_usual"`
+	CostRatioOptimal float64 `json:"cost_ratio_optimal"`
+	CalibrationWorst float64 `json:"calibration_worst_points"`
 	// Faults is how many modes were drawn at least once.
 	Faults    int                      `json:"faults"`
 	Policies  map[string]policyFigures `json:"policies"`
 	Intervals map[string]interval      `json:"intervals"`
 	ByLayout  map[string]share         `json:"by_layout"`
 	ByPart    map[string]share         `json:"by_part"`
-	ByMode    map[string]share         `json:"by_mode"`
-	// NotMeasured lists what the shape provides for and this version does not measure.
-	NotMeasured []string `json:"not_measured"`
+	// ByMode is of the sample with equal numbers of each mode on each layout.
+	ByMode            map[string]share `json:"by_mode"`
+	ByModeRuns        int              `json:"by_mode_runs"`
+	CalibrationBins   []bin            `json:"calibration_bins"`
+	CalibrationN      int              `json:"calibration_n"`
+	Brier             float64          `json:"brier"`
+	LogScore          float64          `json:"log_score"`
+	VerdictBins       []bin            `json:"verdict_bins"`
+	Optimal           optimal          `json:"optimal"`
+	TwoFaults         aside            `json:"two_faults"`
+	WrongObservations aside            `json:"wrong_observations"`
+	Robustness        aside            `json:"robustness"`
 }
 
-type drawn struct {
-	pattern engine.Pattern
-	fault   fault.Hypothesis
-	results []trial.Result
-}
+const wrongShare = 0.03 // of the observations, in the sample with wrong ones
 
 func main() {
 	seed := flag.Uint64("seed", 1, "seed of all draws")
-	n := flag.Int("n", 3000, "faults to draw")
-	out := flag.String("out", "docs", "folder for reasoning.json and reasoning.md")
+	n := flag.Int("n", 3000, "single faults to draw; the other samples go with it")
+	out := flag.String("out", "docs", "folder for reasoning.json, reasoning.md and the pictures")
 	commit := flag.String("commit", "", "what was measured")
 	flag.Parse()
 	if *n < 1 || *n > 1_000_000 {
@@ -86,102 +107,181 @@ func main() {
 		fmt.Fprintln(os.Stderr, "bench-diagnosis:", err)
 		os.Exit(1)
 	}
-	fmt.Printf("right %.1f %%, minutes %.2f and parts in vain %.2f of the usual order's\n", 100*r.RightShare, r.MinutesRatio, r.WrongPartsRatio)
+	fmt.Printf("right %.1f %%, minutes %.2f and parts in vain %.2f of the usual order's, cost %.3f of the optimum, calibration within %.1f points\n",
+		100*r.RightShare, r.MinutesRatio, r.WrongPartsRatio, r.CostRatioOptimal, r.CalibrationWorst)
 }
 
-// draw draws a layout evenly and a fault by its prior; "something else" and "no
-// fault now" hold no unit that could be named.
-func draw(rng *rand.Rand) drawn {
-	d := drawn{pattern: engine.Shelf[rng.IntN(len(engine.Shelf))]}
-	for {
-		u := rng.Float64()
-		for _, h := range fault.Enumerate(d.pattern.Engine(), fault.Complaint{}) {
-			if u -= h.Prior; u < 0 {
-				if h.Mode.Unit == fault.Else || h.Mode.Unit == fault.NoFault {
-					break
-				}
-				d.fault = h
-				return d
-			}
-		}
-	}
-}
-
-func measure(seed uint64, n int) report {
-	runs := make([]drawn, n)
-	rng := rand.New(rand.NewPCG(seed, 0)) //nolint:gosec // published seeds, nothing secret
-	for i := range runs {
-		runs[i] = draw(rng)
-	}
+// parallel does something for each of some numbers, on all processors.
+func parallel(n int, do func(i int)) {
 	var wg sync.WaitGroup
 	work := make(chan int)
 	for range runtime.NumCPU() {
 		wg.Go(func() {
 			for i := range work {
-				for _, p := range trial.Policies { // the same draws for each policy
-					var chance bench.Rand = rand.New(rand.NewPCG(seed, uint64(i)+1)) //nolint:gosec // likewise
-					runs[i].results = append(runs[i].results, trial.Run(runs[i].pattern.Engine(), runs[i].fault, p, chance))
-				}
+				do(i)
 			}
 		})
 	}
-	for i := range runs {
+	for i := range n {
 		work <- i
 	}
 	close(work)
 	wg.Wait()
-	return summary(seed, runs)
 }
 
-func summary(seed uint64, runs []drawn) report {
-	r := report{Seed: seed, N: len(runs), Policies: map[string]policyFigures{}, Intervals: map[string]interval{}, ByLayout: map[string]share{}, ByPart: map[string]share{}, ByMode: map[string]share{},
-		NotMeasured: []string{"cost_ratio_optimal", "calibration_worst_points", "calibration_bins", "two_faults", "wrong_observations", "robustness"}}
-	for k, p := range trial.Policies {
-		var f policyFigures
-		var minutes []float64
-		for _, d := range runs {
-			t := d.results[k]
-			f.Runs++
-			f.Right += unit(t.Right)
-			f.Reached += unit(t.Reached)
-			f.Steps += float64(t.Steps)
-			f.PartsVain += float64(t.Vain)
-			minutes = append(minutes, t.Minutes)
-			f.MinutesMean += t.Minutes
+func measure(seed uint64, n int) report {
+	source := func(k uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, k)) } //nolint:gosec // published seeds, nothing secret
+	draw := func(rng *rand.Rand, times int, one func() drawn) []drawn {
+		all := make([]drawn, times)
+		for i := range all {
+			all[i] = one()
 		}
-		slices.Sort(minutes)
-		f.MinutesP90 = minutes[len(minutes)*9/10]
-		for _, x := range []*float64{&f.Right, &f.Reached, &f.Steps, &f.PartsVain, &f.MinutesMean} {
-			*x /= float64(f.Runs)
-		}
-		r.Policies[p.Name] = f
+		return all
 	}
-	for _, d := range runs {
-		right := unit(d.results[0].Right)
-		for key, m := range map[string]map[string]share{string(d.pattern.Engine().Ignition): r.ByLayout, string(d.fault.Mode.Unit): r.ByPart, d.fault.Mode.ID: r.ByMode} {
-			s := m[key]
-			s.Right, s.Runs = s.Right+right, s.Runs+1
-			m[key] = s
-		}
-	}
-	for _, m := range []map[string]share{r.ByLayout, r.ByPart, r.ByMode} {
-		for key, s := range m {
-			m[key] = share{s.Right / float64(s.Runs), s.Runs}
-		}
-	}
-	ours, usual := r.Policies["glenmist"], r.Policies["usual-order"]
-	r.RightShare, r.Faults = ours.Right, len(r.ByMode)
-	r.MinutesRatio = ours.MinutesMean / usual.MinutesMean
-	if usual.PartsVain > 0 {
-		r.WrongPartsRatio = ours.PartsVain / usual.PartsVain
-	}
-	r.Intervals["right_share"] = wilson(ours.Right, ours.Runs)
-	r.Intervals["right_difference_usual"] = paired(runs, func(t trial.Result) float64 { return unit(t.Right) })
-	r.Intervals["minutes_difference_usual"] = paired(runs, func(t trial.Result) float64 { return t.Minutes })
+	r := report{Seed: seed, N: n, Intervals: map[string]interval{}}
+	rng := source(0)
+	headline := draw(rng, n, func() drawn { return single(rng, asStated) })
+	run(seed, headline, trial.Policies, 0)
+	r.headline(headline)
+
+	rng = source(1)
+	modes := each(rng, max(1, min(20, n/150)))
+	run(seed+1, modes, trial.Policies[:1], 0)
+	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return d.hidden[0].Mode.ID }), len(modes)
+
+	few, two := max(1, n/8), trial.Policies[:2]
+	rng = source(2)
+	doubles := draw(rng, few, func() drawn { return double(rng) })
+	run(seed+2, doubles, two, 0)
+	r.TwoFaults = apart(doubles)
+	rng = source(3)
+	wrongs := draw(rng, few, func() drawn { return single(rng, asStated) })
+	run(seed+3, wrongs, two, wrongShare)
+	r.WrongObservations = apart(wrongs)
+	rng = source(4)
+	factor := off(rng)
+	biased := draw(rng, few, func() drawn { return single(rng, factor) })
+	run(seed+4, biased, two, 0)
+	r.Robustness = apart(biased)
+
+	guesses := histories(seed+5, max(1, n*20000/3000))
+	r.CalibrationN = len(guesses)
+	r.CalibrationBins, r.CalibrationWorst = bins(guesses, 400)
+	r.Brier, r.LogScore = scores(guesses)
+	r.Optimal = against(seed+6, max(1, n/40))
+	r.CostRatioOptimal = r.Optimal.Mean
 	return r
 }
 
-func unit(b bool) float64 {
+// figures adds up what the k-th policy took.
+func figures(runs []drawn, k int) policyFigures {
+	var f policyFigures
+	var minutes []float64
+	for _, d := range runs {
+		t := d.results[k]
+		f.Runs++
+		f.Right += one(t.Right)
+		f.Reached += one(t.Reached)
+		f.Proven += one(t.Proven)
+		f.Steps += float64(t.Steps)
+		f.PartsVain += t.Vain
+		minutes = append(minutes, t.Minutes)
+		f.MinutesMean += t.Minutes
+	}
+	slices.Sort(minutes)
+	f.MinutesP90 = minutes[len(minutes)*9/10]
+	for _, x := range []*float64{&f.Right, &f.Reached, &f.Proven, &f.Steps, &f.MinutesMean} {
+		*x /= float64(f.Runs)
+	}
+	return f
+}
+
+// shares is how often the first policy was right, by some key.
+func shares(runs []drawn, key func(drawn) string) map[string]share {
+	all := map[string]share{}
+	for _, d := range runs {
+		s := all[key(d)]
+		s.Right, s.Minutes, s.Runs = s.Right+one(d.results[0].Right), s.Minutes+d.results[0].Minutes, s.Runs+1
+		all[key(d)] = s
+	}
+	for k, s := range all {
+		all[k] = share{s.Right / float64(s.Runs), s.Runs, s.Minutes / float64(s.Runs)}
+	}
+	return all
+}
+
+func apart(runs []drawn) aside {
+	a := aside{Runs: len(runs), Policies: map[string]policyFigures{}}
+	for k := range runs[0].results {
+		a.Policies[trial.Policies[k].Name] = figures(runs, k)
+	}
+	return a
+}
+
+func (r *report) headline(runs []drawn) {
+	r.Policies = map[string]policyFigures{}
+	for k, p := range trial.Policies {
+		r.Policies[p.Name] = figures(runs, k)
+	}
+	r.ByLayout = shares(runs, func(d drawn) string { return string(d.pattern.Engine().Ignition) })
+	r.ByPart = shares(runs, func(d drawn) string { return string(d.hidden[0].Mode.Unit) })
+	modes := map[string]bool{}
+	var guesses []guess
+	for _, d := range runs {
+		modes[d.hidden[0].Mode.ID] = true
+		if t := d.results[0]; t.Reached {
+			guesses = append(guesses, guess{t.Said, t.True})
+		}
+	}
+	r.VerdictBins, _ = bins(guesses, 1)
+	ours, usual := r.Policies["glenmist"], r.Policies["usual-order"]
+	r.RightShare, r.Faults = ours.Right, len(modes)
+	r.MinutesRatio = ours.MinutesMean / usual.MinutesMean
+	if usual.PartsVain > 0 {
+		r.WrongPartsRatio = float64(ours.PartsVain) / float64(usual.PartsVain)
+	}
+	r.Intervals["right_share"] = wilson(ours.Right, ours.Runs)
+	for k, p := range trial.Policies[1:] {
+		r.Intervals["right_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return one(t.Right) })
+		r.Intervals["minutes_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return t.Minutes })
+		r.Intervals["parts_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return float64(t.Vain) })
+	}
+}
+
+// against holds the plan against exact dynamic programming, on problems cut out of jobs
+// on the patterns of the shelf: as they come in, and some random steps on.
+func against(seed uint64, n int) optimal {
+	ratios, pruned := make([]float64, n), make([]float64, n)
+	rng := rand.New(rand.NewPCG(seed, 5)) //nolint:gosec // published seeds, nothing secret
+	runs := make([]drawn, n)
+	for i := range runs {
+		runs[i] = single(rng, asStated)
+	}
+	parallel(n, func(i int) {
+		chance := rand.New(rand.NewPCG(seed, uint64(i)+9)) //nolint:gosec // likewise
+		s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, Shop: plan.Default}
+		a := diagnose.Assess(job.Job{Vehicle: job.Vehicle{Engine: s.Engine}})
+		if i%2 == 1 {
+			a = s.Wander(1+chance.IntN(4), chance)
+		}
+		f := plan.Condense(a, s.Shop)
+		best := f.Optimal()
+		ours, all := f.Ahead(plan.SecondSteps), f.Ahead(0)
+		ratios[i], pruned[i] = 1, 1
+		if best > 1e-6 {
+			ratios[i], pruned[i] = ours/best, ours/all
+		}
+	})
+	o := optimal{Problems: n}
+	for i, x := range ratios {
+		o.Mean += x / float64(n)
+		o.Pruning += pruned[i] / float64(n)
+		o.Worst = max(o.Worst, x)
+	}
+	return o
+}
+
+func one(b bool) float64 {
 	if b {
 		return 1
 	}
@@ -197,64 +297,15 @@ func wilson(p float64, n int) interval {
 	return interval{p, mid - half, mid + half}
 }
 
-// paired is the mean difference of the first policy less the second, run by run.
-func paired(runs []drawn, of func(trial.Result) float64) interval {
+// paired is the mean difference of the first policy less the k-th, run by run.
+func paired(runs []drawn, k int, of func(trial.Result) float64) interval {
 	sum, squares := 0.0, 0.0
 	for _, d := range runs {
-		x := of(d.results[0]) - of(d.results[1])
+		x := of(d.results[0]) - of(d.results[k])
 		sum, squares = sum+x, squares+x*x
 	}
 	n := float64(len(runs))
 	mean := sum / n
 	half := 1.96 * math.Sqrt(max(0, squares/n-mean*mean)/n)
 	return interval{mean, mean - half, mean + half}
-}
-
-func write(dir string, r report) error {
-	data, err := json.MarshalIndent(r, "", "  ")
-	if err != nil {
-		return err
-	}
-	if err := os.WriteFile(filepath.Join(dir, "reasoning.json"), append(data, '\n'), 0o644); err != nil { //nolint:gosec // a document
-		return err
-	}
-	return os.WriteFile(filepath.Join(dir, "reasoning.md"), []byte(text(r)), 0o644) //nolint:gosec // a document
-}
-
-func text(r report) string {
-	var b strings.Builder
-	say := func(format string, args ...any) { fmt.Fprintf(&b, format, args...) }
-	say("# The reasoning, measured on hidden faults\n\n")
-	say("Written by `make bench-diagnosis SEED=%d N=%d`, commit %s. %d single faults, drawn from the prior over the patterns of the shelf, in the simulated engine (`core/bench`), which knows no likelihood. Every policy sees the same faults, with the same posterior, gates, tools and caps (%d steps, %.0f minutes). A run ends with its first verdict, or at a cap; then it is wrong.\n\n", r.Seed, r.N, r.Commit, r.N, trial.MaxSteps, trial.MaxMinutes)
-	say("| policy | right | reached a verdict | minutes, mean | minutes, 9 of 10 | steps | parts in vain, a run |\n|---|---|---|---|---|---|---|\n")
-	for _, p := range trial.Policies {
-		f := r.Policies[p.Name]
-		say("| %s | %.1f %% | %.1f %% | %.0f | %.0f | %.1f | %.3f |\n", p.Name, 100*f.Right, 100*f.Reached, f.MinutesMean, f.MinutesP90, f.Steps, f.PartsVain)
-	}
-	i := r.Intervals
-	say("\nRight: %.1f %% (95 %%: %.1f to %.1f). Against the usual order, run by run: right %+.1f points (%+.1f to %+.1f), minutes %+.0f (%+.0f to %+.0f), %.2f of its minutes, %.2f of its parts in vain.\n",
-		100*i["right_share"].Value, 100*i["right_share"].Low, 100*i["right_share"].High,
-		100*i["right_difference_usual"].Value, 100*i["right_difference_usual"].Low, 100*i["right_difference_usual"].High,
-		i["minutes_difference_usual"].Value, i["minutes_difference_usual"].Low, i["minutes_difference_usual"].High, r.MinutesRatio, r.WrongPartsRatio)
-	for _, t := range []struct {
-		name string
-		of   map[string]share
-	}{{"By layout", r.ByLayout}, {"By unit", r.ByPart}, {"By mode", r.ByMode}} {
-		say("\n## %s\n\n| | right | runs |\n|---|---|---|\n", t.name)
-		for _, key := range slices.Sorted(keys(t.of)) {
-			say("| %s | %.0f %% | %d |\n", key, 100*t.of[key].Right, t.of[key].Runs)
-		}
-	}
-	say("\nNot measured yet: %s.\n", strings.Join(r.NotMeasured, ", "))
-	return b.String()
-}
-
-func keys(m map[string]share) func(func(string) bool) {
-	return func(yield func(string) bool) {
-		for k := range m {
-			if !yield(k) {
-				return
-			}
-		}
-	}
 }
