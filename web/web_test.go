@@ -141,7 +141,7 @@ func TestPages(t *testing.T) {
 		"/jobs/new":                          {"Vehicle number", "Engine of a new vehicle"},
 		"/jobs/import":                       {"Case file, at most 2 MB"},
 		"/help":                              {"Keys", "Where practitioners disagree"},
-		"/beliefs":                           {"coil.breakdown", "look.plug-and-boot", "misfires come in bursts"},
+		"/beliefs":                           {"coil.cracked", "look.plug-and-boot", "misfires come in bursts"},
 		"/beliefs?q=stop+wire+switch":        {"Stop wire or a switch shorts the coil"},
 		"/beliefs?q=zeppelin":                {"No row holds all of these words"},
 		"/licences":                          {""},

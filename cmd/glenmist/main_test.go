@@ -37,7 +37,7 @@ func TestAnswers(t *testing.T) {
 	}{
 		{"version", 0, "glenmist dev", ""},
 		{"version --licences", 0, "Apache", ""},
-		{"faults", 0, "coil.breakdown", ""},
+		{"faults", 0, "coil.cracked", ""},
 		{"steps", 0, "swap.coil", ""},
 		{"diagnose " + examples + "followed.json", 0, "look.plug-and-boot", ""},
 		{"diagnose " + examples + "stayed.json", 0, "plug.worn-gap", ""},

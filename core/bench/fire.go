@@ -19,6 +19,8 @@ const (
 	wasteKV        = 1.8  // what the idle plug of a pair needs
 	leanLimit      = 1.42 // air ratio at which half of the charges do not light
 	leanWidth      = 0.045
+	richLimit      = 0.60 // and at which half do not light for too much fuel
+	richWidth      = 0.03
 	squeezeLimit   = 0.42 // share of the charge at which half do not light
 	squeezeWidth   = 0.05
 	shuntSource    = 0.6 // megohms: the coil's own, against which fouling divides
@@ -41,7 +43,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 		}
 		p.caps = min(p.caps, kV)
 	}
-	squeeze := b.squeeze(c)
+	squeeze := b.squeeze(c) * (1 - b.parts[at.Serving(engine.Plug, c)].vent)
 	density := spark.Density(in.kPa, in.chargeK, effectiveRatio) * squeeze
 	lean := in.lean + b.lean(c, in)
 	plug := b.parts[at.Serving(engine.Plug, c)]
@@ -74,6 +76,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 				kV *= 1 - 0.25*s.hotLoss
 			}
 			p.have = min(p.have, kV)
+			ok *= 1 - s.dead
 			leak(s.innerKV)
 		case engine.Cap:
 			if s.tracked.Has(c) {
@@ -160,8 +163,9 @@ func (b *Engine) late(c engine.Cylinder) float64 {
 // unlit is the chance that a charge does not light: too lean, or too thin.
 func (b *Engine) unlit(lean, squeeze float64) float64 {
 	a := 1 / (1 + math.Exp(-(1+lean-leanLimit)/leanWidth))
+	r := 1 / (1 + math.Exp((1+lean-richLimit)/richWidth))
 	s := 1 / (1 + math.Exp(-(squeezeLimit-squeeze)/squeezeWidth))
-	return 1 - (1-a)*(1-s)
+	return 1 - (1-a)*(1-r)*(1-s)
 }
 
 // misfires is the chance that one firing event misfires, when the kilovolts needed

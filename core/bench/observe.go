@@ -127,6 +127,12 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		if notHome && see(0.75) {
 			return evidence.BootNotHome
 		}
+		if wet := cyl > 0 && b.sites[site{engine.Well, engine.At(cyl)}].leakKV < sound; wet && see(0.85) || !wet && see(0.02) {
+			return evidence.BootWet
+		}
+		if s.seriesMM > 0 && see(0.7) {
+			return evidence.BootSpring
+		}
 		tracked := leaks || cyl > 0 && b.parts[at.Serving(engine.Plug, cyl)].crackKV < sound && see(0.4)
 		if tracked && see(0.45) {
 			return evidence.BootTorn
@@ -136,6 +142,9 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		if notHome && see(0.7) {
 			return evidence.LeadNotHome
 		}
+		if wet := cyl > 0 && b.sites[site{engine.Well, engine.At(cyl)}].leakKV < sound; wet && see(0.85) || !wet && see(0.02) {
+			return evidence.LeadWet
+		}
 		return pick(leaks || s.seriesMM > 0 && see(0.3), 0.75, evidence.LeadBurnt, evidence.LeadSound)
 	case engine.Cap:
 		if s.burnt > 0 {
@@ -143,9 +152,9 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		}
 		return pick(s.tracked != 0, 0.75, evidence.CapTracked, evidence.CapSound)
 	case engine.Rotor:
-		return pick(leaks, 0.7, evidence.RotorBurnt, evidence.RotorSound)
+		return pick(leaks || s.seriesMM > 0, 0.7, evidence.RotorBurnt, evidence.RotorSound)
 	case engine.CoilLead:
-		return pick(leaks, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
+		return pick(leaks || s.seriesMM > 0, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
 	}
 	return pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
 }
@@ -153,12 +162,20 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, when evidence.Condition) evidence.Finding {
 	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	switch {
+	case s.wrong && see(0.7):
+		return evidence.PlugWrong
+	case s.vent > 0 && see(0.8):
+		return evidence.PlugLoose
+	case s.gapMM < 0.4 && see(0.85):
+		return evidence.PlugClosed
 	case s.crackKV < sound && see(0.65):
 		return evidence.PlugCracked
 	case s.gapMM > 1.35 && see(0.85):
 		return evidence.PlugWorn
+	case s.deposit != "" && see(0.85):
+		return s.deposit
 	case s.shuntMOhm < sound && see(0.85):
-		return [3]evidence.Finding{evidence.PlugSoot, evidence.PlugSoot, evidence.PlugOil}[b.rng.IntN(3)]
+		return evidence.PlugSoot
 	}
 	if c > 0 {
 		in := conditions[when]
@@ -181,6 +198,8 @@ func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, whe
 		return evidence.PlugSoot
 	case u < 0.18:
 		return evidence.PlugOil
+	case u < 0.20:
+		return [3]evidence.Finding{evidence.PlugClosed, evidence.PlugWrong, evidence.PlugLoose}[b.rng.IntN(3)]
 	}
 	return evidence.PlugNormal
 }
@@ -240,35 +259,50 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 			kind = engine.Lead
 		}
 		ohms := b.parts[at.In(kind, place)].ohms * math.Exp(0.02*b.rng.NormFloat64())
+		primary := b.parts[at.In(kind, place)].primary
 		switch {
-		case ohms > 1.5:
+		case ohms > 1.5, primary > 1.5:
 			return "open", place
-		case ohms < 0.8 && kind == engine.Coil:
+		case (ohms < 0.8 || primary < 0.8) && kind == engine.Coil:
 			return "low", place
 		}
 		return "in-line", place
 	case evidence.TriggerPulse:
-		open := 1 - (1-s(engine.Trigger).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+		open := 1 - (1-s(engine.Trigger).open)*(1-s(engine.Driver).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+		drops := func(k engine.Kind) bool { return s(k).weak > 0 || s(k).open > 0.03 }
 		switch {
+		case drops(engine.Feed) && b.rng.Float64() < 0.9:
+			return "feed", place
+		case drops(engine.Ground) && b.rng.Float64() < 0.9:
+			return "ground", place
 		case open > 0.8:
 			return "missing", place
 		case open > 0.03 && b.rng.Float64() < 0.9:
 			return "intermittent", place
 		}
 		return "there", place
+	case evidence.WireTest:
+		return choose(s(engine.Trigger).open > 0, 0.88, "bad", "sound"), place
 	case evidence.InjectorTest:
-		return choose(s(engine.Injector).leanLoad > 0, 0.88, "odd", "in-line"), place
+		return choose(s(engine.Injector).leanLoad != 0, 0.88, "odd", "in-line"), place
 	case evidence.Wiggle:
-		contact := s(engine.Connector).open > 0
+		contact := s(engine.Connector).open > 0 || (s(engine.Trigger).open > 0 || s(engine.Feed).open > 0 || s(engine.Ground).open > 0) && b.rng.Float64() < 0.3
 		return choose(contact, 0.8, "changes", "steady"), place
 	case evidence.InjectorExchange:
-		return choose(s(engine.Injector).leanLoad > 0, 0.95, "followed", "stayed"), place
+		return choose(s(engine.Injector).leanLoad != 0, 0.95, "followed", "stayed"), place
 	case evidence.LeakDown:
-		return choose(b.squeeze(c) < 0.85, 0.95, "leaks", "tight"), place
+		way := b.sites[site{engine.Compression, place}].way
+		switch {
+		case way == "", b.rng.Float64() >= 0.95:
+			return choose(false, 0, "rings", "tight"), place
+		case b.rng.Float64() < 0.1: // it is not always heard where it goes
+			way = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
+		}
+		return way, place
 	case evidence.CrankSignal:
 		return choose(s(engine.Pickup).open > 0.02, 0.92, "weak", "strong"), place
 	case evidence.CompressionTest:
-		return choose(b.squeeze(c) < 0.8, 0.95, "low", "in-line"), place
+		return choose(b.squeeze(c)*(1-b.parts[at.Serving(engine.Plug, c)].vent) < 0.8, 0.95, "low", "in-line"), place
 	case evidence.Smoke:
 		for _, item := range b.E.Items() {
 			leak := b.sites[site{engine.AirLeak, item.Place}].leanIdle

@@ -32,6 +32,9 @@ type partState struct {
 	// Leads, boots, rotors, caps, coil leads: the kilovolts at which they leak, dry,
 	// and the gap that a break puts in series.
 	leakKV, seriesMM float64
+	// vent is the share of the charge that a loose plug lets out, dead the chance that
+	// a coil has no primary current, primary its primary resistance against a sound one.
+	vent, dead, primary float64
 	// Coils: the kilovolts they can give, the share that heat takes away, the
 	// kilovolts at which they give way inside, and their secondary resistance
 	// against a sound one.
@@ -40,6 +43,9 @@ type partState struct {
 	// contact is gone.
 	tracked engine.Set
 	burnt   engine.Cylinder
+	// deposit is what fouls a plug; wrong says that it is not the one that belongs there.
+	deposit evidence.Finding
+	wrong   bool
 }
 
 // siteState is the physical state of what stays.
@@ -55,6 +61,8 @@ type siteState struct {
 	leanIdle, leanLoad float64
 	// squeeze is the share of the charge's density that is left: compression.
 	squeeze float64
+	// way is where that goes out.
+	way evidence.ResultID
 	// late is how much ignition suffers from timing (0 to 1), swapped are two
 	// cylinders that get each other's spark.
 	late    float64
@@ -64,7 +72,7 @@ type siteState struct {
 const sound = math.MaxFloat64 // kilovolts or megohms that never matter
 
 func soundPart() partState {
-	return partState{gapMM: 1.0, edge: 1, crackKV: sound, shuntMOhm: sound, leakKV: sound, availKV: 38, innerKV: sound, ohms: 1}
+	return partState{gapMM: 1.0, edge: 1, crackKV: sound, shuntMOhm: sound, leakKV: sound, availKV: 38, innerKV: sound, ohms: 1, primary: 1}
 }
 
 func soundSite() siteState { return siteState{leakKV: sound, squeeze: 1} }
@@ -127,32 +135,49 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	if h.Tag != "" {
 		p := b.parts[h.Tag]
 		switch h.Mode.ID {
-		case "coil.breakdown":
-			switch b.rng.IntN(4) {
-			case 0:
-				p.availKV = b.between(3, 15) // shorted turns
-				p.ohms = b.between(0.3, 0.9)
-			case 1:
-				p.hotLoss = b.between(0.5, 0.9)
-			case 2:
-				p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000) // open winding
-			default:
-				p.innerKV = b.between(4, 18) // cracked case, tracked inside
+		case "coil.primary-open":
+			p.dead = b.logBetween(0.05, 1)
+			if p.dead > 0.5 {
+				p.primary = 1000
 			}
-		case "boot.leaking", "lead.leaking", "rotor.leaking", "coil-lead.open":
+		case "coil.primary-shorted":
+			p.availKV, p.primary = b.between(3, 15), b.between(0.3, 0.9)
+		case "coil.secondary-open":
+			p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000)
+		case "coil.secondary-shorted":
+			p.availKV, p.ohms = b.between(3, 15), b.between(0.3, 0.9)
+		case "coil.weak-hot":
+			p.hotLoss = b.between(0.6, 0.9)
+		case "coil.weak-load":
+			p.availKV = b.between(8, 18)
+		case "coil.cracked":
+			p.innerKV = b.between(4, 18) // tracked inside or over its case
+		case "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "rotor.leaking", "coil-lead.leaking":
 			p.leakKV = b.between(3, 17)
-		case "lead.open":
+		case "boot.spring", "rotor.worn":
+			p.seriesMM = b.between(1.5, 8)
+		case "lead.open", "coil-lead.open":
 			p.seriesMM, p.ohms = b.between(1.5, 9), b.logBetween(5, 1000)
+		case "lead.high-resistance":
+			p.seriesMM, p.ohms = b.between(0.8, 4), b.logBetween(2, 50)
 		case "plug.worn-gap":
 			p.gapMM, p.edge = b.between(1.5, 3.2), b.between(1.15, 1.5)
 		case "plug.cracked":
 			p.crackKV = b.between(3, 16)
-		case "plug.fouled":
-			if b.rng.IntN(3) == 0 {
-				p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7) // closed
-			} else {
-				p.shuntMOhm = b.logBetween(0.02, 3)
+		case "plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled":
+			p.shuntMOhm = b.logBetween(0.02, 3)
+			p.deposit = map[string]evidence.Finding{"plug.carbon-fouled": evidence.PlugSoot, "plug.fuel-fouled": evidence.PlugFuel, "plug.oil-fouled": evidence.PlugOil}[h.Mode.ID]
+		case "plug.closed-gap":
+			p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7)
+		case "plug.wrong":
+			p.wrong = true
+			if b.rng.IntN(2) == 0 { // too cold: it fouls
+				p.shuntMOhm = b.logBetween(0.05, 3)
+			} else { // a copy whose gap has burnt away
+				p.gapMM, p.edge = b.between(1.4, 2.4), b.between(1.15, 1.6)
 			}
+		case "plug.loose":
+			p.vent = b.between(0.4, 0.75)
 		case "cap.tracked":
 			p.tracked, p.leakKV = h.Pair, b.between(3, 15)
 		case "cap.tower-burnt":
@@ -164,24 +189,38 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	key := site{h.Mode.Unit, h.Place}
 	s := b.sites[key]
 	switch h.Mode.ID {
-	case "connector.poor-contact", "module.poor-contact", "trigger.missing", "pickup.weak", "stop-wire.shorted":
+	case "connector.loose", "connector.corroded", "module.poor-contact", "trigger.wire", "driver.dead", "pickup.weak", "stop-wire.shorted", "stop-wire.switch":
 		s.open = b.logBetween(0.01, 1)
+	case "feed.low", "ground.poor": // a poor joint drops volts, a worse one opens
+		if b.rng.IntN(2) == 0 {
+			s.weak = b.between(0.45, 0.9)
+		} else {
+			s.open = b.logBetween(0.01, 1)
+		}
+	case "well.oil":
+		s.leakKV = b.between(4, 17)
+	case "well.water":
+		s.leakKV = b.between(4, 20)
 	case "seat.not-home":
 		s.leakKV = b.between(3, 14)
 	case "air-gap.wide":
 		s.weak = b.between(0.45, 0.9)
-	case "timing.off":
+	case "timing.off", "timing.key":
 		s.late = b.between(0.05, 0.7)
 	case "lead-order.exchanged":
 		s.swapped = h.Pair
-	case "injector.not-delivering":
+	case "injector.leaking":
+		rich := -b.between(0.25, 0.6)
+		s.leanIdle, s.leanLoad = rich, rich*b.between(0.3, 0.8)
+	case "injector.electrical", "injector.clogged":
 		lean := b.between(0.3, 1.2)
 		s.leanIdle, s.leanLoad = lean*b.between(0.6, 1), lean
-	case "compression.low", "compression.gasket":
+	case "compression.valve", "compression.rings", "compression.gasket":
+		s.way = map[string]evidence.ResultID{"compression.valve": "valve", "compression.rings": "rings", "compression.gasket": "gasket"}[h.Mode.ID]
 		s.squeeze = b.between(0.25, 0.62)
 		for _, c := range h.Pair.List() {
 			other := b.sites[site{h.Mode.Unit, engine.At(c)}]
-			other.squeeze = s.squeeze * b.between(0.95, 1.05)
+			other.squeeze, other.way = s.squeeze*b.between(0.95, 1.05), s.way
 			b.sites[site{h.Mode.Unit, engine.At(c)}] = other
 		}
 	case "air.leak":

@@ -88,10 +88,10 @@ func TestBayesByHandOneLook(t *testing.T) {
 		fault, other string
 		want         float64
 	}{
-		"connector against coil":       {evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}, "connector.poor-contact@cyl-2", "coil.breakdown@C1", 0.07 / 0.30 * (0.99*0.38/0.03 + 0.01)},
-		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.leaking@B1", "seat.not-home@cyl-1", 0.09 / 0.03 * (0.99*0.30/0.03 + 0.01) / (0.99*0.02/0.03 + 0.01)},
-		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.leaking@B1", "plug.cracked@P1", 0.09 / 0.06 * (0.99*0.30/0.03 + 0.01) / (0.99*0.03/0.03 + 0.01)},
-		"no look at one, nor at other": {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "plug.worn-gap@P2", "coil.breakdown@C3", 0.14 / 0.30},
+		"connector against coil":       {evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}, "connector.loose@cyl-2", "coil.cracked@C1", 0.032 / 0.065 * (0.99*0.38/0.03 + 0.01)},
+		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "seat.not-home@cyl-1", 0.018 / 0.029 * (0.99*0.61/0.025 + 0.01) / (0.99*0.02/0.025 + 0.01)},
+		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "plug.cracked@P1", 0.018 / 0.054 * (0.99*0.61/0.025 + 0.01) / (0.99*0.02/0.025 + 0.01)},
+		"no look at one, nor at other": {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "plug.worn-gap@P2", "coil.cracked@C3", 0.125 / 0.065},
 	} {
 		j := with(t, anyTime(4), look(c.seen))
 		a := Assess(j)
@@ -135,7 +135,7 @@ func TestPairsByHand(t *testing.T) {
 		one, two string
 		want     float64
 	}{
-		{"plug.worn-gap@P1", "coil.breakdown@C1", 8}, {"plug.worn-gap@P1", "coil.breakdown@C2", 1},
+		{"plug.worn-gap@P1", "coil.cracked@C1", 8}, {"plug.worn-gap@P1", "coil.cracked@C2", 1},
 		{"plug.worn-gap@P1", "plug.cracked@P1", 0}, {"plug.worn-gap@P1", "no-fault.now@engine", 0},
 	} {
 		one, two := at(c.one), at(c.two)

@@ -14,16 +14,25 @@ type Bearing string
 const (
 	WornGap      Bearing = "the plug is worn"
 	CrackedPlug  Bearing = "the plug is cracked"
-	FouledPlug   Bearing = "the plug is fouled"
+	SootyPlug    Bearing = "the plug is fouled with soot"
+	WetPlug      Bearing = "the plug is wet with fuel"
+	OilyPlug     Bearing = "the plug is fouled with oil"
+	ClosedGap    Bearing = "the plug's gap is closed"
+	WrongPlug    Bearing = "the plug is a wrong one"
+	LoosePlug    Bearing = "the plug is loose"
 	SparkLost    Bearing = "its cylinder lost the spark for another reason"
 	FuelLost     Bearing = "its cylinder lost the fuel"
+	FuelTooMuch  Bearing = "its cylinder has too much fuel"
 	SqueezeLost  Bearing = "its cylinder lost compression"
 	Bystander    Bearing = "nothing wrong with it or its cylinder"
-	BootAtFault  Bearing = "the boot leaks"
+	BootTracks   Bearing = "the boot is tracked"
+	BootGone     Bearing = "the boot is torn or swollen"
+	SpringBad    Bearing = "the boot's spring makes no contact"
+	WellIsWet    Bearing = "its well holds oil or water"
 	NotHome      Bearing = "coil, boot or lead was not home"
 	OverTracked  Bearing = "its plug is cracked or tracked"
 	ConnectorBad Bearing = "the connector makes poor contact"
-	CoilAtFault  Bearing = "the coil breaks down"
+	CoilAtFault  Bearing = "the coil is cracked or tracked"
 	LeadOpen     Bearing = "the lead is open inside"
 	LeadLeaks    Bearing = "the lead leaks"
 	CapTracked   Bearing = "the cap is tracked"
@@ -46,35 +55,45 @@ type LookRow struct {
 // into figures by judgement: a look shows a fault more often than not, and a
 // sound look is weak evidence of a sound part.
 var Looks = []LookRow{
-	//                       normal worn  crack  soot  fuel  oil
-	{engine.Plug, WornGap, []float64{0.10, 0.74, 0.01, 0.06, 0.07, 0.02}, "C: wide gap is seen and gauged"},
-	{engine.Plug, CrackedPlug, []float64{0.20, 0.06, 0.62, 0.04, 0.07, 0.01}, "C: a hairline crack is easily missed"},
-	{engine.Plug, FouledPlug, []float64{0.08, 0.05, 0.01, 0.51, 0.20, 0.15}, "C: soot, fuel or oil bridges the nose"},
-	{engine.Plug, SparkLost, []float64{0.38, 0.10, 0.01, 0.14, 0.35, 0.02}, "C: wet or sooty as the effect, not the cause"},
-	{engine.Plug, FuelLost, []float64{0.80, 0.12, 0.01, 0.03, 0.02, 0.02}, "C: clean and dry, there is nothing to burn"},
-	{engine.Plug, SqueezeLost, []float64{0.45, 0.10, 0.01, 0.12, 0.14, 0.18}, "C: oil past rings or guides at times"},
-	{engine.Plug, Bystander, []float64{0.80, 0.13, 0.005, 0.03, 0.005, 0.03}, "C: sets wear alike"},
+	//                       normal worn crack soot fuel oil closed wrong loose
+	{engine.Plug, WornGap, []float64{.10, .73, .01, .06, .06, .02, .005, .01, .005}, "C: wide gap is seen and gauged"},
+	{engine.Plug, CrackedPlug, []float64{.20, .06, .61, .04, .06, .01, .005, .01, .005}, "C: a hairline crack is easily missed"},
+	{engine.Plug, SootyPlug, []float64{.09, .04, .01, .76, .05, .03, .01, .005, .005}, "C: soot bridges the nose"},
+	{engine.Plug, WetPlug, []float64{.12, .03, .01, .10, .70, .02, .005, .01, .005}, "C: it dries while one looks"},
+	{engine.Plug, OilyPlug, []float64{.08, .04, .01, .10, .02, .73, .005, .01, .005}, "C"},
+	{engine.Plug, ClosedGap, []float64{.10, .01, .01, .05, .10, .01, .70, .015, .005}, "C: seen, if one looks along the strap"},
+	{engine.Plug, WrongPlug, []float64{.15, .10, .02, .12, .03, .02, .02, .53, .01}, "C: its lettering beside the list"},
+	{engine.Plug, LoosePlug, []float64{.15, .05, .01, .05, .03, .02, .005, .005, .68}, "C: felt when it is undone"},
+	{engine.Plug, SparkLost, []float64{.38, .09, .01, .14, .34, .02, .005, .01, .005}, "C: wet or sooty as the effect, not the cause"},
+	{engine.Plug, FuelLost, []float64{.78, .12, .01, .03, .02, .02, .005, .01, .005}, "C: clean and dry, there is nothing to burn"},
+	{engine.Plug, FuelTooMuch, []float64{.16, .07, .01, .40, .33, .01, .005, .01, .005}, "C: black or wet"},
+	{engine.Plug, SqueezeLost, []float64{.44, .10, .01, .12, .14, .17, .005, .01, .005}, "C: oil past rings or guides at times"},
+	{engine.Plug, Bystander, []float64{.785, .125, .005, .03, .005, .03, .005, .01, .005}, "C: sets wear alike"},
 
-	//                       sound tracked torn  not home
-	{engine.Boot, BootAtFault, []float64{0.18, 0.50, 0.30, 0.02}, "C: the track inside is seen with a lamp"},
-	{engine.Boot, NotHome, []float64{0.20, 0.05, 0.02, 0.73}, "C: seen when the coil is lifted, if one looks"},
-	{engine.Boot, OverTracked, []float64{0.62, 0.33, 0.03, 0.02}, "C: the boot carries the other half of the track"},
-	{engine.Boot, Bystander, []float64{0.94, 0.02, 0.03, 0.01}, "C: aged boots are common, tracked ones are not"},
+	//                       sound tracked torn not-home spring wet
+	{engine.Boot, BootTracks, []float64{.20, .62, .10, .02, .02, .04}, "C: the track inside is seen with a lamp"},
+	{engine.Boot, BootGone, []float64{.18, .09, .61, .02, .02, .08}, "C"},
+	{engine.Boot, SpringBad, []float64{.28, .05, .02, .02, .60, .03}, "C: one has to look up into it"},
+	{engine.Boot, WellIsWet, []float64{.14, .04, .06, .01, .01, .74}, "C: it comes out with the boot"},
+	{engine.Boot, NotHome, []float64{.20, .05, .02, .70, .01, .02}, "C: seen when the coil is lifted, if one looks"},
+	{engine.Boot, OverTracked, []float64{.60, .33, .02, .02, .01, .02}, "C: the boot carries the other half of the track"},
+	{engine.Boot, Bystander, []float64{.92, .02, .025, .01, .005, .02}, "C: aged boots are common, tracked ones are not"},
 
 	//                             clean  loose  corroded
 	{engine.Connector, ConnectorBad, []float64{0.30, 0.38, 0.32}, "C: a loose pin is not always seen"},
 	{engine.Connector, Bystander, []float64{0.95, 0.03, 0.02}, "C: brittle latches are common"},
 
 	//                       sound cracked
-	{engine.Coil, CoilAtFault, []float64{0.72, 0.28}, "C: most coils fail inside"},
+	{engine.Coil, CoilAtFault, []float64{0.55, 0.45}, "C: half of the tracks are inside"},
 	{engine.Coil, Bystander, []float64{0.98, 0.02}, "C"},
 
-	//                       sound burnt not home
-	{engine.Lead, LeadOpen, []float64{0.72, 0.23, 0.05}, "C: a break inside is not seen"},
-	{engine.Lead, LeadLeaks, []float64{0.25, 0.70, 0.05}, "C: seen in the dark or with a lamp"},
-	{engine.Lead, NotHome, []float64{0.25, 0.05, 0.70}, "C: felt when it is pushed"},
-	{engine.Lead, OverTracked, []float64{0.65, 0.33, 0.02}, "C: its boot carries the other half of the track"},
-	{engine.Lead, Bystander, []float64{0.95, 0.03, 0.02}, "C"},
+	//                       sound burnt not-home wet
+	{engine.Lead, LeadOpen, []float64{.70, .23, .05, .02}, "C: a break inside is not seen"},
+	{engine.Lead, LeadLeaks, []float64{.25, .68, .05, .02}, "C: seen in the dark or with a lamp"},
+	{engine.Lead, WellIsWet, []float64{.20, .05, .02, .73}, "C"},
+	{engine.Lead, NotHome, []float64{.25, .05, .68, .02}, "C: felt when it is pushed"},
+	{engine.Lead, OverTracked, []float64{.63, .33, .02, .02}, "C: its boot carries the other half of the track"},
+	{engine.Lead, Bystander, []float64{.93, .03, .02, .02}, "C"},
 
 	//                     sound tracked corroded
 	{engine.Cap, CapTracked, []float64{0.20, 0.70, 0.10}, "C: a fine track needs a lamp"},
@@ -107,9 +126,12 @@ var chances = func() map[lookKey]float64 {
 
 // atFault says which bearing a part has that is itself at fault, by the mode.
 var atFault = map[string]Bearing{
-	"plug.worn-gap": WornGap, "plug.cracked": CrackedPlug, "plug.fouled": FouledPlug,
-	"boot.leaking": BootAtFault, "coil.breakdown": CoilAtFault, "lead.open": LeadOpen, "lead.leaking": LeadLeaks,
-	"cap.tracked": CapTracked, "cap.tower-burnt": TowerBurnt, "rotor.leaking": RotorAtFault, "coil-lead.open": CoilLeadBad,
+	"plug.worn-gap": WornGap, "plug.cracked": CrackedPlug, "plug.carbon-fouled": SootyPlug, "plug.fuel-fouled": WetPlug,
+	"plug.oil-fouled": OilyPlug, "plug.closed-gap": ClosedGap, "plug.wrong": WrongPlug, "plug.loose": LoosePlug,
+	"boot.tracked": BootTracks, "boot.swollen": BootGone, "boot.torn": BootGone, "boot.spring": SpringBad,
+	"coil.cracked": CoilAtFault, "lead.open": LeadOpen, "lead.high-resistance": LeadOpen, "lead.leaking": LeadLeaks,
+	"cap.tracked": CapTracked, "cap.tower-burnt": TowerBurnt, "rotor.leaking": RotorAtFault, "rotor.worn": RotorAtFault,
+	"coil-lead.open": CoilLeadBad, "coil-lead.leaking": CoilLeadBad,
 }
 
 var robbed = map[fault.Robs]Bearing{fault.Spark: SparkLost, fault.Fuel: FuelLost, fault.Squeeze: SqueezeLost}
@@ -124,7 +146,10 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 		return Bystander
 	}
 	if h.Tag == item.Tag {
-		return atFault[h.Mode.ID]
+		if b, shows := atFault[h.Mode.ID]; shows {
+			return b
+		}
+		return Bystander // it fails inside
 	}
 	own := engine.SetOf(at.Feeds(item.Tag)...)
 	switch item.Tag.Kind() {
@@ -132,6 +157,8 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 		switch {
 		case h.Mode.Unit == engine.Seat && h.Afflicted(at)&own != 0 && !cured:
 			return NotHome
+		case h.Mode.Unit == engine.Well && h.Afflicted(at)&own != 0 && !cured:
+			return WellIsWet
 		case h.Mode.ID == "plug.cracked" && engine.SetOf(at.Feeds(h.Tag)...)&own != 0:
 			return OverTracked
 		}
@@ -139,6 +166,9 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 		b, known := robbed[h.Mode.Robs]
 		if !known {
 			return Bystander
+		}
+		if h.Mode.ID == "injector.leaking" {
+			b = FuelTooMuch
 		}
 		for _, then := range ran {
 			if h.Afflicted(then)&engine.SetOf(then.Feeds(item.Tag)...) != 0 {
@@ -151,7 +181,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 
 // effects are the bearings of a plug that is only the victim: they show as far as its
 // cylinder misfires (C; judgement: five misfires one after the other leave a trace).
-var effects = map[Bearing]int{SparkLost: 5, FuelLost: 5, SqueezeLost: 5}
+var effects = map[Bearing]int{SparkLost: 5, FuelLost: 5, FuelTooMuch: 5, SqueezeLost: 5}
 
 // looked is what a finding says of a fault to which the item stands so; odd is how
 // often it shows there.

@@ -232,8 +232,9 @@ func randomly(k codesKnown, e engine.Engine, sick engine.Set) (out perRate) {
 type CodeRow struct {
 	// Code is what is set: "coil circuit", "injector circuit", "bank lean" or "bank rich".
 	Code string
-	// Mode has it set at its own coil, injector or bank with this chance; "" is any
-	// fault that makes a cylinder of that bank misfire.
+	// Mode, an id or the first part of one, has it set at its own coil, injector or bank
+	// with this chance; the first row that fits counts. "" is any fault that makes a
+	// cylinder of that bank misfire.
 	Mode   string
 	Chance float64
 	Source string
@@ -241,17 +242,24 @@ type CodeRow struct {
 
 // CodeRows is what is believed of circuit and mixture codes (C; judgement).
 var CodeRows = []CodeRow{
-	{"coil circuit", "coil.breakdown", 0.10, "C: the monitor sees the primary, a breakdown is in the secondary; judgement"},
-	{"coil circuit", "connector.poor-contact", 0.45, "C; judgement"},
-	{"coil circuit", "trigger.missing", 0.60, "C; judgement"},
-	{"coil circuit", "module.poor-contact", 0.30, "C; judgement"},
-	{"coil circuit", "stop-wire.shorted", 0.20, "C; judgement"},
-	{"injector circuit", "injector.not-delivering", 0.35, "C: a clogged one sets none; judgement"},
+	{"coil circuit", "coil.primary-open", 0.60, "C: the monitor sees the primary; judgement"},
+	{"coil circuit", "coil.primary-shorted", 0.30, "C; judgement"},
+	{"coil circuit", "coil", 0.05, "C: a breakdown in the secondary is not seen; judgement"},
+	{"coil circuit", "connector", 0.45, "C; judgement"},
+	{"coil circuit", "feed", 0.45, "C; judgement"},
+	{"coil circuit", "ground", 0.35, "C; judgement"},
+	{"coil circuit", "trigger", 0.60, "C; judgement"},
+	{"coil circuit", "driver", 0.60, "C; judgement"},
+	{"coil circuit", "module", 0.30, "C; judgement"},
+	{"coil circuit", "stop-wire", 0.20, "C; judgement"},
+	{"injector circuit", "injector.electrical", 0.75, "C; judgement"},
+	{"injector circuit", "injector", 0.02, "C: a clogged or leaking one sets none; judgement"},
 	{"bank lean", "air.leak", 0.55, "C; judgement"},
 	{"bank lean", "fuel.low", 0.50, "C; judgement"},
-	{"bank lean", "injector.not-delivering", 0.20, "C; judgement"},
+	{"bank lean", "injector.leaking", 0.01, "C; judgement"},
+	{"bank lean", "injector", 0.22, "C; judgement"},
+	{"bank rich", "injector.leaking", 0.30, "C; judgement"},
 	{"bank lean", "", 0.08, "C: unburnt air at the sensor, the misfire's effect; judgement"},
-	{"bank rich", "injector.not-delivering", 0.04, "C: a leaking one; judgement"},
 }
 
 // Codes with no cause behind them (C; judgement).
@@ -264,7 +272,14 @@ var codeChances = func() map[string]map[string]float64 {
 		if m[row.Code] == nil {
 			m[row.Code] = map[string]float64{}
 		}
-		m[row.Code][row.Mode] = row.Chance
+		if row.Mode == "" {
+			m[row.Code][""] = row.Chance
+		}
+		for _, mode := range fault.Catalogue {
+			if _, stated := m[row.Code][mode.ID]; !stated && matches([]string{row.Mode}, mode.ID) {
+				m[row.Code][mode.ID] = row.Chance
+			}
+		}
 	}
 	return m
 }()
@@ -340,7 +355,7 @@ func (c circuitRead) bears(mode string, fed, sick engine.Set) (row asked, ok boo
 // TrimRow states what the sum of the fuel trims of a bank is when a fault bears on
 // it: normally distributed, in per cent.
 type TrimRow struct {
-	// Mode is the fault; Shared says whether it is of a bank or the whole engine
+	// Mode is the fault, an id or the first part of one; Shared says whether it is of a bank or the whole engine
 	// and not of one cylinder. "" is any misfire of that bank.
 	Mode     string
 	Shared   bool
@@ -353,7 +368,8 @@ var TrimRows = []TrimRow{
 	{"air.leak", true, 20, 9, "C: several cylinders' worth of air; judgement"},
 	{"air.leak", false, 9, 6, "C: one runner's worth; judgement"},
 	{"fuel.low", true, 16, 9, "C; judgement"},
-	{"injector.not-delivering", false, 7, 7, "C; judgement"},
+	{"injector.leaking", false, -9, 7, "C: one that stays open; judgement"},
+	{"injector", false, 7, 7, "C; judgement"},
 	{"", false, 5, 7, "C: unburnt air looks lean, so it weighs little; judgement"},
 	{"none", false, 0, 5, "C: trims wander within a few per cent; judgement"},
 }
@@ -369,11 +385,11 @@ func trimmed(t trouble.Trim, e engine.Engine, mode string, fed, sick engine.Set)
 	bank := e.BankSet(t.Bank)
 	none := TrimRows[len(TrimRows)-1]
 	for _, r := range TrimRows {
-		if r.Mode == mode && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
+		if matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
 			p := func(r TrimRow) float64 {
 				return math.Exp(logMix(1-trimWrong, logNormal(t.Sum(), r.Mean, r.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD)))
 			}
-			return asked{odds: p(r), sound: p(none), seen: 1}, r.Mean, true
+			return asked{odds: p(r), sound: p(none), seen: 1}, math.Abs(r.Mean), true
 		}
 	}
 	return row, 0, false
@@ -402,45 +418,68 @@ type CheckRow struct {
 // fits counts.
 var CheckRows = []CheckRow{
 	//                                       strong weak  comes none
-	{evidence.Spark, []string{"coil.breakdown"}, []float64{.40, .28, .20, .12}, "C: a good idle spark does not clear a coil"},
+	{evidence.Spark, []string{"coil.primary-open"}, []float64{.28, .05, .35, .32}, "C"},
+	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.30, .40, .12, .18}, "C: yellow and thin"},
+	{evidence.Spark, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .25, .08, .05}, "C: a good idle spark does not clear a coil"},
+	{evidence.Spark, []string{"coil.cracked"}, []float64{.42, .22, .24, .12}, "C: an open gap finds what an idling plug does not"},
 	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.35, .12, .33, .20}, "C"},
-	{evidence.Spark, []string{"trigger"}, []float64{.25, .05, .25, .45}, "C"},
-	{evidence.Spark, []string{"lead.open", "coil-lead", "rotor"}, []float64{.33, .27, .20, .20}, "C"},
-	{evidence.Spark, []string{"lead.leaking", "boot", "seat", "cap"}, []float64{.48, .22, .20, .10}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"feed", "ground"}, []float64{.28, .34, .20, .18}, "C: few volts, a weak spark"},
+	{evidence.Spark, []string{"trigger", "driver"}, []float64{.25, .05, .25, .45}, "C"},
+	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor"}, []float64{.33, .27, .20, .20}, "C"},
+	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap"}, []float64{.48, .22, .20, .10}, "C: an open gap finds a leak that an idling plug does not"},
 	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
 	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
 	{evidence.Spark, nil, []float64{.93, .04, .02, .01}, "C"},
 
 	//                                          in line high low jumps
 	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.25, .65, .02, .08}, "C: one high, steady"},
-	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "cap", "rotor"}, []float64{.20, .04, .14, .62}, "C: a path that should not be there"},
-	{evidence.Kilovolts, []string{"plug.fouled"}, []float64{.15, .03, .70, .12}, "C: one low, steady"},
-	{evidence.Kilovolts, []string{"lead.open", "coil-lead", "seat"}, []float64{.15, .55, .03, .27}, "C: a gap in series"},
-	{evidence.Kilovolts, []string{"coil.breakdown", "connector", "module", "trigger", "pickup"}, []float64{.43, .04, .22, .31}, "C"},
+	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.15, .02, .75, .08}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"plug.wrong"}, []float64{.40, .35, .17, .08}, "C"},
+	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.50, .04, .40, .06}, "C: less charge"},
+	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "seat"}, []float64{.15, .55, .03, .27}, "C: a gap in series"},
+	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well"}, []float64{.20, .04, .14, .62}, "C: a path that should not be there"},
+	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.15, .03, .70, .12}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .05, .15, .18}, "C: enough at idle"},
+	{evidence.Kilovolts, []string{"coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap"}, []float64{.40, .04, .24, .32}, "C"},
 	{evidence.Kilovolts, []string{"compression"}, []float64{.20, .02, .73, .05}, "C: little charge needs little"},
+	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.62, .06, .22, .10}, "C: rich needs less"},
 	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.38, .38, .04, .20}, "C: lean needs more"},
 	{evidence.Kilovolts, nil, []float64{.90, .04, .03, .03}, "C: secondary side good in this condition"},
 
-	{evidence.CoilResistance, []string{"coil.breakdown"}, []float64{.66, .22, .12}, "C: insulation fails at 20 kV, not at the meter's volt"},
+	{evidence.CoilResistance, []string{"coil.primary-open"}, []float64{.50, .47, .03}, "C: many open only when warm"},
+	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.12, .86, .02}, "C"},
+	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.30, .03, .67}, "C: a few turns hide in the tolerance"},
+	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.84, .06, .10}, "C"},
+	{evidence.CoilResistance, []string{"coil"}, []float64{.95, .03, .02}, "C: insulation fails at 20 kV, not at the meter's volt"},
 	{evidence.CoilResistance, nil, []float64{.96, .02, .02}, "C"},
-	{evidence.LeadResistance, []string{"lead.open"}, []float64{.12, .88}, "C: a fail is strong"},
+	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.12, .88}, "C: a fail is strong"},
 	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.85, .15}, "C: a pass is weak"},
 	{evidence.LeadResistance, nil, []float64{.96, .04}, "C"},
-	{evidence.TriggerPulse, []string{"trigger"}, []float64{.15, .30, .55}, "C"},
-	{evidence.TriggerPulse, []string{"pickup"}, []float64{.30, .40, .30}, "C"},
-	{evidence.TriggerPulse, nil, []float64{.96, .025, .015}, "C"},
+	//                                           there feed ground comes missing
+	{evidence.TriggerPulse, []string{"feed"}, []float64{.08, .84, .02, .04, .02}, "C: loaded, a poor feed shows"},
+	{evidence.TriggerPulse, []string{"ground"}, []float64{.10, .03, .82, .03, .02}, "C: as a voltage drop"},
+	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.13, .01, .01, .32, .53}, "C"},
+	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
+	{evidence.TriggerPulse, nil, []float64{.95, .012, .013, .015, .01}, "C"},
+	{evidence.WireTest, []string{"trigger"}, []float64{.15, .85}, "C: some breaks close when the wire lies still"},
+	{evidence.WireTest, []string{"connector"}, []float64{.80, .20}, "C: the pin is part of the way"},
+	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
 	{evidence.InjectorTest, []string{"injector"}, []float64{.12, .88}, "C"},
 	{evidence.InjectorTest, nil, []float64{.95, .05}, "C"},
 	{evidence.CompressionTest, []string{"compression"}, []float64{.08, .92}, "C"},
+	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.30, .70}, "C: it goes out past the plug"},
 	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
 
 	{evidence.InjectorExchange, []string{"injector"}, []float64{.06, .94}, "C"},
 	{evidence.InjectorExchange, nil, []float64{.97, .03}, "C"},
 	{evidence.Wiggle, []string{"connector"}, []float64{.25, .75}, "C"},
-	{evidence.Wiggle, []string{"module", "trigger", "seat"}, []float64{.75, .25}, "C"},
+	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger", "seat"}, []float64{.75, .25}, "C"},
 	{evidence.Wiggle, nil, []float64{.97, .03}, "C"},
-	{evidence.LeakDown, []string{"compression"}, []float64{.06, .94}, "C"},
-	{evidence.LeakDown, nil, []float64{.96, .04}, "C"},
+	//                                       tight valve rings gasket
+	{evidence.LeakDown, []string{"compression.valve"}, []float64{.06, .80, .08, .06}, "C: heard at intake or exhaust"},
+	{evidence.LeakDown, []string{"compression.rings"}, []float64{.06, .08, .80, .06}, "C: heard at the filler"},
+	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.06, .10, .06, .78}, "C: bubbles, or the neighbour's plug hole"},
+	{evidence.LeakDown, nil, []float64{.96, .015, .015, .01}, "C"},
 	{evidence.CrankSignal, []string{"pickup"}, []float64{.12, .88}, "C"},
 	{evidence.CrankSignal, nil, []float64{.97, .03}, "C"},
 
@@ -472,29 +511,40 @@ func (a *Assessment) checkedBy(c evidence.Check, h *fault.Hypothesis, at part.Po
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
-	var mine *CheckRow
+	mine, sound := checkRows[c.Test][h.Mode.ID], checkRows[c.Test][""]
+	if mine == nil {
+		return k, 0, 0, false
+	}
+	k = asked{odds: mine.Chance[answer], sound: sound.Chance[answer], events: watchedIn[c.Test], seen: 1}
+	if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
+		k.seen = inTheShop
+	}
+	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
+	}
+	return k, more, 1 - mine.Chance[0], true
+}
+
+// checkRows is CheckRows by test and mode; "" is any other fault, and none.
+var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
+	m := map[evidence.TestID]map[string]*CheckRow{}
 	for i := range CheckRows {
 		row := &CheckRows[i]
-		switch {
-		case row.Test != c.Test:
-		case row.Modes == nil:
-			if mine == nil {
-				return k, 0, 0, false
+		if m[row.Test] == nil {
+			m[row.Test] = map[string]*CheckRow{}
+		}
+		of := m[row.Test]
+		if row.Modes == nil {
+			of[""] = row
+		}
+		for _, mode := range fault.Catalogue {
+			if of[mode.ID] == nil && matches(row.Modes, mode.ID) {
+				of[mode.ID] = row
 			}
-			k = asked{odds: mine.Chance[answer], sound: row.Chance[answer], events: watchedIn[c.Test], seen: 1}
-			if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
-				k.seen = inTheShop
-			}
-			if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
-				more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
-			}
-			return k, more, 1 - mine.Chance[0], true
-		case mine == nil && matches(row.Modes, h.Mode.ID):
-			mine = row
 		}
 	}
-	return k, 0, 0, false
-}
+	return m
+}()
 
 // watchedIn is how many firing events a test watches: a fault that misfires one time
 // in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what

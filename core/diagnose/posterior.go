@@ -95,8 +95,8 @@ type posterior struct {
 
 // Pairs are named one by one from this probability on, and at most so many.
 const (
-	leastPair = 0.002
-	mostPairs = 40
+	leastPair = 0.001
+	mostPairs = 80
 )
 
 // sums are the parts of one posterior. Weights are logs, against an engine with

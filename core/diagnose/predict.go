@@ -137,14 +137,15 @@ func (a *Assessment) CodeSet(w *World) float64 {
 	return 1 - none
 }
 
-// Finding is the chance of a finding on an item, looked at now, in a world.
-func (a *Assessment) Finding(w *World, item evidence.Seen) float64 {
+// Finding returns the chance, in each world, of a finding on an item that is looked at
+// now.
+func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 	ran := []part.Positions{a.home, a.Now}
 	on := engine.Connector
 	if item.Tag != "" {
 		on = item.Tag.Kind()
 	}
-	return a.answered(w, chances[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
+	return a.answered(chances[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
 		key := bearingKey{item.Tag, item.Place, f.index}
 		b, known := a.bearings[key]
 		if !known {
@@ -166,9 +167,9 @@ type bearingKey struct {
 	fault int
 }
 
-// Answer is the chance of an answer to a test made now, in a world.
-func (a *Assessment) Answer(w *World, c evidence.Check) float64 {
-	return a.answered(w, a.soundAnswer(c), func(f *Fault) (asked, float64, float64, bool) {
+// Answer returns the chance, in each world, of an answer to a test made now.
+func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
+	return a.answered(a.soundAnswer(c), func(f *Fault) (asked, float64, float64, bool) {
 		if f.CuredAfter >= 0 {
 			return asked{}, 0, 0, false
 		}
@@ -179,38 +180,57 @@ func (a *Assessment) Answer(w *World, c evidence.Check) float64 {
 // soundAnswer is the chance of an answer where nothing is wrong.
 func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
-	for _, row := range CheckRows {
-		if row.Test != c.Test || row.Modes != nil {
+	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
+	p := checkRows[c.Test][""].Chance[answer]
+	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+		p /= float64(len(a.leaks))
+	}
+	return p
+}
+
+// answered returns the chance of what an item answers in a world: as a sound one does,
+// or as the fault that shows more makes it.
+func (a *Assessment) answered(sound float64, bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
+	type row struct {
+		k    asked
+		more float64
+	}
+	type says struct {
+		chance perRate
+		odd    float64
+	}
+	of := make([]*says, len(a.weighing.faults)) // nil for those that do not bear on it
+	same := map[row]*says{}                     // many faults show alike
+	for i := range a.weighing.faults {
+		k, more, odd, ok := bears(&a.weighing.faults[i])
+		if !ok {
 			continue
 		}
-		answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-		p := row.Chance[answer]
-		if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
-			p /= float64(len(a.leaks))
+		have := same[row{k, more}]
+		if have == nil {
+			have = &says{odd: odd}
+			for r, rate := range hit {
+				have.chance[r] = sound * math.Exp(k.at(rate)+more)
+			}
+			same[row{k, more}] = have
+		}
+		of[i] = have
+	}
+	return func(w *World) float64 {
+		var most *says
+		rate := 0
+		for i, f := range w.Faults {
+			if s := of[f.index]; s != nil && (most == nil || s.odd > most.odd) {
+				most, rate = s, i
+			}
+		}
+		if most == nil {
+			return sound
+		}
+		p := 0.0
+		for r, weight := range &w.Rates[rate] {
+			p += weight * most.chance[r]
 		}
 		return p
 	}
-	return 0
-}
-
-// answered is the chance of what an item answers in a world: as a sound one does, or
-// as the fault that shows more makes it.
-func (a *Assessment) answered(w *World, sound float64, bears func(*Fault) (asked, float64, float64, bool)) float64 {
-	var most asked
-	rate, more, shows := -1, 0.0, -1.0
-	for i, f := range w.Faults {
-		if row, x, odd, ok := bears(f); ok && odd > shows {
-			most, more, rate, shows = row, x, i, odd
-		}
-	}
-	if rate < 0 {
-		return sound
-	}
-	p := 0.0
-	for r, weight := range w.Rates[rate] {
-		if weight > 0 {
-			p += weight * math.Exp(most.at(hit[r])+more)
-		}
-	}
-	return p * sound
 }

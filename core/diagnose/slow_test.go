@@ -176,7 +176,7 @@ func TestAgainstFullEnumeration(t *testing.T) {
 		for _, w := range a.Worlds {
 			sum += w.P
 		}
-		if sum > 1+1e-9 || sum < 0.8 {
+		if sum > 1+1e-9 || sum < 0.5 {
 			t.Fatalf("the worlds that are named sum to %v", sum)
 		}
 	}

@@ -131,13 +131,13 @@ func TestLayouts(t *testing.T) {
 		coils, chain, cap string
 		bank              string
 	}{
-		"four-across":     {"A:1 B:2 C:3 D:4", "trigger@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-2-3-4"},
-		"six-pairs":       {"A:1-6 B:2-5 C:3-4", "trigger@coil-B connector@coil-B module contact@coil-B coil@coil-B lead order@engine seat@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-2-3-4-5-6"},
-		"six-distributor": {"A:1-2-3-4-5-6", "pickup@engine trigger@engine connector@coil-A coil@coil-A coil lead@coil-A rotor@coil-A cap@coil-A base timing@engine lead order@engine seat@cyl-2 lead@cyl-2 plug@cyl-2", "1-5-3-6-2-4", "1-2-3-4-5-6"},
-		"v8-leads":        {"A:1 B:2 C:3 D:4 E:5 F:6 G:7 H:8", "trigger@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-3-5-7"},
-		"v6-across":       {"A:1 B:2 C:3 D:4 E:5 F:6", "trigger@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-2-3"},
-		"flat-four":       {"A:1 B:2 C:3 D:4", "trigger@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-3"},
-		"twin-pairs":      {"A:1-2", "trigger@coil-A connector@coil-A coil@coil-A lead order@engine seat@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-2"},
+		"four-across":     {"A:1 B:2 C:3 D:4", "feed@cyl-2 ground@cyl-2 driver@cyl-2 trigger wire@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 plug well@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-2-3-4"},
+		"six-pairs":       {"A:1-6 B:2-5 C:3-4", "feed@coil-B driver@coil-B trigger wire@coil-B connector@coil-B module contact@coil-B coil@coil-B lead order@engine seat@cyl-2 plug well@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-2-3-4-5-6"},
+		"six-distributor": {"A:1-2-3-4-5-6", "pickup@engine feed@engine driver@engine trigger wire@engine connector@coil-A coil@coil-A coil lead@coil-A rotor@coil-A cap@coil-A base timing@engine lead order@engine seat@cyl-2 plug well@cyl-2 lead@cyl-2 plug@cyl-2", "1-5-3-6-2-4", "1-2-3-4-5-6"},
+		"v8-leads":        {"A:1 B:2 C:3 D:4 E:5 F:6 G:7 H:8", "feed@cyl-2 ground@cyl-2 driver@cyl-2 trigger wire@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 plug well@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-3-5-7"},
+		"v6-across":       {"A:1 B:2 C:3 D:4 E:5 F:6", "feed@cyl-2 ground@cyl-2 driver@cyl-2 trigger wire@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 plug well@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-2-3"},
+		"flat-four":       {"A:1 B:2 C:3 D:4", "feed@cyl-2 ground@cyl-2 driver@cyl-2 trigger wire@cyl-2 connector@cyl-2 coil@cyl-2 seat@cyl-2 plug well@cyl-2 boot@cyl-2 plug@cyl-2", "", "1-3"},
+		"twin-pairs":      {"A:1-2", "feed@coil-A ground@coil-A driver@coil-A trigger wire@coil-A connector@coil-A coil@coil-A lead order@engine seat@cyl-2 plug well@cyl-2 lead@cyl-2 plug@cyl-2", "", "1-2"},
 		"single-magneto":  {"A:1", "", "", "1"},
 	} {
 		e := shelf(t, id)

@@ -46,7 +46,11 @@ const (
 const (
 	Connector   Kind = "connector"
 	Seat        Kind = "seat"
-	Trigger     Kind = "trigger"
+	Feed        Kind = "feed"
+	Ground      Kind = "ground"
+	Driver      Kind = "driver"
+	Trigger     Kind = "trigger wire"
+	Well        Kind = "plug well"
 	Module      Kind = "module contact"
 	Pickup      Kind = "pickup"
 	Timing      Kind = "base timing"
@@ -91,23 +95,23 @@ type ignitionRow struct {
 }
 
 var ignitionRows = []ignitionRow{
-	{CoilOnPlug, "coil on plug", []component{{Trigger, perCoil, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
-		{Seat, perCylinder, false}, {Boot, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
-		map[Kind][]Kind{Coil: {Connector, Seat}, Boot: {Connector, Seat}, Plug: {Connector, Seat}}},
-	{CoilNearPlug, "coil near plug", []component{{Trigger, perCoil, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
-		{Seat, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
-		map[Kind][]Kind{Coil: {Connector, Seat}, Lead: {Seat}, Plug: {Seat}}},
-	{WastedSpark, "wasted spark", []component{{Trigger, perCoil, false}, {Connector, perCoil, false}, {Module, perCoil, false}, {Coil, perCoil, true},
-		{LeadOrder, once, false}, {Seat, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
-		map[Kind][]Kind{Coil: {Connector, Module, Seat}, Lead: {Seat}, Plug: {Seat}}},
-	{Distributor, "distributor", []component{{Pickup, once, false}, {Trigger, once, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
+	{CoilOnPlug, "coil on plug", []component{{Feed, perCoil, false}, {Ground, perCoil, false}, {Driver, perCoil, false}, {Trigger, perCoil, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
+		{Seat, perCylinder, false}, {Well, perCylinder, false}, {Boot, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
+		map[Kind][]Kind{Coil: {Connector, Seat}, Boot: {Connector, Seat, Well}, Plug: {Connector, Seat, Well}}},
+	{CoilNearPlug, "coil near plug", []component{{Feed, perCoil, false}, {Ground, perCoil, false}, {Driver, perCoil, false}, {Trigger, perCoil, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
+		{Seat, perCylinder, false}, {Well, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
+		map[Kind][]Kind{Coil: {Connector, Seat}, Lead: {Seat, Well}, Plug: {Seat, Well}}},
+	{WastedSpark, "wasted spark", []component{{Feed, perCoil, false}, {Ground, perCoil, false}, {Driver, perCoil, false}, {Trigger, perCoil, false}, {Connector, perCoil, false}, {Module, perCoil, false}, {Coil, perCoil, true},
+		{LeadOrder, once, false}, {Seat, perCylinder, false}, {Well, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
+		map[Kind][]Kind{Coil: {Connector, Module, Seat}, Lead: {Seat, Well}, Plug: {Seat, Well}}},
+	{Distributor, "distributor", []component{{Pickup, once, false}, {Feed, once, false}, {Ground, once, false}, {Driver, once, false}, {Trigger, once, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
 		{CoilLead, perCoil, true}, {Rotor, perCoil, true}, {Cap, perCoil, true}, {Timing, once, false}, {LeadOrder, once, false},
-		{Seat, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
-		map[Kind][]Kind{Coil: {Connector}, CoilLead: {}, Cap: {Seat}, Rotor: {}, Lead: {Seat}, Plug: {Seat}}},
+		{Seat, perCylinder, false}, {Well, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 0,
+		map[Kind][]Kind{Coil: {Connector}, CoilLead: {}, Cap: {Seat}, Rotor: {}, Lead: {Seat, Well}, Plug: {Seat, Well}}},
 	{Magneto, "magneto", []component{{StopWire, once, false}, {AirGap, perCoil, false}, {Timing, once, false}, {Coil, perCoil, true},
 		{Seat, perCylinder, false}, {Boot, perCylinder, true}, {Plug, perCylinder, true}}, false, 2,
 		map[Kind][]Kind{Coil: {AirGap, StopWire, Seat}, Boot: {Seat}, Plug: {Seat}}},
-	{SingleCoil, "single coil and lead", []component{{Pickup, once, false}, {Trigger, once, false}, {StopWire, once, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
+	{SingleCoil, "single coil and lead", []component{{Pickup, once, false}, {Feed, once, false}, {Ground, once, false}, {Driver, once, false}, {Trigger, once, false}, {StopWire, once, false}, {Connector, perCoil, false}, {Coil, perCoil, true},
 		{Seat, perCylinder, false}, {Lead, perCylinder, true}, {Plug, perCylinder, true}}, true, 1,
 		map[Kind][]Kind{Coil: {Connector, Seat}, Lead: {Seat}, Plug: {Seat}}},
 }
@@ -257,7 +261,7 @@ func (e Engine) Items() []Item {
 	var all []Item
 	coils := e.Coils()
 	for _, c := range slices.Concat(ignitions[e.Ignition].components, everyEngine) {
-		if c.kind == Module && !e.Module || c.kind == Injector && e.Fuel != Injected || c.kind == LeadOrder && e.Cylinders < 2 {
+		if c.kind == Module && !e.Module || c.kind == Ground && e.Wires == 2 || c.kind == Injector && e.Fuel != Injected || c.kind == LeadOrder && e.Cylinders < 2 {
 			continue
 		}
 		add := func(p Place, feeds Set) { all = append(all, Item{c.kind, p, feeds, c.part}) }

@@ -36,6 +36,7 @@ const (
 	LeakDown         TestID = "leak-down"
 	CrankSignal      TestID = "crank-signal"
 	Wiggle           TestID = "wiggle"
+	WireTest         TestID = "trigger-wire"
 )
 
 // Scope says what a test is made on.
@@ -80,14 +81,15 @@ var Tests = []Test{
 	{CoilResistance, "Resistance of the coil against the others", "coil ohms", engine.Coil, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, or far too high", true}, {"low", "far too low: shorted turns", true}},
 		"Ignition off, connector off. Through an igniter or a diode inside the coil nothing can be measured."},
 	{LeadResistance, "Resistance of the lead against the others", "lead ohms", engine.Lead, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, far too high, or jumps when wiggled", true}}, "Ignition off; pull it by its boot."},
-	{TriggerPulse, "Trigger at the coil's connector, feed and ground proven", "trigger", engine.Trigger, OfItem, []Result{{"there", "there, steady", false}, {"intermittent", "comes and goes", true}, {"missing", "missing", true}},
+	{TriggerPulse, "Feed under load, ground and trigger at the coil's connector", "feed and trigger", engine.Trigger, OfItem, []Result{{"there", "all there, steady", false}, {"feed", "feed low or gone under load", true}, {"ground", "ground drops too much", true}, {"intermittent", "trigger comes and goes", true}, {"missing", "trigger missing", true}},
 		"Scope or logic probe only: the primary kicks back to hundreds of volts. Cranking: hands clear, out of gear."},
 	{InjectorTest, "Injector: resistance, sound, exchange or balance", "injector", engine.Injector, OfItem, []Result{{"in-line", "like the others", false}, {"odd", "unlike the others", true}}, "Fuel pressure let off before a rail is opened; eyes protected; no flame or spark near."},
 	{CompressionTest, "Relative compression, by starter current or gauge", "compression", engine.Compression, OfItem, []Result{{"in-line", "like the others", false}, {"low", "low", true}}, "Fuel and ignition off while cranking; out of gear; hands clear of belts and fan."},
 
 	{InjectorExchange, "Injector exchanged with another cylinder's", "injector swap", engine.Injector, OfItem, []Result{{"stayed", "the misfire stayed", false}, {"followed", "the misfire went with it", true}}, "Fuel pressure let off before a rail is opened; new seals; eyes protected; no flame or spark near."},
 	{Wiggle, "Connector and wires wiggled while it runs", "wiggle", engine.Connector, OfItem, []Result{{"steady", "no change", false}, {"changes", "the misfire comes or goes", true}}, "Engine running: hands, hair and leads clear of belts, fan and hot exhaust; by the body, with an insulated tool."},
-	{LeakDown, "Leak-down, piston at the top of compression", "leak-down", engine.Compression, OfItem, []Result{{"tight", "like the others", false}, {"leaks", "leaks at intake, exhaust, crankcase or coolant", true}}, "Air turns the engine: in gear or held, hands and tools clear of belts and fan; eyes protected."},
+	{WireTest, "Trigger wire from the control unit to the coil, end to end", "wire", engine.Trigger, OfItem, []Result{{"sound", "sound: continuous, to nothing else, also when bent", false}, {"bad", "open, shorted, or changes when bent", true}}, "Ignition off, both ends unplugged; the maker's diagram; no probe pushed into a terminal."},
+	{LeakDown, "Leak-down, piston at the top of compression", "leak-down", engine.Compression, OfItem, []Result{{"tight", "like the others", false}, {"valve", "out at intake or exhaust", true}, {"rings", "out at the crankcase", true}, {"gasket", "out at the neighbour or the coolant", true}}, "Air turns the engine: in gear or held, hands and tools clear of belts and fan; eyes protected."},
 	{CrankSignal, "Crank or pickup signal while cranking", "crank signal", engine.Pickup, OfEngine, []Result{{"strong", "strong and even", false}, {"weak", "weak, missing teeth or dropping out", true}}, "Out of gear, hands clear of belts and fan while cranking."},
 
 	{Smoke, "Smoke into the intake", "smoke", engine.AirLeak, OfLeaks, []Result{{"tight", "tight everywhere", false}, {"leak", "smoke comes out", true}},

@@ -19,11 +19,16 @@ const (
 	PlugSoot    Finding = "soot"
 	PlugFuel    Finding = "fuel-wet"
 	PlugOil     Finding = "oil-wet"
+	PlugClosed  Finding = "gap-closed"
+	PlugWrong   Finding = "wrong-plug"
+	PlugLoose   Finding = "plug-loose"
 
 	BootSound   Finding = "boot-sound"
 	BootTracked Finding = "boot-tracked"
 	BootTorn    Finding = "boot-torn"
 	BootNotHome Finding = "boot-not-home"
+	BootSpring  Finding = "boot-spring"
+	BootWet     Finding = "boot-well-wet"
 
 	ConnectorSound Finding = "connector-sound"
 	ConnectorLoose Finding = "connector-loose"
@@ -35,6 +40,7 @@ const (
 	LeadSound   Finding = "lead-sound"
 	LeadBurnt   Finding = "lead-burnt"
 	LeadNotHome Finding = "lead-not-home"
+	LeadWet     Finding = "lead-well-wet"
 
 	CapSound    Finding = "cap-sound"
 	CapTracked  Finding = "cap-tracked"
@@ -67,11 +73,16 @@ var Findings = []FindingWords{
 	{engine.Plug, PlugSoot, "dry black soot", "sooty", true},
 	{engine.Plug, PlugFuel, "wet with fuel", "wet with fuel", true},
 	{engine.Plug, PlugOil, "wet with oil at the tip", "wet with oil", true},
+	{engine.Plug, PlugClosed, "gap closed or bridged", "gap closed", true},
+	{engine.Plug, PlugWrong, "wrong heat range, reach, gap, or a copy", "wrong or a copy", true},
+	{engine.Plug, PlugLoose, "loose in its thread, shell sooty", "was loose", true},
 
 	{engine.Boot, BootSound, "sound, spring clean", "sound", false},
 	{engine.Boot, BootTracked, "burnt track inside", "tracked", true},
 	{engine.Boot, BootTorn, "torn or swollen", "torn or swollen", true},
 	{engine.Boot, BootNotHome, "was not pushed home", "not home", true},
+	{engine.Boot, BootSpring, "spring burnt, corroded or missing", "spring bad", true},
+	{engine.Boot, BootWet, "oil or water in its well", "well wet", true},
 
 	{engine.Connector, ConnectorSound, "clean, latched", "clean", false},
 	{engine.Connector, ConnectorLoose, "loose or not latched", "loose", true},
@@ -83,6 +94,7 @@ var Findings = []FindingWords{
 	{engine.Lead, LeadSound, "sound, dry, well routed", "sound", false},
 	{engine.Lead, LeadBurnt, "burnt, chafed or tracked", "burnt or tracked", true},
 	{engine.Lead, LeadNotHome, "was not pushed home at one end", "not home", true},
+	{engine.Lead, LeadWet, "oil or water in the plug well", "well wet", true},
 
 	{engine.Cap, CapSound, "dry and clean inside", "sound", false},
 	{engine.Cap, CapTracked, "burnt track between towers", "tracked", true},
@@ -95,16 +107,16 @@ var Findings = []FindingWords{
 	{engine.CoilLead, CoilLeadBurnt, "burnt, chafed or not home", "burnt or not home", true},
 }
 
-// FindingsOn lists the findings of one kind of item.
-func FindingsOn(k engine.Kind) []FindingWords {
-	var rows []FindingWords
+var findingsOn = func() map[engine.Kind][]FindingWords {
+	m := map[engine.Kind][]FindingWords{}
 	for _, row := range Findings {
-		if row.On == k {
-			rows = append(rows, row)
-		}
+		m[row.On] = append(m[row.On], row)
 	}
-	return rows
-}
+	return m
+}()
+
+// FindingsOn lists the findings of one kind of item.
+func FindingsOn(k engine.Kind) []FindingWords { return slices.Clip(findingsOn[k]) }
 
 // Words is the finding in words.
 func (f Finding) Words() string { return f.row().Words }

@@ -95,17 +95,17 @@ func TestAfflicted(t *testing.T) {
 		at   part.Positions
 		want []engine.Set // of each reach
 	}{
-		"coil of a pair":       {pairs, "coil.breakdown@CA", part.Home(pairs), []engine.Set{engine.SetOf(1, 6), engine.SetOf(1), engine.SetOf(6)}},
-		"coil of a pair moved": {pairs, "coil.breakdown@CA", swap(pairs, "coil-A", "coil-B", engine.Coil), []engine.Set{engine.SetOf(2, 5), engine.SetOf(2), engine.SetOf(5)}},
+		"coil of a pair":       {pairs, "coil.cracked@CA", part.Home(pairs), []engine.Set{engine.SetOf(1, 6), engine.SetOf(1), engine.SetOf(6)}},
+		"coil of a pair moved": {pairs, "coil.cracked@CA", swap(pairs, "coil-A", "coil-B", engine.Coil), []engine.Set{engine.SetOf(2, 5), engine.SetOf(2), engine.SetOf(5)}},
 		"open lead of a pair":  {pairs, "lead.open@L2", part.Home(pairs), []engine.Set{engine.SetOf(2), engine.SetOf(2, 5)}},
 		"open lead moved":      {pairs, "lead.open@L2", swap(pairs, "cyl-2", "cyl-3", engine.Lead), []engine.Set{engine.SetOf(3), engine.SetOf(3, 4)}},
 		"leaking lead":         {pairs, "lead.leaking@L2", part.Home(pairs), []engine.Set{engine.SetOf(2)}},
-		"coil for all":         {cap6, "coil.breakdown@CA", part.Home(cap6), []engine.Set{cap6.Everything()}},
+		"coil for all":         {cap6, "coil.cracked@CA", part.Home(cap6), []engine.Set{cap6.Everything()}},
 		"open lead on a cap":   {cap6, "lead.open@L5", part.Home(cap6), []engine.Set{engine.SetOf(5)}},
 		"cap neighbours":       {cap6, "cap.tracked@DA:1-5", part.Home(cap6), []engine.Set{engine.SetOf(1, 5)}},
 		"leads exchanged":      {cap6, "lead-order.exchanged@engine:2-6", part.Home(cap6), []engine.Set{engine.SetOf(2, 6)}},
 		"plug on the spot":     {cop, "plug.worn-gap@P3", swap(cop, "cyl-3", "cyl-1", engine.Plug), []engine.Set{engine.SetOf(1)}},
-		"trigger stays":        {cop, "trigger.missing@cyl-3", swap(cop, "cyl-3", "cyl-1", engine.Coil), []engine.Set{engine.SetOf(3)}},
+		"trigger stays":        {cop, "trigger.wire@cyl-3", swap(cop, "cyl-3", "cyl-1", engine.Coil), []engine.Set{engine.SetOf(3)}},
 		"gasket of neighbours": {cop, "compression.gasket@cyl-2:2-3", part.Home(cop), nil},
 	} {
 		var got []engine.Set

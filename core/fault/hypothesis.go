@@ -22,12 +22,13 @@ type Hypothesis struct {
 	// Prior is its probability before anything is known.
 	Prior float64
 
+	row    int        // of the catalogue
 	tower  int        // of a coil or cap, from 1; 0 is all
 	series bool       // reaches all that are in series
 	fixed  engine.Set // what a fault that stays troubles
 }
 
-// Key is the hypothesis as one stable word: "coil.breakdown@C2", with the two
+// Key is the hypothesis as one stable word: "coil.cracked@C2", with the two
 // cylinders of a pair: "cap.tracked@DA:1-5". Reaches of one fault share a key.
 func (h Hypothesis) Key() string {
 	at := string(h.Place)
@@ -53,7 +54,7 @@ func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
 	items[NoFault] = []engine.Item{{Place: engine.Whole}}
 	var all []Hypothesis
 	total := 0.0
-	for _, m := range Catalogue {
+	for row, m := range Catalogue {
 		share := m.Prior[layout] * c.factor(m)
 		if share == 0 {
 			continue
@@ -67,6 +68,7 @@ func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
 			own += h.Prior
 		}
 		for _, h := range of {
+			h.row = row
 			h.Prior *= share / own
 			total += h.Prior
 			all = append(all, h)
@@ -207,22 +209,22 @@ const complaintTable = "C: what the condition of the complaint shifts; factor by
 // Shifts is what is believed of complaints. Factors multiply the shares before any
 // evidence; then all shares are brought back to a sum of 1.
 var Shifts = []Shift{
-	{"wet", []string{"plug.cracked", "coil.breakdown", "boot.leaking", "lead.leaking", "cap"}, 2.5, complaintTable},
-	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.breakdown", "boot.leaking", "lead", "air.leak", "fuel.low"}, 1.6, complaintTable},
-	{"snap", []string{"plug.worn-gap", "plug.cracked", "coil.breakdown", "boot.leaking", "lead", "fuel.low"}, 1.6, complaintTable},
-	{"hot", []string{"coil.breakdown", "pickup"}, 2.5, complaintTable},
-	{"cold", []string{"injector", "compression", "plug.fouled"}, 2, complaintTable},
-	{"idle", []string{"air.leak", "compression", "plug.fouled"}, 1.5, complaintTable},
-	{string(evidence.AfterService), []string{"plug.cracked", "plug.fouled", "boot", "seat", "connector", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
-	{string(evidence.SomebodyHere), []string{"plug.cracked", "plug.fouled", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
-	{string(evidence.TouchedPlugs), []string{"plug.cracked", "plug.fouled", "seat", "boot"}, 2.5, complaintTable},
+	{"wet", []string{"plug.cracked", "coil.cracked", "boot", "lead.leaking", "cap", "well", "coil-lead.leaking"}, 2.5, complaintTable},
+	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "air.leak", "fuel.low"}, 1.6, complaintTable},
+	{"snap", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "fuel.low"}, 1.6, complaintTable},
+	{"hot", []string{"coil.weak-hot", "coil.primary-open", "driver", "pickup"}, 2.5, complaintTable},
+	{"cold", []string{"injector", "compression", "plug.fuel-fouled", "plug.carbon-fouled"}, 2, complaintTable},
+	{"idle", []string{"air.leak", "compression", "plug.carbon-fouled", "plug.oil-fouled", "plug.closed-gap"}, 1.5, complaintTable},
+	{string(evidence.AfterService), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "ground", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
+	{string(evidence.SomebodyHere), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
+	{string(evidence.TouchedPlugs), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "seat", "boot"}, 2.5, complaintTable},
 	{string(evidence.TouchedPlugs), []string{"plug.worn-gap"}, 0.4, complaintTable},
 	{string(evidence.TouchedCoils), []string{"seat", "connector", "boot", "coil"}, 1.8, complaintTable},
 	{string(evidence.TouchedLeads), []string{"lead-order", "seat", "lead"}, 3, complaintTable},
 	{string(evidence.TouchedIntake), []string{"air.leak", "injector", "connector"}, 3, complaintTable},
-	{string(evidence.AfterJolt), []string{"connector", "seat", "coil.breakdown", "module"}, 2.5, complaintTable},
+	{string(evidence.AfterJolt), []string{"connector", "ground", "trigger", "seat", "coil.cracked", "coil.primary-open", "module"}, 2.5, complaintTable},
 	{string(evidence.LongSince), []string{"plug.worn-gap"}, 2.5, complaintTable},
-	{string(evidence.LongSince), []string{"coil.breakdown", "lead", "cap", "rotor"}, 1.3, complaintTable},
+	{string(evidence.LongSince), []string{"coil", "lead", "cap", "rotor"}, 1.3, complaintTable},
 	{string(evidence.LampFlashing), []string{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
 	{string(evidence.LampOff), []string{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
 	{string(evidence.HardStart), []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},

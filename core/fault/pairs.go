@@ -1,6 +1,8 @@
 package fault
 
 import (
+	"slices"
+
 	"glenmist/core/engine"
 	"glenmist/core/part"
 )
@@ -22,19 +24,28 @@ type Cause struct {
 
 // Causes lists the pairs of the trade (C; figures by judgement).
 var Causes = []Cause{
-	{"plug.worn-gap", "coil.breakdown", 8, "C: a wide gap overworks its coil"},
-	{"plug.worn-gap", "boot.leaking", 3, "C: what the plug does not take goes through the boot"},
+	{"plug.worn-gap", "coil", 8, "C: a wide gap overworks its coil"},
+	{"plug.worn-gap", "boot.tracked", 3, "C: what the plug does not take goes through the boot"},
 	{"plug.worn-gap", "lead.leaking", 3, "C: likewise through the lead"},
 	{"plug.worn-gap", "rotor.leaking", 3, "C: likewise through the rotor"},
 	{"plug.worn-gap", "cap.tracked", 3, "C: likewise over the cap"},
-	{"plug.cracked", "boot.leaking", 10, "C: the boot carries the other half of the track"},
+	{"plug.cracked", "boot.tracked", 10, "C: the boot carries the other half of the track"},
 	{"plug.cracked", "lead.leaking", 5, "C: likewise the end of the lead"},
-	{"lead.open", "coil.breakdown", 8, "C: an open lead kills its coil"},
-	{"coil-lead.open", "coil.breakdown", 5, "C: likewise the coil lead"},
-	{"boot.leaking", "coil.breakdown", 3, "C: oil in the well swells the boot and reaches the coil"},
-	{"compression.low", "plug.fouled", 4, "C: oil past rings or guides fouls the plug"},
-	{"rotor.leaking", "cap.tower-burnt", 4, "C: they wear together"},
-	{"plug.fouled", "coil.breakdown", 2, "C: a weak spark leaves soot"},
+	{"lead.open", "coil", 8, "C: an open lead kills its coil"},
+	{"coil-lead.open", "coil", 5, "C: likewise the coil lead"},
+	{"well.oil", "boot.swollen", 12, "C: oil in the well swells the boot"},
+	{"well.oil", "boot.tracked", 4, "C: and carries the spark past it"},
+	{"well.oil", "coil.cracked", 4, "C: and reaches the coil"},
+	{"well.water", "boot.tracked", 4, "C: a wet well tracks"},
+	{"well.water", "connector.corroded", 3, "C: water stands in both"},
+	{"boot", "coil", 3, "C: a boot that leaks, or a spring that does not touch, overworks the coil"},
+	{"coil.primary-shorted", "driver.dead", 6, "C: too much current kills the driver"},
+	{"compression.rings", "plug.oil-fouled", 8, "C: oil past the rings fouls the plug"},
+	{"compression.valve", "plug.oil-fouled", 4, "C: likewise past a guide"},
+	{"injector.leaking", "plug.carbon-fouled", 6, "C: rich, so sooty"},
+	{"injector.leaking", "plug.fuel-fouled", 6, "C: rich, so wet"},
+	{"rotor", "cap.tower-burnt", 4, "C: they wear together"},
+	{"plug.carbon-fouled", "coil", 2, "C: a weak spark leaves soot"},
 }
 
 // Together is how much likelier two faults are at once than by chance: 0 where they
@@ -45,15 +56,28 @@ func Together(a, b *Hypothesis, common bool) float64 {
 	case !a.Pairs(), !b.Pairs(), a.Tag != "" && a.Tag == b.Tag, a.Tag == "" && b.Tag == "" && a.Mode.Unit == b.Mode.Unit && a.Place == b.Place:
 		return 0
 	case common:
-		for i := range Causes {
-			c := &Causes[i]
-			if a.Mode.is(c.First) && b.Mode.is(c.Second) || a.Mode.is(c.Second) && b.Mode.is(c.First) {
-				return c.Times
-			}
-		}
+		return causes[a.row][b.row]
 	}
 	return 1
 }
+
+// causes is Causes by the rows of the catalogue; the first row that fits counts.
+var causes = func() [][]float64 {
+	m := make([][]float64, len(Catalogue))
+	for i := range Catalogue {
+		m[i] = make([]float64, len(Catalogue))
+		for k := range Catalogue {
+			a, b := &Catalogue[i], &Catalogue[k]
+			m[i][k] = 1
+			if at := slices.IndexFunc(Causes, func(c Cause) bool {
+				return a.is(c.First) && b.is(c.Second) || a.is(c.Second) && b.is(c.First)
+			}); at >= 0 {
+				m[i][k] = Causes[at].Times
+			}
+		}
+	}
+	return m
+}()
 
 // Pairs says whether the fault can be one of two.
 func (h *Hypothesis) Pairs() bool { return h.Mode.Unit != Else && h.Mode.Unit != NoFault }

@@ -123,22 +123,26 @@ func readCodes(a *diagnose.Assessment) Card {
 	c.Title, c.Target = "Read the trouble codes", string(engine.Whole)
 	c.Do = "Read the stored and pending codes and write them all down, with the freeze frame, before anything is cleared."
 	c.Why = "A misfire code names the cylinder to begin with. It never names a part."
-	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.CodeSet,
-		func(s engine.Set) Outcome {
-			if s == 0 {
-				return Outcome{ID: "no-code", Words: "No misfire code", Record: evidence.Entry{Codes: &evidence.Codes{}}}
-			}
-			var words []string
-			codes := &evidence.Codes{}
-			for _, cyl := range s.List() {
-				code := trouble.MisfireOn(cyl)
-				words = append(words, code.String())
-				codes.Read = append(codes.Read, trouble.Reading{Code: code, State: trouble.Stored})
-			}
-			return Outcome{ID: "code-" + strings.Join(words, "-"), Words: list(words), Record: evidence.Entry{Codes: codes}}
-		}))
-	c.fewer()
+	c.later = func(c *Card) {
+		c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.CodeSet, codesWords))
+		c.fewer()
+	}
 	return c
+}
+
+// codesWords is the outcome that some cylinders have a misfire code.
+func codesWords(s engine.Set) Outcome {
+	if s == 0 {
+		return Outcome{ID: "no-code", Words: "No misfire code", Record: evidence.Entry{Codes: &evidence.Codes{}}}
+	}
+	var words []string
+	codes := &evidence.Codes{}
+	for _, cyl := range s.List() {
+		code := trouble.MisfireOn(cyl)
+		words = append(words, code.String())
+		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: trouble.Stored})
+	}
+	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: list(words), Record: evidence.Entry{Codes: codes}}
 }
 
 // sets makes the branches of what shows on some cylinders: one for each set that a
@@ -275,12 +279,14 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 		c.Do = strings.ReplaceAll(c.Do, inCondition(a), when.Words())
 		c.Why = "Where it fails is not known, and it ran clean so far: try what asks more of the spark."
 	}
-	c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions, when), func(s engine.Set) Outcome {
-		o := whereWords(s)
-		o.Record.Condition = when
-		return o
-	}))
-	c.fewer()
+	c.later = func(c *Card) {
+		c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions, when), func(s engine.Set) Outcome {
+			o := whereWords(s)
+			o.Record.Condition = when
+			return o
+		}))
+		c.fewer()
+	}
 	return c
 }
 
@@ -424,7 +430,9 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on %s. Why %s: %s.", k, from, placeWords(p), strings.Join(p.Why, "; "))
 	sick, next := after(a, c.Parts)
 	c.Condition = RunIn(a)
-	c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
+	c.later = func(c *Card) {
+		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
+	}
 	return c
 }
 
@@ -516,10 +524,12 @@ func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
 		upper, p.Place, strings.Join(p.Why, "; "), q.Place, strings.Join(q.Why, "; "))
 	sick, next := after(a, c.Parts)
 	own := engine.SetOf(worst)
-	c.weigh(a, told(a, []way{
-		{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
-		{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
-	}, sick))
+	c.later = func(c *Card) {
+		c.weigh(a, told(a, []way{
+			{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
+			{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
+		}, sick))
+	}
 	return c, true
 }
 
@@ -541,7 +551,9 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 	c.Do = fmt.Sprintf("Take %s out again and put %s back to %s.%s Run it %s.", in.Words(), t.Words(), t.Home(), clearing(a), inCondition(a))
 	c.Why = "Without it the engine ran clean, which touching a connector, boot or seat can do as well. If the misfire comes back with the old part, that part it is."
 	sick, next := after(a, c.Parts)
-	c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, sick))
+	c.later = func(c *Card) {
+		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, sick))
+	}
 	return c, true
 }
 
@@ -563,11 +575,13 @@ func lookConnector(a *diagnose.Assessment, place engine.Place) Card {
 	c.Title = fmt.Sprintf("Look at the connector of %s", place)
 	c.Do = fmt.Sprintf("Ignition off. Unlatch the coil connector of %s, look at pins and lock, and push it home until it clicks.", place)
 	c.Why = "It costs little, and a poor contact is cured at once. A clean look clears it only in part."
-	var branches []branch
-	for _, row := range evidence.FindingsOn(engine.Connector) {
-		branches = append(branches, finding(a, item, row))
+	c.later = func(c *Card) {
+		var branches []branch
+		for _, row := range evidence.FindingsOn(engine.Connector) {
+			branches = append(branches, finding(a, item, row))
+		}
+		c.weigh(a, branches)
 	}
-	c.weigh(a, branches)
 	return c
 }
 
@@ -575,7 +589,7 @@ func finding(a *diagnose.Assessment, item evidence.Seen, row evidence.FindingWor
 	item.Finding = row.Finding
 	return branch{Outcome{ID: string(row.Finding), Words: row.Words,
 		Record: evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{item}}}},
-		func(w *diagnose.World) float64 { return a.Finding(w, item) }}
+		a.Finding(item)}
 }
 
 // plugAndLead lists the plug, and the boot or lead on it, of a cylinder.
@@ -634,16 +648,34 @@ func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
 	c.Title = "Look at " + list(names)
 	c.Do = "Look at " + list(where) + ": " + lookFor(items) + "."
 	c.Why = "A crack, a track or a wide gap shows at once; a clean look clears only in part."
+	c.later = func(c *Card) { c.weigh(a, looks(a, items)) }
+	return c
+}
+
+// looks makes the branches of a look at some parts.
+func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 	sound := make([]evidence.Seen, len(items))
 	for i, item := range items {
 		item.Finding = evidence.FindingsOn(item.Tag.Kind())[0].Finding
 		sound[i] = item
 	}
+	found := map[evidence.Seen][]float64{} // the chance of each finding, by world
 	chance := func(seen []evidence.Seen) likelihood {
+		var of [][]float64
+		for _, s := range seen {
+			if found[s] == nil {
+				likely := a.Finding(s)
+				found[s] = make([]float64, len(a.Worlds))
+				for i := range a.Worlds {
+					found[s][i] = likely(&a.Worlds[i])
+				}
+			}
+			of = append(of, found[s])
+		}
 		return func(w *diagnose.World) float64 {
 			p := 1.0
-			for _, s := range seen {
-				p *= a.Finding(w, s)
+			for _, chances := range of {
+				p *= chances[w.Index]
 			}
 			return p
 		}
@@ -668,8 +700,7 @@ func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
 	if len(items) > 1 {
 		branches = append(branches, branch{Outcome{ID: "several-odd", Words: "More than one looks odd", Means: "enter each in full"}, nil})
 	}
-	c.weigh(a, branches)
-	return c
+	return branches
 }
 
 func kindsOf(items []evidence.Seen) []string {
@@ -712,11 +743,20 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 			c.Title = c.Step.Words + " " + string(tag)
 		}
 	}
+	c.later = func(c *Card) {
+		c.weigh(a, answers(a, t, place))
+		c.fewer()
+	}
+	return c
+}
+
+// answers makes the branches of a test.
+func answers(a *diagnose.Assessment, t evidence.Test, place engine.Place) []branch {
 	var branches []branch
 	add := func(r evidence.Result, place engine.Place, id, words string) {
 		answer := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
 		branches = append(branches, branch{Outcome{ID: id, Words: unit.Capital(words), Record: evidence.Entry{Check: &answer}},
-			func(w *diagnose.World) float64 { return a.Answer(w, answer) }})
+			a.Answer(answer)})
 	}
 	for _, r := range t.Results {
 		if t.Of != evidence.OfLeaks || !r.Odd {
@@ -727,9 +767,7 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 			add(r, leak, string(r.ID)+"-"+string(leak), r.Words+" at "+leak.String())
 		}
 	}
-	c.weigh(a, branches)
-	c.fewer()
-	return c
+	return branches
 }
 
 var checkDo = map[evidence.TestID]string{
@@ -745,6 +783,7 @@ var checkDo = map[evidence.TestID]string{
 	evidence.TriggerPulse:     "Feed loaded and while cranking, ground as a voltage drop, then the trigger pulse while cranking.",
 	evidence.InjectorTest:     "Listen, measure its resistance against the others, and exchange it where that is quick.",
 	evidence.InjectorExchange: "Let the pressure off, exchange the injector with one of a cylinder that runs well, new seals, and run it: did the misfire go along?",
+	evidence.WireTest:         "Unplug both ends. Measure the trigger wire from end to end, then to ground and to its neighbours, while it is bent along its run.",
 	evidence.Wiggle:           "Engine running, with the misfire there: push, pull and bend the connector and the first hand's breadth of its wires. Does it come or go?",
 	evidence.LeakDown:         "Piston at the top of compression, both valves closed: air in, read the loss, and listen where it comes out.",
 	evidence.CrankSignal:      "Scope on the pickup while cranking: height, shape, dropouts; wiggle the wire.",
@@ -762,9 +801,10 @@ var checkWhy = map[evidence.TestID]string{
 	evidence.Kilovolts:        "It tells inside the chamber from outside it in a minute, without taking anything apart.",
 	evidence.CoilResistance:   "An open or a clear short condemns; a pass is weak evidence.",
 	evidence.LeadResistance:   "A fail is strong, a pass is weak.",
-	evidence.TriggerPulse:     "Only when feed, ground and wire are proven and the trigger is absent is the driver suspect.",
+	evidence.TriggerPulse:     "It tells feed, ground and trigger apart; the driver is suspect last.",
 	evidence.InjectorTest:     "With the ignition of that cylinder cleared, fuel comes next.",
 	evidence.InjectorExchange: "What goes with the injector is the injector.",
+	evidence.WireTest:         "It tells the wire from the driver behind it, and the driver is dear.",
 	evidence.Wiggle:           "A contact that looks clean can still be poor; moving it shows that.",
 	evidence.LeakDown:         "It says not only that a cylinder leaks, but where.",
 	evidence.CrankSignal:      "A weak pickup and a bad trigger wire look alike at the coil: this parts them.",

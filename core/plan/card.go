@@ -44,6 +44,24 @@ type Card struct {
 
 	// chances is, for each outcome, its chance in each of the assessment's worlds.
 	chances [][]float64
+	// later fills in the outcomes, which cost more than the rest.
+	later func(*Card)
+}
+
+// weighed is the card with its outcomes.
+func (c Card) weighed() Card {
+	if c.later != nil {
+		c.later(&c)
+		c.later = nil
+	}
+	return c
+}
+
+func weighed(cards []Card) []Card {
+	for i := range cards {
+		cards[i] = cards[i].weighed()
+	}
+	return cards
 }
 
 // Outcome is one way a step can turn out.

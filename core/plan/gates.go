@@ -32,8 +32,8 @@ var siteTests = map[engine.Kind]evidence.TestID{
 
 // plainFindings lists what condemns a part by a look alone; other parts need a move.
 var plainFindings = map[engine.Kind][]evidence.Finding{
-	engine.Boot: {evidence.BootTracked, evidence.BootTorn}, engine.Lead: {evidence.LeadBurnt},
-	engine.Plug: {evidence.PlugWorn, evidence.PlugCracked}, engine.Cap: {evidence.CapTracked, evidence.CapCorroded},
+	engine.Boot: {evidence.BootTracked, evidence.BootTorn, evidence.BootSpring}, engine.Lead: {evidence.LeadBurnt},
+	engine.Plug: {evidence.PlugWorn, evidence.PlugCracked, evidence.PlugClosed, evidence.PlugWrong, evidence.PlugLoose}, engine.Cap: {evidence.CapTracked, evidence.CapCorroded},
 	engine.Rotor: {evidence.RotorBurnt}, engine.CoilLead: {evidence.CoilLeadBurnt},
 }
 
@@ -105,15 +105,33 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
 		add(curedByHands(a, s) || found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", s.Place), evidence.Seen{Tag: boot})
+	case k == engine.Well:
+		c, _ := s.Place.Cylinder()
+		boot := a.Now.Serving(engine.Boot, c)
+		if boot == "" {
+			boot = a.Now.Serving(engine.Lead, c)
+		}
+		add(found(a, boot, "", evidence.BootWet, evidence.LeadWet), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
-	case k == engine.Trigger, k == engine.Pickup:
+	case k == engine.Feed, k == engine.Ground:
+		want := evidence.ResultID("feed")
+		if k == engine.Ground {
+			want = "ground"
+		}
+		gates = append(gates, Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want), Needs: fmt.Sprintf("the %s read under load at %s, and found poor", k, s.Place), Test: evidence.TriggerPulse})
+	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
 		move(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
 		if k == engine.Pickup {
 			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking")
 		} else {
-			test(evidence.TriggerPulse, "feed, ground and wire proven, and the trigger absent while cranking")
+			test(evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking")
+			if k == engine.Trigger {
+				test(evidence.WireTest, "the wire found open or shorted from end to end")
+			} else {
+				made(evidence.WireTest, false, "the wire proven from end to end: the driver is the last to be blamed")
+			}
 		}
 	case k == engine.Injector:
 		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place) || oddAt(a, evidence.InjectorExchange, s.Place)
@@ -324,6 +342,14 @@ func oddAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool 
 		of, _ := a.Engine.Feeds(place)
 		at, _ := a.Engine.Feeds(m.Entry.Check.Place)
 		return of&at != 0
+	})
+}
+
+// answeredAt says whether a test has had a certain answer at a place.
+func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, want evidence.ResultID) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		c := m.Entry.Check
+		return c != nil && c.Test == id && c.Place == place && c.Result == want
 	})
 }
 

@@ -52,6 +52,7 @@ type Plan struct {
 	With, Without float64
 
 	forced bool
+	steps  []Card
 }
 
 // Alternative is a step that could be done instead.
@@ -72,7 +73,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	lead := a.Suspects[slices.IndexFunc(a.Suspects, diagnose.Suspect.Real)]
 	p.Gates = Gates(a, lead)
 	r := reckon(a, shop)
-	options, without := r.weigh(a, shop.candidates(a))
+	options, without := r.weigh(a, weighed(shop.candidates(a)))
 	if len(options) == 0 {
 		options = append(options, option{card: handBack(a), cost: without})
 	}
@@ -104,8 +105,10 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	default:
 		p.end(a, r.order())
 	}
+	p.Next = p.Next.weighed()
 	for _, o := range options {
 		c := o.card
+		p.steps = append(p.steps, c)
 		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
 			continue
 		}
@@ -159,14 +162,16 @@ func handBack(a *diagnose.Assessment) Card {
 // gate, a signature or the repair.
 func (p Plan) Forced() bool { return p.forced }
 
-// Candidates lists every step that could be done now, made concrete.
+// Steps lists every step that could be done now, the best first.
+func (p Plan) Steps() []Card { return p.steps }
+
+// Candidates lists every step that could be done now, made concrete, without what its
+// outcomes are.
 func Candidates(a *diagnose.Assessment) []Card { return Default.candidates(a) }
 
 // candidates leaves out what the shop has no tool for.
 func (shop Shop) candidates(a *diagnose.Assessment) []Card {
-	all := candidates(a)
-	can := slices.DeleteFunc(slices.Clone(all), func(c Card) bool { return !shop.has(c.Step) })
-	return can
+	return slices.DeleteFunc(candidates(a), func(c Card) bool { return !shop.has(c.Step) })
 }
 
 func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
@@ -267,7 +272,9 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 	}
 	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", list(went))
 	c.Condition = RunIn(a)
-	c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
+	c.later = func(c *Card) {
+		c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
+	}
 	return c
 }
 

@@ -280,14 +280,14 @@ func TestForetell(t *testing.T) {
 // whatever the layout: the plan never leads into a corner.
 func TestFollowingThePlan(t *testing.T) {
 	for _, c := range []struct{ pattern, fault string }{
-		{"four-across", "coil.breakdown@C3"}, {"four-across", "plug.cracked@P2"}, {"three-across", "coil.breakdown@C2"},
-		{"v6-across", "coil.breakdown@C2"}, {"v8-leads", "lead.leaking@L6"}, {"v8-leads", "coil.breakdown@C7"},
-		{"six-pairs", "coil.breakdown@CB"}, {"six-pairs", "lead.open@L4"}, {"six-pairs", "plug.worn-gap@P6"},
-		{"six-distributor", "lead.leaking@L5"}, {"six-distributor", "plug.fouled@P3"}, {"six-distributor", "cap.tracked@DA:1-5"},
-		{"flat-four", "plug.worn-gap@P3"}, {"single-magneto", "plug.fouled@P1"}, {"single-magneto", "stop-wire.shorted@engine"},
+		{"four-across", "coil.cracked@C3"}, {"four-across", "plug.cracked@P2"}, {"three-across", "coil.cracked@C2"},
+		{"v6-across", "coil.cracked@C2"}, {"v8-leads", "lead.leaking@L6"}, {"v8-leads", "coil.cracked@C7"},
+		{"six-pairs", "coil.cracked@CB"}, {"six-pairs", "lead.open@L4"}, {"six-pairs", "plug.worn-gap@P6"},
+		{"six-distributor", "lead.leaking@L5"}, {"six-distributor", "plug.carbon-fouled@P3"}, {"six-distributor", "cap.tracked@DA:1-5"},
+		{"flat-four", "plug.worn-gap@P3"}, {"single-magneto", "plug.carbon-fouled@P1"}, {"single-magneto", "stop-wire.shorted@engine"},
 		{"single-remote", "lead.leaking@L1"}, {"six-distributor", "lead-order.exchanged@engine:2-4"}, {"four-across", "air.leak@engine"},
-		{"twin-pairs", "coil.breakdown@CA"}, {"v12-along", "coil.breakdown@C9"},
-		{"four-across", "injector.not-delivering@cyl-4"}, {"v8-leads", "compression.low@cyl-3"}, {"six-pairs", "trigger.missing@coil-C"},
+		{"twin-pairs", "coil.cracked@CA"}, {"v12-along", "coil.cracked@C9"},
+		{"four-across", "injector.clogged@cyl-4"}, {"v8-leads", "compression.valve@cyl-3"}, {"six-pairs", "trigger.wire@coil-C"},
 	} {
 		t.Run(c.pattern+" "+c.fault, func(t *testing.T) {
 			s := beginOn(t, c.pattern)
@@ -359,7 +359,7 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 			}
 			for _, o := range c.Outcomes {
 				if o.Record.Check != nil {
-					if p := a.Answer(w, *o.Record.Check); p > most {
+					if p := a.Answer(*o.Record.Check)(w); p > most {
 						most, said = p, o.Record
 					}
 				}
@@ -376,7 +376,7 @@ func found1(item evidence.Seen, h fault.Hypothesis, _ part.Positions) evidence.F
 	if item.Tag != "" {
 		rows = evidence.FindingsOn(item.Tag.Kind())
 	}
-	odd := map[string]evidence.Finding{"plug.worn-gap": evidence.PlugWorn, "plug.cracked": evidence.PlugCracked, "plug.fouled": evidence.PlugSoot,
+	odd := map[string]evidence.Finding{"plug.worn-gap": evidence.PlugWorn, "plug.cracked": evidence.PlugCracked, "plug.carbon-fouled": evidence.PlugSoot,
 		"lead.leaking": evidence.LeadBurnt, "cap.tracked": evidence.CapTracked}
 	if f, ok := odd[h.Mode.ID]; ok && item.Tag != "" && item.Tag == h.Tag {
 		return f

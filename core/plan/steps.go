@@ -53,6 +53,7 @@ const (
 	TestLeakDown  = "test.leak-down"
 	TestCrank     = "test.crank-signal"
 	TestWiggle    = "test.wiggle"
+	TestWire      = "test.wire"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
 	HandBack      = "hand.back"
@@ -106,6 +107,7 @@ var Steps = []Step{
 	{SignVerdict, "Sign the verdict", 1, nil, nil, "C; judgement"},
 	{TestExchange, "Exchange the injector", 50, []string{"new seals"}, nil, "C; judgement: rail up, two injectors out and in, six minutes of running"},
 	{TestWiggle, "Wiggle the connector while it runs", 5, []string{"insulated pliers"}, nil, "C; judgement"},
+	{TestWire, "Trigger wire end to end", 20, []string{"multimeter"}, nil, "C; judgement: both ends found and unplugged"},
 	{TestLeakDown, "Leak-down", 30, []string{"leak-down gauge", "compressed air"}, nil, "C; judgement"},
 	{TestCrank, "Crank or pickup signal", 12, []string{"scope or logic probe"}, nil, "C; judgement"},
 	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
@@ -118,7 +120,7 @@ var checkSteps = map[evidence.TestID]string{
 	evidence.AirGapCheck: CheckAirGap, evidence.LeadRouting: CheckRouting, evidence.TimingLamp: CheckTiming,
 	evidence.Spark: TestSpark, evidence.CoilResistance: TestCoilOhms, evidence.LeadResistance: TestLeadOhms, evidence.Kilovolts: ReadKV,
 	evidence.TriggerPulse: TestTrigger, evidence.InjectorTest: TestInjector, evidence.CompressionTest: TestCompress,
-	evidence.InjectorExchange: TestExchange, evidence.LeakDown: TestLeakDown, evidence.CrankSignal: TestCrank, evidence.Wiggle: TestWiggle,
+	evidence.InjectorExchange: TestExchange, evidence.LeakDown: TestLeakDown, evidence.CrankSignal: TestCrank, evidence.Wiggle: TestWiggle, evidence.WireTest: TestWire,
 }
 
 // Find is the step of an id; every id above has one. A test's own caution is the

@@ -14,7 +14,7 @@ import (
 var UsualOrder = []string{
 	ReadCodes, CountMisfires, FindCylinder, CheckStopWire, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
 	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,
-	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, CheckAirGap, ReadKV,
+	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, TestWire, CheckAirGap, ReadKV,
 	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming, TestCrank, TestLeakDown, TestExchange,
 }
 

@@ -35,8 +35,8 @@ var Policies = []Policy{
 	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card { return p.Next }},
 	{"usual-order", by(plan.UsualOrder)},
 	{"usual-order-tuned", by(tuned)},
-	{"random", func(a *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card {
-		cards := plan.Candidates(a)
+	{"random", func(_ *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card {
+		cards := p.Steps()
 		if len(cards) == 0 {
 			return p.Next
 		}
@@ -56,7 +56,7 @@ var tuned = []string{
 // by goes by an order, skipping what is impossible or already answered.
 func by(order []string) func(*diagnose.Assessment, plan.Plan, bench.Rand) plan.Card {
 	return func(a *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card {
-		if c, ok := plan.InOrder(order, a, plan.Candidates(a)); ok {
+		if c, ok := plan.InOrder(order, a, p.Steps()); ok {
 			return c
 		}
 		return p.Next

@@ -60,7 +60,7 @@ func double(rng *rand.Rand) drawn {
 	for {
 		h := pick(rng, d.pattern.Engine(), asStated)
 		times := fault.Together(&d.hidden[0], &h, h.Serves(home)&d.hidden[0].Serves(home) != 0)
-		if times > 0 && rng.Float64() < times/10 { // the causes come more often
+		if times > 0 && rng.Float64() < times/12 { // the causes come more often
 			d.hidden = append(d.hidden, h)
 			return d
 		}

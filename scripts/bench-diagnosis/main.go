@@ -9,6 +9,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"sync"
 
@@ -97,6 +98,7 @@ func main() {
 	out := flag.String("out", "docs", "folder for reasoning.json, reasoning.md and the pictures")
 	commit := flag.String("commit", "", "what was measured")
 	flag.Parse()
+	debug.SetGCPercent(400)
 	if *n < 1 || *n > 1_000_000 {
 		fmt.Fprintln(os.Stderr, "bench-diagnosis: expected -n from 1 to 1 000 000")
 		os.Exit(2)
@@ -141,7 +143,8 @@ func measure(seed uint64, n int) report {
 	r := report{Seed: seed, N: n, Intervals: map[string]interval{}}
 	rng := source(0)
 	headline := draw(rng, n, func() drawn { return single(rng, asStated) })
-	run(seed, headline, trial.Policies, 0)
+	run(seed, headline, trial.Policies[:2], 0)
+	run(seed, headline[:max(1, n/4)], trial.Policies[2:], 0) // the others on a part, for time
 	r.headline(headline)
 
 	rng = source(1)
@@ -177,7 +180,7 @@ func measure(seed uint64, n int) report {
 func figures(runs []drawn, k int) policyFigures {
 	var f policyFigures
 	var minutes []float64
-	for _, d := range runs {
+	for _, d := range had(runs, k) {
 		t := d.results[k]
 		f.Runs++
 		f.Right += one(t.Right)
@@ -194,6 +197,15 @@ func figures(runs []drawn, k int) policyFigures {
 		*x /= float64(f.Runs)
 	}
 	return f
+}
+
+// had lists the runs that a policy has made.
+func had(runs []drawn, k int) []drawn {
+	n := slices.IndexFunc(runs, func(d drawn) bool { return len(d.results) <= k })
+	if n < 0 {
+		return runs
+	}
+	return runs[:n]
 }
 
 // shares is how often the first policy was right, by some key.
@@ -300,6 +312,7 @@ func wilson(p float64, n int) interval {
 // paired is the mean difference of the first policy less the k-th, run by run.
 func paired(runs []drawn, k int, of func(trial.Result) float64) interval {
 	sum, squares := 0.0, 0.0
+	runs = had(runs, k)
 	for _, d := range runs {
 		x := of(d.results[0]) - of(d.results[k])
 		sum, squares = sum+x, squares+x*x
