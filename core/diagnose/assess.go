@@ -1,6 +1,8 @@
 package diagnose
 
 import (
+	"math"
+
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -33,6 +35,9 @@ type Assessment struct {
 	// Decodes says what each move showed, in order.
 	Decodes []Decode
 
+	// Beliefs are the tables that it was weighed by.
+	Beliefs *Beliefs
+
 	weighing *weighing
 	bearings map[bearingKey]Bearing
 	home     part.Positions
@@ -49,10 +54,13 @@ func (a *Assessment) LastDecode() *Decode {
 
 // Assess weighs a job's evidence. The job must be valid. The suspects carry no
 // reasons yet: [Assessment.Explain] adds them.
-func Assess(j job.Job) *Assessment {
+func Assess(j job.Job) *Assessment { return Shipped.Assess(j) }
+
+// Assess weighs it by a workshop's own tables.
+func (b *Beliefs) Assess(j job.Job) *Assessment {
 	e := j.Vehicle.Engine
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Complaint: fault.Complaint{FailsWhen: j.FailsWhen, Signs: j.Signs},
-		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e)}
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Complaint: fault.Complaint{FailsWhen: j.FailsWhen, Signs: j.Signs, Used: wear(j), Shares: b.shares},
+		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
 	for _, item := range e.Items() {
 		if item.Kind == engine.AirLeak {
@@ -81,6 +89,24 @@ func Assess(j job.Job) *Assessment {
 	a.Suspects = suspects(a, all)
 	a.Decodes = decodes(a)
 	return a
+}
+
+// wear is what is known of the parts' ages.
+func wear(j job.Job) fault.Wear {
+	var used fault.Wear
+	for _, at := range part.Home(j.Vehicle.Engine).All() {
+		r, ok := part.For(j.Vehicle.Parts, at.Kind, at.Tag.Home())
+		if !ok {
+			continue
+		}
+		if age := r.AgeAt(j.Distance, j.Opened); !math.IsNaN(age.Used) {
+			if used == nil {
+				used = fault.Wear{}
+			}
+			used[at.Tag] = age.Used
+		}
+	}
+	return used
 }
 
 // Worst is the cylinder most likely to misfire as the parts sit now.
@@ -332,7 +358,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 	if b == Bystander {
 		return row, 0, 0, false
 	}
-	row, odd = looked(l.seen, b)
+	row, odd = a.Beliefs.looked(l.seen, b)
 	return row, 0, odd, true
 }
 

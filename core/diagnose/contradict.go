@@ -199,7 +199,7 @@ func (a *Assessment) predict(worlds []World, item flatItem) float64 {
 		if item.seen.Tag != "" {
 			on = item.seen.Tag.Kind()
 		}
-		sound = chances[lookKey{on, Bystander, item.seen.Finding}]
+		sound = a.Beliefs.looks[lookKey{on, Bystander, item.seen.Finding}]
 	}
 	sum, total := 0.0, 0.0
 	for i := range worlds {

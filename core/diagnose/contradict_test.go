@@ -83,7 +83,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	b := bearing(plug, &f.Hypothesis, part.Home(e), []part.Positions{part.Home(e)}, false)
 	for _, row := range evidence.FindingsOn(engine.Plug) {
 		plug.Finding = row.Finding
-		k, _ := looked(plug, b)
+		k, _ := Shipped.looked(plug, b)
 		if u -= k.sound * math.Exp(k.at(hit[rate])); u < 0 {
 			break
 		}

@@ -511,7 +511,7 @@ func (a *Assessment) checkedBy(c evidence.Check, h *fault.Hypothesis, at part.Po
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
-	mine, sound := checkRows[c.Test][h.Mode.ID], checkRows[c.Test][""]
+	mine, sound := a.Beliefs.checks[c.Test][h.Mode.ID], a.Beliefs.checks[c.Test][""]
 	if mine == nil {
 		return k, 0, 0, false
 	}

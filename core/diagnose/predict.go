@@ -145,7 +145,7 @@ func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 	if item.Tag != "" {
 		on = item.Tag.Kind()
 	}
-	return a.answered(chances[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
+	return a.answered(a.Beliefs.looks[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
 		key := bearingKey{item.Tag, item.Place, f.index}
 		b, known := a.bearings[key]
 		if !known {
@@ -155,7 +155,7 @@ func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 		if b == Bystander {
 			return asked{}, 0, 0, false
 		}
-		row, odd := looked(item, b)
+		row, odd := a.Beliefs.looked(item, b)
 		return row, 0, odd, true
 	})
 }
@@ -181,7 +181,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-	p := checkRows[c.Test][""].Chance[answer]
+	p := a.Beliefs.checks[c.Test][""].Chance[answer]
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		p /= float64(len(a.leaks))
 	}

@@ -132,8 +132,9 @@ func FindTest(id TestID) (Test, bool) {
 // TestsOf lists the tests that an engine has something for.
 func TestsOf(e engine.Engine) []Test {
 	var can []Test
+	items := e.Items()
 	for _, t := range Tests {
-		if slices.ContainsFunc(e.Items(), func(i engine.Item) bool { return i.Kind == t.On }) {
+		if slices.ContainsFunc(items, func(i engine.Item) bool { return i.Kind == t.On }) {
 			can = append(can, t)
 		}
 	}

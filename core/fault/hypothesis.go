@@ -69,7 +69,7 @@ func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
 		}
 		for _, h := range of {
 			h.row = row
-			h.Prior *= share / own
+			h.Prior *= share / own * c.aged(&h)
 			total += h.Prior
 			all = append(all, h)
 		}
@@ -191,6 +191,10 @@ func (h Hypothesis) Afflicted(at part.Positions) engine.Set {
 type Complaint struct {
 	FailsWhen evidence.Condition
 	Signs     []evidence.Sign
+	// Used is the wear of the parts, Shares what a workshop's own experience makes of
+	// the share of a mode: a factor by its id.
+	Used   Wear
+	Shares map[string]float64
 }
 
 // Shift is one circumstance that makes some faults likelier or less likely.
@@ -255,7 +259,11 @@ func (c Complaint) factor(m Mode) float64 {
 			f *= s.Factor
 		}
 	}
-	return min(max(f, 1.0/MostShift), MostShift)
+	f = min(max(f, 1.0/MostShift), MostShift)
+	if own, ok := c.Shares[m.ID]; ok {
+		f *= own
+	}
+	return f
 }
 
 // Shifted lists the circumstances that bear on a mode: "only wet 2.5×".

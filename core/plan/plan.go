@@ -50,9 +50,19 @@ type Plan struct {
 	// right in order of probability over cost. Parts in vain and a wrong verdict count
 	// as minutes.
 	With, Without float64
+	// While lists what is as well done while the covers that the next step needs are
+	// off: each with the minutes it then saves.
+	While []Meanwhile
 
 	forced bool
 	steps  []Card
+}
+
+// Meanwhile is a step that costs less while covers are off anyway.
+type Meanwhile struct {
+	Card Card
+	// Minutes is what it takes then, Saves what it takes more another time.
+	Minutes, Saves float64
 }
 
 // Alternative is a step that could be done instead.
@@ -106,6 +116,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.end(a, r.order())
 	}
 	p.Next = p.Next.weighed()
+	p.While = while(&p.Next, options, without)
 	for _, o := range options {
 		c := o.card
 		p.steps = append(p.steps, c)
@@ -119,6 +130,27 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Alternatives = append(p.Alternatives, Alternative{c, extra})
 	}
 	return p
+}
+
+// while lists the looks and tests that are worth doing and lie behind covers that come
+// off for a step, or are off: at most two, the best first.
+func while(next *Card, options []option, without float64) (list []Meanwhile) {
+	this := option{covers: map[string]float64{}}
+	for _, name := range next.Covers {
+		this.covers[name] = 0
+	}
+	for i := range options {
+		o := &options[i]
+		saves := this.shares(o)
+		if saves == 0 || o.card.Title == next.Title || len(o.card.Parts) > 0 || o.cost-saves >= without {
+			continue
+		}
+		list = append(list, Meanwhile{o.card, o.card.Minutes - saves, saves})
+		if len(list) == 2 {
+			break
+		}
+	}
+	return list
 }
 
 // end is what is left to do when no test is worth its minutes: the first unit, in order

@@ -188,6 +188,19 @@ type option struct {
 	units [][2]int
 	// cost is what the job will take in vain when this is done next, in minutes.
 	cost float64
+	// covers is the minutes of each cover that has to come off for it.
+	covers map[string]float64
+}
+
+// shares is the minutes that another step saves when this one has taken its covers off:
+// both are done while they are off.
+func (o *option) shares(other *option) (minutes float64) {
+	for name, m := range other.covers {
+		if _, off := o.covers[name]; off {
+			minutes += m
+		}
+	}
+	return minutes
 }
 
 // weigh finds what each card is worth, and sorts them, the best first. It returns what
@@ -196,6 +209,13 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 	without = r.toGo(r.p, r.confirm, r.units)
 	for _, c := range cards {
 		o := option{card: c, opens: r.opens(a, &c), units: r.joined(a, &c)}
+		for _, name := range c.Covers {
+			if o.covers == nil {
+				o.covers = map[string]float64{}
+			}
+			cover, _ := a.Engine.Cover(name)
+			o.covers[name] = cover.Off + cover.On
+		}
 		for _, chance := range c.chances {
 			row := make([]float64, len(r.worlds))
 			for i, w := range r.worlds {
@@ -284,7 +304,7 @@ func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, secon
 				if second[k].card.Title == o.card.Title {
 					continue
 				}
-				cost = min(cost, total*second[k].card.Minutes+r.after(&second[k], next, opened, units, nil))
+				cost = min(cost, total*(second[k].card.Minutes-o.shares(&second[k]))+r.after(&second[k], next, opened, units, nil))
 			}
 		}
 		sum += cost

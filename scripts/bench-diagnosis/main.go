@@ -98,7 +98,7 @@ func main() {
 	out := flag.String("out", "docs", "folder for reasoning.json, reasoning.md and the pictures")
 	commit := flag.String("commit", "", "what was measured")
 	flag.Parse()
-	debug.SetGCPercent(400)
+	debug.SetGCPercent(800)
 	if *n < 1 || *n > 1_000_000 {
 		fmt.Fprintln(os.Stderr, "bench-diagnosis: expected -n from 1 to 1 000 000")
 		os.Exit(2)
@@ -144,7 +144,7 @@ func measure(seed uint64, n int) report {
 	rng := source(0)
 	headline := draw(rng, n, func() drawn { return single(rng, asStated) })
 	run(seed, headline, trial.Policies[:2], 0)
-	run(seed, headline[:max(1, n/4)], trial.Policies[2:], 0) // the others on a part, for time
+	run(seed, headline[:max(1, n/8)], trial.Policies[2:], 0) // the others on a part, for time
 	r.headline(headline)
 
 	rng = source(1)
@@ -152,7 +152,7 @@ func measure(seed uint64, n int) report {
 	run(seed+1, modes, trial.Policies[:1], 0)
 	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return d.hidden[0].Mode.ID }), len(modes)
 
-	few, two := max(1, n/8), trial.Policies[:2]
+	few, two := max(1, n/12), trial.Policies[:2]
 	rng = source(2)
 	doubles := draw(rng, few, func() drawn { return double(rng) })
 	run(seed+2, doubles, two, 0)

@@ -1,0 +1,127 @@
+package diagnose
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/unit"
+
+	"glenmist/core/part"
+)
+
+var steps = []string{"swap.coil"}
+
+// A workshop's own row takes the place of the one that ships, in its jobs only.
+func TestOwnRows(t *testing.T) {
+	j := with(t, anyTime(4), look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}))
+	before := p(t, Assess(j), "connector cyl-2")
+	row := Looks[len(Looks)-1]
+	for _, l := range Looks {
+		if l.On == engine.Connector && l.Bearing == Bystander {
+			row = l
+		}
+	}
+	own, err := Believe([]Override{
+		{Row: row.RowID(), Values: []float64{.60, .35, .05}, Reason: "the old bus has brittle latches", By: "Wyn"},
+		{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"},
+	}, steps)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if after := p(t, own.Assess(j), "connector cyl-2"); after >= before/2 {
+		t.Errorf("a loose latch that is common weighs as much as before: %v, %v", after, before)
+	}
+	if again := p(t, Assess(j), "connector cyl-2"); again != before {
+		t.Errorf("the tables that ship were changed: %v, %v", again, before)
+	}
+	if m, ok := own.StepMinutes("swap.coil"); !ok || m != 9 {
+		t.Errorf("own minutes: %v %v", m, ok)
+	}
+	often, err := Believe([]Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, steps)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if after := p(t, often.Assess(j), "connector cyl-2"); after <= before {
+		t.Errorf("five times the share leaves %v of %v", after, before)
+	}
+}
+
+// What is no row, no figure or has no reason is refused, with what was expected.
+func TestOwnRowsRefused(t *testing.T) {
+	for name, c := range map[string]struct {
+		o    Override
+		want string
+	}{
+		"no such mode":  {Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
+		"no such look":  {Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
+		"no such test":  {Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
+		"no such step":  {Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
+		"no table":      {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, look:"},
+		"no reason":     {Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
+		"impossible":    {Override{Row: CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
+		"sum is not 1":  {Override{Row: CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
+		"a wild factor": {Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
+	} {
+		if _, err := Believe([]Override{c.o}, steps); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	seen := map[string]bool{}
+	for _, l := range Looks {
+		seen[l.RowID()] = true
+	}
+	for _, c := range CheckRows {
+		seen[c.RowID()] = true
+	}
+	if len(seen) != len(Looks)+len(CheckRows) {
+		t.Errorf("%d names for %d rows", len(seen), len(Looks)+len(CheckRows))
+	}
+}
+
+// The age of a part shifts it: a plug past its distance is worn more often than a new
+// one, and a new one is more often the wrong one (C).
+func TestAgeShifts(t *testing.T) {
+	at := func(fitted unit.Kilometres) *Assessment {
+		j := anyTime(4)
+		j.Distance, j.Opened = 100000, time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
+		j.Vehicle.Parts = []part.Record{{Kind: engine.Plug, Place: "cyl-2", FittedKm: &fitted, LifeKm: 60000}}
+		return Assess(j)
+	}
+	mode := func(a *Assessment, id string) (sum float64) {
+		for _, f := range a.Faults {
+			if f.Hypothesis.Tag == "P2" && strings.HasPrefix(f.Hypothesis.Mode.ID, id) {
+				sum += f.P
+			}
+		}
+		return sum
+	}
+	old, fresh := at(20000), at(99000)
+	if mode(old, "plug.worn-gap") < 5*mode(fresh, "plug.worn-gap") || mode(fresh, "plug.wrong") < 2*mode(old, "plug.wrong") {
+		t.Errorf("worn %v %v, wrong %v %v", mode(old, "plug.worn-gap"), mode(fresh, "plug.worn-gap"), mode(old, "plug.wrong"), mode(fresh, "plug.wrong"))
+	}
+}
+
+// What no step can tell apart is listed, and nothing that a step can.
+func TestAlike(t *testing.T) {
+	for id, want := range map[string]string{
+		"single-magneto": "stop-wire.shorted stop-wire.switch", "four-across": "boot.swollen boot.torn", "six-distributor": "",
+	} {
+		pattern, _ := engine.FindPattern(id)
+		var all []string
+		for _, pair := range Alike(pattern.Engine()) {
+			all = append(all, pair[0].ID+" "+pair[1].ID)
+		}
+		if got := strings.Join(all, ", "); want == "" && strings.Contains(got, "plug.") || !strings.Contains(got, want) {
+			t.Errorf("%s: %s", id, got)
+		}
+	}
+	for _, m := range fault.Catalogue {
+		if m.ID == "coil.cracked" && Stated(evidence.Spark, m.ID) == nil {
+			t.Error("the spark test says nothing of a cracked coil")
+		}
+	}
+}
