@@ -81,22 +81,22 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			add(len(findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
 		}
 	case k == engine.Lead:
-		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
+		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
 			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Boot:
-		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		for _, c := range a.Now.Feeds(s.Tag) {
 			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
 		}
 	case k == engine.Plug:
-		move(followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
-			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, or a misfire that follows it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
+			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, or that stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case plainFindings[k] != nil:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
-		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
+		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || eliminated(a, s.Place) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
 			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, or that it has run clean again and again since it was handled", k, s.Place), evidence.Seen{Place: s.Place})
 	case k == engine.Seat:
 		c, _ := s.Place.Cylinder()
@@ -111,7 +111,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		add(found(a, boot, "", evidence.BootWet, evidence.LeadWet), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
+		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
@@ -122,11 +122,13 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		}
 		gates = append(gates, Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want), Needs: fmt.Sprintf("the %s read under load at %s, and found poor", k, s.Place), Test: evidence.TriggerPulse})
 	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
-		move(ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
+		direct := k == engine.Trigger && oddAt(a, evidence.WireTest, s.Place)
+		move(direct || ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
 		if k == engine.Pickup {
 			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking")
 		} else {
-			test(evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking")
+			pulse := Gate{Target: s.Key(), Met: direct || oddAt(a, evidence.TriggerPulse, s.Place), Needs: "feed and ground proven, and the trigger absent while cranking", Test: evidence.TriggerPulse}
+			gates = append(gates, pulse)
 			if k == engine.Trigger {
 				test(evidence.WireTest, "the wire found open or shorted from end to end")
 			} else {
@@ -163,15 +165,8 @@ func AllMet(gates []Gate) bool {
 // curedByHands says that a suspect, if it is one, was put right by being handled, and
 // that the engine has run clean at least twice since.
 func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
-	cured, last := 0.0, -1
-	for i := range a.Faults {
-		f := &a.Faults[i]
-		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit == nil {
-			cured += f.P
-			last = max(last, f.CuredAfter)
-		}
-	}
-	if last < 0 || cured < 0.9*s.P {
+	p, last := cured(a, s)
+	if last < 0 || p < 0.9*s.P {
 		return false
 	}
 	clean := 0
@@ -182,6 +177,29 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 		}
 	}
 	return clean >= 2
+}
+
+// eliminated says that all else on the way to a coil has been proven: its parts by
+// moves, feed, ground, trigger and wire by tests, and the connector has been looked at.
+func eliminated(a *diagnose.Assessment, place engine.Place) bool {
+	pulse, _ := evidence.FindTest(evidence.TriggerPulse)
+	wire, _ := evidence.FindTest(evidence.WireTest)
+	return ignitionCleared(a, place) && len(findings(a, "", place)) > 0 &&
+		tested(a, pulse, place) && !oddAt(a, evidence.TriggerPulse, place) && tested(a, wire, place) && !oddAt(a, evidence.WireTest, place)
+}
+
+// cured is how much of a suspect's probability says that it was put right by being
+// handled, and by which moment at the latest, or -1.
+func cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
+	last = -1
+	for i := range a.Faults {
+		f := &a.Faults[i]
+		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit == nil {
+			p += f.P
+			last = max(last, f.CuredAfter)
+		}
+	}
+	return p, last
 }
 
 // lone says that an engine has one place only for a kind of part.

@@ -155,25 +155,32 @@ func while(next *Card, options []option, without float64) (list []Meanwhile) {
 
 // end is what is left to do when no test is worth its minutes: the first unit, in order
 // of probability over cost, that may be put right, or whose gates can still be opened;
-// else it is handed back.
+// else it is handed back. To hand it back is a verdict too, that nothing is wrong any
+// more: a unit that is likelier than that, and was perhaps cured by hands, is named.
 func (p *Plan) end(a *diagnose.Assessment, order []int) {
+	none := 0.0
+	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Unit == fault.NoFault }); i >= 0 {
+		none = a.Suspects[i].P
+	}
+	after := false // the hand-back's turn has come
 	for _, u := range order {
 		s := a.Suspects[u]
 		if s.Unit == fault.Else {
 			continue // asking elsewhere comes last
 		}
 		if !s.Real() {
-			break
+			after = true
+			continue
 		}
 		gates := Gates(a, s)
-		if AllMet(gates) && s.P >= LastResort {
+		if AllMet(gates) && s.P >= LastResort && (!after || s.P > none) {
 			v := verdict(a, s)
 			p.Verdict, p.Gates = &v, gates
 			p.Next = sign(v)
 			p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
 			return
 		}
-		if c, ok := forGate(a, s, gates); ok && s.P >= leastWork {
+		if c, ok := forGate(a, s, gates); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
 			p.Next = c
 			return
 		}
@@ -350,6 +357,9 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 			}
 		}
 		return lookParts(a, unseen[:min(2, len(unseen))]), true
+	}
+	if p, last := cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns {
+		return countMisfires(a, RunIn(a)), true // run it again: is it gone for good?
 	}
 	if !g.Follows {
 		return Card{}, false

@@ -1,0 +1,74 @@
+package trial
+
+import (
+	"math/rand/v2"
+	"reflect"
+	"testing"
+
+	"glenmist/core/engine"
+	"glenmist/core/fault"
+	"glenmist/core/plan"
+)
+
+// hide draws a fault of a mode on a pattern of the shelf.
+func hide(t *testing.T, pattern, mode string) Setup {
+	t.Helper()
+	p, ok := engine.FindPattern(pattern)
+	if !ok {
+		t.Fatal(pattern)
+	}
+	e := p.Engine()
+	for _, h := range fault.Enumerate(e, fault.Complaint{}) {
+		if h.Mode.ID == mode {
+			return Setup{Engine: e, Hidden: []fault.Hypothesis{h}, Shop: plan.Default}
+		}
+	}
+	t.Fatalf("%s has no %s", pattern, mode)
+	return Setup{}
+}
+
+// The plan finds plain faults, and what it took adds up: a right verdict with nothing
+// fitted in vain, a proof run that passes, minutes within the cap.
+func TestRunsFindPlainFaults(t *testing.T) {
+	for pattern, mode := range map[string]string{"four-across": "plug.worn-gap", "six-pairs": "lead.leaking", "six-distributor": "cap.tracked", "single-magneto": "stop-wire.shorted", "v6-across": "coil.secondary-open"} {
+		s := hide(t, pattern, mode)
+		right := 0
+		for seed := range uint64(8) {
+			r := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3)))
+			if again := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3))); !reflect.DeepEqual(r, again) {
+				t.Fatalf("%s: the same chances give another run", mode)
+			}
+			if r.Right {
+				right++
+				if !r.Proven || !r.True || r.Steps == 0 || r.Minutes > MaxMinutes+200 {
+					t.Errorf("%s: %+v", mode, r)
+				}
+			}
+			if r.Vain > 0 && r.Right && r.Said >= plan.Condemn {
+				t.Errorf("%s: right at once, and %d parts in vain", mode, r.Vain)
+			}
+		}
+		if right < 6 {
+			t.Errorf("%s on %s: right in %d of 8", mode, pattern, right)
+		}
+	}
+}
+
+// A random history ends in beliefs that can be held against the truth: exactly the
+// suspects that hold the hidden fault are said to.
+func TestWanderAgainstTheTruth(t *testing.T) {
+	s := hide(t, "four-across", "coil.cracked")
+	a := s.Wander(6, rand.New(rand.NewPCG(5, 5)))
+	if len(a.Moments) == 0 {
+		t.Fatal("nothing was done")
+	}
+	for _, suspect := range a.Suspects {
+		want := suspect.Tag == s.Hidden[0].Tag
+		for _, along := range suspect.With {
+			want = want || along == s.Hidden[0].Tag
+		}
+		if suspect.Real() && s.Holds(suspect) != want {
+			t.Errorf("%s is said to hold the fault: %v", suspect.Key(), !want)
+		}
+	}
+}
