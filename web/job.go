@@ -395,13 +395,7 @@ func viewFor(c plan.Card) string {
 	}
 	switch {
 	case c.Test != "":
-		q := url.Values{"test": {string(c.Test)}}
-		for _, o := range c.Outcomes {
-			if o.Record.Check != nil {
-				q.Set("place", string(o.Record.Check.Place))
-				break
-			}
-		}
+		q := url.Values{"test": {string(c.Test)}, "place": {string(c.Place)}}
 		return "check?" + q.Encode()
 	case len(c.Parts) > 0:
 		q := url.Values{"tag": {string(c.Parts[0].Tag)}, "to": {string(c.Parts[0].To)}}

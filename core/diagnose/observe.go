@@ -549,7 +549,7 @@ var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
 // watchedIn is how many firing events a test watches: a fault that misfires one time
 // in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
 // stands still watch none.
-var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30}
+var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50}
 
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // a test at idle or cranking (C; judgement).

@@ -731,7 +731,7 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	if t.Of == evidence.OfItem {
 		c = at(a, checkSteps[t.ID], place)
 	}
-	c.Title, c.Target, c.Test = c.Step.Words, string(place), t.ID
+	c.Title, c.Target, c.Test, c.Place = c.Step.Words, string(place), t.ID, place
 	c.Do, c.Why = checkDo[t.ID], checkWhy[t.ID]
 	if t.Of == evidence.OfItem {
 		feeds, _ := a.Engine.Feeds(place)

@@ -34,6 +34,8 @@ type Card struct {
 	Look []evidence.Seen
 	// Test is set for a test with a plain answer.
 	Test evidence.TestID
+	// Place is where that is made.
+	Place engine.Place
 	// Do says what to do, Why why this now.
 	Do, Why  string
 	Outcomes []Outcome

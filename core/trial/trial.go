@@ -375,14 +375,7 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: a.Now})
 		return add(e)
 	case c.Test != "":
-		place := engine.Whole
-		for _, o := range c.Outcomes {
-			if o.Record.Check != nil {
-				place = o.Record.Check.Place
-				break
-			}
-		}
-		result, where := b.Answer(c.Test, place, a.Now)
+		result, where := b.Answer(c.Test, c.Place, a.Now)
 		if t, _ := evidence.FindTest(c.Test); t.Of != evidence.OfLeaks && wrong() {
 			result = t.Results[rng.IntN(len(t.Results))].ID
 		}
