@@ -32,6 +32,7 @@ type jobRow struct {
 	Complaint  string
 	FailsWhen  string
 	Signs      string `gorm:"type:jsonb"`
+	School     string
 	Engine     string `gorm:"type:jsonb"`
 	Parts      string `gorm:"type:jsonb"`
 	OpenedAt   time.Time
@@ -49,6 +50,7 @@ type entryRow struct {
 	DoneBy    string
 	Condition string
 	Note      string
+	Certainty string
 	Body      string `gorm:"type:jsonb"`
 	Withdraws *int
 }
@@ -81,7 +83,7 @@ func (r vehicleRow) vehicle() (job.Vehicle, error) {
 
 func rowOfJob(j job.Job, vehicleID int64) (jobRow, error) {
 	row := jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint,
-		FailsWhen: string(j.FailsWhen), OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
+		FailsWhen: string(j.FailsWhen), School: string(j.School), OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
 	var err1, err2, err3 error
 	row.Signs, err1 = text(j.Signs)
 	row.Engine, err2 = text(j.Vehicle.Engine)
@@ -96,7 +98,7 @@ func (r jobRow) job(entries []entryRow) (job.Job, error) {
 		return job.Job{}, fmt.Errorf("vehicle %s: %w", r.Vehicle.Fleet, err)
 	}
 	j := job.Job{Number: r.Number, Vehicle: v, Distance: unit.Kilometres(r.DistanceKm), Complaint: r.Complaint,
-		FailsWhen: evidence.Condition(r.FailsWhen), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
+		FailsWhen: evidence.Condition(r.FailsWhen), School: job.School(r.School), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
 	if err := json.Unmarshal([]byte(r.Signs), &j.Signs); err != nil {
 		return job.Job{}, fmt.Errorf("job %s: %w", r.Number, err)
 	}
@@ -116,7 +118,7 @@ func (r jobRow) job(entries []entryRow) (job.Job, error) {
 // rowOfEntry keeps the body as JSON, under the same names as the case file.
 func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 	row := entryRow{JobID: jobID, Seq: e.Seq, Kind: string(e.Kind()), DoneAt: e.Done, DoneBy: e.By,
-		Condition: string(e.Condition), Note: e.Note}
+		Condition: string(e.Condition), Note: e.Note, Certainty: string(e.Certainty)}
 	if e.Withdraw != nil {
 		row.Withdraws = &e.Withdraw.Entry
 	}
@@ -131,7 +133,8 @@ func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 		Trims    *evidence.Trims    `json:"trims,omitzero"`
 		Check    *evidence.Check    `json:"check,omitzero"`
 		Covers   *evidence.Covers   `json:"covers,omitzero"`
-	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers}, json.Deterministic(true))
+		Fit      *evidence.Fit      `json:"fit,omitzero"`
+	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit}, json.Deterministic(true))
 	row.Body = string(body)
 	return row, err
 }
@@ -142,6 +145,6 @@ func (r entryRow) entry() (evidence.Entry, error) {
 		return e, err
 	}
 	e.Seq, e.Done, e.By = r.Seq, r.DoneAt.UTC(), r.DoneBy
-	e.Condition, e.Note = evidence.Condition(r.Condition), r.Note
+	e.Condition, e.Note, e.Certainty = evidence.Condition(r.Condition), r.Note, evidence.Certainty(r.Certainty)
 	return e, nil
 }

@@ -22,9 +22,9 @@ import (
 // reads, and the one it writes.
 const (
 	Format  = "glenmist-case"
-	Version = 2
-	// oldest is the oldest version that still reads. What version 1 could say,
-	// version 2 says in the same words, so both are read alike.
+	Version = 3
+	// oldest is the oldest version that still reads. What an older version could say,
+	// a newer one says in the same words, so all are read alike.
 	oldest = 1
 )
 

@@ -2,6 +2,7 @@ package casefile
 
 import (
 	"bytes"
+	"fmt"
 	"os"
 	"path/filepath"
 	"reflect"
@@ -18,8 +19,8 @@ const formats = "../../docs/formats"
 func examples(t testing.TB) map[string][]byte {
 	t.Helper()
 	paths, err := filepath.Glob(filepath.Join(formats, "examples", "*.json"))
-	old, err2 := filepath.Glob(filepath.Join(formats, "examples", "v1", "*.json"))
-	if err != nil || err2 != nil || len(paths) < 9 || len(old) < 3 {
+	old, err2 := filepath.Glob(filepath.Join(formats, "examples", "v[12]", "*.json"))
+	if err != nil || err2 != nil || len(paths) < 9 || len(old) < 12 {
 		t.Fatalf("examples: %v, %v, %v, %v", paths, old, err, err2)
 	}
 	paths = append(paths, old...)
@@ -30,8 +31,8 @@ func examples(t testing.TB) map[string][]byte {
 			t.Fatal(err)
 		}
 		name := filepath.Base(path)
-		if strings.Contains(path, "v1") {
-			name = "v1/" + name
+		if was := filepath.Base(filepath.Dir(path)); was != "examples" {
+			name = was + "/" + name
 		}
 		files[name] = data
 	}
@@ -59,7 +60,7 @@ func validate(t testing.TB, s *jsonschema.Schema, data []byte) error {
 }
 
 // Every example reads, fits the published schema by a standard validator, and is
-// written again to the letter; those of version 1 as the same job of version 2.
+// written again to the letter; those of older versions as the same job of this one.
 func TestExamples(t *testing.T) {
 	s := schema(t)
 	for name, data := range examples(t) {
@@ -75,10 +76,10 @@ func TestExamples(t *testing.T) {
 		if err := Write(&again, j); err != nil {
 			t.Fatal(err)
 		}
-		if strings.HasPrefix(name, "v1/") {
-			newer := bytes.Replace(data, []byte(`"version": 1`), []byte(`"version": 2`), 1)
-			if k, err := Read(bytes.NewReader(newer)); err != nil || !reflect.DeepEqual(j, k) {
-				t.Errorf("%s means something else as version 2: %v", name, err)
+		if was, _, older := strings.Cut(name, "/"); older {
+			newer := bytes.Replace(data, []byte(`"version": `+was[1:]), fmt.Appendf(nil, `"version": %d`, Version), 1)
+			if k, err := Read(bytes.NewReader(newer)); err != nil || bytes.Equal(newer, data) || !reflect.DeepEqual(j, k) {
+				t.Errorf("%s means something else as version %d: %v", name, Version, err)
 			}
 			continue
 		}
@@ -98,9 +99,9 @@ func TestRefused(t *testing.T) {
 		field, expected string
 		inSchema        bool
 	}{
-		"newer version":    {`"version": 2`, `"version": 3`, "version", "1 to 2", true},
-		"older than any":   {`"version": 2`, `"version": 0`, "version", "1 to 2", true},
-		"no version":       {`"version": 2,`, ``, "version", "1", true},
+		"newer version":    {`"version": 3`, `"version": 4`, "version", "1 to 3", true},
+		"older than any":   {`"version": 3`, `"version": 0`, "version", "1 to 3", true},
+		"no version":       {`"version": 3,`, ``, "version", "1", true},
 		"another format":   {`"glenmist-case"`, `"something"`, "format", "glenmist-case", true},
 		"unknown field":    {`"complaint":`, `"colour": "red", "complaint":`, "job.colour", "a field of the case file format", true},
 		"unknown deep":     {`"fresh": true`, `"fresh": true, "warm": 1`, "job.ledger[1].counters.warm", "a field of the case file format", true},
@@ -111,6 +112,10 @@ func TestRefused(t *testing.T) {
 		"doubled cylinder": {"1,\n          3,\n          4,\n          2", "1,\n          3,\n          3,\n          2", "job.vehicle.engine.firing_order", "exactly once", true},
 		"wrong part place": {"\"kind\": \"coil\",\n      \"at\": \"cyl-4\"", "\"kind\": \"coil\",\n      \"at\": \"cyl-3\"", "parts[1]", "C2 at cylinder 4", false},
 		"reserved number":  {`"number": "demo-4"`, `"number": "import"`, "job.number", "the job's number", true},
+		"no such school":   {`"complaint": "`, `"school": "night", "complaint": "`, "job.school", "usual-order", true},
+		"not so sure":      {`"by": "Wyn Fellgarth",
+        "codes"`, `"by": "Wyn Fellgarth", "certainty": "hoped",
+        "codes"`, "job.ledger[0].certainty", "think-so", true},
 		"number as a path": {`"number": "demo-4"`, `"number": "../jobs"`, "job.number", "letters, digits", true},
 		"NUL in a text":    {`"complaint": "`, `"complaint": "\u0000`, "job.complaint", "without control characters", true},
 		"no reason to be":  {`"by": "Wyn Fellgarth",`, `"by": "",`, "job.by", "the name", true},

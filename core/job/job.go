@@ -50,11 +50,25 @@ type Job struct {
 	Complaint string             `json:"complaint"`
 	FailsWhen evidence.Condition `json:"fails_when,omitzero"`
 	// Signs are circumstances of the complaint that shift suspicion.
-	Signs  []evidence.Sign `json:"signs,omitzero"`
+	Signs []evidence.Sign `json:"signs,omitzero"`
+	// School is by which order the next step is proposed.
+	School School          `json:"school,omitzero"`
 	Opened time.Time       `json:"opened"`
 	By     string          `json:"by"`
 	Ledger evidence.Ledger `json:"ledger"`
 }
+
+// School is a way to choose the next step.
+type School string
+
+// The schools: by what saves most, or by the order in which the work is usually done.
+const (
+	Planned    School = ""
+	UsualOrder School = "usual-order"
+)
+
+// Known says that there is such a school.
+func (s School) Known() bool { return s == Planned || s == UsualOrder }
 
 // Bounds of the short texts of a job, in bytes.
 const (
@@ -85,6 +99,9 @@ func (j Job) Validate() error {
 	}
 	if !j.FailsWhen.Known() {
 		bad.Add("fails_when", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(j.FailsWhen)))
+	}
+	if !j.School.Known() {
+		bad.Add("school", "usual-order or none", invalid.Quote(string(j.School)))
 	}
 	if j.Opened.IsZero() {
 		bad.Add("opened", "the time the job was opened", "none")

@@ -54,6 +54,10 @@ type Plan struct {
 	// off: each with the minutes it then saves.
 	While []Meanwhile
 
+	// Dearer is what the next step of the usual order is expected to cost more than the
+	// best, in minutes; 0 where that was not asked for.
+	Dearer float64
+
 	forced bool
 	steps  []Card
 }
@@ -115,11 +119,21 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	default:
 		p.end(a, r.order())
 	}
+	if !p.forced && j.School == job.UsualOrder {
+		if c, ok := InOrder(UsualOrder, a, cardsOf(options)); ok {
+			p.Next = c
+			for _, o := range options {
+				if o.card.Title == c.Title {
+					p.Dearer = o.cost - best.cost
+				}
+			}
+		}
+	}
 	p.Next = p.Next.weighed()
 	p.While = while(&p.Next, options, without)
+	p.steps = cardsOf(options)
 	for _, o := range options {
 		c := o.card
-		p.steps = append(p.steps, c)
 		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
 			continue
 		}
@@ -200,6 +214,14 @@ func handBack(a *diagnose.Assessment) Card {
 // Forced says that the next step is no matter of choice: a run after a move, a
 // gate, a signature or the repair.
 func (p Plan) Forced() bool { return p.forced }
+
+func cardsOf(options []option) []Card {
+	cards := make([]Card, len(options))
+	for i, o := range options {
+		cards[i] = o.card
+	}
+	return cards
+}
 
 // Steps lists every step that could be done now, the best first.
 func (p Plan) Steps() []Card { return p.steps }

@@ -1,0 +1,116 @@
+// Package shop is what a workshop sets for itself: its money, its tools, and its own
+// figures for rows of the tables.
+package shop
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/invalid"
+	"glenmist/core/plan"
+)
+
+// Settings are a workshop's own.
+type Settings struct {
+	// HourlyRate is what an hour of work costs, in the workshop's money.
+	HourlyRate float64 `json:"hourly_rate"`
+	// WrongVerdict is what a wrong verdict costs beside work and parts, in minutes.
+	WrongVerdict float64 `json:"wrong_verdict_minutes"`
+	// Missing lists the tools that are not at hand.
+	Missing []string `json:"missing,omitzero"`
+	// Rows are its own rows of the tables.
+	Rows []diagnose.Override `json:"rows,omitzero"`
+}
+
+// Default is a workshop that has set nothing.
+func Default() Settings {
+	return Settings{HourlyRate: plan.Default.HourlyRate, WrongVerdict: plan.Default.WrongVerdict}
+}
+
+// Bounds of the money and the minutes.
+const (
+	LeastRate, MostRate = 1.0, 10000.0
+	MostWrong           = 2000.0
+)
+
+// Tools lists every tool that a step asks for.
+func Tools() []string {
+	var all []string
+	for _, s := range plan.Steps {
+		for _, tool := range s.Tools {
+			if !slices.Contains(all, tool) {
+				all = append(all, tool)
+			}
+		}
+	}
+	slices.Sort(all)
+	return all
+}
+
+func steps() []string {
+	ids := make([]string, 0, len(plan.Steps))
+	for _, s := range plan.Steps {
+		ids = append(ids, s.ID)
+	}
+	return ids
+}
+
+// Validate says what of the settings cannot be used.
+func (s Settings) Validate() error {
+	var bad invalid.Errors
+	within := func(field string, x, least, most float64, what string) {
+		if math.IsNaN(x) || x < least || x > most {
+			bad.Add(field, fmt.Sprintf("%s, %g to %g", what, least, most), fmt.Sprint(x))
+		}
+	}
+	within("hourly_rate", s.HourlyRate, LeastRate, MostRate, "what an hour of work costs")
+	within("wrong_verdict_minutes", s.WrongVerdict, 0, MostWrong, "minutes")
+	for _, tool := range s.Missing {
+		if !slices.Contains(Tools(), tool) {
+			bad.Add("missing", "tools that a step asks for", invalid.Quote(tool))
+		}
+	}
+	_, err := diagnose.Believe(s.Rows, steps())
+	bad.Under("", err)
+	return bad.Err()
+}
+
+// Plan is what the planner needs of it.
+func (s Settings) Plan() plan.Shop {
+	return plan.Shop{HourlyRate: s.HourlyRate, WrongVerdict: s.WrongVerdict, Missing: s.Missing}
+}
+
+// Beliefs are the tables with the workshop's own rows. The settings must be valid.
+func (s Settings) Beliefs() *diagnose.Beliefs {
+	if len(s.Rows) == 0 {
+		return diagnose.Shipped
+	}
+	b, err := diagnose.Believe(s.Rows, steps())
+	if err != nil {
+		return diagnose.Shipped
+	}
+	return b
+}
+
+// Own finds the workshop's own row of an id.
+func (s Settings) Own(row string) (diagnose.Override, bool) {
+	i := slices.IndexFunc(s.Rows, func(o diagnose.Override) bool { return o.Row == row })
+	if i < 0 {
+		return diagnose.Override{}, false
+	}
+	return s.Rows[i], true
+}
+
+// With is the settings with a row put in place of the one of its id.
+func (s Settings) With(o diagnose.Override) Settings {
+	s.Rows = append(slices.DeleteFunc(slices.Clone(s.Rows), func(have diagnose.Override) bool { return have.Row == o.Row }), o)
+	return s
+}
+
+// Without is the settings with a row as it ships.
+func (s Settings) Without(row string) Settings {
+	s.Rows = slices.DeleteFunc(slices.Clone(s.Rows), func(have diagnose.Override) bool { return have.Row == row })
+	return s
+}

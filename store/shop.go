@@ -1,0 +1,69 @@
+package store
+
+import (
+	"context"
+	"errors"
+
+	"github.com/go-json-experiment/json"
+	"gorm.io/gorm"
+
+	"glenmist/core/job"
+	"glenmist/core/shop"
+)
+
+type shopRow struct {
+	Only     bool   `gorm:"primaryKey"`
+	Settings string `gorm:"type:jsonb"`
+	Version  int
+}
+
+func (shopRow) TableName() string { return "shop" }
+
+// Shop reads what the workshop has set for itself, with its version: the default,
+// version 0, where nothing was set yet.
+func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
+	var row shopRow
+	err := s.db.WithContext(ctx).Take(&row).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return shop.Default(), 0, nil
+	}
+	if err != nil {
+		return shop.Settings{}, 0, err
+	}
+	set := shop.Default()
+	err = json.Unmarshal([]byte(row.Settings), &set)
+	return set, row.Version, err
+}
+
+// SetShop writes them, if nobody else has since version; else it fails with ErrStale.
+func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) error {
+	if err := set.Validate(); err != nil {
+		return err
+	}
+	body, err := text(set)
+	if err != nil {
+		return err
+	}
+	if version == 0 {
+		err := s.db.WithContext(ctx).Create(&shopRow{Only: true, Settings: body, Version: 1}).Error
+		if errors.Is(err, gorm.ErrDuplicatedKey) {
+			return ErrStale
+		}
+		return err
+	}
+	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("only and version = ?", version).Updates(map[string]any{"settings": body, "version": version + 1})
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrStale
+	}
+	return done.Error
+}
+
+// SetSchool sets by which school a job is planned; it is no evidence, and changes no
+// version.
+func (s *Store) SetSchool(ctx context.Context, number string, school job.School) error {
+	done := s.db.WithContext(ctx).Model(&jobRow{}).Where("number = ?", number).Update("school", string(school))
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return done.Error
+}
