@@ -12,7 +12,7 @@ import (
 )
 
 type shopRow struct {
-	Only     bool   `gorm:"primaryKey"`
+	ID       int    `gorm:"primaryKey"`
 	Settings string `gorm:"type:jsonb"`
 	Version  int
 }
@@ -45,13 +45,13 @@ func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) err
 		return err
 	}
 	if version == 0 {
-		err := s.db.WithContext(ctx).Create(&shopRow{Only: true, Settings: body, Version: 1}).Error
+		err := s.db.WithContext(ctx).Create(&shopRow{ID: 1, Settings: body, Version: 1}).Error
 		if errors.Is(err, gorm.ErrDuplicatedKey) {
 			return ErrStale
 		}
 		return err
 	}
-	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("only and version = ?", version).Updates(map[string]any{"settings": body, "version": version + 1})
+	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("id = 1 and version = ?", version).Updates(map[string]any{"settings": body, "version": version + 1})
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrStale
 	}

@@ -30,16 +30,21 @@ type beliefTable struct {
 }
 
 // beliefRow is one row of a table, in words.
-type beliefRow struct{ Of, Says, Source string }
+type beliefRow struct {
+	Of, Says, Source string
+	// Row is the row's name where a workshop can put its own in its place, and Ours
+	// what it has put there.
+	Row, Ours string
+}
 
 func (r beliefRow) matches(words []string) bool {
-	text := strings.ToLower(r.Of + " " + r.Says + " " + r.Source)
+	text := strings.ToLower(r.Of + " " + r.Says + " " + r.Source + " " + r.Ours)
 	return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })
 }
 
 // allBeliefs gathers the tables; they never change while the program runs.
 var allBeliefs = func() []beliefTable {
-	var faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
+	var ages, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
 	for _, m := range fault.Catalogue {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
@@ -54,17 +59,17 @@ var allBeliefs = func() []beliefTable {
 		if m.Reach != fault.Fed {
 			says += "; reaches: " + string(m.Reach)
 		}
-		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source})
+		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
 	for _, s := range fault.Shifts {
-		shifts = append(shifts, beliefRow{evidence.Sign(s.When).Words(), fmt.Sprintf("%s: %g×", strings.Join(s.Modes, ", "), s.Factor), s.Source})
+		shifts = append(shifts, beliefRow{evidence.Sign(s.When).Words(), fmt.Sprintf("%s: %g×", strings.Join(s.Modes, ", "), s.Factor), s.Source, "", ""})
 	}
 	for _, l := range diagnose.Looks {
 		var chances []string
 		for i, f := range evidence.FindingsOn(l.On) {
 			chances = append(chances, fmt.Sprintf("%s %.3g %%", f.Short, 100*l.Chance[i]))
 		}
-		looks = append(looks, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source})
+		looks = append(looks, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source, l.RowID(), ""})
 	}
 	for _, c := range diagnose.CheckRows {
 		t, _ := evidence.FindTest(c.Test)
@@ -76,14 +81,14 @@ var allBeliefs = func() []beliefTable {
 		for i, r := range t.Results {
 			chances = append(chances, fmt.Sprintf("%s %.3g %%", r.Words, 100*c.Chance[i]))
 		}
-		tests = append(tests, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source})
+		tests = append(tests, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
 	for _, c := range diagnose.CodeRows {
 		mode := c.Mode
 		if mode == "" {
 			mode = "any misfire of that bank"
 		}
-		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g %%", mode, 100*c.Chance), c.Source})
+		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g %%", mode, 100*c.Chance), c.Source, "", ""})
 	}
 	for _, t := range diagnose.TrimRows {
 		mode := t.Mode
@@ -93,7 +98,7 @@ var allBeliefs = func() []beliefTable {
 		case t.Shared:
 			mode += " of a bank or the whole engine"
 		}
-		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g %%, give or take %g", mode, t.Mean, t.SD), t.Source})
+		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g %%, give or take %g", mode, t.Mean, t.SD), t.Source, "", ""})
 	}
 	for _, p := range pattern.Rows {
 		on := "any layout"
@@ -107,16 +112,40 @@ var allBeliefs = func() []beliefTable {
 		if p.Mixture != "" {
 			on += ", " + string(p.Mixture)
 		}
-		patterns = append(patterns, beliefRow{string(p.Shape) + ", on " + on, "points at " + p.Points + ", since " + p.Why + "; first look: " + p.First, p.Source})
+		patterns = append(patterns, beliefRow{string(p.Shape) + ", on " + on, "points at " + p.Points + ", since " + p.Why + "; first look: " + p.First, p.Source, "", ""})
 	}
 	for _, s := range plan.Steps {
-		steps = append(steps, beliefRow{s.Words + " (" + s.ID + ")", fmt.Sprintf("%g min", s.Minutes), s.Source})
+		steps = append(steps, beliefRow{s.Words + " (" + s.ID + ")", fmt.Sprintf("%g min", s.Minutes), s.Source, "step:" + s.ID, ""})
 	}
 	for _, c := range diagnose.Constants {
-		constants = append(constants, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source})
+		constants = append(constants, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source, "", ""})
 	}
-	return []beliefTable{{"Faults, before any evidence", faults}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}}
+	for _, a := range fault.Ages {
+		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", strings.Join(a.Modes, ", "), a.Factor), a.Source, "", ""})
+	}
+	for _, c := range fault.Causes {
+		pairs = append(pairs, beliefRow{c.First + " with " + c.Second, fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
+	}
+	for _, layout := range engine.Ignitions() {
+		i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
+		for _, pair := range diagnose.Alike(engine.Shelf[i].Engine()) {
+			alike = append(alike, beliefRow{unit.Capital(layout.Words()), pair[0].Words + ", and " + pair[1].Words, "derived: the same unit and the same row in every table", "", ""})
+		}
+	}
+	for _, t := range evidence.Tests {
+		var stated []string
+		for _, m := range fault.Catalogue {
+			if diagnose.Stated(t.ID, m.ID) != nil {
+				stated = append(stated, m.ID)
+			}
+		}
+		cells = append(cells, beliefRow{t.Words, "stated for " + strings.Join(stated, ", ") + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
+	}
+	for _, r := range plan.Repairs {
+		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
+	}
+	return []beliefTable{{"Faults, before any evidence", faults}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
+		{"Tests", tests}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 
 // beliefs shows the tables, or the rows of them that hold all the words searched for.
@@ -127,11 +156,19 @@ func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
 	if len(p.Query) > 100 {
 		p.Query = strings.ToValidUTF8(p.Query[:100], "")
 	}
+	set, _, err := s.Jobs.Shop(r.Context())
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
 	words := strings.Fields(strings.ToLower(p.Query))
 	for _, t := range allBeliefs {
 		found := beliefTable{Name: t.Name}
 		for _, row := range t.Rows {
 			p.All++
+			if o, own := set.Own(row.Row); own && row.Row != "" {
+				row.Ours = ownWords(o)
+			}
 			if row.matches(words) {
 				found.Rows = append(found.Rows, row)
 				p.Found++

@@ -20,6 +20,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/practice"
+	"glenmist/core/shop"
 	"glenmist/core/unit"
 	"glenmist/store"
 )
@@ -50,7 +51,16 @@ type jobPage struct {
 	// Doubts are entries that disagree with everything else.
 	Doubts []doubtLine
 	View   *viewPage
-	Tabs   []viewTab
+	// WhatIf is shown in place of the next step's card.
+	WhatIf *whatIfView
+	// InVain says what is expected to be spent in vain, with the next step and without.
+	InVain string
+	// While lists what is as well done while covers are off.
+	While []elseView
+	// Two lists the pairs of units that may be at fault at once.
+	Two      []pairView
+	TwoShare float64
+	Tabs     []viewTab
 	// Pattern is what the cylinders have in common, nil while nothing was seen.
 	Pattern *patternView
 	Signs   []string
@@ -118,6 +128,65 @@ type elseView struct {
 	Card  plan.Card
 	Extra int
 	Href  string
+	// WhatIf is where its outcomes are previewed.
+	WhatIf string
+}
+
+// pairView is two units that may be at fault at once.
+type pairView struct {
+	Names string
+	P     float64
+}
+
+// leastPair is the share from which a pair is named, and mostPairs how many are.
+const (
+	leastPair = 0.003
+	mostPairs = 3
+)
+
+// pairsOf lists the likeliest pairs, and what all pairs have together.
+func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
+	at := map[string]int{}
+	for i := range a.Worlds {
+		w := &a.Worlds[i]
+		if len(w.Faults) < 2 {
+			continue
+		}
+		share += w.P
+		first, second := w.Faults[0].Suspect, w.Faults[1].Suspect
+		if first == second {
+			continue
+		}
+		names := a.Suspects[min(first, second)].Name() + " with " + a.Suspects[max(first, second)].Name()
+		k, known := at[names]
+		if !known {
+			k = len(pairs)
+			at[names] = k
+			pairs = append(pairs, pairView{Names: names})
+		}
+		pairs[k].P += w.P
+	}
+	slices.SortStableFunc(pairs, func(x, y pairView) int { return cmp.Compare(y.P, x.P) })
+	for k, p := range pairs {
+		if p.P < leastPair || k == mostPairs {
+			return pairs[:k], share
+		}
+	}
+	return pairs, share
+}
+
+// inVain says what the sums of the plan come to.
+func inVain(it seen) string {
+	p := it.plan
+	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
+		return ""
+	}
+	with := p.With + p.Dearer
+	s := fmt.Sprintf("Still to be spent in vain, on average: %.0f min this way, %.0f min if testing ended now (parts and a wrong verdict counted as minutes).", with, max(with, p.Without))
+	if p.Dearer >= 1 {
+		s = fmt.Sprintf("By the usual order. Still to be spent in vain, on average: %.0f min this way, %.0f min by Glenmist’s own plan (parts and a wrong verdict counted as minutes).", with, p.With)
+	}
+	return s
 }
 
 type ledgerLine struct {
@@ -134,6 +203,7 @@ type ledgerLine struct {
 // seen is a job read from the store, with what it says.
 type seen struct {
 	rec  store.Record
+	shop shop.Settings
 	a    *diagnose.Assessment
 	plan plan.Plan
 }
@@ -144,12 +214,13 @@ func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 		s.failStore(w, r, err)
 		return seen{}, false
 	}
-	return assess(rec), true
-}
-
-func assess(rec store.Record) seen {
-	a := diagnose.Assess(rec.Job).Explain()
-	return seen{rec, a, plan.For(rec.Job, a)}
+	set, _, err := s.Jobs.Shop(r.Context())
+	if err != nil {
+		s.failStore(w, r, err)
+		return seen{}, false
+	}
+	a := set.Beliefs().Assess(rec.Job).Explain()
+	return seen{rec, set, a, set.Plan().Plan(rec.Job, a)}, true
 }
 
 func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
@@ -190,8 +261,13 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		it.plan.Alternatives = nil
 	}
 	for _, alt := range it.plan.Alternatives {
-		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(alt.Card)})
+		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(alt.Card), whatIfAt(p.At, alt.Card)})
 	}
+	for _, m := range it.plan.While {
+		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(m.Card), ""})
+	}
+	p.InVain = inVain(it)
+	p.Two, p.TwoShare = pairsOf(it.a)
 	p.Ledger = ledgerLines(j, it.a, p.At)
 	for _, c := range it.a.Contradictions() {
 		d := doubtLine{Text: c.Text}
@@ -284,10 +360,14 @@ func modesOf(s diagnose.Suspect) []string {
 		return nil
 	}
 	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(sums[b], sums[a]) })
+	lines := names[:0:0]
 	for i, words := range names {
-		names[i] = words + " " + unit.Percent(sums[words])
+		if sums[words] < 0.01 && i > 0 {
+			return append(lines, fmt.Sprintf("%d less likely", len(names)-i))
+		}
+		lines = append(lines, words+" "+unit.Percent(sums[words]))
 	}
-	return names
+	return lines
 }
 
 func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
@@ -435,6 +515,12 @@ func (p jobPage) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
 
 // OnVerdict says that the verdict's view is open, which shows the gates itself.
 func (p jobPage) OnVerdict() bool { return p.View != nil && p.View.Name == verdictView.name }
+
+// Usual says that the job goes by the usual order.
+func (p jobPage) Usual() bool { return p.Job.School == job.UsualOrder }
+
+// WhatIfHref is where the next step's outcomes are previewed.
+func (p jobPage) WhatIfHref() string { return whatIfAt(p.At, p.Next) }
 
 // Signed says that a verdict stands: what is left is the repair and its proof.
 func (p jobPage) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }

@@ -4,7 +4,6 @@ import (
 	"net/http"
 	"strconv"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/store"
@@ -32,9 +31,15 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 		s.failStore(w, r, err)
 		return
 	}
+	set, _, err := s.Jobs.Shop(r.Context())
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	beliefs := set.Beliefs()
 	page := jobsPage{base: s.base(r, "Jobs")}
 	for _, rec := range records {
-		status := plan.StatusOf(rec.Job, diagnose.Assess(rec.Job))
+		status := plan.StatusOf(rec.Job, beliefs.Assess(rec.Job))
 		page.Jobs = append(page.Jobs, jobLine{rec.Job, status, stamps[status.State]})
 	}
 	if skip > 0 {

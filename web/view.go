@@ -41,9 +41,12 @@ type viewPage struct {
 	Conditions  []conditionChoice
 	Idle        bool // there is nothing to record as things stand
 	Entered     bool // was seen in a running condition, which is asked for
+	// Witnessed says that it is something seen, by one who may be more or less sure.
+	Witnessed   bool
+	Certainties []conditionChoice
 }
 
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, coversView, verdictView, withdrawView}
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, coversView, fitView, verdictView, withdrawView}
 
 func findView(name string) (view, bool) {
 	for _, v := range views {
@@ -55,7 +58,8 @@ func findView(name string) (view, bool) {
 }
 
 func tabs(e engine.Engine, at string, current *viewPage) []viewTab {
-	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil}}
+	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil},
+		{Href: at + "/what-if", Name: "What if", Key: "z", Does: "Preview the ranking under each outcome of a step"}}
 	for _, v := range views {
 		if v.tab == "" || v.offered != nil && !v.offered(e) {
 			continue
@@ -89,7 +93,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
-	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(),
+	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
 		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch" || v.name == "trims"}
 	switch m := vp.Model.(type) {
 	case verdictModel:
@@ -171,7 +175,7 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, e evide
 // own.
 func (v view) fieldOf(it seen, typed url.Values, path string) string {
 	switch path {
-	case "by", "note", "condition":
+	case "by", "note", "condition", "certainty":
 		return path
 	}
 	return v.field(it, typed, path)
@@ -182,9 +186,23 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 	e.Done = s.Now().UTC().Truncate(time.Millisecond)
 	e.By = strings.TrimSpace(typed.Get("by"))
 	e.Note = strings.TrimSpace(typed.Get("note"))
+	if c := typed.Get("certainty"); c != "" {
+		e.Certainty = evidence.Certainty(c)
+	}
 	if c := typed.Get("condition"); c != "" {
 		e.Condition = evidence.Condition(c)
 	}
+}
+
+// witnessed lists the views that record what somebody saw or heard.
+var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "check": true}
+
+func certainties() []conditionChoice {
+	var all []conditionChoice
+	for _, row := range evidence.Certainties {
+		all = append(all, conditionChoice{string(row.Certainty), row.Words})
+	}
+	return all
 }
 
 // filled is the i-th of some fields that hold anything, counted from 0.

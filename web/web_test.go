@@ -21,6 +21,7 @@ import (
 	"glenmist/core/casefile"
 	"glenmist/core/diagnose"
 	"glenmist/core/plan"
+	"glenmist/core/shop"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -142,7 +143,12 @@ func TestPages(t *testing.T) {
 		"/jobs/import":                       {"Case file, at most 2 MB"},
 		"/help":                              {"Keys", "Where practitioners disagree"},
 		"/beliefs":                           {"coil.cracked", "look.plug-and-boot", "misfires come in bursts"},
-		"/beliefs?q=stop+wire+switch":        {"Stop wire or a switch shorts the coil"},
+		"/beliefs?q=seat+tilt+switch":        {"Stop, seat or tilt switch shorts the coil"},
+		"/beliefs?q=derived+swollen":         {"boot swollen by oil, and boot torn"},
+		"/shop":                              {"An hour of work", "Scope with a kV clamp", "every figure is as it ships"},
+		"/shop/row?row=step:swap.coil":       {"ships as 12", "Why ours differs"},
+		job + "/what-if":                     {"Nothing is recorded here", "up from", "Another step"},
+		job + "/fit":                         {"Put right", "A repair is no proof"},
 		"/beliefs?q=zeppelin":                {"No row holds all of these words"},
 		"/licences":                          {""},
 		job:                                  {"Look at plug P4 and boot B4", "Both look sound", "Ledger", "Suspects"},
@@ -170,7 +176,7 @@ func TestPages(t *testing.T) {
 		}
 		a.has(t, words...)
 	}
-	for path, code := range map[string]int{"/nothing": 404, "/calc/dance": 404, "/calc/clean-run?rate=x&speed=600": 422, "/jobs/none": 404, "/jobs/none/codes": 404, job + "/dance": 404, "/static/../web.go": 404, "/static/.keep": 404} {
+	for path, code := range map[string]int{"/nothing": 404, "/calc/dance": 404, "/calc/clean-run?rate=x&speed=600": 422, "/jobs/none": 404, "/jobs/none/codes": 404, "/jobs/none/what-if": 404, "/shop/row?row=fault:nothing": 404, job + "/dance": 404, "/static/../web.go": 404, "/static/.keep": 404} {
 		if a := get(t, path); a.StatusCode != code {
 			t.Errorf("GET %s answers %d, want %d", path, a.StatusCode, code)
 		}
@@ -248,6 +254,13 @@ func TestBadInput(t *testing.T) {
 		"two to one place":      {job + "/move", values("version", v, "by", "Wyn", "tag", "C2", "to", "4", "tag2", "C1", "to2", "cyl-4", "exchange", "yes"), "", "one coil at a place", ""},
 		"scan without a code":   {job + "/scan", values("scan", "the dog barked"), "scan", "at least one trouble code", "the dog barked"},
 		"scan too long":         {job + "/scan", values("scan", strings.Repeat("P0301 ", 12000)), "scan", "at most 64 kB", ""},
+		"hardly sure":           {job + "/watch", values("version", v, "by", "Wyn", "clean", "yes", "certainty", "hoped"), "certainty", "think-so", ""},
+		"repair of a part":      {job + "/fit", values("version", v, "by", "Wyn", "unit", "coil C2"), "unit", "a place that can be put right", ""},
+		"no such school":        {job + "/school", values("school", "night"), "", "Expected usual-order", ""},
+		"rate in words":         {"/shop", values("version", "0", "rate", "much", "wrong", "120"), "rate", "what an hour of work costs", `value="much"`},
+		"penalty beyond":        {"/shop", values("version", "0", "rate", "60", "wrong", "99999"), "wrong", "minutes, 0 to", `value="99999"`},
+		"row that is none":      {"/shop/row", values("version", "0", "row", "step:swap.coil", "value0", "0", "reason", "x", "by", "W"), "value0", "one figure in minutes", ""},
+		"row without a reason":  {"/shop/row", values("version", "0", "row", "step:swap.coil", "value0", "9", "by", "W"), "reason", "why your figures differ", `value="9"`},
 		"complaint too long":    {"/jobs", newJob("complaint", strings.Repeat("x", 2001)), "complaint", "at most 2000", ""},
 	} {
 		a := post(t, c.path, c.form)
@@ -514,8 +527,67 @@ func TestCalculatorsAsJSON(t *testing.T) {
 	}
 }
 
+// What the workshop sets is planned by from then on: a tool that is gone takes its
+// steps along, an own row changes the ranking and is marked in the tables, and a write
+// that others overtook is refused with the form as it was typed.
+func TestWorkshop(t *testing.T) {
+	job := "/jobs/" + numbers["followed"]
+	before := get(t, job+"/what-if").body
+	if !strings.Contains(before, "Spark test") {
+		t.Fatal("no spark test is offered")
+	}
+	t.Cleanup(func() {
+		if _, version, err := jobs.Shop(context.Background()); err == nil {
+			if err := jobs.SetShop(context.Background(), shop.Default(), version); err != nil {
+				t.Error(err)
+			}
+		}
+	})
+	all := url.Values{"rate": {"75"}, "wrong": {"90"}, "version": {version(t, "/shop")}}
+	for _, tool := range shop.Tools() {
+		if tool != "spark tester" {
+			all.Add("tool", tool)
+		}
+	}
+	if a := post(t, "/shop", all); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("saving answers %d: %s", a.StatusCode, a.body)
+	}
+	if after := get(t, job+"/what-if").body; strings.Contains(after, "Spark test") {
+		t.Error("a spark test is offered without a tester")
+	}
+	if a := post(t, "/shop", all); a.StatusCode != http.StatusConflict || !strings.Contains(a.body, "somebody else changed") || !strings.Contains(a.body, `value="75"`) {
+		t.Errorf("a write that was overtaken answers %d", a.StatusCode)
+	}
+	row := values("version", version(t, "/shop"), "row", "fault:connector.loose", "value0", "6", "reason", "salted roads", "by", "Wyn")
+	if a := post(t, "/shop/row", row); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("an own row answers %d: %s", a.StatusCode, a.body)
+	}
+	get(t, "/beliefs?q=connector.loose").has(t, "Ours: Times as often as stated: 6. salted roads (Wyn,", "Ours: change")
+	get(t, "/shop").has(t, "salted roads", `value="75"`)
+	reset := values("version", version(t, "/shop"), "row", "fault:connector.loose", "reset", "yes")
+	if a := post(t, "/shop/row", reset); a.StatusCode != http.StatusSeeOther {
+		t.Errorf("as it ships again answers %d", a.StatusCode)
+	}
+	if strings.Contains(get(t, "/shop").body, "salted roads") {
+		t.Error("the own row is still there")
+	}
+}
+
+// A job can go by the usual order, and back; the page says what that costs.
+func TestSchools(t *testing.T) {
+	job := "/jobs/" + numbers["tracing"]
+	if a := post(t, job+"/school", values("school", "usual-order")); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("answers %d", a.StatusCode)
+	}
+	get(t, job).has(t, "This job goes by the usual order", "Go by the plan")
+	if a := post(t, job+"/school", values("school", "")); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("answers %d", a.StatusCode)
+	}
+	get(t, job).has(t, "This job goes by what saves most")
+}
+
 func TestQueries(t *testing.T) {
-	for path, most := range map[string]int64{"/jobs": 2, "/jobs/" + numbers["followed"]: 2, "/jobs/" + numbers["signed"]: 2, "/jobs/" + numbers["R-01"]: 2, "/jobs/" + numbers["R-01"] + "/parts": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 0} {
+	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1} {
 		var n atomic.Int64
 		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
 		do(t, r)
@@ -578,7 +650,7 @@ func TestExportAndImport(t *testing.T) {
 		words string
 	}{
 		"broken":        {strings.NewReader(file.body[:200]), 422, "well-formed JSON"},
-		"newer":         {strings.NewReader(strings.Replace(file.body, `"version": 2`, `"version": 9`, 1)), 422, "a newer Glenmist"},
+		"newer":         {strings.NewReader(strings.Replace(file.body, `"version": 3`, `"version": 9`, 1)), 422, "a newer Glenmist"},
 		"invalid UTF-8": {strings.NewReader(strings.Replace(file.body, "Uneven", "Un\xffeven", 1)), 422, "UTF-8"},
 		"of 50 MB":      {io.LimitReader(spaces{}, 50<<20), 413, "at most 2 MB"},
 		"of 2.5 MB":     {io.LimitReader(spaces{}, 5<<19), 422, "at most 2 MB"},

@@ -63,7 +63,7 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 		return m
 	}
 	trial.Ledger = longer
-	after := diagnose.Assess(trial)
+	after := it.shop.Beliefs().Assess(trial)
 	for _, p := range it.a.Now.All() {
 		if is := after.Now.Where(p.Tag); p.At != is {
 			m.Moves = append(m.Moves, fmt.Sprintf("%s counts as %s, no longer %s", p.Tag.Words(), part.At(is), part.At(p.At)))

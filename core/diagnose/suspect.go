@@ -289,6 +289,8 @@ func Sentence(e evidence.Entry) string {
 			return "watched: ran clean"
 		}
 		return "watched: misfire on " + engine.SetOf(e.Watch.Cylinders...).String()
+	case e.Fit != nil:
+		return evidence.UnitWords(e.Fit.Unit) + " put right"
 	case e.Move != nil:
 		return "moved " + part.Describe(e.Move.Parts)
 	case e.Look != nil:

@@ -226,6 +226,16 @@ func (c Certainty) Empty() float64 {
 	return 1
 }
 
+// Words is the certainty in words.
+func (c Certainty) Words() string {
+	for _, row := range Certainties {
+		if row.Certainty == c {
+			return row.Words
+		}
+	}
+	return string(c)
+}
+
 // Known says that the certainty is one of [Certainties].
 func (c Certainty) Known() bool { return c.Empty() < 1 }
 

@@ -76,6 +76,8 @@ type Outcome struct {
 	// Record is the entry that writes it down with one tap; its number, time and
 	// hand are still to be filled in. It is empty where figures are needed.
 	Record evidence.Entry
+
+	rows []int // of the card's chances
 }
 
 // at makes a card of a step that is done at some places, with what has to come off
@@ -157,6 +159,7 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 		if b.outcome.Means == "" {
 			b.outcome.Means = points(a, after)
 		}
+		b.outcome.rows = []int{len(c.chances)}
 		c.Outcomes = append(c.Outcomes, b.outcome)
 		c.chances = append(c.chances, row)
 	}
@@ -189,6 +192,7 @@ func (c *Card) fewer() {
 			kept = append(kept, o)
 		} else {
 			other.P += o.P
+			other.rows = append(other.rows, o.rows...)
 		}
 	}
 	c.Outcomes = append(kept, other)

@@ -156,7 +156,7 @@ func while(next *Card, options []option, without float64) (list []Meanwhile) {
 	for i := range options {
 		o := &options[i]
 		saves := this.shares(o)
-		if saves == 0 || o.card.Title == next.Title || len(o.card.Parts) > 0 || o.cost-saves >= without {
+		if saves < worthDoing || o.card.Title == next.Title || !standing(&o.card) || o.cost-saves >= without {
 			continue
 		}
 		list = append(list, Meanwhile{o.card, o.card.Minutes - saves, saves})
@@ -165,6 +165,19 @@ func while(next *Card, options []option, without float64) (list []Meanwhile) {
 		}
 	}
 	return list
+}
+
+// worthDoing is the minutes from which it is worth doing two things at once.
+const worthDoing = 5.0
+
+// standing says that a step is a look or a test of what stands still: it can be done
+// with covers off that the engine cannot run without.
+func standing(c *Card) bool {
+	switch c.Test {
+	case evidence.CoilResistance, evidence.LeadResistance, evidence.WireTest, evidence.AirGapCheck, evidence.LeadRouting, evidence.LeakDown:
+		return true
+	}
+	return len(c.Look) > 0
 }
 
 // end is what is left to do when no test is worth its minutes: the first unit, in order

@@ -10,7 +10,7 @@ alter table entries add constraint entries_kind_check check (kind in
 alter table jobs add column school text not null default '' check (school in ('', 'usual-order'));
 
 create table shop (
-    only     boolean primary key default true check (only),
+    id       smallint primary key default 1 check (id = 1),
     settings jsonb not null check (jsonb_typeof(settings) = 'object'),
     -- counts the changes; a write that names an older one is refused
     version  integer not null check (version >= 1)

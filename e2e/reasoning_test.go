@@ -1,0 +1,115 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// By the usual order: the job changes its school, asks for the look at the connector
+// that the plan would leave for later, says what that costs, and goes on by the same
+// evidence; a witness who only heard it counts for less.
+func TestUsualOrder(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-40")
+	b.goes(click("button", "P0302"))
+	b.sees("Move coil C2 to cylinder 4", "This job goes by what saves most", "Still to be spent in vain, on average")
+	b.goes(click("button", "Go by the usual order"))
+	b.sees("Count the misfires of each cylinder", "By the usual order.")
+	b.counts("3000", "0", "140", "1", "0")
+	b.sees("Look at the connector of cylinder 2", "by Glenmist’s own plan")
+	b.goes(click("button", "Clean, latched"))
+	b.sees("connector of cylinder 2: clean, latched", "Wiggle the connector while it runs")
+	b.goes(click("link", "Tests"))
+	b.goes(click("link", "Connector and wires wiggled while it runs"))
+	b.do(click("radio", "no change"), pick("certainty", "heard"))
+	b.goes(click("button", "Record"))
+	b.sees("no change", "heard from others", "Move coil C2 to cylinder 4")
+	b.goes(click("button", "Go by the plan"))
+	b.sees("This job goes by what saves most")
+}
+
+// What if, by keys: the ranking after each outcome is shown before anything is done,
+// of the next step and of another, and nothing is recorded.
+func TestWhatIfByKeys(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-41")
+	b.goes(click("button", "P0302"))
+	b.goes(key("z"))
+	b.sees("What if: Move coil C2 to cylinder 4", "Followed: now on cylinder 4", "Stayed: still on cylinder 2", "up from", "Another step")
+	b.goes(click("link", "Relative compression, cylinder 2"))
+	b.sees("What if: Relative compression, cylinder 2", "Like the others", "Compression of cylinder 2")
+	b.goes(key("x"))
+	if b.path() != job {
+		t.Errorf("at %s", b.path())
+	}
+	b.hides("Entry 2 recorded")
+	b.sees("Move coil C2 to cylinder 4")
+}
+
+// A gate in the way, and then met: the misfire follows the coil, the verdict is refused
+// until plug and boot have been looked at, and then it is signed.
+func TestGateMet(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-42")
+	b.goes(click("button", "P0302"))
+	b.counts("3000", "0", "140", "1", "0")
+	b.goes(click("button", "Moved, codes cleared, counters at zero"))
+	b.counts("3000", "1", "0", "0", "131")
+	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4", "Before coil C2 is condemned", "○ not yet", "A look at plug P2, which it fired while it failed")
+	b.goes(key("v"))
+	b.sees("○ not yet")
+	b.hides("Sign the verdict")
+	b.visit(job)
+	b.do(key("g"))
+	b.goes(key(kb.Enter))
+	b.sees("Sign the verdict: coil C2", "✓ met")
+	b.hides("○ not yet")
+	b.goes(click("button", "Sign the verdict"))
+	b.sees("Verdict, not yet proven: coil C2")
+}
+
+// A repair at its place is recorded, and is no proof: the run after it is.
+func TestRepairAtItsPlace(t *testing.T) {
+	b := open(t, "/jobs")
+	newJob(t, b, "J-43")
+	b.goes(click("button", "P0302"))
+	b.counts("3000", "0", "140", "1", "0")
+	b.goes(key("k"))
+	b.do(pick("unit", "connector cyl-2"))
+	b.do(click("checkbox", "Codes cleared, counters at zero"))
+	b.goes(click("button", "Record"))
+	b.sees("onnector of cylinder 2 put right")
+	b.counts("3000", "0", "1", "0", "0")
+	b.do(chromedp.Evaluate[chromedp.Void](`void document.querySelectorAll('.suspects details').forEach(d => d.open = true)`))
+	b.sees("Connector of cylinder 2")
+	b.hides("Sign the verdict")
+}
+
+// The workshop, by keys: a tool that is not at hand takes its step along, an own figure
+// needs a reason, is marked in the tables, and can be taken back.
+func TestWorkshopByKeys(t *testing.T) {
+	b := open(t, "/jobs")
+	b.goes(key("w"))
+	b.do(fill("rate", "72"), key(kb.Escape+"s"))
+	b.goes(key(kb.Enter))
+	b.sees("Saved. Every job is planned by it from now on.")
+	b.goes(key(kb.Escape + "r"))
+	b.do(key("swap.coil"))
+	b.goes(key(kb.Enter))
+	b.goes(click("link", "Put ours"))
+	b.do(fill("value0", "9"), fill("by", "Wyn Fellgarth"))
+	b.goes(click("button", "Use ours"))
+	b.sees("Expected why your figures differ")
+	b.do(fill("reason", "two of us do it"))
+	b.goes(click("button", "Use ours"))
+	b.sees("Minutes: 9. two of us do it (Wyn Fellgarth")
+	newJob(t, b, "J-44")
+	b.goes(click("button", "P0302"))
+	b.sees("Move coil C2 to cylinder 4", "about 11 min, with engine cover off and on")
+	b.visit("/shop")
+	b.goes(click("link", "Change"))
+	b.goes(click("button", "As it ships again"))
+	b.sees("None: every figure is as it ships")
+}

@@ -1,0 +1,56 @@
+package web
+
+import (
+	"net/url"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/unit"
+)
+
+var fitView = view{
+	name: "fit", title: "Put right at its place", tab: "Repair", key: "k", does: "Record that something was put right at its place",
+	blank: func(it seen, query url.Values) url.Values {
+		v := url.Values{"unit": {query.Get("unit")}}
+		if choices := fitChoices(it); v.Get("unit") == "" && len(choices) > 0 {
+			v.Set("unit", choices[0].Key)
+		}
+		return v
+	},
+	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+		return evidence.Entry{Fit: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
+	},
+	field: func(seen, url.Values, string) string { return "unit" },
+	model: func(it seen, _ form) any { return fitModel{fitChoices(it), it.a.Engine.Scanned()} },
+}
+
+type fitModel struct {
+	Choices []fitChoice
+	Scanned bool
+}
+
+type fitChoice struct{ Key, Words string }
+
+// fitChoices lists what can be put right at its place, the most suspected first.
+func fitChoices(it seen) []fitChoice {
+	var all []fitChoice
+	add := func(key, words string) {
+		if !slices.ContainsFunc(all, func(c fitChoice) bool { return c.Key == key }) {
+			all = append(all, fitChoice{key, words})
+		}
+	}
+	sites := map[string]engine.Item{}
+	for _, item := range it.a.Engine.Items() {
+		if !item.Part {
+			sites[evidence.UnitKey(item.Kind, item.Place)] = item
+		}
+	}
+	for _, s := range it.a.Suspects {
+		if _, site := sites[s.Key()]; site {
+			add(s.Key(), unit.Capital(s.Name())+", "+unit.Percent(s.P))
+		}
+	}
+	return all
+}

@@ -1,0 +1,112 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+
+	"glenmist/core/job"
+	"glenmist/core/plan"
+	"glenmist/core/unit"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// whatIfView previews the ranking under each outcome of a step.
+type whatIfView struct {
+	Card    plan.Card
+	Href    string
+	Futures []futureView
+	Steps   []stepChoice
+	// Now is the ranking as it stands.
+	Now []rankLine
+}
+
+type futureView struct {
+	Words   string
+	P       float64
+	Ranking []rankLine
+}
+
+// rankLine is one suspect of a ranking; Bar is of 1000, Step whether it rises or falls.
+type rankLine struct {
+	Name string
+	P    float64
+	Bar  int
+	Step string
+}
+
+type stepChoice struct {
+	Words, Href string
+	Current     bool
+}
+
+// ranked is how many suspects of a ranking are shown.
+const ranked = 4
+
+// whatIfAt is where a step is previewed.
+func whatIfAt(at string, c plan.Card) string {
+	return at + "/what-if?" + url.Values{"step": {c.Step.ID}, "on": {c.Target}}.Encode()
+}
+
+func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	query := r.URL.Query()
+	_ = badText(query)
+	page := s.jobPage(r, it, nil)
+	page.Title = "What if, " + page.Title
+	view := &whatIfView{Card: it.plan.Next}
+	for _, c := range it.plan.Steps() {
+		if c.Step.ID == query.Get("step") && c.Target == query.Get("on") {
+			view.Card = c
+		}
+	}
+	view.Href = page.At + "/" + viewFor(view.Card)
+	for _, c := range it.plan.Steps() {
+		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(page.At, c), c.Title == view.Card.Title})
+	}
+	for _, s := range it.a.Suspects[:min(ranked, len(it.a.Suspects))] {
+		view.Now = append(view.Now, rankLine{unit.Capital(s.Name()), s.P, int(1000 * min(1, s.P)), ""})
+	}
+	for _, f := range view.Card.Futures(it.a, ranked) {
+		future := futureView{Words: f.Outcome.Words, P: f.Outcome.P}
+		for _, c := range f.Ranking {
+			line := rankLine{Name: unit.Capital(c.Suspect.Name()), P: c.After, Bar: int(1000 * min(1, c.After))}
+			switch {
+			case c.After > 1.15*c.Before && c.After > c.Before+0.005:
+				line.Step = fmt.Sprintf("up from %s", unit.Percent(c.Before))
+			case c.After < c.Before/1.15 && c.After < c.Before-0.005:
+				line.Step = fmt.Sprintf("down from %s", unit.Percent(c.Before))
+			}
+			future.Ranking = append(future.Ranking, line)
+		}
+		view.Futures = append(view.Futures, future)
+	}
+	page.WhatIf = view
+	for i := range page.Tabs {
+		page.Tabs[i].Current = page.Tabs[i].Name == "What if"
+	}
+	s.render(w, r, http.StatusOK, "job.html", page)
+}
+
+// setSchool sets by which order the next step of a job is proposed.
+func (s *server) setSchool(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	school := job.School(r.PostForm.Get("school"))
+	if !school.Known() {
+		s.fail(w, r, http.StatusUnprocessableEntity, "Expected usual-order, or nothing for the plan.")
+		return
+	}
+	number := chi.URLParam(r, "id")
+	if err := s.Jobs.SetSchool(r.Context(), number, school); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+}
