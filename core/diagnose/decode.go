@@ -186,7 +186,7 @@ func (f seenOf) memo() seenOf {
 
 // codedAlone is the log ratio of one read of the codes, when some cylinders are sick.
 func (a *Assessment) codedAlone(c codeEpoch, sick engine.Set) perRate {
-	of := coded(c.known, a.Engine, sick)
+	of := coded(c.known, sick)
 	if sick == 0 && c.history { // codes of what has gone
 		for r := range of {
 			of[r] += float64(c.known.set.Len()) * math.Log(codeHistory/codeStray)
@@ -224,11 +224,11 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		return seenOf(func(sick engine.Set) (lik perRate) {
 			for _, t := range of {
 				of := t.ratio(sick)
-				addTo(&lik, &of, 1)
+				addTo(&lik, &of)
 			}
 			for _, c := range codes {
 				of := a.codedAlone(c, sick)
-				addTo(&lik, &of, 1)
+				addTo(&lik, &of)
 			}
 			return lik
 		}).memo(), len(of)+len(codes) > 0
@@ -244,7 +244,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	}
 	joint := seenOf(func(sick engine.Set) perRate {
 		lik := after(sick)
-		addTo(&lik, &was, 1)
+		addTo(&lik, &was)
 		return lik
 	})
 	way := 0
@@ -453,7 +453,7 @@ func (a *Assessment) moreToWatch(d Decode, so seenOf) int {
 		outcome, _, p := a.classify(d, func(sick engine.Set) perRate {
 			lik := so(sick)
 			of := clean.ratio(sick)
-			addTo(&lik, &of, 1)
+			addTo(&lik, &of)
 			return lik
 		})
 		if outcome == Gone && p >= sure {

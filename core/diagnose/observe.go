@@ -80,18 +80,8 @@ type runTable struct {
 	n     int // cylinders
 }
 
-// of is the log probability for a set of sick cylinders.
-func (t *runTable) of(sick engine.Set) (out perRate) {
-	out = t.ratio(sick)
-	for c := 1; c <= t.n; c++ {
-		for r := range out {
-			out[r] += t.sound[c]
-		}
-	}
-	return out
-}
-
-// ratio is that against an engine without a misfire.
+// ratio is the log probability for a set of sick cylinders, against an engine without a
+// misfire.
 func (t *runTable) ratio(sick engine.Set) (out perRate) {
 	for _, c := range sick.List() {
 		for r, x := range t.sick[c] {
@@ -190,7 +180,7 @@ func (k codesKnown) any() bool {
 
 // coded is the log ratio of the misfire codes of the cylinders that were found, when
 // some are sick.
-func coded(k codesKnown, e engine.Engine, sick engine.Set) (out perRate) {
+func coded(k codesKnown, sick engine.Set) (out perRate) {
 	for r := range out {
 		p := codeStray + (1-codeStray)*k.likely(hit[r])
 		for _, c := range sick.List() {

@@ -128,7 +128,7 @@ func (w *weighing) posterior(kept keep, named bool) posterior {
 		var own perRate
 		for _, item := range s.s.items {
 			if item[k] != nil {
-				addTo(&own, &item[k].ratio, 1)
+				addTo(&own, &item[k].ratio)
 			}
 		}
 		s.grade[k] = slices.Max(own[:])
@@ -159,7 +159,7 @@ func (s *sums) run() {
 	for t, shape := range s.w.shapes {
 		lik, quiet := s.w.running(shape, s.s)
 		if !s.random && len(s.s.codes) > 0 && !first.open {
-			addTo(&lik, &quiet, 1) // none was set: a factor like any other
+			addTo(&lik, &quiet) // none was set: a factor like any other
 		}
 		s.shapes[t], s.quiet[t], s.scale[t] = lik, quiet, slices.Max(lik[:])
 		for r, x := range lik {

@@ -104,7 +104,7 @@ func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out [r
 	var runs perRate
 	for i, t := range w.tables {
 		if t != nil && kept(i) && w.a.Moments[i].Entry.Condition == when && w.shapes[shape].at[i] != 0 {
-			addTo(&runs, w.run(i, w.shapes[shape].at[i]), 1)
+			addTo(&runs, w.run(i, w.shapes[shape].at[i]))
 		}
 	}
 	l := showing(w.a.FailsWhen, when)

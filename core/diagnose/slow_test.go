@@ -65,7 +65,7 @@ func plainly(a *Assessment) (any, single []float64) {
 			if sick == 0 {
 				continue
 			}
-			out.all *= math.Exp(coded(c.known, a.Engine, sick)[r])
+			out.all *= math.Exp(coded(c.known, sick)[r])
 			if k == 0 {
 				quiet = math.Exp(randomly(c.known, a.Engine, sick)[r])
 				if !random && !c.known.open {

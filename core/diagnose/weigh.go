@@ -54,9 +54,9 @@ type codeKey struct {
 // perRate holds one figure for each rate of the grid.
 type perRate [rates]float64
 
-func addTo(sum *perRate, more *perRate, times float64) {
+func addTo(sum, more *perRate) {
 	for r := range sum {
-		sum[r] += times * more[r]
+		sum[r] += more[r]
 	}
 }
 
@@ -158,13 +158,13 @@ func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
 		any := false
 		for _, i := range g.moments {
 			if t.at[i] != 0 {
-				addTo(&group, w.run(i, t.at[i]), 1)
+				addTo(&group, w.run(i, t.at[i]))
 				any = true
 			}
 		}
 		if any {
 			g.levels.shows(&group)
-			addTo(&sum, &group, 1)
+			addTo(&sum, &group)
 		}
 	}
 	for k, c := range s.codes {
@@ -179,10 +179,10 @@ func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
 		lik, ok := w.codes[key]
 		if !ok {
 			lik = &perRate{}
-			*lik = coded(c.known, w.a.Engine, sick)
+			*lik = coded(c.known, sick)
 			w.codes[key] = lik
 		}
-		addTo(&sum, lik, 1)
+		addTo(&sum, lik)
 		if k == 0 {
 			noRandom = randomly(c.known, w.a.Engine, sick)
 		}

@@ -33,7 +33,7 @@ var pictures = []picture{
 	{"bench-narrow", "/jobs/%d-006", 390, 844, false},
 	{"v6-under-plenum", "/jobs/%d-008", 1280, 800, false},
 	{"v8-split-move", "/jobs/%d-009", 1280, 800, false},
-	{"flat-four-waiting", "/jobs/%d-010", 1280, 800, false},
+	{"what-if", "/jobs/%d-008/what-if", 1280, 800, false},
 	{"wasted-spark", "/jobs/%d-011", 1280, 800, false},
 	{"distributor-dark", "/jobs/%d-012", 1280, 800, true},
 	{"magneto-gone", "/jobs/%d-013", 1280, 800, false},
@@ -42,7 +42,7 @@ var pictures = []picture{
 	{"counts", "/jobs/%d-006/counters", 1280, 800, false},
 	{"move", "/jobs/%d-006/move?tag=C2&to=4", 1280, 800, false},
 	{"parts", "/jobs/%d-009/parts", 1280, 800, false},
-	{"labels", "/jobs/%d-009/labels", 1280, 800, false},
+	{"workshop", "/shop", 1280, 800, false},
 	{"verdict", "/jobs/%d-004/verdict", 1280, 800, false},
 	{"help", "/help", 1280, 800, false},
 }

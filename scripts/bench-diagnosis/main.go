@@ -133,7 +133,7 @@ func parallel(n int, do func(i int)) {
 
 func measure(seed uint64, n int) report {
 	source := func(k uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, k)) } //nolint:gosec // published seeds, nothing secret
-	draw := func(rng *rand.Rand, times int, one func() drawn) []drawn {
+	draw := func(times int, one func() drawn) []drawn {
 		all := make([]drawn, times)
 		for i := range all {
 			all[i] = one()
@@ -142,7 +142,7 @@ func measure(seed uint64, n int) report {
 	}
 	r := report{Seed: seed, N: n, Intervals: map[string]interval{}}
 	rng := source(0)
-	headline := draw(rng, n, func() drawn { return single(rng, asStated) })
+	headline := draw(n, func() drawn { return single(rng, asStated) })
 	run(seed, headline, trial.Policies[:2], 0)
 	run(seed, headline[:max(1, n/8)], trial.Policies[2:], 0) // the others on a part, for time
 	r.headline(headline)
@@ -154,16 +154,16 @@ func measure(seed uint64, n int) report {
 
 	few, two := max(1, n/12), trial.Policies[:2]
 	rng = source(2)
-	doubles := draw(rng, few, func() drawn { return double(rng) })
+	doubles := draw(few, func() drawn { return double(rng) })
 	run(seed+2, doubles, two, 0)
 	r.TwoFaults = apart(doubles)
 	rng = source(3)
-	wrongs := draw(rng, few, func() drawn { return single(rng, asStated) })
+	wrongs := draw(few, func() drawn { return single(rng, asStated) })
 	run(seed+3, wrongs, two, wrongShare)
 	r.WrongObservations = apart(wrongs)
 	rng = source(4)
 	factor := off(rng)
-	biased := draw(rng, few, func() drawn { return single(rng, factor) })
+	biased := draw(few, func() drawn { return single(rng, factor) })
 	run(seed+4, biased, two, 0)
 	r.Robustness = apart(biased)
 

@@ -1,0 +1,98 @@
+package shop
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/job"
+	"glenmist/core/plan"
+)
+
+func traced(t *testing.T) job.Job {
+	t.Helper()
+	p, ok := engine.FindPattern("four-across")
+	if !ok {
+		t.Fatal("no such pattern")
+	}
+	j := job.Job{Vehicle: job.Vehicle{Engine: p.Engine()}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Codes: &evidence.Codes{}}, {Seq: 2, Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
+	return j
+}
+
+// What cannot be used is refused at its field, and the default can be used.
+func TestSettingsAreChecked(t *testing.T) {
+	if err := Default().Validate(); err != nil {
+		t.Fatal(err)
+	}
+	for name, c := range map[string]struct {
+		change func(*Settings)
+		want   string
+	}{
+		"free work":     {func(s *Settings) { s.HourlyRate = 0 }, "hourly_rate: expected what an hour of work costs"},
+		"no number":     {func(s *Settings) { s.WrongVerdict = math.NaN() }, "wrong_verdict_minutes: expected minutes"},
+		"below zero":    {func(s *Settings) { s.WrongVerdict = -1 }, "wrong_verdict_minutes"},
+		"unknown tool":  {func(s *Settings) { s.Missing = []string{"divining rod"} }, "tools that a step asks for"},
+		"unknown row":   {func(s *Settings) { s.Rows = []diagnose.Override{{Row: "step:nap", Values: []float64{1}}} }, "a step of the catalogue"},
+		"too many rows": {func(s *Settings) { s.Rows = make([]diagnose.Override, diagnose.MaxOverrides+1) }, "at most 200 rows"},
+	} {
+		s := Default()
+		c.change(&s)
+		if err := s.Validate(); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+// A row of its own replaces the one before it, and goes again.
+func TestRowsComeAndGo(t *testing.T) {
+	row := func(minutes float64) diagnose.Override {
+		return diagnose.Override{Row: "step:swap.coil", Values: []float64{minutes}, Reason: "two hands", By: "Wyn"}
+	}
+	s := Default().With(row(9)).With(row(8))
+	if o, ok := s.Own("step:swap.coil"); !ok || len(s.Rows) != 1 || o.Values[0] != 8 {
+		t.Errorf("own rows: %+v", s.Rows)
+	}
+	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 8 {
+		t.Errorf("a step of %v minutes, %v", m, ok)
+	}
+	if s = s.Without("step:swap.coil"); len(s.Rows) != 0 || s.Beliefs() != diagnose.Shipped {
+		t.Errorf("still there: %+v", s.Rows)
+	}
+}
+
+// The plan is made for the workshop: no step without its tool, its own minutes on the
+// card, and with a high penalty more testing is worth its minutes.
+func TestThePlanIsTheWorkshops(t *testing.T) {
+	j := traced(t)
+	made := func(s Settings) plan.Plan { return s.Plan().Plan(j, s.Beliefs().Assess(j)) }
+	uses := func(p plan.Plan, tool string) bool {
+		return slices.ContainsFunc(p.Steps(), func(c plan.Card) bool { return slices.Contains(c.Step.Tools, tool) })
+	}
+	for _, tool := range []string{"spark tester", "plug socket", "smoke machine"} {
+		s := Default()
+		if !uses(made(s), tool) {
+			t.Errorf("no step uses the %s", tool)
+		}
+		if s.Missing = []string{tool}; uses(made(s), tool) {
+			t.Errorf("a step uses the %s, which is not at hand", tool)
+		}
+	}
+	own := Default().With(diagnose.Override{Row: "step:swap.coil", Values: []float64{3}, Reason: "bare engine", By: "Wyn"})
+	at := func(p plan.Plan) float64 {
+		i := slices.IndexFunc(p.Steps(), func(c plan.Card) bool { return c.Step.ID == plan.SwapCoil })
+		return p.Steps()[i].Minutes
+	}
+	if got, was := at(made(own)), at(made(Default())); got != was-9 {
+		t.Errorf("%v minutes of %v", got, was)
+	}
+	careful := Default()
+	careful.WrongVerdict = 600
+	if p, q := made(careful), made(Default()); p.Without <= q.Without || p.Without-p.With <= q.Without-q.With {
+		t.Errorf("a dear mistake makes testing worth %v, a cheap one %v", p.Without-p.With, q.Without-q.With)
+	}
+}
