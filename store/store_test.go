@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/url"
 	"os"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -19,10 +20,12 @@ import (
 	"github.com/pressly/goose/v3"
 
 	"glenmist/core/casefile"
+	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/shop"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -260,6 +263,9 @@ func TestDatabaseGuards(t *testing.T) {
 		"withdraw nothing":     `insert into entries select id, 90, 'withdraw', now(), 'x', '', '', '{}', null from jobs`,
 		"negative distance":    `update jobs set distance_km = -1`,
 		"engine that is none":  `update vehicles set engine = '[]'`,
+		"hardly sure":          `insert into entries (job_id, seq, kind, done_at, done_by, condition, note, body, certainty) select id, 90, 'watch', now(), 'x', '', '', '{}', 'hoped' from jobs`,
+		"a school of its own":  `update jobs set school = 'night'`,
+		"two workshops":        `insert into shop values (1, '{}', 1), (2, '{}', 1)`,
 	} {
 		if _, err := db.Exec(statement); err == nil {
 			t.Errorf("the database lets it pass: %s", name)
@@ -293,6 +299,47 @@ func TestNumbersAndPages(t *testing.T) {
 	rest, more, err := s.Jobs(t.Context(), store.Page)
 	if err != nil || len(rest) != 3 || more {
 		t.Errorf("second page: %d jobs, more %v, %v", len(rest), more, err)
+	}
+}
+
+// What the workshop sets is kept, by one writer at a time, and nothing that cannot be
+// used; a job's school is kept beside its ledger and changes no version.
+func TestWorkshopAndSchool(t *testing.T) {
+	s, _ := fresh(t)
+	set, version, err := s.Shop(t.Context())
+	if err != nil || version != 0 || !reflect.DeepEqual(set, shop.Default()) {
+		t.Fatalf("at first %+v, version %d, %v", set, version, err)
+	}
+	set.HourlyRate, set.Missing = 72, []string{"smoke machine"}
+	set = set.With(diagnose.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn", On: moment})
+	for i := range 2 {
+		if err := s.SetShop(t.Context(), set, i); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.SetShop(t.Context(), set, i); !errors.Is(err, store.ErrStale) {
+			t.Errorf("a write that was overtaken: %v", err)
+		}
+	}
+	if got, version, err := s.Shop(t.Context()); err != nil || version != 2 || !reflect.DeepEqual(got, set) {
+		t.Errorf("kept %+v, version %d, %v", got, version, err)
+	}
+	set.HourlyRate = -1
+	if err := s.SetShop(t.Context(), set, 2); err == nil || !strings.Contains(err.Error(), "hourly_rate") {
+		t.Errorf("a rate below zero: %v", err)
+	}
+	number, err := s.Open(t.Context(), demoJobs(t)[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	before, _ := s.Job(t.Context(), number)
+	if err := s.SetSchool(t.Context(), number, job.UsualOrder); err != nil {
+		t.Fatal(err)
+	}
+	if after, err := s.Job(t.Context(), number); err != nil || after.Job.School != job.UsualOrder || after.Version != before.Version {
+		t.Errorf("school %q, version %d of %d, %v", after.Job.School, after.Version, before.Version, err)
+	}
+	if err := s.SetSchool(t.Context(), "none", job.UsualOrder); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("no such job: %v", err)
 	}
 }
 

@@ -1,0 +1,110 @@
+package plan
+
+import (
+	"testing"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+)
+
+// What opens the gates of each kind of unit, and what is not enough (section 11 of the
+// trade: direct evidence, or all else on the way cleared; C).
+func TestWhatOpensEachGate(t *testing.T) {
+	check := func(test evidence.TestID, place engine.Place, result evidence.ResultID) evidence.Entry {
+		return evidence.Entry{Check: &evidence.Check{Test: test, Place: place, Result: result}}
+	}
+	look := func(items ...evidence.Seen) evidence.Entry {
+		return evidence.Entry{Look: &evidence.Look{Items: items}}
+	}
+	pulse := func(r evidence.ResultID) evidence.Entry { return check(evidence.TriggerPulse, "cyl-2", r) }
+	// moved takes coil, then plug, of cylinder 2 away: the misfire stays.
+	moved := func(s *story) *story {
+		for _, k := range []engine.Kind{engine.Coil, engine.Plug} {
+			at := s.j.Ledger.Positions(s.j.Vehicle.Engine)
+			s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: at.Swap("cyl-2", "cyl-4", companionsOf(k)...)}}).counts(0, 150, 1, 0)
+		}
+		return s
+	}
+	for name, c := range map[string]struct {
+		unit   string
+		moved  bool
+		enough []evidence.Entry
+		short  []evidence.Entry // not enough
+	}{
+		"connector seen loose":       {"connector cyl-2", false, []evidence.Entry{look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose})}, []evidence.Entry{look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorSound})}},
+		"connector wiggled":          {"connector cyl-2", false, []evidence.Entry{check(evidence.Wiggle, "cyl-2", "changes")}, []evidence.Entry{check(evidence.Wiggle, "cyl-3", "changes")}},
+		"connector by elimination":   {"connector cyl-2", true, []evidence.Entry{look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorSound}), pulse("there"), check(evidence.WireTest, "cyl-2", "sound")}, []evidence.Entry{look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorSound}), pulse("missing"), check(evidence.WireTest, "cyl-2", "sound")}},
+		"well seen wet":              {"plug well cyl-2", false, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootWet})}, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTorn})}},
+		"seat seen not home":         {"seat cyl-2", false, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootNotHome})}, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootSound})}},
+		"feed read low":              {"feed cyl-2", false, []evidence.Entry{pulse("feed")}, []evidence.Entry{pulse("missing")}},
+		"ground read poor":           {"ground cyl-2", false, []evidence.Entry{pulse("ground")}, []evidence.Entry{pulse("feed")}},
+		"wire found open":            {"trigger wire cyl-2", false, []evidence.Entry{check(evidence.WireTest, "cyl-2", "bad")}, []evidence.Entry{pulse("missing")}},
+		"driver, the last to blame":  {"driver cyl-2", true, []evidence.Entry{pulse("missing"), check(evidence.WireTest, "cyl-2", "sound")}, []evidence.Entry{pulse("missing")}},
+		"injector tested odd":        {"injector cyl-2", false, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "odd")}, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "in-line")}},
+		"compression read low":       {"compression cyl-2", false, []evidence.Entry{check(evidence.CompressionTest, "cyl-2", "low")}, []evidence.Entry{check(evidence.LeakDown, "cyl-2", "rings")}},
+		"plug cracked":               {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugCracked})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}},
+		"plug loose":                 {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugLoose})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugFuel})}},
+		"plug by kilovolts":          {"plug P2", false, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high")}, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "in-line")}},
+		"boot tracked, plug seen":    {"boot B2", false, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked}, evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal})}, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked})}},
+		"air leak found with smoke":  {"air leak engine", false, []evidence.Entry{check(evidence.Smoke, "engine", "leak")}, []evidence.Entry{check(evidence.Smoke, "engine", "tight")}},
+		"fuel pressure found low":    {"fuel supply engine", false, []evidence.Entry{check(evidence.FuelPressure, "engine", "low")}, []evidence.Entry{check(evidence.Smoke, "engine", "leak")}},
+		"coil that the misfire left": {"coil C2", true, nil, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound})}},
+	} {
+		met := func(entries []evidence.Entry) bool {
+			s := begin(t, 4).code(2).counts(0, 140, 1, 0)
+			if c.moved {
+				s = moved(s)
+			}
+			for _, e := range entries {
+				s.add(e)
+			}
+			a := diagnose.Assess(s.j)
+			for _, it := range a.Suspects {
+				if it.Key() == c.unit || it.Tag != "" && string(it.Tag) == c.unit[len(c.unit)-2:] {
+					return AllMet(Gates(a, it))
+				}
+				for _, along := range it.With { // a boot that went with its coil
+					if along == part.Tag(c.unit[len(c.unit)-2:]) {
+						return AllMet(Gates(a, it))
+					}
+				}
+			}
+			t.Fatalf("%s: no suspect %s", name, c.unit)
+			return false
+		}
+		if c.enough != nil && !met(c.enough) {
+			t.Errorf("%s: the gates of %s stay shut", name, c.unit)
+		}
+		if met(c.short) {
+			t.Errorf("%s: the gates of %s open for too little", name, c.unit)
+		}
+	}
+}
+
+// companionsOf is what moves with a kind of part on a coil-on-plug engine.
+func companionsOf(k engine.Kind) []engine.Kind {
+	if k == engine.Coil {
+		return []engine.Kind{engine.Coil, engine.Boot}
+	}
+	return []engine.Kind{k}
+}
+
+// While covers are off, what pays behind them is named: looks and tests of what stands
+// still, with the minutes they then save; nothing where no cover is in the way.
+func TestWhileItIsOpen(t *testing.T) {
+	p := beginOn(t, "v6-across").code(2).plan()
+	if len(p.Next.Covers) == 0 || len(p.While) == 0 {
+		t.Fatalf("next %s under %v, meanwhile %d", p.Next.Title, p.Next.Covers, len(p.While))
+	}
+	for _, m := range p.While {
+		if m.Saves < worthDoing || m.Minutes <= 0 || len(m.Card.Parts) > 0 || m.Card.Test == evidence.Wiggle {
+			t.Errorf("%s meanwhile: %v minutes, saves %v", m.Card.Title, m.Minutes, m.Saves)
+		}
+	}
+	bare := begin(t, 4).code(2).plan()
+	for _, m := range bare.While {
+		t.Errorf("%s saves %v behind no cover", m.Card.Title, m.Saves)
+	}
+}
