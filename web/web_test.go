@@ -13,6 +13,7 @@ import (
 	"net/url"
 	"os"
 	"regexp"
+	"strconv"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -689,4 +690,57 @@ func BenchmarkJobPage(b *testing.B) {
 			}
 		})
 	}
+}
+
+// What if, on every job of the demo and for every step that it offers: each page says what
+// would come, the chances of its outcomes sum to about 1, and nothing is recorded.
+func TestWhatIfOfEverything(t *testing.T) {
+	link := regexp.MustCompile(`href="(/jobs/[^"]*/what-if\?[^"]*)"`)
+	chance := regexp.MustCompile(`<h3>[^<]*<span class="chance">(?:&lt;|&gt;)?([0-9]+)[^<]*%`)
+	pages := 0
+	for id, number := range numbers {
+		before := version(t, "/jobs/"+number+"/watch")
+		first := get(t, "/jobs/"+number+"/what-if")
+		seen := map[string]bool{}
+		for _, m := range link.FindAllStringSubmatch(first.body, -1) {
+			path := strings.ReplaceAll(m[1], "&amp;", "&")
+			if seen[path] || len(seen) == 3 {
+				continue
+			}
+			seen[path] = true
+			a := get(t, path)
+			if a.StatusCode != http.StatusOK {
+				t.Errorf("%s: %s answers %d", id, path, a.StatusCode)
+			}
+			a.has(t, "What if: ", "Nothing is recorded here")
+			sum := 0
+			for _, c := range chance.FindAllStringSubmatch(a.body, -1) {
+				n, _ := strconv.Atoi(c[1])
+				sum += n
+			}
+			if n := len(chance.FindAllString(a.body, -1)); n > 0 && (sum < 92 || sum > 108) {
+				t.Errorf("%s: %s: %d outcomes sum to %d %%", id, path, n, sum)
+			}
+			pages++
+		}
+		if after := version(t, "/jobs/"+number+"/watch"); after != before {
+			t.Errorf("%s: version %s, then %s", id, before, after)
+		}
+	}
+	if pages < 20 {
+		t.Errorf("%d pages looked at", pages)
+	}
+}
+
+// How sure a witness was is kept and shown, and a form that was refused keeps the choice.
+func TestCertaintyIsKept(t *testing.T) {
+	job := "/jobs/" + numbers["gone"]
+	refused := post(t, job+"/watch", values("version", version(t, job+"/watch"), "by", "Wyn", "certainty", "think-so"))
+	if refused.StatusCode != http.StatusUnprocessableEntity || !strings.Contains(refused.body, `<option value="think-so" selected>`) {
+		t.Errorf("answers %d and loses the choice", refused.StatusCode)
+	}
+	if a := post(t, job+"/watch", values("version", version(t, job+"/watch"), "by", "Wyn", "clean", "yes", "certainty", "heard")); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("answers %d", a.StatusCode)
+	}
+	get(t, job).has(t, "heard from others")
 }

@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -8,6 +9,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/core/unit"
 
 	"glenmist/core/part"
@@ -124,4 +127,64 @@ func TestAlike(t *testing.T) {
 			t.Error("the spark test says nothing of a cracked coil")
 		}
 	}
+}
+
+// Whatever a workshop writes into a row, it is refused with what was expected, or every
+// chance stays a chance and the beliefs still sum to 1.
+func FuzzBelieve(f *testing.F) {
+	f.Add("fault:connector.loose", 5.0, 0.0)
+	f.Add("step:swap.coil", 9.0, 0.0)
+	f.Add(Looks[0].RowID(), 0.2, 0.1)
+	f.Add(CheckRows[0].RowID(), 0.4, 0.3)
+	pattern, _ := engine.FindPattern("four-across")
+	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
+		{Seq: 2, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugWorn}}}}}
+	f.Fuzz(func(t *testing.T, row string, first, second float64) {
+		values := []float64{first}
+		for _, l := range Looks {
+			if l.RowID() == row {
+				values = spread(first, second, len(l.Chance))
+			}
+		}
+		for _, c := range CheckRows {
+			if c.RowID() == row {
+				values = spread(first, second, len(c.Chance))
+			}
+		}
+		b, err := Believe([]Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, steps)
+		if err != nil {
+			for _, e := range invalid.From(err) {
+				if e.Field == "" || e.Expected == "" {
+					t.Errorf("an error without a field or an expectation: %+v", e)
+				}
+			}
+			return
+		}
+		for _, s := range b.Assess(j).Suspects {
+			if !(s.P >= 0 && s.P <= 1+1e-9) {
+				t.Errorf("%s at %v by %s %v", s.Key(), s.P, row, values)
+			}
+		}
+	})
+}
+
+// spread makes n chances of two figures, what is left over shared by the others.
+func spread(first, second float64, n int) []float64 {
+	values := make([]float64, n)
+	values[0], values[1] = first, second
+	for i := 2; i < n; i++ {
+		values[i] = (1 - first - second) / float64(n-2)
+	}
+	return values
+}
+
+func ExampleBelieve() {
+	_, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, nil)
+	fmt.Println(err)
+	own, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, nil)
+	fmt.Println(len(own.Overrides), err)
+	// Output:
+	// overrides[0].reason: expected why your figures differ, in a few words, at most 2000 characters, got nothing
+	// 1 <nil>
 }
