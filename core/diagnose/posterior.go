@@ -115,6 +115,10 @@ type sums struct {
 	grade []float64
 	// one[k] is the weight of fault k alone, calm[k] that of it without a random code.
 	one, calm []float64
+	// class[k] is the same for faults of one track of which every item says the same;
+	// pairs of the same classes have the same weights but for their shares.
+	class []int
+	met   map[[2]int]float64
 }
 
 // posterior is the probability of everything by the moments that are kept: all of
@@ -144,6 +148,7 @@ func (w *weighing) posterior(kept keep, named bool) posterior {
 		all, calm := s.over(&s.own[k], t)
 		s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
 	}
+	s.classify()
 	return s.posterior(named)
 }
 
@@ -189,9 +194,51 @@ func (s *sums) set(all, calm float64) float64 {
 	return all + math.Log(-math.Expm1(min(math.Log1p(-randomStray)+calm-all, -1e-12))) - math.Log(randomStray)
 }
 
+// classify puts the faults into their classes.
+func (s *sums) classify() {
+	s.class, s.met = make([]int, len(s.w.faults)), map[[2]int]float64{}
+	// Each item splits the classes by what it says.
+	type split struct {
+		class int
+		says  *shown
+	}
+	next := len(s.w.tracks)
+	for k := range s.w.faults {
+		s.class[k] = s.w.faults[k].track
+	}
+	for _, item := range s.s.items {
+		known := map[split]int{}
+		for k, says := range item {
+			if says == nil {
+				continue
+			}
+			key := split{s.class[k], says}
+			c, ok := known[key]
+			if !ok {
+				c = next
+				next++
+				known[key] = c
+			}
+			s.class[k] = c
+		}
+	}
+}
+
 // pair is the log weight of two faults that are no two things apart, or that share
 // an item, less what is common to all pairs.
 func (s *sums) pair(l link) float64 {
+	key := [2]int{s.class[l.x], s.class[l.y]}
+	both, known := s.met[key]
+	if !known {
+		both = s.both(l)
+		s.met[key] = both
+	}
+	f, g := &s.w.faults[l.x], &s.w.faults[l.y]
+	return both + math.Log(f.prior*g.prior*l.times)
+}
+
+// both is that without their shares.
+func (s *sums) both(l link) float64 {
 	w := s.w
 	f, g := &w.faults[l.x], &w.faults[l.y]
 	mine, other := s.own[l.x], s.own[l.y]
@@ -205,7 +252,7 @@ func (s *sums) pair(l link) float64 {
 			times(&mine, &a.undo)
 		}
 	}
-	share := math.Log(f.prior*g.prior*l.times) + s.grade[l.x] + s.grade[l.y]
+	share := s.grade[l.x] + s.grade[l.y]
 	if !l.meet {
 		one, two := w.shapeOf[f.track][f.track], w.shapeOf[g.track][g.track]
 		all1, calm1 := s.over(&mine, one)

@@ -7,7 +7,6 @@
 package diagnose
 
 import (
-	"fmt"
 	"slices"
 
 	"glenmist/core/engine"
@@ -91,12 +90,16 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 		touching = append(touching, Handled(e, m))
 	}
 	known := map[string]int{}
+	var key []byte
 	on := func(sick []engine.Set, cured int) int {
-		key := fmt.Sprint(sick, cured)
-		i, ok := known[key]
+		key = append(key[:0], byte(cured), byte(cured>>8))
+		for _, s := range sick {
+			key = append(key, byte(s>>8), byte(s))
+		}
+		i, ok := known[string(key)]
 		if !ok {
 			i = len(tracks)
-			known[key] = i
+			known[string(key)] = i
 			tracks = append(tracks, &track{sick: sick, cured: cured})
 		}
 		return i

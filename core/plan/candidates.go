@@ -540,7 +540,7 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 		return Card{}, false
 	}
 	t := d.Tags[0]
-	if a.Now.Where(t) != engine.Bench || moves(a, t) > mostMoves {
+	if t.IsSpare() || a.Now.Where(t) != engine.Bench || moves(a, t) > mostMoves {
 		return Card{}, false
 	}
 	in := a.Now.In(t.Kind(), t.Home())

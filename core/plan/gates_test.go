@@ -108,3 +108,26 @@ func TestWhileItIsOpen(t *testing.T) {
 		t.Errorf("%s saves %v behind no cover", m.Card.Title, m.Saves)
 	}
 }
+
+// Whatever has been done, every move that is proposed can be made: a spare that went out
+// again is not asked for, and the old part is.
+func TestEveryProposedMoveCanBeMade(t *testing.T) {
+	s := beginOn(t, "single-remote").watch(1)
+	for _, parts := range [][]part.Relocation{
+		{{Tag: "L1", To: engine.Bench}, {Tag: "LS1", To: "cyl-1"}},
+		{{Tag: "CA", To: engine.Bench}, {Tag: "CS1", To: "coil-A"}},
+		{{Tag: "CS1", To: engine.Bench}, {Tag: "CA", To: "coil-A"}},
+		{{Tag: "LS1", To: engine.Bench}, {Tag: "L1", To: "cyl-1"}},
+	} {
+		s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: parts}}).watch()
+		a := diagnose.Assess(s.j)
+		for _, c := range Candidates(a) {
+			if len(c.Parts) == 0 {
+				continue
+			}
+			if _, err := a.Now.Move(c.Parts); err != nil {
+				t.Errorf("after %d moves: %s: %v", len(a.Decodes), c.Title, err)
+			}
+		}
+	}
+}

@@ -183,6 +183,9 @@ func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
 			break
 		}
 		entries := s.do(b, a, cards[rng.IntN(len(cards))], j.FailsWhen, rng)
+		if len(entries) == 0 {
+			break
+		}
 		if last := entries[len(entries)-1]; last.Move != nil { // a move is run
 			next, err := a.Now.Move(last.Move.Parts)
 			if err != nil {
