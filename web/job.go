@@ -344,6 +344,9 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	return words
 }
 
+// mostModes is how many modes of a suspect are named.
+const mostModes = 4
+
 // modesOf says how a suspect's probability divides over its modes, where there is
 // more than one.
 func modesOf(s diagnose.Suspect) []string {
@@ -362,7 +365,7 @@ func modesOf(s diagnose.Suspect) []string {
 	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(sums[b], sums[a]) })
 	lines := names[:0:0]
 	for i, words := range names {
-		if sums[words] < 0.01 && i > 0 {
+		if i == mostModes || sums[words] < 0.01 && i > 0 {
 			return append(lines, fmt.Sprintf("%d less likely", len(names)-i))
 		}
 		lines = append(lines, words+" "+unit.Percent(sums[words]))

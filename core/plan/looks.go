@@ -1,0 +1,181 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+)
+
+// connectorOf is the place of the coil connector that cylinder c depends on, or "".
+func connectorOf(a *diagnose.Assessment, c engine.Cylinder) engine.Place {
+	for _, item := range a.Engine.Series(c) {
+		if item.Kind == engine.Connector {
+			return item.Place
+		}
+	}
+	return ""
+}
+
+func lookConnector(a *diagnose.Assessment, place engine.Place) Card {
+	item := evidence.Seen{Place: place}
+	c := at(a, LookConnector, place)
+	feeds, _ := a.Engine.Feeds(place)
+	c.Target, c.Cylinder, c.Look = "connector "+string(place), feeds.First(), []evidence.Seen{item}
+	c.Title = fmt.Sprintf("Look at the connector of %s", place)
+	c.Do = fmt.Sprintf("Ignition off. Unlatch the coil connector of %s, look at pins and lock, and push it home until it clicks.", place)
+	c.Why = "It costs little, and a poor contact is cured at once. A clean look clears it only in part."
+	c.later = func(c *Card) {
+		var branches []branch
+		for _, row := range evidence.FindingsOn(engine.Connector) {
+			branches = append(branches, finding(a, item, row))
+		}
+		c.weigh(a, branches)
+	}
+	return c
+}
+
+func finding(a *diagnose.Assessment, item evidence.Seen, row evidence.FindingWords) branch {
+	item.Finding = row.Finding
+	return branch{Outcome{ID: string(row.Finding), Words: row.Words,
+		Record: evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{item}}}},
+		a.Finding(item)}
+}
+
+// plugAndLead lists the plug, and the boot or lead on it, of a cylinder.
+func plugAndLead(a *diagnose.Assessment, c engine.Cylinder) []evidence.Seen {
+	var seen []evidence.Seen
+	for _, k := range []engine.Kind{engine.Plug, engine.Boot, engine.Lead} {
+		if t := a.Now.Serving(k, c); t != "" {
+			seen = append(seen, evidence.Seen{Tag: t})
+		}
+	}
+	return seen
+}
+
+// capAndRotor lists cap, rotor and coil lead where they have not been looked at.
+func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
+	var seen []evidence.Seen
+	for _, k := range []engine.Kind{engine.Cap, engine.Rotor, engine.CoilLead} {
+		if t := a.Now.Serving(k, 1); t != "" && len(findings(a, t, "")) == 0 {
+			seen = append(seen, evidence.Seen{Tag: t})
+		}
+	}
+	return seen
+}
+
+// lookParts is a look at some parts at once. The outcomes that can be tapped are
+// that all look sound, or that one shows something odd while the others are sound.
+func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
+	var names, where []string
+	var places []engine.Place
+	id := LookCapRotor
+	for _, item := range items {
+		place := a.Now.Where(item.Tag)
+		names = append(names, item.Tag.Words())
+		if !slices.Contains(places, place) {
+			places = append(places, place)
+		}
+		where = append(where, item.Tag.Words()+" "+part.At(place))
+		switch item.Tag.Kind() {
+		case engine.Boot:
+			id = LookPlugBoot
+		case engine.Lead, engine.Plug:
+			if id != LookPlugBoot {
+				id = LookPlugLead
+			}
+		}
+	}
+	if id == LookPlugLead && slices.Contains(a.Engine.PartKinds(), engine.Boot) {
+		id = LookPlugBoot
+	}
+	c := at(a, id, places...)
+	feeds := a.Now.Feeds(items[0].Tag)
+	c.Target, c.Look = list(names), items
+	if len(feeds) > 0 {
+		c.Cylinder = feeds[0]
+	}
+	c.Title = "Look at " + list(names)
+	c.Do = "Look at " + list(where) + ": " + lookFor(items) + "."
+	c.Why = "A crack, a track or a wide gap shows at once; a clean look clears only in part."
+	c.later = func(c *Card) { c.weigh(a, looks(a, items)) }
+	return c
+}
+
+// looks makes the branches of a look at some parts.
+func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
+	sound := make([]evidence.Seen, len(items))
+	for i, item := range items {
+		item.Finding = evidence.FindingsOn(item.Tag.Kind())[0].Finding
+		sound[i] = item
+	}
+	found := map[evidence.Seen][]float64{} // the chance of each finding, by world
+	chance := func(seen []evidence.Seen) likelihood {
+		var of [][]float64
+		for _, s := range seen {
+			if found[s] == nil {
+				likely := a.Finding(s)
+				found[s] = make([]float64, len(a.Worlds))
+				for i := range a.Worlds {
+					found[s][i] = likely(&a.Worlds[i])
+				}
+			}
+			of = append(of, found[s])
+		}
+		return func(w *diagnose.World) float64 {
+			p := 1.0
+			for _, chances := range of {
+				p *= chances[w.Index]
+			}
+			return p
+		}
+	}
+	all := map[int]string{1: "Looks sound", 2: "Both look sound"}[len(items)]
+	if all == "" {
+		all = "All look sound"
+	}
+	branches := []branch{{Outcome{ID: "all-sound", Words: all, Record: evidence.Entry{Look: &evidence.Look{Items: sound}}}, chance(sound)}}
+	for i, item := range items {
+		for _, row := range evidence.FindingsOn(item.Tag.Kind())[1:] {
+			seen := slices.Clone(sound)
+			seen[i].Finding = row.Finding
+			words := unit.Capital(string(item.Tag.Kind())) + " " + row.Short
+			if others := kindsOf(slices.Delete(slices.Clone(items), i, i+1)); len(others) > 0 {
+				words += ", " + list(others) + " sound"
+			}
+			branches = append(branches, branch{Outcome{ID: string(row.Finding), Words: words,
+				Record: evidence.Entry{Look: &evidence.Look{Items: seen}}}, chance(seen)})
+		}
+	}
+	if len(items) > 1 {
+		branches = append(branches, branch{Outcome{ID: "several-odd", Words: "More than one looks odd", Means: "enter each in full"}, nil})
+	}
+	return branches
+}
+
+func kindsOf(items []evidence.Seen) []string {
+	var words []string
+	for _, item := range items {
+		words = append(words, string(item.Tag.Kind()))
+	}
+	return words
+}
+
+// lookFor says what to look for on each kind.
+func lookFor(items []evidence.Seen) string {
+	words := map[engine.Kind]string{
+		engine.Plug: "gap, insulator and nose of the plug", engine.Boot: "inside of the boot and its spring",
+		engine.Lead: "the lead along its way and inside both ends", engine.Cap: "tracks and towers inside the cap",
+		engine.Rotor: "the rotor's tip and under it", engine.CoilLead: "both ends of the coil lead",
+	}
+	var all []string
+	for _, item := range items {
+		all = append(all, words[item.Tag.Kind()])
+	}
+	return strings.Join(all, "; ")
+}
