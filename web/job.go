@@ -102,6 +102,8 @@ type suspectView struct {
 	Modes []string
 	// Shifts is how the complaint shifted its modes before any evidence.
 	Shifts []string
+	// Age is how the age of its part did.
+	Age string
 	// WhyNot says why it does not stand higher.
 	WhyNot string
 }
@@ -321,10 +323,10 @@ func suspectViews(a *diagnose.Assessment) []suspectView {
 		}
 		v.Modes = modesOf(s)
 		if i < leading {
-			v.Shifts = shiftsOf(a, s)
-			if i > 0 && len(a.Moments) > 0 {
-				v.WhyNot = s.WhyNot(a.Suspects[0])
-			}
+			v.Shifts, v.Age = shiftsOf(a, s), ageOf(a, s)
+		}
+		if i > 0 && len(a.Moments) > 0 {
+			v.WhyNot = s.WhyNot(a.Suspects[0])
 		}
 		views = append(views, v)
 	}
@@ -342,6 +344,15 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		}
 	}
 	return words
+}
+
+// ageOf says how the age of a suspect's part shifted its likeliest mode.
+func ageOf(a *diagnose.Assessment, s diagnose.Suspect) string {
+	used, known := a.Complaint.Used[s.Tag]
+	if f := s.Mode.Aged(used); known && f != 1 {
+		return fmt.Sprintf("at %s of its life %g×", unit.Percent(used), f)
+	}
+	return ""
 }
 
 // mostModes is how many modes of a suspect are named.

@@ -426,18 +426,22 @@ func TestPracticeNamesSteps(t *testing.T) {
 
 func BenchmarkPlan(b *testing.B) {
 	for _, pattern := range []string{"four-across", "v8-leads", "v12-along", "six-distributor"} {
-		p, _ := engine.FindPattern(pattern)
-		s := begin(&testing.T{}, 4)
-		s.j.Vehicle.Engine = p.Engine()
-		counts := make([]int, s.j.Vehicle.Engine.Cylinders)
-		counts[1] = 140
-		s.counts(counts...)
-		a := diagnose.Assess(s.j)
-		b.Run(fmt.Sprintf("cylinders=%d/%s", a.Engine.Cylinders, pattern), func(b *testing.B) {
-			b.ReportAllocs()
-			for b.Loop() {
-				For(s.j, a)
+		for _, entries := range []int{1, 10, 50, 200} {
+			p, _ := engine.FindPattern(pattern)
+			s := begin(&testing.T{}, 4)
+			s.j.Vehicle.Engine = p.Engine()
+			counts := make([]int, s.j.Vehicle.Engine.Cylinders)
+			for i := range entries {
+				counts[1] = 120 + i%40
+				s.counts(slices.Clone(counts)...)
 			}
-		})
+			a := diagnose.Assess(s.j)
+			b.Run(fmt.Sprintf("cylinders=%d/%s/entries=%d", a.Engine.Cylinders, pattern, entries), func(b *testing.B) {
+				b.ReportAllocs()
+				for b.Loop() {
+					For(s.j, a)
+				}
+			})
+		}
 	}
 }
