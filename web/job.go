@@ -1,7 +1,6 @@
 package web
 
 import (
-	"cmp"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -93,29 +92,6 @@ type partLine struct {
 	Due         bool
 }
 
-type suspectView struct {
-	diagnose.Suspect
-	Name  string
-	Bar   int // of 1000
-	Open  bool
-	Lines []reasonLine
-	Modes []string
-	// Shifts is how the complaint shifted its modes before any evidence.
-	Shifts []string
-	// Age is how the age of its part did.
-	Age string
-	// WhyNot says why it does not stand higher.
-	WhyNot string
-}
-
-type reasonLine struct {
-	For    bool
-	Odds   string
-	Shared bool // other entries say the same
-	Entry  int
-	Text   string
-}
-
 type doubtLine struct {
 	Text  string
 	Links []doubtLink
@@ -132,49 +108,6 @@ type elseView struct {
 	Href  string
 	// WhatIf is where its outcomes are previewed.
 	WhatIf string
-}
-
-// pairView is two units that may be at fault at once.
-type pairView struct {
-	Names string
-	P     float64
-}
-
-// leastPair is the share from which a pair is named, and mostPairs how many are.
-const (
-	leastPair = 0.003
-	mostPairs = 3
-)
-
-// pairsOf lists the likeliest pairs, and what all pairs have together.
-func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
-	at := map[string]int{}
-	for i := range a.Worlds {
-		w := &a.Worlds[i]
-		if len(w.Faults) < 2 {
-			continue
-		}
-		share += w.P
-		first, second := w.Faults[0].Suspect, w.Faults[1].Suspect
-		if first == second {
-			continue
-		}
-		names := a.Suspects[min(first, second)].Name() + " with " + a.Suspects[max(first, second)].Name()
-		k, known := at[names]
-		if !known {
-			k = len(pairs)
-			at[names] = k
-			pairs = append(pairs, pairView{Names: names})
-		}
-		pairs[k].P += w.P
-	}
-	slices.SortStableFunc(pairs, func(x, y pairView) int { return cmp.Compare(y.P, x.P) })
-	for k, p := range pairs {
-		if p.P < leastPair || k == mostPairs {
-			return pairs[:k], share
-		}
-	}
-	return pairs, share
 }
 
 // inVain says what the sums of the plan come to.
@@ -308,80 +241,6 @@ func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
 		return w
 	}
 	return 0
-}
-
-func suspectViews(a *diagnose.Assessment) []suspectView {
-	var views []suspectView
-	for i, s := range a.Suspects {
-		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
-		for _, r := range s.Reasons {
-			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
-			if line.Shared {
-				line.For, line.Odds = r.Alone > 0, odds(r.Alone)
-			}
-			v.Lines = append(v.Lines, line)
-		}
-		v.Modes = modesOf(s)
-		if i < leading {
-			v.Shifts, v.Age = shiftsOf(a, s), ageOf(a, s)
-		}
-		if i > 0 && len(a.Moments) > 0 {
-			v.WhyNot = s.WhyNot(a.Suspects[0])
-		}
-		views = append(views, v)
-	}
-	return views
-}
-
-// shiftsOf says what of the complaint bears on a suspect's modes.
-func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
-	var words []string
-	for _, sh := range s.Shares {
-		for _, w := range a.Complaint.Shifted(sh.Hypothesis.Mode) {
-			if !slices.Contains(words, w) {
-				words = append(words, w)
-			}
-		}
-	}
-	return words
-}
-
-// ageOf says how the age of a suspect's part shifted its likeliest mode.
-func ageOf(a *diagnose.Assessment, s diagnose.Suspect) string {
-	used, known := a.Complaint.Used[s.Tag]
-	if f := s.Mode.Aged(used); known && f != 1 {
-		return fmt.Sprintf("at %s of its life %g×", unit.Percent(used), f)
-	}
-	return ""
-}
-
-// mostModes is how many modes of a suspect are named.
-const mostModes = 4
-
-// modesOf says how a suspect's probability divides over its modes, where there is
-// more than one.
-func modesOf(s diagnose.Suspect) []string {
-	var names []string
-	sums := map[string]float64{}
-	for _, sh := range s.Shares {
-		words := sh.Hypothesis.Mode.Words
-		if sums[words] == 0 {
-			names = append(names, words)
-		}
-		sums[words] += sh.P
-	}
-	if len(names) < 2 {
-		return nil
-	}
-	slices.SortStableFunc(names, func(a, b string) int { return cmp.Compare(sums[b], sums[a]) })
-	lines := names[:0:0]
-	for i, words := range names {
-		if i == mostModes || sums[words] < 0.01 && i > 0 {
-			return append(lines, fmt.Sprintf("%d less likely", len(names)-i))
-		}
-		lines = append(lines, words+" "+unit.Percent(sums[words]))
-	}
-	return lines
 }
 
 func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {

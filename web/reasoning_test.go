@@ -123,3 +123,48 @@ func TestCertaintyIsKept(t *testing.T) {
 	}
 	get(t, job).has(t, "heard from others")
 }
+
+// What is said of the suspects: every one but the first says why it does not stand
+// higher, those whose part has a known age say how that counted, the modes that are
+// named are few, and what two at once have is said where it is worth it.
+func TestWhatIsSaidOfSuspects(t *testing.T) {
+	whys := func(body string) int { return strings.Count(body, "Why not higher?") }
+	for id, c := range map[string]struct{ has, hasNot []string }{
+		"P-07":     {[]string{"its age counts: at 115", "less likely"}, []string{"Two at once"}},
+		"followed": {[]string{"the complaint counts: fails under load"}, nil},
+		"F-02":     {[]string{"Two at once", "cap DA with plug P1"}, nil},
+	} {
+		a := get(t, "/jobs/"+numbers[id])
+		a.has(t, c.has...)
+		for _, words := range c.hasNot {
+			if strings.Contains(a.body, words) {
+				t.Errorf("%s says %q", id, words)
+			}
+		}
+		suspects := strings.Count(a.body, `before any evidence`)
+		if n := whys(a.body); n != suspects-1 || n < 20 {
+			t.Errorf("%s: %d of %d suspects say why they do not stand higher", id, n, suspects)
+		}
+	}
+}
+
+// The usual order and the plan differ only in what they ask for next: the same suspects
+// with the same figures, the same gates, whichever is chosen.
+func TestSchoolsShareTheEvidence(t *testing.T) {
+	job := "/jobs/" + numbers["followed"]
+	figure := regexp.MustCompile(`<summary><b>([^<]+)</b><span class="p">([^<]+)</span>`)
+	said := func() string {
+		var all []string
+		for _, m := range figure.FindAllStringSubmatch(get(t, job).body, -1) {
+			all = append(all, m[1]+" "+m[2])
+		}
+		return strings.Join(all, "\n")
+	}
+	planned := said()
+	post(t, job+"/school", values("school", "usual-order"))
+	usual := said()
+	post(t, job+"/school", values("school", ""))
+	if planned != usual || strings.Count(planned, "\n") < 20 {
+		t.Errorf("by the plan\n%s\nby the usual order\n%s", planned, usual)
+	}
+}

@@ -1,0 +1,76 @@
+package plan
+
+import (
+	"testing"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+)
+
+// When it only runs clean any more, the job comes to an end: what the plan asks for is
+// done until it signs or hands back. No part is named that was not seen to be at fault,
+// and a hand-back stands only while no unit that may be named is likelier.
+func TestEveryCleanJobEnds(t *testing.T) {
+	for _, pattern := range []string{"four-across", "v6-across", "six-pairs", "single-magneto"} {
+		s := beginOn(t, pattern)
+		e := s.j.Vehicle.Engine
+		clean := func() evidence.Entry {
+			if !e.Scanned() {
+				return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: []engine.Cylinder{}}}
+			}
+			return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: make([]int, e.Cylinders), Fresh: true}}
+		}
+		ended := false
+		for range mostSteps {
+			p := s.plan()
+			if p.Verdict != nil {
+				a := diagnose.Assess(s.j)
+				for _, it := range a.Suspects {
+					if it.Key() == p.Verdict.Unit && it.Tag != "" && it.Tag.Kind() == engine.Coil {
+						t.Errorf("%s: %s is named, and it never misfired", pattern, it.Name())
+					}
+				}
+				ended = true
+				break
+			}
+			if p.Next.Step.ID == HandBack {
+				a := diagnose.Assess(s.j)
+				for _, it := range a.Suspects {
+					if it.Real() && it.P >= LastResort && AllMet(Gates(a, it)) && it.P > none(a) {
+						t.Errorf("%s: handed back, with %s at %.2f", pattern, it.Name(), it.P)
+					}
+				}
+				ended = true
+				break
+			}
+			switch c := p.Next; {
+			case len(c.Parts) > 0:
+				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: c.Parts}}).add(clean())
+			case c.Step.ID == ReadCodes:
+				s.add(evidence.Entry{Codes: &evidence.Codes{}})
+			case len(c.Look) > 0 || c.Test != "":
+				s.add(c.Outcomes[0].Record) // all is well
+			default:
+				s.add(clean())
+			}
+		}
+		if !ended {
+			t.Errorf("%s: %d steps on, it asks for %s", pattern, mostSteps, s.plan().Next.Title)
+		}
+	}
+}
+
+// mostSteps is how many steps a job that runs clean may take to its end.
+const mostSteps = 45
+
+// none is the probability that nothing is wrong any more.
+func none(a *diagnose.Assessment) float64 {
+	for _, s := range a.Suspects {
+		if s.Unit == fault.NoFault {
+			return s.P
+		}
+	}
+	return 0
+}
