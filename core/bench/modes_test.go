@@ -28,7 +28,7 @@ func hidden(t *testing.T, pattern, mode string, seed uint64) (*Engine, fault.Hyp
 // mostly not in those that ask about something else (C): the answers follow from the
 // state, whatever the mode is called.
 func TestModesShowWhereTheyShould(t *testing.T) {
-	at := func(h fault.Hypothesis, e engine.Engine) engine.Place {
+	at := func(h fault.Hypothesis) engine.Place {
 		if h.Tag != "" {
 			return h.Tag.Home()
 		}
@@ -63,7 +63,7 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 		shown, n := 0, 60
 		for seed := range uint64(n) {
 			b, h := hidden(t, c.pattern, c.mode, seed)
-			got, _ := b.Answer(c.test, at(h, b.E), part.Home(b.E))
+			got, _ := b.Answer(c.test, at(h), part.Home(b.E))
 			test, _ := evidence.FindTest(c.test)
 			want := c.odd
 			if want == "" {
