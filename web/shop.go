@@ -70,14 +70,22 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
 	return p
 }
 
-func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
+// posted parses a form for the workshop's settings, and reads them as they are.
+func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
-		return
+		return set, 0, false
 	}
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.failStore(w, r, err)
+	}
+	return set, version, err == nil
+}
+
+func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
+	set, version, ok := s.posted(w, r)
+	if !ok {
 		return
 	}
 	v := r.PostForm
@@ -249,13 +257,8 @@ func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	set, version, err := s.Jobs.Shop(r.Context())
-	if err != nil {
-		s.failStore(w, r, err)
+	set, version, ok := s.posted(w, r)
+	if !ok {
 		return
 	}
 	v := r.PostForm
@@ -281,6 +284,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 	if len(bad) == 0 {
 		bad = invalid.From(next.Validate())
 	}
+	var err error
 	if len(bad) == 0 && v.Get("version") != strconv.Itoa(version) {
 		err = store.ErrStale
 	} else if len(bad) == 0 {
