@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -266,6 +267,11 @@ type flatItem struct {
 	trim    trouble.Trim
 	check   evidence.Check
 	circuit circuitRead
+	// with is the parts that a test was made through, in what is asked.
+	with string
+	// before is the moment, and one, of the same test of the same place with other parts
+	// in it: a fault that stands as it stood then has given its answer.
+	before int
 }
 
 // flatItems lists what counts beside runs and codes: of several looks at one item,
@@ -306,13 +312,9 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			asked := flatItem{check: evidence.Check{Test: e.Check.Test}}
 			if t, _ := evidence.FindTest(e.Check.Test); t.Of == evidence.OfItem {
 				asked.check.Place = e.Check.Place
-				asked.seen.Tag = m.At.In(t.On, e.Check.Place)
+				asked.with = a.Through(t, e.Check.Place, m.At)
 			}
-			take(asked, flatItem{moment: i, check: *e.Check}, func(f flatItem) bool {
-				t, _ := evidence.FindTest(f.check.Test)
-				r, _ := t.Result(f.check.Result)
-				return r.Odd
-			})
+			take(asked, flatItem{moment: i, check: *e.Check}, flatItem.oddAnswer)
 		case e.Trims != nil:
 			trims = e.Trims.Banks
 		case e.Codes != nil && e.Codes.Frame != nil:
@@ -322,7 +324,63 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) bool { return f.moment == i })
 		}
 	}
+	repeated(out)
 	return out
+}
+
+// oddAnswer says that a test has found something.
+func (l flatItem) oddAnswer() bool {
+	t, _ := evidence.FindTest(l.check.Test)
+	r, _ := t.Result(l.check.Result)
+	return r.Odd
+}
+
+// repeated has each test of an item name the one of the same place that counts first: the
+// first that has found something, else the first.
+func repeated(items []flatItem) {
+	type asked struct {
+		test  evidence.TestID
+		place engine.Place
+	}
+	first := map[asked]int{}
+	for i := range items {
+		l := &items[i]
+		if l.check.Test == "" {
+			continue
+		}
+		key := asked{l.check.Test, l.check.Place}
+		if k, ok := first[key]; !ok || l.oddAnswer() && !items[k].oddAnswer() {
+			first[key] = i
+		}
+	}
+	for i := range items {
+		if k, ok := first[asked{items[i].check.Test, items[i].check.Place}]; ok && k != i {
+			items[i].before = items[k].moment + 1
+		}
+	}
+}
+
+// Through names the parts that a test of a place is made through: the plug is not in a
+// spark test, since the tester takes its place.
+func (a *Assessment) Through(t evidence.Test, place engine.Place, at part.Positions) string {
+	c, ok := place.Cylinder()
+	if t.On != engine.Plug || !ok {
+		return string(at.In(t.On, place))
+	}
+	var tags []string
+	for _, k := range a.Engine.PartKinds() {
+		if k != engine.Plug || t.ID != evidence.Spark {
+			tags = append(tags, string(at.Serving(k, c)))
+		}
+	}
+	return strings.Join(tags, " ")
+}
+
+// alike says that a fault stands to the test of an item as it stood at an earlier moment.
+func (a *Assessment) alike(f *Fault, then, now int) bool {
+	cured := func(i int) bool { return f.CuredAfter >= 0 && i > f.CuredAfter }
+	t := f.Hypothesis.Tag
+	return cured(then) == cured(now) && (t == "" || a.Moments[then].At.Where(t) == a.Moments[now].At.Where(t))
 }
 
 // bears is what an item says of a fault: the row of a table, a log ratio on top, and
@@ -349,7 +407,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 		row, odd, ok = trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
 		return row, 0, odd, ok
 	case l.check.Test != "":
-		if cured {
+		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {
 			return row, 0, 0, false
 		}
 		return a.checkedBy(l.check, h, m.At)

@@ -129,7 +129,7 @@ func (w *weighing) posterior(kept keep, named bool) posterior {
 	n := len(w.faults)
 	s.own, s.grade, s.one, s.calm = make([]perRate, n), make([]float64, n), make([]float64, n), make([]float64, n)
 	for k := range w.faults {
-		var own perRate
+		own := *severities(w.faults[k].Hypothesis.Mode)
 		for _, item := range s.s.items {
 			if item[k] != nil {
 				addTo(&own, &item[k].ratio)

@@ -25,7 +25,7 @@ func (a *Assessment) Afflicts(w *World, at part.Positions) (sick engine.Set) {
 func (a *Assessment) AfterTouch(w *World, hands handled, at part.Positions) (sick engine.Set, p float64) {
 	p = 1
 	for _, f := range w.Faults {
-		if f.CuredAfter < 0 && !f.Tried && f.Hypothesis.Mode.CuredByTouch > 0 && hands.Touches(f.Hypothesis) {
+		if f.CuredAfter < 0 && !f.Spent && hands.Touches(f.Hypothesis) {
 			p *= 1 - f.Hypothesis.Mode.CuredByTouch
 		}
 	}
@@ -174,6 +174,21 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 			return asked{}, 0, 0, false
 		}
 		return a.checkedBy(c, &f.Hypothesis, a.Now)
+	})
+}
+
+// TrimBetween returns the chance, in each world, that the fuel trims of a bank, read now,
+// sum to more than low and at most high, in per cent.
+func (a *Assessment) TrimBetween(bank int, low, high float64) func(*World) float64 {
+	of := a.Engine.BankSet(bank)
+	sound := noTrim.within(low, high)
+	return a.answered(sound, func(f *Fault) (k asked, more, odd float64, ok bool) {
+		var sick engine.Set
+		if f.CuredAfter < 0 {
+			sick = f.Hypothesis.Afflicted(a.Now)
+		}
+		r, ok := trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), sick)
+		return asked{odds: r.within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
 	})
 }
 

@@ -77,7 +77,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		return out
 	}
 	items := func(r int, f, other *Fault) float64 {
-		x := 1.0
+		x := math.Exp(severities(f.Hypothesis.Mode)[r])
 		for _, item := range s.items {
 			mine := item[f.index]
 			if mine == nil {

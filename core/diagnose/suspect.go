@@ -302,6 +302,9 @@ func Sentence(e evidence.Entry) string {
 			}
 			words[i] = name + ": " + item.Finding.Words()
 		}
+		if e.Look.Moving {
+			return "as it came off: " + strings.Join(words, "; ")
+		}
 		return strings.Join(words, "; ")
 	case e.Verdict != nil:
 		return fmt.Sprintf("verdict signed: %s at %s", evidence.UnitWords(e.Verdict.Unit), unit.Percent(e.Verdict.P))

@@ -20,8 +20,9 @@ type Fault struct {
 	Hypothesis fault.Hypothesis
 	// CuredAfter is the index of the moment that cured it, or -1.
 	CuredAfter int
-	// Tried says that touching has been tried, and has not cured it.
-	Tried bool
+	// Spent says that touching has been tried often enough: if it has not cured it so
+	// far, it is not expected to.
+	Spent bool
 	// P is the probability that it is there, alone or with another.
 	P float64
 	// Suspect is the index of its repair unit in the assessment's Suspects.
@@ -109,26 +110,39 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 		for k, at := range epochs {
 			sick[k] = h.Afflicted(at)
 		}
-		add := func(share float64, cured int, tried bool) {
-			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Tried: tried, prior: h.Prior * share, track: on(sick, cured), index: len(all)})
+		add := func(share float64, cured int, spent bool) {
+			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share, track: on(sick, cured), index: len(all)})
 		}
-		left := 1.0 // of its share, not cured
+		left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
 		for i, t := range touching {
 			p := 0.0
 			switch {
 			case moments[i].Entry.Fit != nil && fitted(moments[i], h):
 				p = fitCures
-			case h.Mode.CuredByTouch > 0 && left == 1 && t.Touches(h):
+			case tries < most && t.Touches(h):
 				p = h.Mode.CuredByTouch
+				tries++
 			}
 			if p > 0 {
 				add(left*p, i, true)
 				left *= 1 - p
 			}
 		}
-		add(left, -1, left < 1)
+		add(left, -1, tries >= most)
 	}
 	return all, tracks
+}
+
+// tried is how often touching is counted as a chance to cure a fault: each time anew for
+// what is often cured so, up to three times, and once for what seldom is (C; judgement).
+func tried(m fault.Mode) int {
+	switch {
+	case m.CuredByTouch == 0:
+		return 0
+	case m.CuredByTouch < 0.3:
+		return 1
+	}
+	return 3
 }
 
 // fitCures is the chance that a repair at a place puts right what was wrong there
@@ -170,7 +184,7 @@ func Handled(e engine.Engine, m evidence.Moment) handled {
 			take(r.Tag.Kind(), r.To)
 		}
 	}
-	if m.Entry.Look != nil {
+	if m.Entry.Look != nil && !m.Entry.Look.Moving {
 		for _, item := range m.Entry.Look.Items {
 			if item.Tag != "" {
 				h.tags = append(h.tags, item.Tag)
@@ -190,6 +204,9 @@ func (t handled) Touches(h fault.Hypothesis) bool {
 	}
 	if slices.Contains(t.tags, h.Tag) {
 		return true
+	}
+	if h.Tag.Kind() == engine.Plug {
+		return false // pulling what sits on it neither tightens nor dries a plug
 	}
 	feeds := t.at.Feeds(h.Tag)
 	return len(feeds) == 1 && t.feeds.Has(feeds[0])

@@ -146,6 +146,9 @@ type Move struct {
 // Look is what the eye found on one or more items.
 type Look struct {
 	Items []Seen `json:"items"`
+	// Moving says that it was seen on the way, as things came off for the move that
+	// follows: the hands on it are that move's.
+	Moving bool `json:"moving,omitzero"`
 }
 
 // Seen is one item looked at: a tagged part, or the connector at a place.

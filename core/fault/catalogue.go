@@ -115,7 +115,7 @@ var Catalogue = []Mode{
 	{"cap.tracked", engine.Cap, "cap tracked between two towers", Weights{0, 0, 0, .056, 0, 0}, CapNeighbours, 0.05, Spark, "C: neighbours in firing order are neighbours in the cap; judgement"},
 	{"cap.tower-burnt", engine.Cap, "a tower of the cap burnt or corroded", Weights{0, 0, 0, .037, 0, 0}, OneTower, 0.05, Spark, "C; judgement"},
 	{"lead.open", engine.Lead, "lead open", Weights{0, .038, .065, .05, 0, .051}, Circuit, 0.05, Spark, "C: an open lead can starve both of a pair; judgement"},
-	{"lead.high-resistance", engine.Lead, "lead of high resistance", Weights{0, .026, .044, .034, 0, .034}, Fed, 0.05, Spark, "C: a burnt core, a corroded end; judgement"},
+	{"lead.high-resistance", engine.Lead, "lead of high resistance", Weights{0, .026, .044, .034, 0, .034}, Circuit, 0.05, Spark, "C: a burnt core, a corroded end; in series with both of a pair; judgement"},
 	{"lead.leaking", engine.Lead, "lead burnt, chafed or tracked", Weights{0, .064, .094, .094, 0, .075}, Fed, 0.05, Spark, "C; judgement"},
 	{"boot.tracked", engine.Boot, "boot tracked", Weights{.033, 0, 0, 0, .024, 0}, Fed, 0.05, Spark, "C: boots age with heat; judgement"},
 	{"boot.swollen", engine.Boot, "boot swollen by oil", Weights{.017, 0, 0, 0, .012, 0}, Fed, 0.05, Spark, "C: oil from the cover above; judgement"},
@@ -169,7 +169,10 @@ const (
 	// OneTowerOnly is the chance that a weak coil with several towers shows at one
 	// of them alone.
 	OneTowerOnly = 0.2
-	// StarvesBoth is the chance that an open in one branch of a circuit starves all
-	// that are in series with it.
-	StarvesBoth = 0.5
 )
+
+// StarvesBoth is, by mode, the chance that an open or a gap in one branch of a circuit
+// starves all that are in series with it. One current flows through the whole circuit, so
+// a gap in a lead asks both sparks for the same kilovolts; a worn plug asks most on its own
+// compression stroke, and little while it fires into the exhaust (C; judgement).
+var StarvesBoth = map[string]float64{"lead.open": 0.85, "lead.high-resistance": 0.85, "plug.worn-gap": 0.25}

@@ -144,8 +144,9 @@ func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 		if e.Circuit(item.Feeds.First()) == item.Feeds {
 			return []Hypothesis{h}
 		}
-		add(1-StarvesBoth, func(*Hypothesis) {})
-		add(StarvesBoth, func(h *Hypothesis) { h.series = true })
+		both := StarvesBoth[m.ID]
+		add(1-both, func(*Hypothesis) {})
+		add(both, func(h *Hypothesis) { h.series = true })
 	case OneTower:
 		for t := 1; t <= n; t++ {
 			add(1, func(h *Hypothesis) { h.tower, h.Pair = t, engine.SetOf(item.Feeds.List()[t-1]) })

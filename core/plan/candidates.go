@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -20,6 +21,9 @@ func candidates(a *diagnose.Assessment) []Card {
 	cards := []Card{}
 	if a.Engine.Scanned() && !read(a) {
 		cards = append(cards, readCodes(a))
+	}
+	if a.Engine.Scanned() && !trimsRead(a) {
+		cards = append(cards, readTrims(a, worst))
 	}
 	for _, when := range conditions(a) {
 		if a.Engine.Scanned() && !read(a) {
@@ -92,6 +96,36 @@ func readCodes(a *diagnose.Assessment) Card {
 	c.later = func(c *Card) {
 		c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.CodeSet, codesWords))
 		c.fewer()
+	}
+	return c
+}
+
+// trimsRead says whether trims have been read since something was moved or put right.
+func trimsRead(a *diagnose.Assessment) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		return m.Entry.Trims != nil || m.Entry.Codes != nil && m.Entry.Codes.Frame != nil && len(m.Entry.Codes.Frame.Trims) > 0
+	})
+}
+
+// readTrims is a look at the fuel trims; what it may show is told of the bank of the
+// cylinder that is most suspected.
+func readTrims(a *diagnose.Assessment, worst engine.Cylinder) Card {
+	bank := a.Engine.BankOf(worst)
+	c := at(a, ReadTrims)
+	c.Title, c.Target = "Read the fuel trims", string(engine.Whole)
+	c.Do = "Engine warm, in closed loop: read short and long trim of each bank, and write them down."
+	c.Why = "Trims that are far from nothing point at air or fuel before any coil is touched. A misfire alone leans them a little."
+	c.later = func(c *Card) {
+		of := ""
+		if a.Engine.Banks() > 1 {
+			of = fmt.Sprintf(" on bank %d", bank)
+		}
+		lean, rich := float64(trouble.WorthALook), -float64(trouble.WorthALook)
+		c.weigh(a, []branch{
+			{Outcome{ID: "in-range", Words: "Within 10 %" + of}, a.TrimBetween(bank, rich, lean)},
+			{Outcome{ID: "lean", Words: "Lean, more than +10 %" + of}, a.TrimBetween(bank, lean, math.Inf(1))},
+			{Outcome{ID: "rich", Words: "Rich, less than -10 %" + of}, a.TrimBetween(bank, math.Inf(-1), rich)},
+		})
 	}
 	return c
 }
@@ -188,7 +222,9 @@ func inCondition(a *diagnose.Assessment) string {
 const (
 	mostRuns  = 3
 	mostMoves = 3
-	mostTests = 2
+	mostLooks = 2
+	// mostForGate is how often a test is made in all when a verdict waits for it.
+	mostForGate = 3
 )
 
 // runs is how often the engine has run in a condition as the parts sit now.

@@ -33,7 +33,7 @@ func testedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) in
 	n := 0
 	for _, m := range a.Moments {
 		c := m.Entry.Check
-		if c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && m.At.In(t.On, place) == a.Now.In(t.On, place)) {
+		if c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && a.Through(t, place, m.At) == a.Through(t, place, a.Now)) {
 			n++
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/trouble"
 )
 
 // When it only runs clean any more, the job comes to an end: what the plan asks for is
@@ -50,6 +51,8 @@ func TestEveryCleanJobEnds(t *testing.T) {
 				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: c.Parts}}).add(clean())
 			case c.Step.ID == ReadCodes:
 				s.add(evidence.Entry{Codes: &evidence.Codes{}})
+			case c.Step.ID == ReadTrims:
+				s.add(evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Short: 1, Long: -2}}}})
 			case len(c.Look) > 0 || c.Test != "":
 				s.add(c.Outcomes[0].Record) // all is well
 			default:

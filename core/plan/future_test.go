@@ -66,7 +66,7 @@ func TestUsualOrderIsPlannedToo(t *testing.T) {
 	j.Ledger = evidence.Ledger{{Seq: 1, Codes: &evidence.Codes{}}, {Seq: 2, Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
 	a := diagnose.Assess(j)
 	usual := For(j, a)
-	if usual.Next.Step.ID != LookConnector {
+	if usual.Next.Step.ID != ReadTrims {
 		t.Errorf("after the counts comes %s", usual.Next.Title)
 	}
 	j.School = job.Planned

@@ -51,11 +51,61 @@ func finding(a *diagnose.Assessment, item evidence.Seen, row evidence.FindingWor
 func plugAndLead(a *diagnose.Assessment, c engine.Cylinder) []evidence.Seen {
 	var seen []evidence.Seen
 	for _, k := range []engine.Kind{engine.Plug, engine.Boot, engine.Lead} {
-		if t := a.Now.Serving(k, c); t != "" {
+		t := a.Now.Serving(k, c)
+		if t.IsSpare() { // known to be good: its own, on the bench, is the one to look at
+			if t = part.Home(a.Engine).Serving(k, c); a.Now.Where(t) != engine.Bench {
+				continue
+			}
+		}
+		if t != "" {
 			seen = append(seen, evidence.Seen{Tag: t})
 		}
 	}
 	return seen
+}
+
+// glance is the minutes for each item that is looked at as it comes off for a move, and
+// mostGlances how many are (C; judgement).
+const (
+	glance      = 0.5
+	mostGlances = 4
+)
+
+// onTheWay has a card that moves some parts look at what then comes into the hand: the
+// part, the boot or lead that is pulled with it, the connector that is unplugged. What
+// has been looked at before is left out, and so are spares.
+func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
+	var words []string
+	add := func(item evidence.Seen, name string) {
+		if !slices.Contains(c.Look, item) && len(c.Look) < mostGlances && len(findings(a, item.Tag, item.Place)) == 0 {
+			c.Look, words = append(c.Look, item), append(words, name)
+		}
+	}
+	addPart := func(t part.Tag) {
+		if t != "" && !t.IsSpare() && slices.Contains(evidence.LookKinds(a.Engine), t.Kind()) {
+			add(evidence.Seen{Tag: t}, t.Words())
+		}
+	}
+	for _, t := range tags {
+		home := a.Now.Where(t)
+		if home == engine.Bench {
+			continue
+		}
+		addPart(t)
+		for _, site := range a.Engine.Disturbs(t.Kind(), home) {
+			switch cyl, ok := site.Place.Cylinder(); {
+			case site.Kind == engine.Connector:
+				add(evidence.Seen{Place: site.Place}, "the connector of "+site.Place.String())
+			case ok && site.Kind == engine.Seat:
+				addPart(a.Now.Serving(engine.Boot, cyl))
+				addPart(a.Now.Serving(engine.Lead, cyl))
+			}
+		}
+	}
+	if len(words) > 0 {
+		c.Do += " As it comes off, look at " + list(words) + "."
+		c.Minutes += glance * float64(len(words))
+	}
 }
 
 // capAndRotor lists cap, rotor and coil lead where they have not been looked at.

@@ -149,6 +149,7 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	}
 	c.Target, c.Cylinder, c.Partner = t.Words(), from.First(), p
 	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on %s. Why %s: %s.", k, from, placeWords(p), strings.Join(p.Why, "; "))
+	c.onTheWay(a, t)
 	sick, next := after(a, c.Parts)
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
@@ -243,6 +244,7 @@ func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
 		first.Words(), p.Place, plug.Words(), q.Place, clearing(a), inCondition(a))
 	c.Why = fmt.Sprintf("One run tells %s, plug, or neither. It pays where getting there costs more than the parts; one at a time is never ambiguous. Why %s: %s. Why %s: %s.",
 		upper, p.Place, strings.Join(p.Why, "; "), q.Place, strings.Join(q.Why, "; "))
+	c.onTheWay(a, first, plug)
 	sick, next := after(a, c.Parts)
 	own := engine.SetOf(worst)
 	c.later = func(c *Card) {

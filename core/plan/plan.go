@@ -177,7 +177,7 @@ func standing(c *Card) bool {
 	case evidence.CoilResistance, evidence.LeadResistance, evidence.WireTest, evidence.AirGapCheck, evidence.LeadRouting, evidence.LeakDown:
 		return true
 	}
-	return len(c.Look) > 0
+	return len(c.Look) > 0 && len(c.Parts) == 0
 }
 
 // end is what is left to do when no test is worth its minutes: the first unit, in order
@@ -375,11 +375,14 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 			feeds, _ := a.Engine.Feeds(s.Place)
 			place = testPlace(a, t, feeds.First())
 		}
-		if place != "" && testedTimes(a, t, place) < mostTests {
+		if place != "" && testedTimes(a, t, place) < mostForGate {
 			return check(a, t, place), true
 		}
 	}
-	if unseen := slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) > 0 }); len(unseen) > 0 {
+	looked := func(times int) []evidence.Seen {
+		return slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) >= times })
+	}
+	if unseen := looked(1); len(unseen) > 0 {
 		if unseen[0].Place != "" {
 			return lookConnector(a, unseen[0].Place), true
 		}
@@ -397,6 +400,11 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 		return countMisfires(a, RunIn(a)), true // run it again: is it gone for good?
 	}
 	if !g.Follows {
+		if again := looked(mostLooks); len(again) > 0 && again[0].Place != "" {
+			return lookConnector(a, again[0].Place), true
+		} else if len(again) > 0 {
+			return lookParts(a, again[:1]), true
+		}
 		return Card{}, false
 	}
 	if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && runs(a, RunIn(a)) < mostRuns {

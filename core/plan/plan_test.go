@@ -337,6 +337,16 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 			codes.Read = append(codes.Read, trouble.Reading{Code: trouble.MisfireOn(cyl), State: trouble.Stored})
 		}
 		return evidence.Entry{Codes: codes}
+	case c.Step.ID == ReadTrims:
+		lean := 3.0
+		if h.Mode.Unit == engine.AirLeak || h.Mode.Unit == engine.FuelSupply {
+			lean = 18
+		}
+		trims := &evidence.Trims{}
+		for b := 1; b <= a.Engine.Banks(); b++ {
+			trims.Banks = append(trims.Banks, trouble.Trim{Bank: b, Long: lean})
+		}
+		return evidence.Entry{Trims: trims}
 	case c.Step.ID == CountMisfires, c.Step.ID == RunAfterMove && a.Engine.Scanned():
 		return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: counts, Fresh: true}}
 	case c.Step.ID == FindCylinder, c.Step.ID == RunAfterMove:

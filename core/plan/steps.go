@@ -23,6 +23,7 @@ type Step struct {
 const (
 	ReadCodes     = "read.codes"
 	CountMisfires = "count.misfires"
+	ReadTrims     = "read.trims"
 	FindCylinder  = "find.cylinder"
 	RunAfterMove  = "run.after-move"
 	SwapCoil      = "swap.coil"
@@ -78,6 +79,7 @@ const (
 var Steps = []Step{
 	{ReadCodes, "Read the trouble codes", 3, []string{"scan tool"}, []string{"Save everything before anything is cleared: clearing wipes the freeze frame and the counters."}, "C; judgement"},
 	{CountMisfires, "Count the misfires per cylinder", 6, []string{"scan tool"}, []string{runningBay, rawFuel}, "C; judgement: five minutes of running and one to read"},
+	{ReadTrims, "Read the fuel trims", 2, []string{"scan tool"}, []string{runningBay}, "C; judgement: engine warm, in closed loop"},
 	{FindCylinder, "Find which cylinder does not pull", 8, []string{"grounded tester", "insulated pliers"}, []string{highVoltage, runningBay, openCoil, "Take the spark away into a grounded tester, never into the air."}, "C; judgement: one cylinder after the other without its spark"},
 	{RunAfterMove, "Run it and see where the misfire is now", 6, nil, []string{runningBay, rawFuel}, "C; judgement"},
 	{SwapCoil, "Exchange the coil", 12, []string{"small socket", "tape and marker"}, []string{highVoltage, lockTab, openCoil, makerFirst}, "C; judgement: six minutes of work and six of running"},

@@ -48,7 +48,7 @@ var Policies = []Policy{
 // before what is slow, and what parts fuel and compression from ignition goes before
 // the third exchange (C; judgement, not fitted to any run).
 var tuned = []string{
-	plan.ReadCodes, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
+	plan.ReadCodes, plan.ReadTrims, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
 	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
 	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
 }
@@ -101,7 +101,7 @@ const drive = 6000 // revolutions since the codes were last cleared, before the 
 // Run lets a policy work on one engine with hidden faults.
 func (s Setup) Run(p Policy, rng bench.Rand) Result {
 	e := s.Engine
-	b := bench.New(e, rng, s.Hidden...)
+	b := s.bench(rng)
 	j := s.intake(b, rng)
 	var r Result
 	var named []string
@@ -174,7 +174,7 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 
 // Wander takes some steps at random and says what the evidence comes to.
 func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
-	b := bench.New(s.Engine, rng, s.Hidden...)
+	b := s.bench(rng)
 	j := s.intake(b, rng)
 	a := diagnose.Assess(j)
 	for range steps {
@@ -206,6 +206,41 @@ func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
 	return a
 }
 
+// felt is the share of misfires below which, in every condition, nobody would have come:
+// the job is there because somebody felt it or a lamp came on (C; judgement). It is the
+// least that the model counts as a misfire too.
+const felt = 0.002
+
+// bench is the engine with its hidden faults, each of a severity that is felt.
+func (s Setup) bench(rng bench.Rand) *bench.Engine {
+	b := bench.New(s.Engine, rng, s.Hidden...)
+	for range 50 {
+		if len(s.Hidden) == 0 || s.most(b) >= felt || s.silent() {
+			break
+		}
+		b = bench.New(s.Engine, rng, s.Hidden...)
+	}
+	return b
+}
+
+// silent says that nothing of what is hidden ever shows: no fault now.
+func (s Setup) silent() bool {
+	return !slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Afflicted(part.Home(s.Engine)) != 0 })
+}
+
+// most is the highest misfire rate that the hidden faults give a cylinder in any condition.
+func (s Setup) most(b *bench.Engine) (most float64) {
+	home := part.Home(s.Engine)
+	for _, row := range evidence.Conditions {
+		for _, h := range s.Hidden {
+			for _, c := range h.Afflicted(home).List() {
+				most = max(most, b.Rate(c, home, row.Condition))
+			}
+		}
+	}
+	return most
+}
+
 // Holds says whether a suspect's unit, or what goes with it, holds a hidden fault.
 func (s Setup) Holds(of diagnose.Suspect) bool {
 	v := evidence.Verdict{Unit: of.Key()}
@@ -219,6 +254,9 @@ func (s Setup) Holds(of diagnose.Suspect) bool {
 func (s Setup) intake(b *bench.Engine, rng bench.Rand) job.Job {
 	when, most := evidence.AnyCondition, 0.0
 	for _, row := range evidence.Conditions {
+		if row.Condition == evidence.Snap {
+			continue // it lasts a second: said, and driven, as under load
+		}
 		for _, h := range s.Hidden {
 			for _, c := range h.Afflicted(part.Home(s.Engine)).List() {
 				if rate := b.Rate(c, part.Home(s.Engine), row.Condition); rate > most+0.02 {
@@ -342,7 +380,7 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		out = append(out, evidence.Entry{Covers: &evidence.Covers{Off: c.Covers}})
 	}
 	add := func(e evidence.Entry) []evidence.Entry { return append(out, e) }
-	wrong := func() bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
+	wrong := func() bool { return s.wrong(rng) }
 	touch := func(m evidence.Moment) {
 		hands := diagnose.Handled(a.Engine, m)
 		b.Touch(func(h fault.Hypothesis) bool { return hands.Touches(h) })
@@ -353,6 +391,9 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		if err != nil {
 			return out
 		}
+		if len(c.Look) > 0 { // seen as it comes off
+			out = append(out, s.look(b, a, c.Look, when, rng, true))
+		}
 		b.Fit(c.Parts)
 		e := evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: next})
@@ -360,21 +401,14 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 	case c.Step.ID == plan.ReadCodes:
 		codes := b.Codes(a.Now, b.Run(a.Now, when, drive))
 		return add(evidence.Entry{Codes: &codes})
-	case len(c.Look) > 0:
-		look := &evidence.Look{}
-		for _, item := range c.Look {
-			item.Finding = b.Look(item, a.Now, when)
-			if wrong() {
-				kind := engine.Connector
-				if item.Tag != "" {
-					kind = item.Tag.Kind()
-				}
-				rows := evidence.FindingsOn(kind)
-				item.Finding = rows[rng.IntN(len(rows))].Finding
-			}
-			look.Items = append(look.Items, item)
+	case c.Step.ID == plan.ReadTrims:
+		trims := &evidence.Trims{}
+		for bank := 1; bank <= s.Engine.Banks(); bank++ {
+			trims.Banks = append(trims.Banks, b.Trim(bank, a.Now))
 		}
-		e := evidence.Entry{Look: look}
+		return add(evidence.Entry{Trims: trims})
+	case len(c.Look) > 0:
+		e := s.look(b, a, c.Look, when, rng, false)
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: a.Now})
 		return add(e)
 	case c.Test != "":
@@ -385,6 +419,26 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		return add(evidence.Entry{Check: &evidence.Check{Test: c.Test, Place: where, Result: result}})
 	}
 	return add(s.observe(b, a.Now, when, rng))
+}
+
+func (s Setup) wrong(rng bench.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
+
+// look is what the eye finds on some items, before any hand has changed them.
+func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng bench.Rand, moving bool) evidence.Entry {
+	look := &evidence.Look{Moving: moving}
+	for _, item := range items {
+		item.Finding = b.Look(item, a.Now, when)
+		if s.wrong(rng) {
+			kind := engine.Connector
+			if item.Tag != "" {
+				kind = item.Tag.Kind()
+			}
+			rows := evidence.FindingsOn(kind)
+			item.Finding = rows[rng.IntN(len(rows))].Finding
+		}
+		look.Items = append(look.Items, item)
+	}
+	return evidence.Entry{Look: look}
 }
 
 // observe runs the engine and reads its counters, or watches it.
