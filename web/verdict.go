@@ -12,7 +12,7 @@ var verdictView = view{
 	name: "verdict", title: "Verdict", tab: "Verdict", key: "v", does: "See the gates and sign the verdict",
 	blank: func(seen, url.Values) url.Values { return url.Values{} },
 	read: func(it seen, _ url.Values) (evidence.Entry, invalid.Errors) {
-		if _, signed := it.rec.Job.Signed(); signed {
+		if it.plan.Next.Step.ID == plan.FixAndProve {
 			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "a job without a verdict: withdraw the one that stands first", Got: "a signed one"}}
 		}
 		e, err := it.plan.Sign()
@@ -27,7 +27,7 @@ var verdictView = view{
 				break
 			}
 		}
-		if e, ok := it.rec.Job.Signed(); ok {
+		if e, ok := it.rec.Job.Signed(); ok && it.plan.Next.Step.ID == plan.FixAndProve {
 			m.Signed = &e
 		}
 		return m

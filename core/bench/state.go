@@ -96,6 +96,7 @@ type Engine struct {
 
 // New is an engine with the scatter of sound ones, and with some faults in it.
 func New(e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
+	e = e.Derive()
 	b := &Engine{E: e, Hidden: hidden, parts: map[part.Tag]partState{}, sites: map[site]siteState{}, rng: rng}
 	for _, at := range part.Home(e).All() {
 		b.parts[at.Tag] = b.scattered()

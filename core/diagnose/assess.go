@@ -40,7 +40,8 @@ type Assessment struct {
 	Beliefs *Beliefs
 
 	weighing *weighing
-	bearings map[bearingKey]Bearing
+	looking  map[evidence.Seen]map[int]Bearing // what could be looked at now, by the faults that bear on it
+	asking   map[asking][]int                  // what could be tested now, likewise
 	home     part.Positions
 	leaks    []engine.Item // the places where air can leak in
 }
@@ -59,7 +60,7 @@ func Assess(j job.Job) *Assessment { return Shipped.Assess(j) }
 
 // Assess weighs it by a workshop's own tables.
 func (b *Beliefs) Assess(j job.Job) *Assessment {
-	e := j.Vehicle.Engine
+	e := j.Vehicle.Engine.Derive()
 	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Complaint: fault.Complaint{FailsWhen: j.FailsWhen, Signs: j.Signs, Used: wear(j), Shares: b.shares},
 		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
@@ -71,7 +72,7 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 	if n := len(a.Moments); n > 0 {
 		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
 	}
-	a.weighing, a.bearings = newWeighing(a), map[bearingKey]Bearing{}
+	a.weighing, a.looking, a.asking = newWeighing(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)
 	a.Faults, a.Worlds = a.weighing.faults, all.worlds
 	for k := range a.Faults {

@@ -1,6 +1,8 @@
 package diagnose
 
 import (
+	"iter"
+	"maps"
 	"math"
 	"slices"
 
@@ -140,39 +142,50 @@ func (a *Assessment) CodeSet(w *World) float64 {
 // Finding returns the chance, in each world, of a finding on an item that is looked at
 // now.
 func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
-	ran := []part.Positions{a.home, a.Now}
+	key := evidence.Seen{Tag: item.Tag, Place: item.Place}
+	stands, known := a.looking[key]
+	if !known {
+		ran := []part.Positions{a.home, a.Now}
+		stands = map[int]Bearing{}
+		for i := range a.weighing.faults {
+			f := &a.weighing.faults[i]
+			if b := bearing(key, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0); b != Bystander {
+				stands[i] = b
+			}
+		}
+		a.looking[key] = stands
+	}
 	on := engine.Connector
 	if item.Tag != "" {
 		on = item.Tag.Kind()
 	}
-	return a.answered(a.Beliefs.looks[lookKey{on, Bystander, item.Finding}], func(f *Fault) (asked, float64, float64, bool) {
-		key := bearingKey{item.Tag, item.Place, f.index}
-		b, known := a.bearings[key]
-		if !known {
-			b = bearing(item, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0)
-			a.bearings[key] = b
-		}
-		if b == Bystander {
-			return asked{}, 0, 0, false
-		}
-		row, odd := a.Beliefs.looked(item, b)
+	return a.answered(a.Beliefs.looks[lookKey{on, Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
+		row, odd := a.Beliefs.looked(item, stands[f.index])
 		return row, 0, odd, true
 	})
 }
 
-// bearingKey is an item that could be looked at now, and a fault.
-type bearingKey struct {
-	tag   part.Tag
+// asking is a test at a place.
+type asking struct {
+	test  evidence.TestID
 	place engine.Place
-	fault int
 }
 
 // Answer returns the chance, in each world, of an answer to a test made now.
 func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
-	return a.answered(a.soundAnswer(c), func(f *Fault) (asked, float64, float64, bool) {
-		if f.CuredAfter >= 0 {
-			return asked{}, 0, 0, false
+	key := asking{c.Test, c.Place}
+	of, known := a.asking[key]
+	if !known {
+		test, _ := evidence.FindTest(c.Test)
+		for i := range a.weighing.faults {
+			f := &a.weighing.faults[i]
+			if f.CuredAfter < 0 && a.Beliefs.checks[c.Test][f.Hypothesis.Mode.ID] != nil && (test.Of != evidence.OfItem || a.bearsOn(test, c.Place, &f.Hypothesis, a.Now)) {
+				of = append(of, i)
+			}
 		}
+		a.asking[key] = of
+	}
+	return a.answered(a.soundAnswer(c), slices.Values(of), func(f *Fault) (asked, float64, float64, bool) {
 		return a.checkedBy(c, &f.Hypothesis, a.Now)
 	})
 }
@@ -182,7 +195,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*World) float64 {
 	of := a.Engine.BankSet(bank)
 	sound := noTrim.within(low, high)
-	return a.answered(sound, func(f *Fault) (k asked, more, odd float64, ok bool) {
+	return a.answered(sound, a.all(), func(f *Fault) (k asked, more, odd float64, ok bool) {
 		var sick engine.Set
 		if f.CuredAfter < 0 {
 			sick = f.Hypothesis.Afflicted(a.Now)
@@ -203,9 +216,20 @@ func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	return p
 }
 
+// all is every fault.
+func (a *Assessment) all() iter.Seq[int] {
+	return func(yield func(int) bool) {
+		for i := range a.weighing.faults {
+			if !yield(i) {
+				return
+			}
+		}
+	}
+}
+
 // answered returns the chance of what an item answers in a world: as a sound one does,
-// or as the fault that shows more makes it.
-func (a *Assessment) answered(sound float64, bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
+// or as the fault that shows more makes it. among is the faults that may bear on it.
+func (a *Assessment) answered(sound float64, among iter.Seq[int], bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
 	type row struct {
 		k    asked
 		more float64
@@ -216,7 +240,7 @@ func (a *Assessment) answered(sound float64, bears func(*Fault) (asked, float64,
 	}
 	of := make([]*says, len(a.weighing.faults)) // nil for those that do not bear on it
 	same := map[row]*says{}                     // many faults show alike
-	for i := range a.weighing.faults {
+	for i := range among {
 		k, more, odd, ok := bears(&a.weighing.faults[i])
 		if !ok {
 			continue
@@ -224,8 +248,9 @@ func (a *Assessment) answered(sound float64, bears func(*Fault) (asked, float64,
 		have := same[row{k, more}]
 		if have == nil {
 			have = &says{odd: odd}
+			much := sound * math.Exp(more)
 			for r, rate := range hit {
-				have.chance[r] = sound * math.Exp(k.at(rate)+more)
+				have.chance[r] = much * k.times(rate)
 			}
 			same[row{k, more}] = have
 		}

@@ -235,12 +235,15 @@ type asked struct {
 	seen        float64 // chance that it shows at all in the condition of the test
 }
 
-func (k asked) at(rate float64) float64 {
+func (k asked) at(rate float64) float64 { return math.Log(k.times(rate)) }
+
+// times is the ratio itself.
+func (k asked) times(rate float64) float64 {
 	f := k.seen
 	if k.events > 0 {
 		f *= -math.Expm1(float64(k.events) * math.Log1p(-rate))
 	}
-	return math.Log((1-f)*k.sound+f*k.odds) - math.Log(k.sound)
+	return (1 - f) + f*k.odds/k.sound
 }
 
 // scope is the moments that count in one sum.

@@ -118,6 +118,23 @@ type Engine struct {
 	Uneven bool `json:"uneven,omitzero"`
 	// Covers are what lies over the ignition.
 	Covers []Cover `json:"covers,omitzero"`
+
+	derived *derived
+}
+
+// derived is what follows from an engine and is asked for again and again.
+type derived struct {
+	items []Item
+	coils []CoilPlace
+}
+
+// Derive is the engine with what follows from it worked out once. It must not be changed
+// after that.
+func (e Engine) Derive() Engine {
+	if e.derived == nil {
+		e.derived = &derived{slices.Clip(e.Items()), slices.Clip(e.Coils())}
+	}
+	return e
 }
 
 // MaxCylinders is the most an engine can have here.

@@ -171,6 +171,9 @@ func (e Engine) Tower(c Cylinder) string {
 
 // Coils lists the coils by letter. A letter is not always a cylinder number.
 func (e Engine) Coils() []CoilPlace {
+	if e.derived != nil {
+		return e.derived.coils
+	}
 	groups := e.coilGroups()
 	if len(e.CoilOrder) == len(groups) {
 		ordered := make([][]Cylinder, 0, len(groups))
@@ -258,6 +261,9 @@ type Item struct {
 // Items lists everything of the engine that can fail, the ignition first and
 // from the supply to the plug.
 func (e Engine) Items() []Item {
+	if e.derived != nil {
+		return e.derived.items
+	}
 	var all []Item
 	coils := e.Coils()
 	for _, c := range slices.Concat(ignitions[e.Ignition].components, everyEngine) {

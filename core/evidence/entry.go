@@ -19,8 +19,8 @@ const (
 	MaxCodes   = 64
 	MaxText    = 2000
 	MaxName    = 80
-	MaxUnits   = 40 // in each list of a verdict
-	MaxMoved   = 60 // parts in one move
+	MaxUnits   = 200 // in each list of a verdict: twelve cylinders have some 160
+	MaxMoved   = 60  // parts in one move
 )
 
 // Kind says what an entry is.

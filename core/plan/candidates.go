@@ -49,10 +49,10 @@ func candidates(a *diagnose.Assessment) []Card {
 	if at := connectorOf(a, worst); at != "" && len(findings(a, "", at)) == 0 {
 		cards = append(cards, lookConnector(a, at))
 	}
-	if seen := plugAndLead(a, worst); len(seen) > 0 && !slices.ContainsFunc(seen, func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }) {
-		cards = append(cards, lookParts(a, seen))
-	} else if unseen := slices.DeleteFunc(slices.Clone(seen), func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
-		cards = append(cards, lookParts(a, unseen))
+	for _, c := range inSeries(a, worst) {
+		if unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
+			cards = append(cards, lookParts(a, unseen))
+		}
 	}
 	if seen := capAndRotor(a); len(seen) > 0 {
 		cards = append(cards, lookParts(a, seen))
@@ -62,8 +62,28 @@ func candidates(a *diagnose.Assessment) []Card {
 		if place != "" && !tested(a, t, place) {
 			cards = append(cards, check(a, t, place))
 		}
+		if t.On != engine.Lead {
+			continue
+		}
+		for _, c := range inSeries(a, worst)[1:] {
+			if place := engine.At(c); !tested(a, t, place) {
+				cards = append(cards, check(a, t, place))
+			}
+		}
 	}
 	return cards
+}
+
+// inSeries is a cylinder, first, and those that are in series with it and misfire too, as
+// far as one can see: what starves both can sit at either.
+func inSeries(a *diagnose.Assessment, c engine.Cylinder) []engine.Cylinder {
+	all := []engine.Cylinder{c}
+	for _, mate := range a.Engine.Circuit(c).List() {
+		if mate != c && a.Suspicion[mate-1] >= busy {
+			all = append(all, mate)
+		}
+	}
+	return all
 }
 
 // foremost is the part of a kind, in the engine, that is most suspected; among
@@ -199,7 +219,7 @@ func RunIn(a *diagnose.Assessment) evidence.Condition {
 	}
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		e := a.Moments[i].Entry
-		if e.Watch != nil && len(e.Watch.Cylinders) > 0 || e.Counters != nil && slices.Max(e.Counters.Counts) >= 2*diagnose.Enough {
+		if misfired(e) {
 			return e.Condition
 		}
 	}
@@ -223,7 +243,8 @@ const (
 	mostRuns  = 3
 	mostMoves = 3
 	mostLooks = 2
-	// mostForGate is how often a test is made in all when a verdict waits for it.
+	// mostForGate is how often a test is made in all when nothing else is left to do and a
+	// verdict waits for it.
 	mostForGate = 3
 )
 

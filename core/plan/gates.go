@@ -92,6 +92,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	case k == engine.Plug:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, or that stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		if !followed(a, s.Tag) { // it has to come out to be renewed: its gap and insulator cost nothing to see
+			lookAt(s.Tag, ", which kilovolts alone do not replace: lean mixture asks for more too")
+		}
 	case plainFindings[k] != nil:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})

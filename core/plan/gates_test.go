@@ -46,7 +46,7 @@ func TestWhatOpensEachGate(t *testing.T) {
 		"compression read low":       {"compression cyl-2", false, []evidence.Entry{check(evidence.CompressionTest, "cyl-2", "low")}, []evidence.Entry{check(evidence.LeakDown, "cyl-2", "rings")}},
 		"plug cracked":               {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugCracked})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}},
 		"plug loose":                 {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugLoose})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugFuel})}},
-		"plug by kilovolts":          {"plug P2", false, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high")}, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "in-line")}},
+		"plug by kilovolts and look": {"plug P2", false, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high"), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high")}},
 		"boot tracked, plug seen":    {"boot B2", false, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked}, evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal})}, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked})}},
 		"air leak found with smoke":  {"air leak engine", false, []evidence.Entry{check(evidence.Smoke, "engine", "leak")}, []evidence.Entry{check(evidence.Smoke, "engine", "tight")}},
 		"fuel pressure found low":    {"fuel supply engine", false, []evidence.Entry{check(evidence.FuelPressure, "engine", "low")}, []evidence.Entry{check(evidence.Smoke, "engine", "leak")}},

@@ -84,7 +84,9 @@ func For(j job.Job, a *diagnose.Assessment) Plan { return Default.Plan(j, a) }
 // Plan plans a job from its assessment.
 func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	var p Plan
-	lead := a.Suspects[slices.IndexFunc(a.Suspects, diagnose.Suspect.Real)]
+	done := settled(a)
+	first := leading(a, done)
+	lead := a.Suspects[first]
 	p.Gates = Gates(a, lead)
 	r := reckon(a, shop)
 	options, without := r.weigh(a, weighed(shop.candidates(a)))
@@ -94,9 +96,10 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
 	signed, isSigned := j.Signed()
+	isSigned = isSigned && !done[signed.Verdict.Unit]
 	ripe := lead.P >= Condemn
-	gateCard, gateWork := forGate(a, lead, p.Gates)
-	fitNow := r.fitNow(slices.IndexFunc(a.Suspects, diagnose.Suspect.Real))
+	gateCard, gateWork := forGate(a, lead, p.Gates, 1)
+	fitNow := r.fitNow(first)
 	p.forced = true
 	switch d := a.LastDecode(); {
 	case isSigned:
@@ -117,7 +120,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	case best.cost < without-worthIt:
 		p.Next, p.forced = best.card, false
 	default:
-		p.end(a, r.order())
+		p.end(a, r.order(), done)
 	}
 	if !p.forced && j.School == job.UsualOrder {
 		if c, ok := InOrder(UsualOrder, a, cardsOf(options)); ok {
@@ -184,32 +187,40 @@ func standing(c *Card) bool {
 // of probability over cost, that may be put right, or whose gates can still be opened;
 // else it is handed back. To hand it back is a verdict too, that nothing is wrong any
 // more: a unit that is likelier than that, and was perhaps cured by hands, is named.
-func (p *Plan) end(a *diagnose.Assessment, order []int) {
+func (p *Plan) end(a *diagnose.Assessment, order []int, done map[string]bool) {
 	none := 0.0
 	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Unit == fault.NoFault }); i >= 0 {
 		none = a.Suspects[i].P
 	}
-	after := false // the hand-back's turn has come
+	likeliest := 0.0
 	for _, u := range order {
-		s := a.Suspects[u]
-		if s.Unit == fault.Else {
-			continue // asking elsewhere comes last
+		if s := a.Suspects[u]; s.Real() && !done[s.Key()] {
+			likeliest = max(likeliest, s.P)
 		}
-		if !s.Real() {
-			after = true
-			continue
-		}
-		gates := Gates(a, s)
-		if AllMet(gates) && s.P >= LastResort && (!after || s.P > none) {
-			v := verdict(a, s)
-			p.Verdict, p.Gates = &v, gates
-			p.Next = sign(v)
-			p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
-			return
-		}
-		if c, ok := forGate(a, s, gates); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
-			p.Next = c
-			return
+	}
+	for _, times := range []int{1, mostForGate} { // nothing is done again while something is new
+		after := false // the hand-back's turn has come
+		for _, u := range order {
+			s := a.Suspects[u]
+			if s.Unit == fault.Else || done[s.Key()] {
+				continue // asking elsewhere comes last
+			}
+			if !s.Real() {
+				after = true
+				continue
+			}
+			gates := Gates(a, s)
+			if AllMet(gates) && s.P >= LastResort && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
+				v := verdict(a, s)
+				p.Verdict, p.Gates = &v, gates
+				p.Next = sign(v)
+				p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
+				return
+			}
+			if c, ok := forGate(a, s, gates, times); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
+				p.Next = c
+				return
+			}
 		}
 	}
 	p.Next = handBack(a)
@@ -353,13 +364,13 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 }
 
 // forGate is the next work for the gates that are still shut, if there is any that has
-// not been done: a test, a look, or a move.
-func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate) (c Card, ok bool) {
+// not been done: a test, at most so many times, a look, or a move.
+func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate, times int) (c Card, ok bool) {
 	for _, g := range gates {
 		if g.Met {
 			continue
 		}
-		if c, ok = g.work(a, lead, gates); ok {
+		if c, ok = g.work(a, lead, gates, times); ok {
 			c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
 			return c, true
 		}
@@ -367,15 +378,15 @@ func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate) (c Car
 	return c, false
 }
 
-// work is what opens a gate.
-func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Card, bool) {
+// work is what opens a gate: a test is made at most so many times in all.
+func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, times int) (Card, bool) {
 	if t, ok := evidence.FindTest(g.Test); ok {
 		place := engine.Whole
 		if t.Of == evidence.OfItem {
 			feeds, _ := a.Engine.Feeds(s.Place)
 			place = testPlace(a, t, feeds.First())
 		}
-		if place != "" && testedTimes(a, t, place) < mostForGate {
+		if place != "" && testedTimes(a, t, place) < times {
 			return check(a, t, place), true
 		}
 	}
@@ -400,7 +411,7 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate) (Ca
 		return countMisfires(a, RunIn(a)), true // run it again: is it gone for good?
 	}
 	if !g.Follows {
-		if again := looked(mostLooks); len(again) > 0 && again[0].Place != "" {
+		if again := looked(min(times, mostLooks)); len(again) > 0 && again[0].Place != "" {
 			return lookConnector(a, again[0].Place), true
 		} else if len(again) > 0 {
 			return lookParts(a, again[:1]), true

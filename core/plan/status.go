@@ -19,7 +19,11 @@ type Status struct {
 
 // StatusOf says where a job stands.
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
-	if signed, ok := j.Signed(); ok {
+	signed, ok := j.Signed()
+	switch {
+	case ok && settled(a)[signed.Verdict.Unit]:
+		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict.Unit)))}
+	case ok:
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict.Unit))}
 	}
 	if d := a.LastDecode(); d != nil {

@@ -35,9 +35,12 @@ type reckoning struct {
 }
 
 type scratch struct {
-	mass  []float64
-	rank  []int
-	order []int
+	mass []float64
+	// wrong is what it costs to begin with a unit that is not at fault, ratio its
+	// probability over that.
+	wrong, ratio []float64
+	rank         []int
+	order        []int
 }
 
 // Bounds of the reckoning: worlds less likely than leastWorld are left out, and the
@@ -56,6 +59,7 @@ const (
 func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]Gate, len(a.Suspects))}
 	total := 0.0
+	done := settled(a)
 	for i := range a.Worlds {
 		w := &a.Worlds[i]
 		if w.P < leastWorld {
@@ -64,6 +68,12 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		u := [2]int{w.Faults[0].Suspect, -1}
 		if len(w.Faults) == 2 && w.Faults[1].Suspect != u[0] {
 			u[1] = w.Faults[1].Suspect
+		}
+		switch { // what has been put right costs no more
+		case u[1] >= 0 && done[a.Suspects[u[0]].Key()]:
+			u = [2]int{u[1], -1}
+		case u[1] >= 0 && done[a.Suspects[u[1]].Key()]:
+			u[1] = -1
 		}
 		r.worlds, r.units, r.p = append(r.worlds, w), append(r.units, u), append(r.p, w.P)
 		total += w.P
@@ -88,7 +98,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		}
 	}
 	n := len(a.Suspects)
-	r.scratch = scratch{make([]float64, n), make([]int, n), make([]int, 0, n)}
+	r.scratch = scratch{make([]float64, n), make([]float64, n), make([]float64, n), make([]int, n), make([]int, 0, n)}
 	return r
 }
 
@@ -113,16 +123,21 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 		s.rank[u] = mostUnits
 		if m > 1e-3*total {
 			s.order = append(s.order, u)
+			s.wrong[u] = confirm[u] + mistaken*r.vain[u]
+			if confirm[u] == 0 { // nothing is left but to fit it
+				s.wrong[u] = r.vain[u]
+			}
+			s.ratio[u] = m / s.wrong[u]
 		}
-	}
-	wrong := func(u int) float64 {
-		if confirm[u] == 0 { // nothing is left but to fit it
-			return r.vain[u]
-		}
-		return confirm[u] + mistaken*r.vain[u]
 	}
 	slices.SortFunc(s.order, func(x, y int) int {
-		return cmp.Or(cmp.Compare(s.mass[y]*wrong(x), s.mass[x]*wrong(y)), cmp.Compare(x, y))
+		switch {
+		case s.ratio[x] > s.ratio[y]:
+			return -1
+		case s.ratio[x] < s.ratio[y]:
+			return 1
+		}
+		return x - y
 	})
 	if len(s.order) > mostUnits {
 		s.order = s.order[:mostUnits]
@@ -150,7 +165,7 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	left := total
 	for k, u := range s.order {
 		right := done[k] + partly[k]
-		cost += confirm[u]*right + wrong(u)*(left-right)
+		cost += confirm[u]*right + s.wrong[u]*(left-right)
 		left -= done[k]
 	}
 	return cost + max(0, left)*beyond

@@ -100,6 +100,7 @@ const drive = 6000 // revolutions since the codes were last cleared, before the 
 
 // Run lets a policy work on one engine with hidden faults.
 func (s Setup) Run(p Policy, rng bench.Rand) Result {
+	s.Engine = s.Engine.Derive()
 	e := s.Engine
 	b := s.bench(rng)
 	j := s.intake(b, rng)
@@ -132,7 +133,10 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 			if !right {
 				r.Vain += bought(v)
 			}
-			named = append(named, v.Unit)
+			named = append(append(named, v.Unit), v.With...)
+			if !add(evidence.Entry{Verdict: &v}) {
+				break
+			}
 			r.Trace = append(r.Trace, "fit "+v.Unit)
 			minutes, entries, passed := s.fit(b, a, v, plan.RunIn(a))
 			r.Minutes += next.Next.Minutes + minutes
@@ -174,6 +178,7 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 
 // Wander takes some steps at random and says what the evidence comes to.
 func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
+	s.Engine = s.Engine.Derive()
 	b := s.bench(rng)
 	j := s.intake(b, rng)
 	a := diagnose.Assess(j)

@@ -20,6 +20,9 @@ func write(dir string, r report) error {
 	}
 	files := map[string]string{"reasoning.json": string(data) + "\n", "reasoning.md": text(r),
 		"reasoning-calibration.svg": calibrationPicture(r.CalibrationBins), "reasoning-minutes.svg": minutesPicture(r)}
+	if err := os.MkdirAll(dir, 0o755); err != nil { //nolint:gosec // a folder of documents
+		return err
+	}
 	for _, name := range slices.Sorted(maps.Keys(files)) {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(files[name]), 0o644); err != nil { //nolint:gosec // a document
 			return err

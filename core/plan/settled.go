@@ -1,0 +1,52 @@
+package plan
+
+import (
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// settled lists the units of signed verdicts that have been put right while a misfire was
+// still seen in a run after that. They are done with: what is left is another fault, or
+// was the fault from the beginning.
+func settled(a *diagnose.Assessment) map[string]bool {
+	units := map[string]bool{}
+	var waiting []string // signed, and not yet put right
+	var proving []string // put right, and not yet run
+	for _, m := range a.Moments {
+		e := m.Entry
+		if e.Verdict != nil {
+			waiting = append(waiting, e.Verdict.Unit)
+		}
+		right := func(unit string) bool {
+			return e.Fit != nil && e.Fit.Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
+				return s.Key() == unit && s.Tag != "" && m.At.Where(s.Tag) == engine.Bench
+			})
+		}
+		for _, unit := range waiting {
+			if right(unit) {
+				proving = append(proving, unit)
+			}
+		}
+		waiting = slices.DeleteFunc(waiting, right)
+		if misfired(e) {
+			for _, unit := range proving {
+				units[unit] = true
+			}
+			proving = nil
+		}
+	}
+	return units
+}
+
+// misfired says that a run has shown a misfire that is no stray.
+func misfired(e evidence.Entry) bool {
+	return e.Watch != nil && len(e.Watch.Cylinders) > 0 || e.Counters != nil && slices.Max(e.Counters.Counts) >= 2*diagnose.Enough
+}
+
+// leading is the likeliest unit that is still to be put right.
+func leading(a *diagnose.Assessment, done map[string]bool) int {
+	return max(0, slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Real() && !done[s.Key()] }))
+}
