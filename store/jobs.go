@@ -123,16 +123,18 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 	return j.Number, err
 }
 
-// Append adds an entry to a job that was read at a version. It fails with
+// Append adds entries, all or none, to a job that was read at a version. It fails with
 // ErrStale when somebody wrote to the job since, and with [invalid.Errors] when
-// the entry does not fit. Nothing is written then.
-func (s *Store) Append(ctx context.Context, rec Record, e evidence.Entry) (Record, error) {
-	longer, err := rec.Job.Ledger.Add(rec.Job.Vehicle.Engine, e)
-	if err != nil {
-		return rec, err
+// an entry does not fit. Nothing is written then.
+func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entry) (Record, error) {
+	longer := rec.Job.Ledger
+	for _, e := range entries {
+		var err error
+		if longer, err = longer.Add(rec.Job.Vehicle.Engine, e); err != nil {
+			return rec, err
+		}
 	}
-	e = longer[len(longer)-1]
-	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var ids []int64
 		err := tx.Raw("update jobs set version = version + 1 where number = ? and version = ? returning id",
 			rec.Job.Number, rec.Version).Scan(&ids).Error
@@ -142,7 +144,12 @@ func (s *Store) Append(ctx context.Context, rec Record, e evidence.Entry) (Recor
 		if len(ids) == 0 {
 			return ErrStale
 		}
-		return insert(tx, ids[0], e)
+		for _, e := range longer[len(rec.Job.Ledger):] {
+			if err := insert(tx, ids[0], e); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 	if err != nil {
 		return rec, err

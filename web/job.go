@@ -477,6 +477,9 @@ func (p jobPage) ShowGates() bool {
 	return !p.Signed() && len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
 }
 
+// InHand is what comes off for an exchange and is worth a look.
+func (p jobPage) InHand() []handView { return onTheWay(p.Next) }
+
 // MovedWords is what the button says that records an exchange.
 func (p jobPage) MovedWords() string {
 	if p.Job.Vehicle.Engine.Scanned() {

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
@@ -33,12 +35,12 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusConflict, nil)
 		return
 	}
-	entry, wrong := tapped(it.plan, r.PostForm)
+	entries, wrong := tapped(it.plan, r.PostForm)
 	if len(wrong) > 0 {
 		refuse(http.StatusUnprocessableEntity, wrong)
 		return
 	}
-	s.record(w, r, it, entry, func(now seen) {
+	s.record(w, r, it, entries, func(now seen) {
 		it = now
 		refuse(http.StatusConflict, nil)
 	}, func(wrong invalid.Errors) {
@@ -46,28 +48,82 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// tapped is the entry that a tap on the card stands for.
-func tapped(p plan.Plan, v url.Values) (evidence.Entry, invalid.Errors) {
+// tapped is the entries that a tap on the card stands for.
+func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	bad := badText(v)
 	step, outcome := v.Get("step"), v.Get("outcome")
 	if step != p.Next.Step.ID {
 		bad.Add("step", p.Next.Step.ID+", the step that the card shows", invalid.Quote(step))
 	}
 	if len(bad) > 0 {
-		return evidence.Entry{}, bad
+		return nil, bad
 	}
 	switch {
 	case step == plan.SignVerdict:
 		e, err := p.Sign()
-		return e, invalid.From(err)
+		return []evidence.Entry{e}, invalid.From(err)
 	case len(p.Next.Parts) > 0 && outcome == "moved":
-		return evidence.Entry{Move: &evidence.Move{Parts: p.Next.Parts, Cleared: true}}, nil
+		return movedAndSeen(p.Next, v)
 	}
 	for _, o := range p.Next.Outcomes {
 		if o.ID == outcome && len(p.Next.Parts) == 0 && o.Record.Kind() != "" {
-			return o.Record, nil
+			return []evidence.Entry{o.Record}, nil
 		}
 	}
 	bad.Add("outcome", "one of the outcomes on the card", invalid.Quote(outcome))
-	return evidence.Entry{}, bad
+	return nil, bad
+}
+
+// movedAndSeen is an exchange that has been made, after what was seen on the way.
+func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) {
+	var bad invalid.Errors
+	look := &evidence.Look{Moving: true}
+	for _, item := range onTheWay(c) {
+		text := v.Get(item.Field)
+		if text == "" {
+			continue
+		}
+		finding, err := evidence.ParseFinding(item.kind, text)
+		if err != nil {
+			bad.Under(item.Field, err)
+			continue
+		}
+		seen := item.seen
+		seen.Finding = finding
+		look.Items = append(look.Items, seen)
+	}
+	if len(bad) > 0 {
+		return nil, bad
+	}
+	moved := evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
+	if len(look.Items) == 0 {
+		return []evidence.Entry{moved}, nil
+	}
+	return []evidence.Entry{{Look: look}, moved}, nil
+}
+
+// handView is one thing that comes into the hand for an exchange.
+type handView struct {
+	Field, Words string
+	Findings     []evidence.FindingWords
+
+	kind engine.Kind
+	seen evidence.Seen
+}
+
+// onTheWay lists what a card that moves parts asks to be looked at as it comes off.
+func onTheWay(c plan.Card) []handView {
+	var all []handView
+	if len(c.Parts) == 0 {
+		return nil
+	}
+	for i, item := range c.Look {
+		h := handView{Field: fmt.Sprintf("seen-%d", i), Words: "connector of " + item.Place.String(), kind: engine.Connector, seen: item}
+		if item.Tag != "" {
+			h.Words, h.kind = item.Tag.Words(), item.Tag.Kind()
+		}
+		h.Findings = evidence.FindingsOn(h.kind)
+		all = append(all, h)
+	}
+	return all
 }

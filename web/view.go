@@ -139,7 +139,7 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, newForm(typed, bad, same))
 		return
 	}
-	s.record(w, r, it, entry, func(now seen) {
+	s.record(w, r, it, []evidence.Entry{entry}, func(now seen) {
 		it = now
 		stale()
 	}, func(wrong invalid.Errors) {
@@ -148,16 +148,18 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// record writes an entry and goes back to the bench. When somebody else wrote
-// first it reads the job again and calls stale; when the entry does not fit it
+// record writes entries, all or none, and goes back to the bench. When somebody else
+// wrote first it reads the job again and calls stale; when an entry does not fit it
 // calls refused.
-func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, e evidence.Entry, stale func(now seen), refused func(invalid.Errors)) {
-	s.stamp(&e, r.PostForm)
-	rec, err := s.Jobs.Append(r.Context(), it.rec, e)
+func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors)) {
+	for i := range entries {
+		s.stamp(&entries[i], r.PostForm)
+	}
+	rec, err := s.Jobs.Append(r.Context(), it.rec, entries...)
 	fields := fieldsOf(err)
 	switch {
 	case err == nil:
-		s.remember(w, "hand", e.By)
+		s.remember(w, "hand", entries[0].By)
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
 		http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
 	case errors.Is(err, store.ErrStale):

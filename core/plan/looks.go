@@ -75,15 +75,15 @@ const (
 // part, the boot or lead that is pulled with it, the connector that is unplugged. What
 // has been looked at before is left out, and so are spares.
 func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
-	var words []string
-	add := func(item evidence.Seen, name string) {
+	add := func(item evidence.Seen) {
 		if !slices.Contains(c.Look, item) && len(c.Look) < mostGlances && len(findings(a, item.Tag, item.Place)) == 0 {
-			c.Look, words = append(c.Look, item), append(words, name)
+			c.Look = append(c.Look, item)
+			c.Minutes += glance
 		}
 	}
 	addPart := func(t part.Tag) {
 		if t != "" && !t.IsSpare() && slices.Contains(evidence.LookKinds(a.Engine), t.Kind()) {
-			add(evidence.Seen{Tag: t}, t.Words())
+			add(evidence.Seen{Tag: t})
 		}
 	}
 	for _, t := range tags {
@@ -95,16 +95,12 @@ func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
 		for _, site := range a.Engine.Disturbs(t.Kind(), home) {
 			switch cyl, ok := site.Place.Cylinder(); {
 			case site.Kind == engine.Connector:
-				add(evidence.Seen{Place: site.Place}, "the connector of "+site.Place.String())
+				add(evidence.Seen{Place: site.Place})
 			case ok && site.Kind == engine.Seat:
 				addPart(a.Now.Serving(engine.Boot, cyl))
 				addPart(a.Now.Serving(engine.Lead, cyl))
 			}
 		}
-	}
-	if len(words) > 0 {
-		c.Do += " As it comes off, look at " + list(words) + "."
-		c.Minutes += glance * float64(len(words))
 	}
 }
 
