@@ -490,5 +490,14 @@ func TestCalculator(t *testing.T) {
 	b.sees("Expected a rate above 0 and below 100 %; got “none”")
 	b.do(fill("rate", "0.1"))
 	b.goes(key(kb.Enter))
-	b.sees("Events: 2995", "Minutes: 9.983 min")
+	b.sees("Events", "2995", "9.983 min")
+	// The answer follows what is typed, with no button; a gap whose unit is not said is asked about.
+	b.visit("/calc/tester-gap")
+	b.do(fill("tester", "5 mm"), fill("gap", "0.035 in"))
+	b.sees("Proves at least", "11.5 kV", "not cleared")
+	b.do(fill("altitude", "840"))
+	b.sees("10.6 kV")
+	b.do(fill("gap", "39"))
+	b.goes(click("button", "Work it out"))
+	b.sees("type “39 thou” for 0.99 mm")
 }

@@ -1,14 +1,17 @@
 package web
 
 import (
+	"math"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-json-experiment/json"
 
 	"glenmist/core/calc"
 	"glenmist/core/invalid"
+	"glenmist/core/unit"
 )
 
 type calcPage struct {
@@ -19,8 +22,25 @@ type calcPage struct {
 	Answer *calc.Answer
 }
 
-// Figure writes a result with four significant digits at most.
-func (calcPage) Figure(v float64) string { return strconv.FormatFloat(v, 'g', 4, 64) }
+// Figure writes a result with four digits that count, without an exponent; kilovolts to a
+// tenth, which is finer than any law of a spark.
+func (calcPage) Figure(v float64, of string) string {
+	if of == "kV" {
+		return strconv.FormatFloat(v, 'f', 1, 64)
+	}
+	if math.Abs(v) >= 9999.5 {
+		return unit.Thousands(int(math.Round(v)))
+	}
+	decimals := 3
+	if v != 0 {
+		decimals = min(9, max(0, 3-int(math.Floor(math.Log10(math.Abs(v))))))
+	}
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	return s
+}
 
 func (s *server) listCalculators(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "calc.html", calcPage{base: s.base(r, "Calculators"), All: calc.Calculators})
@@ -37,6 +57,11 @@ func (s *server) calculate(w http.ResponseWriter, r *http.Request) {
 	asJSON := typed.Get("format") == "json"
 	page := calcPage{base: s.base(r, c.Title), All: calc.Calculators, One: &c, Form: newForm(typed, nil, same)}
 	asked := asJSON
+	for _, in := range c.Inputs { // what is chosen, and what an empty field means
+		if !typed.Has(in.Name) && len(in.Options) > 0 {
+			page.Form.Set(in.Name, in.Default)
+		}
+	}
 	for _, in := range c.Inputs {
 		asked = asked || typed.Has(in.Name)
 	}

@@ -6,24 +6,53 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
+
+	"github.com/go-json-experiment/json"
 
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
 )
 
-// Input is one figure that a calculator asks for.
+// Input is one thing that a calculator asks for.
 type Input struct {
 	Name, Words, Unit, Example string
-	read                       func(string) (float64, error)
+	// Default is what an empty field means; none must be typed.
+	Default string
+	// Options are all that can be chosen, where it is a choice.
+	Options []Option
+	// read makes a figure of it; nil leaves it as text to the sum itself.
+	read func(string) (float64, error)
 }
 
-// Result is one figure that it answers.
+// Option is one thing to choose.
+type Option struct{ Value, Words string }
+
+// MaxTyped bounds what is typed into one field, in bytes.
+const MaxTyped = 400
+
+// Result is one figure that it answers, or a word.
 type Result struct {
-	Name  string  `json:"name"`
-	Value float64 `json:"value"`
-	Unit  string  `json:"unit"`
+	Name  string
+	Value float64
+	Unit  string
+	// Text stands in place of the value where the answer is a word.
+	Text string
+}
+
+// MarshalJSON writes name, value and unit; the value of a word is a string.
+func (r Result) MarshalJSON() ([]byte, error) {
+	value := any(r.Value)
+	if r.Text != "" {
+		value = r.Text
+	}
+	return json.Marshal(struct {
+		Name  string `json:"name"`
+		Value any    `json:"value"`
+		Unit  string `json:"unit"`
+	}{r.Name, value, r.Unit})
 }
 
 // Calculator is one sum.
@@ -31,92 +60,76 @@ type Calculator struct {
 	Name, Title             string
 	Inputs                  []Input
 	Formula, Source, Limits string
-	run                     func(in map[string]float64) ([]Result, error)
+	run                     func(in inputs) ([]Result, error)
 }
 
-// Answer is a calculator's answer with all that stands behind it.
-type Answer struct {
-	Inputs  map[string]float64 `json:"inputs"`
-	Result  []Result           `json:"result"`
-	Formula string             `json:"formula"`
-	Source  string             `json:"source"`
-	Limits  string             `json:"limits"`
+// inputs are the figures and texts that came in.
+type inputs struct {
+	figure map[string]float64
+	text   map[string]string
 }
+
+// Answer is a calculator's answer with all that stands behind it. Inputs are figures in
+// the unit that the input names, or words.
+type Answer struct {
+	Inputs  map[string]any `json:"inputs"`
+	Result  []Result       `json:"result"`
+	Formula string         `json:"formula"`
+	Source  string         `json:"source"`
+	Limits  string         `json:"limits"`
+}
+
+// Calculators lists them all.
+var Calculators = slices.Concat(kilovolts, electric, workshop, misfire)
 
 // number reads a figure between two bounds, both allowed.
 func number(expected string, low, high float64) func(string) (float64, error) {
 	return func(s string) (float64, error) {
-		v, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
-		if err != nil || !(v >= low && v <= high) {
+		v, ok := unit.Figure(s)
+		if !ok || !(v >= low && v <= high) {
 			return 0, invalid.Error{Expected: expected, Got: invalid.Quote(s)}
 		}
 		return v, nil
 	}
 }
 
+// whole reads a whole figure between two bounds, both allowed.
+func whole(what string, low, high float64) func(string) (float64, error) {
+	expected := fmt.Sprintf("%s from %g to %g", what, low, high)
+	read := number(expected, low, high)
+	return func(s string) (float64, error) {
+		v, err := read(s)
+		if err == nil && v != math.Trunc(v) {
+			return 0, invalid.Error{Expected: expected, Got: invalid.Quote(s)}
+		}
+		return v, err
+	}
+}
+
+// ohms reads a resistance that is a figure, between two bounds.
+func ohms(low, high float64) func(string) (float64, error) {
+	return func(s string) (float64, error) {
+		o, err := unit.ParseOhms(s)
+		if err != nil {
+			return 0, err
+		}
+		if o.Over || o.Value < low || o.Value > high {
+			return 0, invalid.Error{Expected: fmt.Sprintf("a resistance from %s to %s", unit.Ohms{Value: low}, unit.Ohms{Value: high}), Got: invalid.Quote(s)}
+		}
+		return o.Value, nil
+	}
+}
+
+// between narrows a measure's bounds.
+func between(m unit.Measure, low, high float64, example string) func(string) (float64, error) {
+	m.Low, m.High, m.Example = low, high, example
+	return m.Parse
+}
+
 func revolutions(s string) (float64, error) {
 	r, err := unit.ParseRevolutions(s)
 	return float64(r), err
 }
-
-// sure is the confidence of the bounds: 95 %.
-const sure = 0.95
-
-// Calculators lists them all.
-var Calculators = []Calculator{
-	{
-		Name: "misfire-rate", Title: "How often does it misfire?",
-		Inputs: []Input{
-			{"count", "Misfires counted on the cylinder", "", "23", number("a whole count from 0 to 1 500 000", 0, 1_500_000)},
-			{"revolutions", "Revolutions watched", "rev", "5 min at 600 rpm", revolutions},
-		},
-		Formula: "opportunities = revolutions / 2; rate = count / opportunities",
-		Source:  "definition: a four-stroke cylinder fires once in two revolutions",
-		Limits:  "four-stroke engines; a lone count or two is no evidence",
-		run: func(in map[string]float64) ([]Result, error) {
-			due := math.Floor(in["revolutions"] / 2)
-			if in["count"] > due || in["count"] != math.Trunc(in["count"]) {
-				return nil, invalid.Errors{{Field: "count", Expected: fmt.Sprintf("a whole count, at most the %.0f times it was due to fire", due), Got: fmt.Sprint(in["count"])}}
-			}
-			return []Result{{"opportunities", due, ""}, {"rate", 100 * in["count"] / due, "%"}}, nil
-		},
-	},
-	{
-		Name: "clean-run", Title: "How long must it run clean?",
-		Inputs: []Input{
-			{"rate", "Misfire rate to rule out", "%", "0.1", number("a rate above 0 and below 100 %", 1e-4, 99.99)},
-			{"speed", "Engine speed", "rpm", "600", number("a speed from 100 to 15 000 rpm", 100, 15_000)},
-		},
-		Formula: "events = ln(1 − 0.95) / ln(1 − rate), rounded up; minutes = events · 2 / speed",
-		Source:  "zero events in n trials; rule of three: Hanley and Lippman-Hand, JAMA 1983 (from memory)",
-		Limits:  "each event on its own; misfires come in bursts, so run in the condition where it failed, more than once",
-		run: func(in map[string]float64) ([]Result, error) {
-			n := TrialsToRuleOut(in["rate"] / 100)
-			return []Result{{"events", n, ""}, {"revolutions", 2 * n, "rev"}, {"minutes", 2 * n / in["speed"], "min"}}, nil
-		},
-	},
-	{
-		Name: "rate-bound", Title: "What does a clean run prove?",
-		Inputs: []Input{
-			{"revolutions", "Revolutions without a misfire", "rev", "3000", revolutions},
-		},
-		Formula: "upper bound = 1 − 0.05^(1/n), n = revolutions / 2",
-		Source:  "zero events in n trials; rule of three: Hanley and Lippman-Hand, JAMA 1983 (from memory)",
-		Limits:  "each event on its own; says nothing of conditions that were not run",
-		run: func(in map[string]float64) ([]Result, error) {
-			n := math.Floor(in["revolutions"] / 2)
-			return []Result{{"events", n, ""}, {"upper bound", 100 * UpperBound(n), "%"}}, nil
-		},
-	},
-}
-
-// UpperBound is the 95 % upper bound of a rate of which no event was seen in n
-// trials, n at least 1: exactly 1 − 0.05^(1/n), about 3/n.
-func UpperBound(n float64) float64 { return -math.Expm1(math.Log(1-sure) / n) }
-
-// TrialsToRuleOut is how many trials without an event show with 95 % that the
-// rate is below p, 0 < p < 1.
-func TrialsToRuleOut(p float64) float64 { return math.Ceil(math.Log(1-sure) / math.Log1p(-p)) }
 
 // Find is the calculator of a name.
 func Find(name string) (Calculator, bool) {
@@ -131,20 +144,43 @@ func Find(name string) (Calculator, bool) {
 // Answer reads the inputs and works out the answer. Errors are
 // [invalid.Errors] whose fields are names of inputs.
 func (c Calculator) Answer(typed url.Values) (Answer, error) {
-	a := Answer{Inputs: map[string]float64{}, Result: []Result{}, Formula: c.Formula, Source: c.Source, Limits: c.Limits}
+	a := Answer{Inputs: map[string]any{}, Result: []Result{}, Formula: c.Formula, Source: c.Source, Limits: c.Limits}
+	in := inputs{map[string]float64{}, map[string]string{}}
 	var bad invalid.Errors
-	for _, in := range c.Inputs {
-		v, err := in.read(typed.Get(in.Name))
-		if err != nil {
-			bad.Under(in.Name, err)
+	for _, i := range c.Inputs {
+		text := strings.TrimSpace(typed.Get(i.Name))
+		if text == "" {
+			text = i.Default
+		}
+		if len(text) > MaxTyped {
+			bad.Add(i.Name, fmt.Sprintf("at most %d characters", MaxTyped), strconv.Itoa(len(text)))
 			continue
 		}
-		a.Inputs[in.Name] = v
+		if len(i.Options) > 0 && !slices.ContainsFunc(i.Options, func(o Option) bool { return o.Value == text }) {
+			var can []string
+			for _, o := range i.Options {
+				can = append(can, o.Value)
+			}
+			bad.Add(i.Name, "one of "+strings.Join(can, ", "), invalid.Quote(text))
+			continue
+		}
+		if i.read == nil {
+			in.text[i.Name], a.Inputs[i.Name] = text, text
+			continue
+		}
+		v, err := i.read(text)
+		if err != nil {
+			bad.Under(i.Name, err)
+			continue
+		}
+		in.figure[i.Name], a.Inputs[i.Name] = v, v
 	}
 	if len(bad) > 0 {
 		return a, bad
 	}
 	var err error
-	a.Result, err = c.run(a.Inputs)
+	if a.Result, err = c.run(in); a.Result == nil {
+		a.Result = []Result{}
+	}
 	return a, err
 }

@@ -1,8 +1,10 @@
 package calc
 
 import (
+	"fmt"
 	"math"
 	"net/url"
+	"strings"
 	"testing"
 
 	"glenmist/core/invalid"
@@ -38,9 +40,70 @@ func answer(t *testing.T, name string, pairs ...string) (map[string]float64, err
 	a, err := c.Answer(v)
 	out := map[string]float64{}
 	for _, r := range a.Result {
-		out[r.Name] = r.Value
+		if out[r.Name] = r.Value; r.Text != "" {
+			out[r.Name+": "+r.Text] = 1
+		}
 	}
 	return out, err
+}
+
+// Facts of the trade and of textbooks, each with its source.
+func TestAgainstSources(t *testing.T) {
+	for name, c := range map[string]struct {
+		calculator string
+		pairs      []string
+		want       map[string]float64
+		source     string
+	}{
+		"an inch":           {"length", []string{"length", "1 in"}, map[string]float64{"millimetres": 25.4, "thousandths": 1000}, "P: international inch"},
+		"a plug's gap":      {"length", []string{"length", "39 thou"}, map[string]float64{"millimetres": 0.9906}, "P: international inch"},
+		"a foot-pound":      {"torque", []string{"torque", "1 lbf·ft"}, map[string]float64{"newton metres": 1.355818, "inch-pounds": 12}, "P: NIST SP 811, from memory"},
+		"an inch-pound":     {"torque", []string{"torque", "1 in-lb"}, map[string]float64{"newton metres": 0.1129848}, "P: NIST SP 811, from memory"},
+		"ten degrees":       {"rim-degrees", []string{"diameter", "150", "degrees", "10"}, map[string]float64{"along the rim": 13.09}, "definition"},
+		"a tooth of 13":     {"tooth-off", []string{"teeth", "13"}, map[string]float64{"at the distributor": 360.0 / 13, "at the crank": 720.0 / 13}, "definition"},
+		"a warm winding":    {"winding-temperature", []string{"reading", "1216", "temperature", "75"}, map[string]float64{"at 20 °C": 1000, "warm against 20 °C": 1.21615}, "P: IEC 60028, from memory"},
+		"meter's leads":     {"winding-temperature", []string{"reading", "0.8", "leads", "0.2", "temperature", "20"}, map[string]float64{"at 20 °C": 0.6}, "definition"},
+		"idle":              {"gap-kv", []string{"gap", "1.0", "manifold", "35", "charge", "330 K"}, map[string]float64{"needed": 8.0}, "the two laws of values"},
+		"wide open":         {"gap-kv", []string{"gap", "1.0", "manifold", "98", "charge", "330 K"}, map[string]float64{"needed": 19.3}, "the two laws of values"},
+		"open air":          {"tester-gap", []string{"tester", "5", "shape", "smooth", "gap", "1"}, map[string]float64{"proves at least": 0.9 * 16.4}, "the law"},
+		"a long dwell":      {"dwell", []string{"volts", "12", "resistance", "0.6", "inductance", "3", "dwell", "1 s"}, map[string]float64{"current": 20, "energy": 600, "time constant": 5}, "textbook"},
+		"one time constant": {"dwell", []string{"volts", "12", "resistance", "0.6", "inductance", "3", "dwell", "5"}, map[string]float64{"current": 20 * 0.632121}, "textbook"},
+		"a block":           {"misfire-percentage", []string{"counts", "0 20 0 0", "revolutions", "1000"}, map[string]float64{"percentage": 1, "against the least emissions threshold: at or over 1 %": 1, "against the least catalyst threshold: under 5 %": 1}, "P: 13 CCR 1968.2(e)(3), from memory"},
+		"in by wires":       {"gauge-wires", []string{"wires", "0.9+ 1.0- 1.1", "low", "0.9", "high", "1.0"}, map[string]float64{"verdict: in": 1}, "definition"},
+		"out by wires":      {"gauge-wires", []string{"wires", "1.1+ 1.2-", "low", "0.9", "high", "1.0"}, map[string]float64{"verdict: out": 1}, "definition"},
+		"the next wire":     {"gauge-wires", []string{"wires", "0.8+ 0.9 1.0 1.1-", "low", "0.9", "high", "1.0"}, map[string]float64{"verdict: cannot tell": 1, "try the wire": 0.9}, "brute force in core/gap"},
+	} {
+		got, err := answer(t, c.calculator, c.pairs...)
+		if err != nil {
+			t.Errorf("%s (%s): %v", name, c.source, err)
+		}
+		for k, want := range c.want {
+			if v, ok := got[k]; !ok || math.Abs(v-want) > 0.005*math.Max(1, math.Abs(want)) {
+				t.Errorf("%s (%s): %s is %v, want %v; all %v", name, c.source, k, v, want, got)
+			}
+		}
+	}
+}
+
+// A tester clears a condition only where the low end of what it proves reaches the need,
+// and the gap that is named for full load does clear it; thin air needs and proves less.
+func TestTester(t *testing.T) {
+	got, err := answer(t, "tester-gap", "tester", "4", "gap", "0.9")
+	if err != nil || got["proves at least"] >= got["full load needs"] || got["full load: not cleared"] != 1 {
+		t.Fatalf("%v, %v", got, err)
+	}
+	clears := got["gap that clears full load"]
+	for _, c := range []struct {
+		mm   float64
+		said string
+	}{{clears * 1.01, "full load: cleared"}, {clears * 0.99, "full load: not cleared"}} {
+		if again, err := answer(t, "tester-gap", "tester", fmt.Sprintf("%.3f mm", c.mm), "gap", "0.9"); err != nil || again[c.said] != 1 {
+			t.Errorf("%.2f mm: want %s: %v, %v", c.mm, c.said, again, err)
+		}
+	}
+	if high, err := answer(t, "tester-gap", "tester", "4", "gap", "0.9", "altitude", "1500"); err != nil || high["proves at least"] >= got["proves at least"] || high["full load needs"] >= got["full load needs"] {
+		t.Errorf("at 1500 m: %v, %v", high, err)
+	}
 }
 
 func TestAnswers(t *testing.T) {
@@ -66,6 +129,20 @@ func TestAnswers(t *testing.T) {
 		"no number":       {"clean-run", []string{"rate", "NaN", "speed", "600"}, "rate"},
 		"standing engine": {"clean-run", []string{"rate", "1", "speed", "0"}, "speed"},
 		"no revolutions":  {"rate-bound", []string{"revolutions", "1"}, "revolutions"},
+		"gap 25 times":    {"gap-kv", []string{"gap", "39", "manifold", "35"}, "gap"},
+		"gap in inches":   {"gap-kv", []string{"gap", "0.039", "manifold", "35"}, "gap"},
+		"a hot winding":   {"winding-temperature", []string{"reading", "5", "temperature", "900"}, "temperature"},
+		"negative ohms":   {"winding-temperature", []string{"reading", "-5", "temperature", "20"}, "reading"},
+		"ten gigohms":     {"winding-temperature", []string{"reading", "10000 M", "temperature", "20"}, "reading"},
+		"over range":      {"winding-temperature", []string{"reading", "OL", "temperature", "20"}, "reading"},
+		"leads above it":  {"winding-temperature", []string{"reading", "0.1", "leads", "0.3", "temperature", "20"}, "leads"},
+		"one wire":        {"gauge-wires", []string{"wires", "0.9+", "low", "0.8", "high", "1"}, "wires"},
+		"low above high":  {"gauge-wires", []string{"wires", "0.9+ 1.0", "low", "1.1", "high", "1"}, "high"},
+		"wires disagree":  {"gauge-wires", []string{"wires", "1.0+ 0.9-", "low", "0.8", "high", "1"}, "wires"},
+		"unknown shape":   {"tester-gap", []string{"tester", "5", "gap", "1", "shape", "star"}, "shape"},
+		"outside the law": {"gap-kv", []string{"gap", "5", "manifold", "350", "ratio", "20"}, "gap"},
+		"13 cylinders":    {"misfire-percentage", []string{"counts", "0 0 0 0 0 0 0 0 0 0 0 0 0", "revolutions", "200"}, "counts"},
+		"half a tooth":    {"tooth-off", []string{"teeth", "12.5"}, "teeth"},
 	} {
 		if got, err := answer(t, c.calculator, c.pairs...); err == nil || invalid.From(err)[0].Field != c.field {
 			t.Errorf("%s: %v, %v, want an error at %s", name, got, err, c.field)
@@ -77,7 +154,10 @@ func TestTable(t *testing.T) {
 	for _, c := range Calculators {
 		v := url.Values{}
 		for _, in := range c.Inputs {
-			v.Set(in.Name, in.Example)
+			v.Set(in.Name, strings.Split(in.Example+in.Default, " or ")[0])
+			if in.Example != "" {
+				v.Set(in.Name, strings.Split(in.Example, " or ")[0])
+			}
 		}
 		if a, err := c.Answer(v); err != nil || len(a.Result) == 0 || a.Formula == "" || a.Source == "" || a.Limits == "" {
 			t.Errorf("%s with its own examples: %+v, %v", c.Name, a, err)

@@ -44,3 +44,44 @@ func ExampleBreakdown() {
 	// 16.4 kV <nil>
 	// true
 }
+
+// The way back from kilovolts to a tester's gap, over the whole range; air thins with
+// height as the standard atmosphere does (P: ISO 2533, from memory).
+func TestTester(t *testing.T) {
+	for _, s := range Shapes {
+		for _, gap := range []float64{0.5, 2, 5, 9, 15} {
+			p, err := s.Proof(gap, 0.95)
+			if err != nil || p.Low >= p.High {
+				t.Fatalf("%s, %g mm: %+v, %v", s.ID, gap, p, err)
+			}
+			if back, err := s.GapFor(p.Low, 0.95); err != nil || math.Abs(back-gap) > 1e-9 {
+				t.Errorf("%s, %g mm: back is %v, %v", s.ID, gap, back, err)
+			}
+		}
+	}
+	if got, err := Shapes[0].GapFor(80, 1); err == nil {
+		t.Errorf("80 kV are given a gap of %v mm, outside the law", got)
+	}
+	for metres, want := range map[float64]float64{0: 101.325, 1000: 89.87, 2000: 79.50} {
+		if got := AirKPa(metres); math.Abs(got-want) > 0.02 {
+			t.Errorf("%g m: %v kPa, want %v", metres, got, want)
+		}
+	}
+}
+
+// Energy is what the current has brought in: after many time constants ½·L·(V/R)², and
+// on the way the integral of what the supply gives less what the resistance takes.
+func TestCharging(t *testing.T) {
+	const volts, ohms, mH = 12.0, 0.6, 3.0
+	stored, i := 0.0, 0.0
+	const steps = 200_000
+	for k := range steps { // 5 ms by small steps
+		next := Charging(volts, ohms, mH, 5*float64(k+1)/steps).Amperes
+		mid := (i + next) / 2
+		stored += (volts - ohms*mid) * mid * 5 / steps // V·A·ms = mJ
+		i = next
+	}
+	if got := Charging(volts, ohms, mH, 5).MJ; math.Abs(got-stored) > 1e-3*stored {
+		t.Errorf("%v mJ, by the integral %v", got, stored)
+	}
+}

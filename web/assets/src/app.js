@@ -4,6 +4,7 @@ import { engine } from "./engine.js";
 import { guard } from "./guard.js";
 import { hand } from "./hand.js";
 import { keys } from "./keys.js";
+import { live } from "./live.js";
 import { pad } from "./pad.js";
 import { rows } from "./rows.js";
 
@@ -12,6 +13,7 @@ Alpine.data("engine", engine);
 Alpine.data("guard", guard);
 Alpine.data("hand", hand);
 Alpine.data("keys", keys);
+Alpine.data("live", live);
 Alpine.data("pad", pad);
 Alpine.data("rows", rows);
 Alpine.start();

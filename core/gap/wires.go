@@ -1,0 +1,116 @@
+// Package gap measures a plug's gap with gauge wires: each passes or stops, and two of
+// them bracket the gap.
+package gap
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"glenmist/core/invalid"
+)
+
+// Wire is one gauge wire of a set, in millimetres, and what it did.
+type Wire struct {
+	MM     float64
+	Tried  bool
+	Passes bool // only when tried
+}
+
+// Verdict is what the wires say of a gap against a range.
+type Verdict string
+
+// The verdicts.
+const (
+	In         Verdict = "in"
+	Out        Verdict = "out"
+	CannotTell Verdict = "cannot tell"
+)
+
+// Bracket is what a set of wires says.
+type Bracket struct {
+	// The gap is at least Low and below High, in millimetres; High is +Inf when no wire
+	// has stopped.
+	Low, High float64
+	Verdict   Verdict
+	// Next is the wire to try, or 0 when none of the set would help.
+	Next float64
+}
+
+// Bounds of a set.
+const (
+	leastWires, mostWires = 2, 40
+	thinnest, thickest    = 0.05, 10.0
+)
+
+// Judge brackets a gap that is meant to be from low to high millimetres, both allowed.
+// Errors are [invalid.Errors] at wires, low or high.
+func Judge(wires []Wire, low, high float64) (Bracket, error) {
+	var bad invalid.Errors
+	if !(low >= thinnest && high <= thickest && low <= high) {
+		bad.Add("high", fmt.Sprintf("a range whose low end is not above its high end, within %g to %g mm", thinnest, thickest), fmt.Sprintf("%g to %g", low, high))
+	}
+	if len(wires) < leastWires || len(wires) > mostWires {
+		bad.Add("wires", fmt.Sprintf("%d to %d wires: one alone brackets nothing", leastWires, mostWires), fmt.Sprint(len(wires)))
+	}
+	b := Bracket{High: math.Inf(1)}
+	wires = slices.Clone(wires)
+	slices.SortStableFunc(wires, func(x, y Wire) int { return cmp.Compare(x.MM, y.MM) })
+	for i, w := range wires {
+		if !(w.MM >= thinnest && w.MM <= thickest) || i > 0 && w.MM == wires[i-1].MM {
+			bad.Add("wires", fmt.Sprintf("wires of %g to %g mm, each once", thinnest, thickest), fmt.Sprintf("%g", w.MM))
+			break
+		}
+		switch {
+		case w.Tried && w.Passes:
+			b.Low = w.MM
+		case w.Tried:
+			b.High = min(b.High, w.MM)
+		}
+	}
+	if b.Low >= b.High {
+		bad.Add("wires", "no wire that passes where a thinner one stops", fmt.Sprintf("%g passes, %g stops", b.Low, b.High))
+	}
+	if len(bad) > 0 {
+		return Bracket{}, bad
+	}
+	b.Verdict = b.says(low, high)
+	if b.Verdict == CannotTell {
+		b.Next = b.next(wires, low, high)
+	}
+	return b, nil
+}
+
+// says is the verdict on a gap of at least b.Low and below b.High.
+func (b Bracket) says(low, high float64) Verdict {
+	switch {
+	case b.Low > high, b.High <= low:
+		return Out
+	case b.Low >= low && b.High <= high:
+		return In
+	}
+	return CannotTell
+}
+
+// next is the wire whose answer decides most: both ways, else one way, else the one that
+// halves what is left; of equals the one nearest to the middle of the range.
+func (b Bracket) next(wires []Wire, low, high float64) (best float64) {
+	most := -1
+	for _, w := range wires {
+		if w.Tried || w.MM <= b.Low || w.MM >= b.High {
+			continue
+		}
+		decided := 0
+		for _, after := range []Bracket{{Low: w.MM, High: b.High}, {Low: b.Low, High: w.MM}} {
+			if after.says(low, high) != CannotTell {
+				decided++
+			}
+		}
+		middle := (low + high) / 2
+		if decided > most || decided == most && math.Abs(w.MM-middle) < math.Abs(best-middle) {
+			most, best = decided, w.MM
+		}
+	}
+	return best
+}

@@ -1,0 +1,158 @@
+// Package sibling compares readings of parts that should be alike, and finds the odd one
+// out: the maker's range is often not at hand, the other cylinders always are.
+package sibling
+
+import (
+	"fmt"
+	"math"
+	"slices"
+)
+
+// Reading is one figure of a set, in any unit above 0; Over is a meter over its range.
+type Reading struct {
+	Name  string
+	Value float64
+	Over  bool
+}
+
+// Judged is one reading against the others.
+type Judged struct {
+	Reading
+	// Z is how far it lies from the median, in robust standard deviations; +Inf when it
+	// is over range and the others are not. It is 0 where there are too few to say.
+	Z   float64
+	Odd bool
+}
+
+// Set is a set of readings, judged.
+type Set struct {
+	Each []Judged
+	// Median is of those that are figures, Spread the robust standard deviation with its
+	// floor; both are 0 without any figure.
+	Median, Spread float64
+	// Few says that there were three or fewer: they are compared pair by pair.
+	Few bool
+	// Words says it in a sentence.
+	Words string
+}
+
+const (
+	// toSigma makes a standard deviation of a median absolute deviation, for a normal
+	// distribution (P: Rousseeuw and Croux 1993, from memory).
+	toSigma = 1.4826
+	// oddFrom is the robust deviation from which one is out of line (P: Iglewicz and
+	// Hoaglin 1993, from memory: 3.5).
+	oddFrom = 3.5
+	// alike is how much like parts differ anyway, as a share of their median (C;
+	// judgement): below it the spread is not believed, however well some agree.
+	alike = 0.03
+	few   = 3
+)
+
+// Judge compares readings by median and median absolute deviation. resolution is the
+// smallest step of the meter, in the readings' unit: the spread is never less.
+func Judge(readings []Reading, resolution float64) Set {
+	var figures []float64
+	for _, r := range readings {
+		if !r.Over {
+			figures = append(figures, r.Value)
+		}
+	}
+	s := Set{Few: len(readings) <= few}
+	for _, r := range readings {
+		s.Each = append(s.Each, Judged{Reading: r})
+	}
+	if len(figures) == 0 {
+		s.Words = "none shows a figure"
+		return s
+	}
+	s.Median = Median(figures)
+	s.Spread = max(toSigma*deviation(figures, s.Median), resolution, alike*s.Median)
+	if s.Few {
+		s.pairs(resolution)
+		return s
+	}
+	var odd []string
+	for i := range s.Each {
+		j := &s.Each[i]
+		if j.Z = (j.Value - s.Median) / s.Spread; j.Over {
+			j.Z = math.Inf(1)
+		}
+		// Most being over range says nothing of the one that is not.
+		if j.Odd = math.Abs(j.Z) > oddFrom && 2*len(figures) > len(readings); j.Odd {
+			odd = append(odd, j.Name)
+		}
+	}
+	switch {
+	case 2*len(figures) <= len(readings):
+		s.Words = "half or more are over range: look at the meter, the range and the way it is measured"
+	case len(odd) == 0:
+		s.Words = "all in line"
+	default:
+		s.Words = fmt.Sprintf("out of line: %s", list(odd))
+	}
+	return s
+}
+
+// pairs compares three or fewer one by one: two that agree find a third that does not.
+func (s *Set) pairs(resolution float64) {
+	agree := func(i, k int) bool {
+		a, b := s.Each[i], s.Each[k]
+		return a.Over == b.Over && (a.Over || math.Abs(a.Value-b.Value) <= oddFrom*max(resolution, alike*min(a.Value, b.Value)))
+	}
+	switch len(s.Each) {
+	case 1:
+		s.Words = "one reading has no other to compare it with"
+	case 2:
+		s.Words = "two that differ: either may be the odd one"
+		if agree(0, 1) {
+			s.Words = "two that agree; two are few"
+		}
+	case few:
+		s.Words = "three that all differ: none can be told"
+		for i := range s.Each {
+			j, k := (i+1)%few, (i+2)%few
+			if agree(j, k) && !agree(i, j) && !agree(i, k) {
+				s.Each[i].Odd = true
+				s.Words = fmt.Sprintf("out of line: %s; the other two agree, and three are few", s.Each[i].Name)
+			}
+		}
+		if agree(0, 1) && agree(1, 2) && agree(0, 2) {
+			s.Words = "all in line; three are few"
+		}
+	}
+}
+
+// Median is the middle of some figures, of an even number the mean of the two; 0 of none.
+func Median(of []float64) float64 {
+	if len(of) == 0 {
+		return 0
+	}
+	sorted := slices.Sorted(slices.Values(of))
+	n := len(sorted)
+	return (sorted[(n-1)/2] + sorted[n/2]) / 2
+}
+
+// deviation is the median absolute deviation from a centre.
+func deviation(of []float64, centre float64) float64 {
+	var away []float64
+	for _, x := range of {
+		away = append(away, math.Abs(x-centre))
+	}
+	return Median(away)
+}
+
+func list(names []string) string {
+	switch n := len(names); n {
+	case 0:
+		return ""
+	case 1:
+		return names[0]
+	default:
+		s := names[0]
+		for _, name := range names[1 : n-1] {
+			s += ", " + name
+		}
+		return s + " and " + names[n-1]
+	}
+}

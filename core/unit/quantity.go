@@ -1,0 +1,129 @@
+package unit
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"glenmist/core/invalid"
+)
+
+// Measure is a kind of quantity that people type with or without its unit, such as a
+// length or a pressure. It is kept in one unit.
+type Measure struct {
+	// Name is the quantity, Unit the one that it is kept in and that a bare number has.
+	Name, Unit string
+	// Low and High bound what is believed, in that unit, both allowed.
+	Low, High float64
+	Example   string
+	units     []scale
+	// Likely is where a bare number mostly lies; one that would lie there in another unit
+	// is asked about and not guessed at. Zero is no such range.
+	Likely [2]float64
+}
+
+// scale is a unit: a value in it times factor plus offset is one in the kept unit. asked
+// says that a bare number may well be in it.
+type scale struct {
+	words          []string
+	factor, offset float64
+	asked          bool
+}
+
+// What factors are: the international inch is 25.4 mm (P); 1 lbf·ft and 1 lbf·in are
+// 1.355 818 and 0.112 984 8 N·m (P: NIST SP 811, from memory), 1 kgf·m is 9.806 65 N·m
+// (P: standard gravity, from memory); 1 psi is 6.894 757 kPa and 1 inHg 3.386 389 kPa (P:
+// NIST SP 811, from memory).
+const (
+	MillimetresPerInch   = 25.4
+	NewtonMetresPerLbfFt = 1.355818
+	NewtonMetresPerLbfIn = 0.1129848
+	newtonMetresPerKgfM  = 9.80665
+	kPaPerPsi            = 6.894757
+	kPaPerInHg           = 3.386389
+)
+
+// The measures. Bounds are what a workshop can meet, with room (judgement).
+var (
+	Length = Measure{Name: "length", Unit: "mm", Low: 0, High: 10_000, Example: "0.039 in", units: []scale{
+		{[]string{"mm"}, 1, 0, false}, {[]string{"cm"}, 10, 0, false}, {[]string{"m"}, 1000, 0, false}, {[]string{"µm", "um"}, 0.001, 0, false},
+		{[]string{"thou", "thousandths", "mil"}, MillimetresPerInch / 1000, 0, true}, {[]string{"in", "inch", "inches", "\"", "″"}, MillimetresPerInch, 0, true}}}
+	// Gap is a spark gap or the like; a bare 39 or 0.039 is asked about.
+	Gap = Measure{Name: "gap", Unit: "mm", Low: 0.01, High: 30, Example: "0.9", units: Length.units, Likely: [2]float64{0.15, 12}}
+
+	Temperature = Measure{Name: "temperature", Unit: "°C", Low: -60, High: 300, Example: "75", units: []scale{
+		{[]string{"°c", "c"}, 1, 0, false}, {[]string{"°f", "f"}, 5.0 / 9, -160.0 / 9, false}, {[]string{"k"}, 1, -273.15, false}}}
+	Pressure = Measure{Name: "pressure", Unit: "kPa", Low: 5, High: 400, Example: "98", units: []scale{
+		{[]string{"kpa"}, 1, 0, false}, {[]string{"hpa", "mbar"}, 0.1, 0, false}, {[]string{"bar"}, 100, 0, false}, {[]string{"psi"}, kPaPerPsi, 0, false}, {[]string{"inhg"}, kPaPerInHg, 0, false}}}
+	Altitude = Measure{Name: "altitude", Unit: "m", Low: -400, High: 6000, Example: "840", units: []scale{
+		{[]string{"m"}, 1, 0, false}, {[]string{"km"}, 1000, 0, false}, {[]string{"feet", "ft"}, 12 * MillimetresPerInch / 1000, 0, false}}}
+	Torque = Measure{Name: "torque", Unit: "N·m", Low: 0, High: 5000, Example: "25", units: []scale{
+		{[]string{"n·m", "nm", "n m", "n*m"}, 1, 0, false},
+		{[]string{"lbf·in", "lbf in", "in-lb", "in lb", "lb-in", "lbin", "inlb", "in·lbf"}, NewtonMetresPerLbfIn, 0, false},
+		{[]string{"lbf·ft", "lbf ft", "ft-lb", "ft lb", "lb-ft", "lbft", "ftlb", "ft·lbf"}, NewtonMetresPerLbfFt, 0, false},
+		{[]string{"kgf·m", "kgfm", "kgf m", "mkg"}, newtonMetresPerKgfM, 0, false}}}
+	Angle      = Measure{Name: "angle", Unit: "°", Low: 0, High: 720, Example: "10", units: []scale{{[]string{"°", "deg", "degrees"}, 1, 0, false}}}
+	Volts      = Measure{Name: "voltage", Unit: "V", Low: 0.5, High: 60, Example: "13.8", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
+	Dwell      = Measure{Name: "time", Unit: "ms", Low: 0.01, High: 1000, Example: "2.5", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}, {[]string{"s"}, 1000, 0, false}}}
+	Inductance = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
+)
+
+// Expected says what is read, for an error.
+func (m Measure) Expected() string {
+	return fmt.Sprintf("a %s from %g to %g %s, such as %s", m.Name, m.Low, m.High, m.Unit, m.Example)
+}
+
+// Parse reads a figure with or without a unit: "0.9", "0,9 mm", "0.039 in", "39 thou".
+// A bare number is in the measure's own unit, unless it would only be likely in another:
+// that is asked about. Errors are [invalid.Error].
+func (m Measure) Parse(s string) (float64, error) {
+	bad := invalid.Error{Expected: m.Expected(), Got: invalid.Quote(s)}
+	text := strings.ToLower(strings.Join(strings.Fields(s), " "))
+	number, factor, offset, bare := text, 1.0, 0.0, true
+	longest := 0
+	for _, u := range m.units {
+		for _, word := range u.words {
+			if rest, ok := strings.CutSuffix(text, word); ok && len(word) > longest && rest != "" {
+				longest = len(word)
+				number, factor, offset, bare = strings.TrimSpace(rest), u.factor, u.offset, false
+			}
+		}
+	}
+	v, ok := Figure(number)
+	if !ok {
+		return 0, bad
+	}
+	if bare && m.Likely[1] > 0 && !(v >= m.Likely[0] && v <= m.Likely[1]) {
+		for _, u := range m.units {
+			if x := v * u.factor; u.asked && x >= m.Likely[0] && x <= m.Likely[1] {
+				return 0, invalid.Error{Expected: fmt.Sprintf("a %s with its unit: type “%s %s” for %.2g %s, or “%s %s”", m.Name, number, u.words[0], x, m.Unit, number, m.Unit), Got: invalid.Quote(s)}
+			}
+		}
+	}
+	v = v*factor + offset
+	if !(v >= m.Low && v <= m.High) {
+		return 0, bad
+	}
+	return v, nil
+}
+
+// Figure reads a decimal number with a point or a comma and with gaps between the
+// thousands; no exponent, no NaN, no infinity.
+func Figure(s string) (float64, bool) {
+	s = ungroup(strings.TrimSpace(s))
+	if strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {
+		s = strings.Replace(s, ",", ".", 1)
+	}
+	s = strings.Replace(s, "−", "-", 1)
+	for i, r := range s {
+		if !(r >= '0' && r <= '9' || r == '.' || (r == '-' || r == '+') && i == 0) {
+			return 0, false
+		}
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0, false
+	}
+	return v, true
+}
