@@ -146,7 +146,7 @@ func TestPages(t *testing.T) {
 		"/beliefs?q=derived+swollen":         {"boot swollen by oil, and boot torn"},
 		"/shop":                              {"An hour of work", "Scope with a kV clamp", "every figure is as it ships"},
 		"/shop/row?row=step:swap.coil":       {"ships as 12", "Why ours differs"},
-		job + "/what-if":                     {"Nothing is recorded here", "up from", "Another step"},
+		job + "/what-if":                     {"Nothing is recorded here", "Both look sound", "Another step"},
 		job + "/fit":                         {"Put right", "A repair is no proof"},
 		"/beliefs?q=zeppelin":                {"No row holds all of these words"},
 		"/licences":                          {""},

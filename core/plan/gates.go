@@ -20,8 +20,9 @@ type Gate struct {
 	// Look lists what a look would have to cover to meet it, and Test what test.
 	Look []evidence.Seen
 	Test evidence.TestID
-	// Follows says that a move can meet it.
+	// Follows says that a move can meet it; Or lists tests that can as well.
 	Follows bool
+	Or      []evidence.TestID
 }
 
 // siteTests says which test meets the gate of a kind of site.
@@ -46,6 +47,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	move := func(met bool, needs string, look ...evidence.Seen) {
 		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look, Follows: true})
 	}
+	or := func(tests ...evidence.TestID) { gates[len(gates)-1].Or = tests }
 	lookAt := func(t part.Tag, why string) {
 		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 	}
@@ -65,6 +67,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		} else {
 			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short", s.Tag.Words()))
 		}
+		or(evidence.CoilResistance)
 		at := where(a, s.Tag)
 		for _, t := range downstream(a, at, s.Tag) {
 			if cleared(a, t) {
@@ -83,6 +86,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	case k == engine.Lead:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
 			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		or(evidence.LeadResistance, evidence.Kilovolts)
 	case k == engine.Boot:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
@@ -90,8 +94,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
 		}
 	case k == engine.Plug:
-		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag),
-			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, or that stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag) || goneWithout(a, s.Tag),
+			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
+		or(evidence.Kilovolts)
 		if !followed(a, s.Tag) { // it has to come out to be renewed: its gap and insulator cost nothing to see
 			lookAt(s.Tag, ", which kilovolts alone do not replace: lean mixture asks for more too")
 		}
@@ -220,6 +225,14 @@ func lone(a *diagnose.Assessment, k engine.Kind) bool {
 func followed(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return d.Outcome == diagnose.Followed && slices.Contains(d.Tags, t)
+	})
+}
+
+// goneWithout says whether the misfire was gone with a known-good spare in a part's place,
+// and the part that came out looks odd: each alone proves little.
+func goneWithout(a *diagnose.Assessment, t part.Tag) bool {
+	return slices.ContainsFunc(findings(a, t, ""), evidence.Finding.Odd) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
+		return d.Outcome == diagnose.Gone && d.OnBench() && slices.Contains(d.Tags, t)
 	})
 }
 

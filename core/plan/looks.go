@@ -104,6 +104,43 @@ func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
 	}
 }
 
+// splitByLook parts each outcome of a move into all that came off looked sound, and not:
+// what is seen on the way is worth something too.
+func (c *Card) splitByLook(a *diagnose.Assessment) {
+	if len(c.Look) == 0 {
+		return
+	}
+	sound := make([]float64, len(a.Worlds))
+	for i := range sound {
+		sound[i] = 1
+	}
+	for _, item := range c.Look {
+		kind := engine.Connector
+		if item.Tag != "" {
+			kind = item.Tag.Kind()
+		}
+		item.Finding = evidence.FindingsOn(kind)[0].Finding
+		chance := a.Finding(item)
+		for i := range a.Worlds {
+			sound[i] *= chance(&a.Worlds[i])
+		}
+	}
+	n := len(c.chances)
+	for k := range n {
+		odd := make([]float64, len(sound))
+		for i, p := range sound {
+			odd[i] = c.chances[k][i] * (1 - p)
+			c.chances[k][i] *= p
+		}
+		c.chances = append(c.chances, odd)
+	}
+	for i := range c.Outcomes {
+		for _, row := range c.Outcomes[i].rows {
+			c.Outcomes[i].rows = append(c.Outcomes[i].rows, row+n)
+		}
+	}
+}
+
 // capAndRotor lists cap, rotor and coil lead where they have not been looked at.
 func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
 	var seen []evidence.Seen

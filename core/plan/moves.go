@@ -154,6 +154,7 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
 		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
+		c.splitByLook(a)
 	}
 	return c
 }
@@ -252,6 +253,7 @@ func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
 			{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
 			{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
 		}, sick))
+		c.splitByLook(a)
 	}
 	return c, true
 }

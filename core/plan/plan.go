@@ -425,10 +425,18 @@ func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, tim
 		return back, true
 	}
 	if s.Tag != "" {
-		if at := a.Now.Where(s.Tag); s.Tag.IsSpare() || at == engine.Bench || moves(a, s.Tag) > 1 {
-			return Card{}, false
+		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
+			return swap(a, s.Tag), true
 		}
-		return swap(a, s.Tag), true
+		for _, id := range g.Or {
+			t, _ := evidence.FindTest(id)
+			for _, c := range a.Now.Feeds(s.Tag) {
+				if place := testPlace(a, t, c); place != "" && !tested(a, t, place) {
+					return check(a, t, place), true
+				}
+			}
+		}
+		return Card{}, false
 	}
 	feeds, _ := a.Engine.Feeds(s.Place)
 	for _, k := range sparkKinds(a, s.Place) {

@@ -9,10 +9,11 @@ import (
 )
 
 // settled lists the units of signed verdicts that have been put right while a misfire was
-// still seen in a run after that. They are done with: what is left is another fault, or
-// was the fault from the beginning.
+// still seen in a run after that, or counts that may be strays in two. They are done with:
+// what is left is another fault, or was the fault from the beginning.
 func settled(a *diagnose.Assessment) map[string]bool {
 	units := map[string]bool{}
+	strays := map[string]bool{}
 	var waiting []string // signed, and not yet put right
 	var proving []string // put right, and not yet run
 	for _, m := range a.Moments {
@@ -33,9 +34,10 @@ func settled(a *diagnose.Assessment) map[string]bool {
 		waiting = slices.DeleteFunc(waiting, right)
 		if misfired(e) {
 			for _, unit := range proving {
-				units[unit] = true
+				units[unit] = strays[unit] || !slight(e)
+				strays[unit] = true
 			}
-			proving = nil
+			proving = slices.DeleteFunc(proving, func(unit string) bool { return units[unit] })
 		}
 	}
 	return units
@@ -44,6 +46,12 @@ func settled(a *diagnose.Assessment) map[string]bool {
 // misfired says that a run has shown a misfire that is no stray.
 func misfired(e evidence.Entry) bool {
 	return e.Watch != nil && len(e.Watch.Cylinders) > 0 || e.Counters != nil && slices.Max(e.Counters.Counts) >= 2*diagnose.Enough
+}
+
+// slight says that what a run has counted may be strays: fewer than one in two hundred and
+// fifty on every cylinder (C; judgement).
+func slight(e evidence.Entry) bool {
+	return e.Counters != nil && slices.Max(e.Counters.Counts)*500 < e.Counters.Revolutions
 }
 
 // leading is the likeliest unit that is still to be put right.

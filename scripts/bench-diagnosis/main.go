@@ -144,7 +144,7 @@ func measure(seed uint64, n int) report {
 	rng := source(0)
 	headline := draw(n, func() drawn { return single(rng, asStated) })
 	run(seed, headline, trial.Policies[:2], 0)
-	run(seed, headline[:max(1, n/8)], trial.Policies[2:], 0) // the others on a part, for time
+	run(seed, headline[:max(1, n/12)], trial.Policies[2:], 0) // the others on a part, for time
 	r.headline(headline)
 
 	rng = source(1)
@@ -152,7 +152,7 @@ func measure(seed uint64, n int) report {
 	run(seed+1, modes, trial.Policies[:1], 0)
 	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return d.hidden[0].Mode.ID }), len(modes)
 
-	few, two := max(1, n/12), trial.Policies[:2]
+	few, two := max(1, n/15), trial.Policies[:2]
 	rng = source(2)
 	doubles := draw(few, func() drawn { return double(rng) })
 	run(seed+2, doubles, two, 0)
