@@ -33,7 +33,7 @@ func TestCoilOnPlugV6(t *testing.T) {
 	b.goes(click("link", "Covers"))
 	b.do(click("checkbox", "engine cover"), click("checkbox", "intake plenum"))
 	b.goes(click("button", "Record"))
-	b.sees("engine cover and intake plenum off", "about 12 min")
+	b.sees("engine cover and intake plenum off", "about 13.5 min")
 	b.hides("77 min off and on")
 	b.goes(drag("C2", "C5"))
 	b.sees("Coil C5 comes to cylinder 2 in exchange")

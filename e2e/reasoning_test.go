@@ -18,7 +18,7 @@ func TestUsualOrder(t *testing.T) {
 	b.goes(click("button", "Go by the usual order"))
 	b.sees("Read the fuel trims", "By the usual order.")
 	b.goes(key("f"))
-	b.do(fill("short1", "2"), fill("long1", "-1"))
+	b.do(fill("short-1", "2"), fill("long-1", "-1"))
 	b.goes(click("button", "Record"))
 	b.sees("trims of bank 1 +1 %", "Count the misfires of each cylinder")
 	b.counts("3000", "0", "140", "1", "0")

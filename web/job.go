@@ -339,6 +339,8 @@ func viewFor(c plan.Card) string {
 	switch c.Step.ID {
 	case plan.ReadCodes:
 		return "codes"
+	case plan.ReadTrims:
+		return "trims"
 	case plan.CountMisfires, plan.RunAfterMove:
 		return "counters"
 	case plan.SignVerdict:

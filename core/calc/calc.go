@@ -19,8 +19,10 @@ import (
 // Input is one thing that a calculator asks for.
 type Input struct {
 	Name, Words, Unit, Example string
-	// Default is what an empty field means; none must be typed.
-	Default string
+	// Default is what an empty field means; without one it must be typed, unless it is
+	// Optional: then the sum goes without it.
+	Default  string
+	Optional bool
 	// Options are all that can be chosen, where it is a choice.
 	Options []Option
 	// read makes a figure of it; nil leaves it as text to the sum itself.
@@ -151,6 +153,9 @@ func (c Calculator) Answer(typed url.Values) (Answer, error) {
 		text := strings.TrimSpace(typed.Get(i.Name))
 		if text == "" {
 			text = i.Default
+		}
+		if text == "" && i.Optional {
+			continue
 		}
 		if len(text) > MaxTyped {
 			bad.Add(i.Name, fmt.Sprintf("at most %d characters", MaxTyped), strconv.Itoa(len(text)))

@@ -1,7 +1,13 @@
 package calc
 
 import (
+	"fmt"
+	"strings"
+
+	"glenmist/core/engine"
 	"glenmist/core/invalid"
+	"glenmist/core/ohm"
+	"glenmist/core/sibling"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
 )
@@ -37,6 +43,36 @@ var electric = []Calculator{
 		},
 	},
 	{
+		Name: "resistance", Title: "Is this resistance what it should be?",
+		Inputs: []Input{
+			{Name: "item", Words: "What is measured", Default: string(ohm.Secondary), Options: []Option{
+				{string(ohm.Primary), "Coil primary"}, {string(ohm.Secondary), "Coil secondary"}, {string(ohm.Lead), "Lead"}, {string(ohm.Plug), "Resistor plug"}, {string(ohm.Spring), "Spring of a boot"}, {string(ohm.Wire), "Wire, end to end"}}},
+			{Name: "reading", Words: "Reading", Unit: "Ω", Example: "12k4 or OL"},
+			{Name: "leads", Words: "The meter's leads touched together", Unit: "Ω", Example: "0.2", Default: "0", read: ohms(0, 10)},
+			{Name: "temperature", Words: "Its temperature", Unit: "°C", Example: "75", Default: "20", read: between(unit.Temperature, unit.Coldest, 200, "75 or 167 °F")},
+			{Name: "make", Words: "Make, of a lead", Default: string(ohm.CarbonCore), Options: []Option{
+				{string(ohm.CarbonCore), "Carbon core"}, {string(ohm.WireWound), "Wire-wound"}, {string(ohm.SolidWire), "Solid wire"}}},
+			{Name: "length", Words: "Length, of a lead", Unit: "mm", Example: "60 cm", Optional: true, read: between(unit.Length, 10, 5000, "60 cm or 24 in")},
+			{Name: "low", Words: "Maker's range, from", Unit: "Ω", Example: "11k", Optional: true, read: ohms(0, unit.MaxOhms)},
+			{Name: "high", Words: "Maker's range, to", Unit: "Ω", Example: "15k", Optional: true, read: ohms(0, unit.MaxOhms)},
+		},
+		Formula: "reading less the meter's leads, copper told at 20 °C, against the maker's range and the rule of thumb",
+		Source:  "rules of thumb: common practice; copper: IEC 60028 (from memory)",
+		Limits:  "a rule of thumb is no maker's range; a pass is weak evidence; compare siblings too",
+		run:     resistance,
+	},
+	{
+		Name: "siblings", Title: "Which reading is out of line?",
+		Inputs: []Input{
+			{Name: "readings", Words: "Readings, in the order of the cylinders", Unit: "Ω", Example: "12k4 12k6 OL 12k5"},
+			{Name: "step", Words: "Smallest step of the meter", Unit: "Ω", Example: "100", Default: "0", read: ohms(0, 1e6)},
+		},
+		Formula: "z = (reading − median) / max(1.4826·MAD, step, 3 % of the median); out of line beyond 3.5; three or fewer are compared pair by pair",
+		Source:  "MAD: Rousseeuw and Croux 1993; 3.5: Iglewicz and Hoaglin 1993 (both from memory); 3 %: judgement",
+		Limits:  "parts that should be alike, at one temperature; leads by their length",
+		run:     siblings,
+	},
+	{
 		Name: "dwell", Title: "What does a coil take up in this dwell?",
 		Inputs: []Input{
 			{Name: "volts", Words: "Voltage at the coil", Unit: "V", Example: "13.8", read: unit.Volts.Parse},
@@ -53,4 +89,61 @@ var electric = []Calculator{
 				{Name: "time constant", Value: c.Tau, Unit: "ms"}, {Name: "current in the end", Value: c.Final, Unit: "A"}}, nil
 		},
 	},
+}
+
+func resistance(in inputs) ([]Result, error) {
+	read, err := unit.ParseOhms(in.text["reading"])
+	if err != nil {
+		return nil, at("reading", err)
+	}
+	q := ohm.Question{Item: ohm.Item(in.text["item"]), Read: read, Leads: in.figure["leads"], Celsius: in.figure["temperature"], Metres: in.figure["length"] / 1000}
+	if q.Item == ohm.Lead {
+		q.Make = ohm.Make(in.text["make"])
+	}
+	low, hasLow := in.figure["low"]
+	high, hasHigh := in.figure["high"]
+	switch {
+	case hasLow != hasHigh:
+		return nil, at("high", invalid.Error{Expected: "both ends of the maker's range, or none", Got: "one"})
+	case hasLow && low > high:
+		return nil, at("high", invalid.Error{Expected: "a range whose low end is not above its high end", Got: fmt.Sprintf("%s to %s", unit.Ohms{Value: low}, unit.Ohms{Value: high})})
+	case hasLow:
+		q.Maker = ohm.Range{Low: low, High: high}
+	}
+	j := ohm.Judge(q)
+	out := []Result{{Name: "told at 20 °C", Text: j.At20.String()}}
+	if j.Maker != ohm.NotKnown {
+		out = append(out, Result{Name: "against the maker's range", Text: string(j.Maker)})
+	}
+	if j.Thumb != ohm.NotKnown {
+		out = append(out, Result{Name: fmt.Sprintf("against the rule of thumb, %s to %s", unit.Ohms{Value: j.ThumbRange.Low}, unit.Ohms{Value: j.ThumbRange.High}), Text: string(j.Thumb)})
+	}
+	verdict := "it does not condemn"
+	if j.Fails {
+		verdict = "a clear fail"
+	}
+	return append(out, Result{Name: "verdict", Text: verdict}, Result{Name: "that is", Text: j.Words}), nil
+}
+
+func siblings(in inputs) ([]Result, error) {
+	fields := strings.FieldsFunc(in.text["readings"], func(r rune) bool { return r == ' ' || r == ';' || r == '\t' })
+	if len(fields) < 2 || len(fields) > 4*engine.MaxCylinders {
+		return nil, at("readings", invalid.Error{Expected: fmt.Sprintf("2 to %d readings, such as 12k4 12k6 OL 12k5", 4*engine.MaxCylinders), Got: fmt.Sprint(len(fields))})
+	}
+	var all []sibling.Reading
+	for i, f := range fields {
+		o, err := unit.ParseOhms(f)
+		if err != nil {
+			return nil, at("readings", err)
+		}
+		all = append(all, sibling.Reading{Name: fmt.Sprintf("number %d", i+1), Value: o.Value, Over: o.Over})
+	}
+	s := sibling.Judge(all, in.figure["step"])
+	out := []Result{{Name: "verdict", Text: s.Words}, {Name: "median", Text: unit.Ohms{Value: s.Median}.String()}, {Name: "spread", Text: unit.Ohms{Value: s.Spread}.String()}}
+	for _, j := range s.Each {
+		if j.Odd {
+			out = append(out, Result{Name: j.Name, Text: unit.Ohms{Value: j.Value, Over: j.Over}.String()})
+		}
+	}
+	return out, nil
 }
