@@ -117,7 +117,7 @@ func Figure(s string) (float64, bool) {
 	}
 	s = strings.Replace(s, "−", "-", 1)
 	for i, r := range s {
-		if !(r >= '0' && r <= '9' || r == '.' || (r == '-' || r == '+') && i == 0) {
+		if (r < '0' || r > '9') && r != '.' && (i > 0 || r != '-' && r != '+') {
 			return 0, false
 		}
 	}
