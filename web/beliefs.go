@@ -59,6 +59,9 @@ var allBeliefs = func() []beliefTable {
 		if m.Reach != fault.Fed {
 			says += "; reaches: " + string(m.Reach)
 		}
+		if both, ok := fault.StarvesBoth[m.ID]; ok {
+			says += fmt.Sprintf(", on wasted spark starves both of the pair: %.0f %%", 100*both)
+		}
 		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
 	for _, s := range fault.Shifts {

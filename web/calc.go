@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"math"
 	"net/http"
 	"strconv"
@@ -40,6 +41,61 @@ func (calcPage) Figure(v float64, of string) string {
 		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
 	}
 	return s
+}
+
+// scaleView is a test's kilovolts on a scale of 1000 by 120.
+type scaleView struct {
+	Proven, Perhaps int // where the proven part ends, and where the range does
+	ProvenWords     string
+	Ticks           []scaleTick
+	Needs           []scaleNeed
+	Words           string
+}
+
+type scaleTick struct{ X, KV int }
+
+type scaleNeed struct {
+	X, Y    int
+	Words   string
+	Cleared bool
+	Anchor  string
+}
+
+// Scale draws what a test proves beside what each condition needs.
+func (p calcPage) Scale() *scaleView {
+	if p.Answer == nil || p.Answer.Scale == nil {
+		return nil
+	}
+	s := p.Answer.Scale
+	most := s.Proof.High
+	for _, n := range s.Needs {
+		most = max(most, n.KV)
+	}
+	const width, left = 960.0, 20.0
+	step := 5
+	if most > 40 {
+		step = 10
+	}
+	end := float64(step) * math.Ceil(most*1.05/float64(step))
+	x := func(kV float64) int { return int(math.Round(left + width*kV/end)) }
+	v := &scaleView{Proven: x(s.Proof.Low), Perhaps: x(s.Proof.High), ProvenWords: p.Figure(s.Proof.Low, "kV") + " kV proven"}
+	for kV := 0; float64(kV) <= end; kV += step {
+		v.Ticks = append(v.Ticks, scaleTick{x(float64(kV)), kV})
+	}
+	var words []string
+	for i, n := range s.Needs {
+		need := scaleNeed{X: x(n.KV), Y: 14 + 17*i, Words: fmt.Sprintf("✕ %s %s kV", n.Condition.Words, p.Figure(n.KV, "kV")), Cleared: n.Cleared, Anchor: "start"}
+		if n.Cleared {
+			need.Words = strings.Replace(need.Words, "✕", "✓", 1)
+		}
+		if float64(need.X) > 0.7*width {
+			need.Anchor = "end"
+		}
+		v.Needs = append(v.Needs, need)
+		words = append(words, need.Words)
+	}
+	v.Words = v.ProvenWords + ": " + strings.Join(words, ", ")
+	return v
 }
 
 func (s *server) listCalculators(w http.ResponseWriter, r *http.Request) {

@@ -13,6 +13,7 @@ import (
 	"github.com/go-json-experiment/json"
 
 	"glenmist/core/invalid"
+	"glenmist/core/spark"
 	"glenmist/core/unit"
 )
 
@@ -63,6 +64,8 @@ type Calculator struct {
 	Inputs                  []Input
 	Formula, Source, Limits string
 	run                     func(in inputs) ([]Result, error)
+	// scale draws the answer, where there is something to draw.
+	scale func(in inputs) *spark.Scale
 }
 
 // inputs are the figures and texts that came in.
@@ -79,6 +82,8 @@ type Answer struct {
 	Formula string         `json:"formula"`
 	Source  string         `json:"source"`
 	Limits  string         `json:"limits"`
+	// Scale is the answer as a picture, or nil.
+	Scale *spark.Scale `json:"-"`
 }
 
 // Calculators lists them all.
@@ -186,6 +191,9 @@ func (c Calculator) Answer(typed url.Values) (Answer, error) {
 	var err error
 	if a.Result, err = c.run(in); a.Result == nil {
 		a.Result = []Result{}
+	}
+	if err == nil && c.scale != nil {
+		a.Scale = c.scale(in)
 	}
 	return a, err
 }

@@ -60,18 +60,18 @@ var kilovolts = []Calculator{
 		Formula: "proven = low end of the faces' range · U(tester gap in open air), held against U(plug gap) at idle, cruise and full load",
 		Source:  lawSource + "; pressure of the air by ISO 2533 (from memory); ranges by shape: judgement",
 		Limits:  lawLimits + "; only the low end is proven, cold and in the shop: not hot, not under load for long",
+		scale: func(in inputs) *spark.Scale {
+			scale, _ := tested(in)
+			return scale
+		},
 		run: func(in inputs) ([]Result, error) {
+			scale, err := tested(in)
+			if err != nil {
+				return nil, err
+			}
+			proof, needs := scale.Proof, scale.Needs
 			shape, _ := spark.FindShape(in.text["shape"])
-			kPa := spark.AirKPa(in.figure["altitude"])
-			open := spark.AirDensity(kPa, in.figure["air"])
-			proof, err := shape.Proof(in.figure["tester"], open)
-			if err != nil {
-				return nil, at("tester", err)
-			}
-			needs, err := spark.Needs(in.figure["gap"], in.figure["ratio"], kPa, proof.Low)
-			if err != nil {
-				return nil, at("gap", err)
-			}
+			open := spark.AirDensity(spark.AirKPa(in.figure["altitude"]), in.figure["air"])
 			out := []Result{{Name: "proves at least", Value: proof.Low, Unit: "kV"}, {Name: "may have been up to", Value: proof.High, Unit: "kV"}}
 			for _, n := range needs {
 				said := "not cleared"
@@ -89,4 +89,19 @@ var kilovolts = []Calculator{
 			return out, nil
 		},
 	},
+}
+
+// tested is what a tester proves beside what the engine needs.
+func tested(in inputs) (*spark.Scale, error) {
+	shape, _ := spark.FindShape(in.text["shape"])
+	kPa := spark.AirKPa(in.figure["altitude"])
+	proof, err := shape.Proof(in.figure["tester"], spark.AirDensity(kPa, in.figure["air"]))
+	if err != nil {
+		return nil, at("tester", err)
+	}
+	needs, err := spark.Needs(in.figure["gap"], in.figure["ratio"], kPa, proof.Low)
+	if err != nil {
+		return nil, at("gap", err)
+	}
+	return &spark.Scale{Proof: proof, Needs: needs}, nil
 }

@@ -203,7 +203,7 @@ func (a *Assessment) Explain() *Assessment {
 	list := a.Suspects
 	for i, m := range a.Moments {
 		switch m.Entry.Kind() {
-		case evidence.KindMove, evidence.KindVerdict:
+		case evidence.KindMove, evidence.KindVerdict, evidence.KindCovers:
 			continue // a move is weighed by what is seen after it
 		}
 		rest, only := a.bySuspect(without(i)), a.bySuspect(alone(i))

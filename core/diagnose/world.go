@@ -142,8 +142,10 @@ func tried(m fault.Mode) int {
 	case m.CuredByTouch < 0.3:
 		return 1
 	}
-	return 3
+	return mostTries
 }
+
+const mostTries = 3
 
 // fitCures is the chance that a repair at a place puts right what was wrong there
 // (C; judgement): a new part can be bad and a contact can be missed.

@@ -91,6 +91,12 @@ type Need struct {
 	Cleared   bool
 }
 
+// Scale is a test in one picture: what it proves beside what each condition needs.
+type Scale struct {
+	Proof Range
+	Needs []Need
+}
+
 // Needs is what an engine asks for in each condition: its plug gap in millimetres, its
 // effective volume ratio at the spark and the air's pressure; proven is the low end of
 // what a test has proven, in kilovolts.
