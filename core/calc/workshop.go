@@ -48,12 +48,25 @@ var workshop = []Calculator{
 		Name: "rim-degrees", Title: "Degrees and millimetres on a rim",
 		Inputs: []Input{
 			{Name: "diameter", Words: "Diameter of the rim", Unit: "mm", Example: "150", read: between(unit.Length, 10, 2000, "150 mm or 5.9 in")},
-			{Name: "degrees", Words: "Degrees", Unit: "°", Example: "10", read: between(unit.Angle, 0, 360, "10")},
+			{Name: "degrees", Words: "Degrees", Unit: "°", Example: "10", Optional: true, read: between(unit.Angle, 0, 360, "10")},
+			{Name: "along", Words: "Or the length along the rim", Unit: "mm", Example: "13.1", Optional: true, read: between(unit.Length, 0, 6000, "13.1 mm or 0.52 in")},
 		},
-		Formula: "arc = π·diameter·degrees / 360", Source: definition, Limits: "measured along the rim, not across",
+		Formula: "arc = π·diameter·degrees / 360, and back", Source: definition, Limits: "measured along the rim, not across",
 		run: func(in inputs) ([]Result, error) {
-			mm := math.Pi * in.figure["diameter"] * in.figure["degrees"] / 360
-			return []Result{{Name: "along the rim", Value: mm, Unit: "mm"}, {Name: "the same", Value: mm / unit.MillimetresPerInch, Unit: "in"}, {Name: "a degree", Value: math.Pi * in.figure["diameter"] / 360, Unit: "mm"}}, nil
+			round := math.Pi * in.figure["diameter"]
+			degrees, hasDegrees := in.figure["degrees"]
+			mm, hasAlong := in.figure["along"]
+			switch {
+			case hasDegrees == hasAlong:
+				return nil, at("along", invalid.Error{Expected: "either degrees or a length along the rim", Got: map[bool]string{true: "both", false: "neither"}[hasAlong]})
+			case hasAlong && mm > round:
+				return nil, at("along", invalid.Error{Expected: fmt.Sprintf("at most once round, %.0f mm", round), Got: fmt.Sprintf("%g mm", mm)})
+			case hasAlong:
+				degrees = 360 * mm / round
+			default:
+				mm = round * degrees / 360
+			}
+			return []Result{{Name: "degrees", Value: degrees, Unit: "°"}, {Name: "along the rim", Value: mm, Unit: "mm"}, {Name: "the same", Value: mm / unit.MillimetresPerInch, Unit: "in"}, {Name: "a degree", Value: round / 360, Unit: "mm"}}, nil
 		},
 	},
 	{
