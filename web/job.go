@@ -264,8 +264,9 @@ func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView 
 	}
 	for _, item := range a.Engine.Series(c) {
 		if item.Kind == engine.Connector {
-			looks := looksAt(a, evidence.Seen{Place: item.Place})
-			v.Parts = append(v.Parts, partLine{Words: "connector of " + item.Place.String(), Looks: looks, Unseen: len(looks) == 0})
+			seen := evidence.Seen{Place: item.Place}
+			looks := looksAt(a, seen)
+			v.Parts = append(v.Parts, partLine{Words: seen.Name(), Looks: looks, Unseen: len(looks) == 0})
 		}
 	}
 	covers, minutes := a.Engine.Access(engine.At(c), a.Off)
@@ -366,11 +367,7 @@ func viewFor(c plan.Card) string {
 	case len(c.Look) > 0:
 		q := url.Values{}
 		for _, item := range c.Look {
-			k := engine.Connector
-			if item.Tag != "" {
-				k = item.Tag.Kind()
-			}
-			q.Set(lookField(k), lookValue(item))
+			q.Set(lookField(item.Kind()), lookValue(item))
 		}
 		return "look?" + q.Encode()
 	}

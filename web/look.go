@@ -27,11 +27,7 @@ var lookView = view{
 		worst := it.a.Worst()
 		asked := map[engine.Kind]string{} // what the next step asks for
 		for _, item := range it.plan.Next.Look {
-			k := engine.Connector
-			if item.Tag != "" {
-				k = item.Tag.Kind()
-			}
-			asked[k] = lookValue(item)
+			asked[item.Kind()] = lookValue(item)
 		}
 		for _, k := range lookKinds(it.a.Engine) {
 			for _, value := range []string{query.Get(lookField(k)), asked[k], lookValue(itemAt(it, k, worst))} {

@@ -6,7 +6,6 @@ import (
 	"net/url"
 	"strconv"
 
-	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
@@ -83,7 +82,7 @@ func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) 
 		if text == "" {
 			continue
 		}
-		finding, err := evidence.ParseFinding(item.kind, text)
+		finding, err := evidence.ParseFinding(item.seen.Kind(), text)
 		if err != nil {
 			bad.Under(item.Field, err)
 			continue
@@ -107,7 +106,6 @@ type handView struct {
 	Field, Words string
 	Findings     []evidence.FindingWords
 
-	kind engine.Kind
 	seen evidence.Seen
 }
 
@@ -118,12 +116,7 @@ func onTheWay(c plan.Card) []handView {
 		return nil
 	}
 	for i, item := range c.Look {
-		h := handView{Field: fmt.Sprintf("seen-%d", i), Words: "connector of " + item.Place.String(), kind: engine.Connector, seen: item}
-		if item.Tag != "" {
-			h.Words, h.kind = item.Tag.Words(), item.Tag.Kind()
-		}
-		h.Findings = evidence.FindingsOn(h.kind)
-		all = append(all, h)
+		all = append(all, handView{fmt.Sprintf("seen-%d", i), item.Name(), evidence.FindingsOn(item.Kind()), item})
 	}
 	return all
 }

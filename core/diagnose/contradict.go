@@ -137,13 +137,9 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 	case e.Look != nil:
 		least := 1.0
 		for _, item := range e.Look.Items {
-			kind := engine.Connector
-			if item.Tag != "" {
-				kind = item.Tag.Kind()
-			}
 			var chances []float64
 			found := 0
-			for k, row := range evidence.FindingsOn(kind) {
+			for k, row := range evidence.FindingsOn(item.Kind()) {
 				if row.Finding == item.Finding {
 					found = k
 				}
@@ -195,11 +191,7 @@ func (a *Assessment) predict(worlds []World, item flatItem) float64 {
 	if item.check.Test != "" {
 		sound = a.soundAnswer(item.check)
 	} else {
-		on := engine.Connector
-		if item.seen.Tag != "" {
-			on = item.seen.Tag.Kind()
-		}
-		sound = a.Beliefs.looks[lookKey{on, Bystander, item.seen.Finding}]
+		sound = a.Beliefs.looks[lookKey{item.seen.Kind(), Bystander, item.seen.Finding}]
 	}
 	sum, total := 0.0, 0.0
 	for i := range worlds {

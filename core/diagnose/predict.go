@@ -155,11 +155,7 @@ func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 		}
 		a.looking[key] = stands
 	}
-	on := engine.Connector
-	if item.Tag != "" {
-		on = item.Tag.Kind()
-	}
-	return a.answered(a.Beliefs.looks[lookKey{on, Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
+	return a.answered(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
 		row, odd := a.Beliefs.looked(item, stands[f.index])
 		return row, 0, odd, true
 	})

@@ -296,11 +296,7 @@ func Sentence(e evidence.Entry) string {
 	case e.Look != nil:
 		words := make([]string, len(e.Look.Items))
 		for i, item := range e.Look.Items {
-			name := "connector of " + item.Place.String()
-			if item.Tag != "" {
-				name = item.Tag.Words()
-			}
-			words[i] = name + ": " + item.Finding.Words()
+			words[i] = item.Name() + ": " + item.Finding.Words()
 		}
 		if e.Look.Moving {
 			return "as it came off: " + strings.Join(words, "; ")

@@ -158,6 +158,22 @@ type Seen struct {
 	Finding Finding      `json:"finding"`
 }
 
+// Kind is the kind of what was looked at.
+func (s Seen) Kind() engine.Kind {
+	if s.Tag == "" {
+		return engine.Connector
+	}
+	return s.Tag.Kind()
+}
+
+// Name says which one it is: "boot B2", "connector of cylinder 2".
+func (s Seen) Name() string {
+	if s.Tag == "" {
+		return fmt.Sprintf("connector of %s", s.Place)
+	}
+	return s.Tag.Words()
+}
+
 // Verdict is a signed judgement: which unit was at fault and how sure it was.
 type Verdict struct {
 	// Unit is the repair unit, such as "coil C2" or "connector cyl-2".

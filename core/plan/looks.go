@@ -115,11 +115,7 @@ func (c *Card) splitByLook(a *diagnose.Assessment) {
 		sound[i] = 1
 	}
 	for _, item := range c.Look {
-		kind := engine.Connector
-		if item.Tag != "" {
-			kind = item.Tag.Kind()
-		}
-		item.Finding = evidence.FindingsOn(kind)[0].Finding
+		item.Finding = evidence.FindingsOn(item.Kind())[0].Finding
 		chance := a.Finding(item)
 		for i := range a.Worlds {
 			sound[i] *= chance(&a.Worlds[i])

@@ -456,11 +456,7 @@ func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Se
 	for _, item := range items {
 		item.Finding = b.Look(item, a.Now, when)
 		if s.wrong(rng) {
-			kind := engine.Connector
-			if item.Tag != "" {
-				kind = item.Tag.Kind()
-			}
-			rows := evidence.FindingsOn(kind)
+			rows := evidence.FindingsOn(item.Kind())
 			item.Finding = rows[rng.IntN(len(rows))].Finding
 		}
 		look.Items = append(look.Items, item)

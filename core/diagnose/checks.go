@@ -1,0 +1,218 @@
+package diagnose
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/part"
+)
+
+// CheckRow states how a test with a plain answer turns out on what is at fault, or,
+// with no modes, on what is not.
+type CheckRow struct {
+	Test evidence.TestID
+	// Modes are the faults that the row is for, by their ids or the first part of
+	// them; none is any other fault.
+	Modes []string
+	// Chance of each answer, in the order of the test's results. They sum to 1.
+	Chance []float64
+	Source string
+}
+
+// CheckRows is what is believed of the tests (C; judgement). For a test of one
+// item a row holds where the fault bears on that item's cylinder or coil; of a
+// fault elsewhere the test says what it says of a sound one. The first row that
+// fits counts.
+var CheckRows = []CheckRow{
+	//                                       strong weak  comes none
+	{evidence.Spark, []string{"coil.primary-open"}, []float64{.28, .05, .35, .32}, "C"},
+	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.30, .40, .12, .18}, "C: yellow and thin"},
+	{evidence.Spark, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .25, .08, .05}, "C: a good idle spark does not clear a coil"},
+	{evidence.Spark, []string{"coil.cracked"}, []float64{.42, .22, .24, .12}, "C: an open gap finds what an idling plug does not"},
+	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.35, .12, .33, .20}, "C"},
+	{evidence.Spark, []string{"feed", "ground"}, []float64{.28, .34, .20, .18}, "C: few volts, a weak spark"},
+	{evidence.Spark, []string{"trigger", "driver"}, []float64{.25, .05, .25, .45}, "C"},
+	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor"}, []float64{.33, .27, .20, .20}, "C"},
+	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap"}, []float64{.48, .22, .20, .10}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
+	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
+	{evidence.Spark, nil, []float64{.93, .04, .02, .01}, "C"},
+
+	//                                          in line high low jumps
+	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.25, .65, .02, .08}, "C: one high, steady"},
+	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.15, .02, .75, .08}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"plug.wrong"}, []float64{.40, .35, .17, .08}, "C"},
+	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.50, .04, .40, .06}, "C: less charge"},
+	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "seat"}, []float64{.15, .55, .03, .27}, "C: a gap in series"},
+	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well"}, []float64{.20, .04, .14, .62}, "C: a path that should not be there"},
+	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.15, .03, .70, .12}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .05, .15, .18}, "C: enough at idle"},
+	{evidence.Kilovolts, []string{"coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap"}, []float64{.40, .04, .24, .32}, "C"},
+	{evidence.Kilovolts, []string{"compression"}, []float64{.20, .02, .73, .05}, "C: little charge needs little"},
+	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.62, .06, .22, .10}, "C: rich needs less"},
+	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.38, .38, .04, .20}, "C: lean needs more"},
+	{evidence.Kilovolts, nil, []float64{.90, .04, .03, .03}, "C: secondary side good in this condition"},
+
+	{evidence.CoilResistance, []string{"coil.primary-open"}, []float64{.50, .47, .03}, "C: many open only when warm"},
+	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.12, .86, .02}, "C"},
+	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.30, .03, .67}, "C: a few turns hide in the tolerance"},
+	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.84, .06, .10}, "C"},
+	{evidence.CoilResistance, []string{"coil"}, []float64{.95, .03, .02}, "C: insulation fails at 20 kV, not at the meter's volt"},
+	{evidence.CoilResistance, nil, []float64{.96, .02, .02}, "C"},
+	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.12, .88}, "C: a fail is strong"},
+	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.85, .15}, "C: a pass is weak"},
+	{evidence.LeadResistance, nil, []float64{.96, .04}, "C"},
+	//                                           there feed ground comes missing
+	{evidence.TriggerPulse, []string{"feed"}, []float64{.08, .84, .02, .04, .02}, "C: loaded, a poor feed shows"},
+	{evidence.TriggerPulse, []string{"ground"}, []float64{.10, .03, .82, .03, .02}, "C: as a voltage drop"},
+	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.13, .01, .01, .32, .53}, "C"},
+	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
+	{evidence.TriggerPulse, nil, []float64{.95, .012, .013, .015, .01}, "C"},
+	{evidence.WireTest, []string{"trigger"}, []float64{.15, .85}, "C: some breaks close when the wire lies still"},
+	{evidence.WireTest, []string{"connector"}, []float64{.80, .20}, "C: the pin is part of the way"},
+	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
+	{evidence.InjectorTest, []string{"injector"}, []float64{.12, .88}, "C"},
+	{evidence.InjectorTest, nil, []float64{.95, .05}, "C"},
+	{evidence.CompressionTest, []string{"compression"}, []float64{.08, .92}, "C"},
+	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.30, .70}, "C: it goes out past the plug"},
+	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
+
+	{evidence.InjectorExchange, []string{"injector"}, []float64{.06, .94}, "C"},
+	{evidence.InjectorExchange, nil, []float64{.97, .03}, "C"},
+	{evidence.Wiggle, []string{"connector"}, []float64{.25, .75}, "C"},
+	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger", "seat"}, []float64{.75, .25}, "C"},
+	{evidence.Wiggle, nil, []float64{.97, .03}, "C"},
+	//                                       tight valve rings gasket
+	{evidence.LeakDown, []string{"compression.valve"}, []float64{.06, .80, .08, .06}, "C: heard at intake or exhaust"},
+	{evidence.LeakDown, []string{"compression.rings"}, []float64{.06, .08, .80, .06}, "C: heard at the filler"},
+	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.06, .10, .06, .78}, "C: bubbles, or the neighbour's plug hole"},
+	{evidence.LeakDown, nil, []float64{.96, .015, .015, .01}, "C"},
+	{evidence.CrankSignal, []string{"pickup"}, []float64{.12, .88}, "C"},
+	{evidence.CrankSignal, nil, []float64{.97, .03}, "C"},
+
+	{evidence.Smoke, []string{"air"}, []float64{.12, .88}, "C: finds most leaks on the intake side"},
+	{evidence.Smoke, nil, []float64{.97, .03}, "C"},
+	{evidence.FuelPressure, []string{"fuel"}, []float64{.15, .85}, "C: a pump can hold pressure and lack volume"},
+	{evidence.FuelPressure, nil, []float64{.97, .03}, "C"},
+	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
+	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
+	{evidence.AirGapCheck, []string{"air-gap"}, []float64{.08, .92}, "C"},
+	{evidence.AirGapCheck, nil, []float64{.96, .04}, "C"},
+	{evidence.LeadRouting, []string{"lead-order"}, []float64{.05, .95}, "C: counted off against the firing order"},
+	{evidence.LeadRouting, nil, []float64{.99, .01}, "C"},
+	{evidence.TimingLamp, []string{"timing"}, []float64{.08, .92}, "C"},
+	{evidence.TimingLamp, nil, []float64{.96, .04}, "C"},
+}
+
+// matches says whether a mode is among some ids or first parts of them.
+func matches(modes []string, id string) bool {
+	family, _, _ := strings.Cut(id, ".")
+	return slices.Contains(modes, id) || slices.Contains(modes, family)
+}
+
+// checkedBy is what a test's answer says of a fault with the parts at some positions;
+// more is a log ratio that goes with it, and odd how often the fault shows in it.
+func (a *Assessment) checkedBy(c evidence.Check, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
+	test, _ := evidence.FindTest(c.Test)
+	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
+	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
+		return k, 0, 0, false
+	}
+	mine, sound := a.Beliefs.checks[c.Test][h.Mode.ID], a.Beliefs.checks[c.Test][""]
+	if mine == nil {
+		return k, 0, 0, false
+	}
+	k = asked{odds: mine.Chance[answer], sound: sound.Chance[answer], events: watchedIn[c.Test], seen: 1}
+	if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
+		k.seen = inTheShop
+	}
+	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
+	}
+	return k, more, 1 - mine.Chance[0], true
+}
+
+// checkRows is CheckRows by test and mode; "" is any other fault, and none.
+var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
+	m := map[evidence.TestID]map[string]*CheckRow{}
+	for i := range CheckRows {
+		row := &CheckRows[i]
+		if m[row.Test] == nil {
+			m[row.Test] = map[string]*CheckRow{}
+		}
+		of := m[row.Test]
+		if row.Modes == nil {
+			of[""] = row
+		}
+		for _, mode := range fault.Catalogue {
+			if of[mode.ID] == nil && matches(row.Modes, mode.ID) {
+				of[mode.ID] = row
+			}
+		}
+	}
+	return m
+}()
+
+// watchedIn is how many firing events a test watches: a fault that misfires one time
+// in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
+// stands still watch none.
+var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50}
+
+// inTheShop is the chance that a fault which fails in a condition of its own shows in
+// a test at idle or cranking (C; judgement).
+const inTheShop = 0.6
+
+// bearsOn says whether a fault bears on the item of a test: a part that is tested
+// must be the one at fault, and of what cannot be tested alone the cylinder must be
+// one that the fault troubles.
+func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {
+	if t.ID == evidence.CoilResistance || t.ID == evidence.LeadResistance {
+		return h.Tag != "" && h.Tag == at.In(t.On, place)
+	}
+	feeds, _ := a.Engine.Feeds(place)
+	return h.Afflicted(at)&feeds != 0
+}
+
+// How a leak's place is told (C; judgement): these are shares of all places, which
+// are then brought to a sum of 1.
+const (
+	leakThere  = 0.85 // where it is
+	leakAround = 0.12 // at places that overlap it, the rest farther off
+)
+
+// placed is the chance that a leak is told at a place, of all the places it could
+// be told at.
+func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis) float64 {
+	places := a.leaks
+	of, _ := a.Engine.Feeds(h.Place)
+	sum, mine := 0.0, 0.0
+	weigh := func(i engine.Item) float64 {
+		switch {
+		case i.Place == h.Place:
+			return leakThere
+		case i.Feeds&of != 0:
+			return leakAround / float64(len(places))
+		}
+		return (1 - leakThere - leakAround) / float64(len(places))
+	}
+	for _, i := range places {
+		sum += weigh(i)
+		if i.Place == at {
+			mine = weigh(i)
+		}
+	}
+	return mine / sum
+}
+
+// fedBy is the cylinders that depend on what is at fault, where it sits.
+func fedBy(h fault.Hypothesis, e engine.Engine, at part.Positions) engine.Set {
+	if h.Tag != "" {
+		return engine.SetOf(at.Feeds(h.Tag)...)
+	}
+	feeds, _ := e.Feeds(h.Place)
+	return feeds
+}

@@ -1,0 +1,76 @@
+package diagnose
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/trouble"
+)
+
+// TrimRow states what the sum of the fuel trims of a bank is when a fault bears on
+// it: normally distributed, in per cent.
+type TrimRow struct {
+	// Mode is the fault, an id or the first part of one; Shared says whether it is of a bank or the whole engine
+	// and not of one cylinder. "" is any misfire of that bank.
+	Mode     string
+	Shared   bool
+	Mean, SD float64
+	Source   string
+}
+
+// TrimRows is what is believed of fuel trims (C; judgement).
+var TrimRows = []TrimRow{
+	{"air.leak", true, 20, 9, "C: several cylinders' worth of air; judgement"},
+	{"air.leak", false, 9, 6, "C: one runner's worth; judgement"},
+	{"fuel.low", true, 12, 10, "C: at idle a weak pump often keeps up; judgement"},
+	{"injector.leaking", false, -9, 7, "C: one that stays open; judgement"},
+	{"injector", false, 7, 7, "C; judgement"},
+	{"", false, 5, 7, "C: unburnt air looks lean, so it weighs little; judgement"},
+	{"none", false, 0, 5, "C: trims wander within a few per cent; judgement"},
+}
+
+// A trim read in error or in open loop is anywhere (C; judgement).
+const (
+	trimWrong   = 0.04
+	trimWrongSD = 25
+)
+
+// trimmed is what the trims of one bank say of a fault; odd is how far it moves them.
+func trimmed(t trouble.Trim, e engine.Engine, mode string, fed, sick engine.Set) (row asked, odd float64, ok bool) {
+	r, ok := trimRow(e.BankSet(t.Bank), mode, fed, sick)
+	if !ok {
+		return row, 0, false
+	}
+	p := func(r TrimRow) float64 {
+		return math.Exp(logMix(1-trimWrong, logNormal(t.Sum(), r.Mean, r.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD)))
+	}
+	return asked{odds: p(r), sound: p(noTrim), seen: 1}, math.Abs(r.Mean), true
+}
+
+// noTrim is the row of trims with nothing behind them.
+var noTrim = TrimRows[len(TrimRows)-1]
+
+// trimRow is the row that holds for the trims of a bank when a fault feeds some cylinders
+// and makes some sick; ok is false where nothing bears on them.
+func trimRow(bank engine.Set, mode string, fed, sick engine.Set) (row TrimRow, ok bool) {
+	for _, r := range TrimRows {
+		if matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
+			return r, true
+		}
+	}
+	return row, false
+}
+
+// within is the chance that trims of this row sum to more than low and at most high.
+func (r TrimRow) within(low, high float64) float64 {
+	share := func(mean, sd float64) float64 {
+		below := func(x float64) float64 { return 0.5 * math.Erfc((mean-x)/(sd*math.Sqrt2)) }
+		return below(high) - below(low)
+	}
+	return (1-trimWrong)*share(r.Mean, r.SD) + trimWrong*share(0, trimWrongSD)
+}
+
+func logNormal(x, mean, sd float64) float64 {
+	z := (x - mean) / sd
+	return -z*z/2 - math.Log(sd) - math.Log(2*math.Pi)/2
+}
