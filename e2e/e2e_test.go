@@ -500,4 +500,7 @@ func TestCalculator(t *testing.T) {
 	b.do(fill("gap", "39"))
 	b.goes(click("button", "Work it out"))
 	b.sees("type “39 thou” for 0.99 mm")
+	b.do(fill("gap", "39 thou")) // and is taken back once it is mended
+	b.sees("Proves at least")
+	b.hides("for 0.99 mm")
 }

@@ -43,10 +43,12 @@ func (calcPage) Figure(v float64, of string) string {
 	return s
 }
 
-// scaleView is a test's kilovolts on a scale of 1000 by 120.
+// scaleView is a test's kilovolts on a scale of 480 by 146.
 type scaleView struct {
 	Proven, Perhaps int // where the proven part ends, and where the range does
 	ProvenWords     string
+	ProvenX         int  // where that is written: in the bar, or
+	Beside          bool // beside it where it is short
 	Ticks           []scaleTick
 	Needs           []scaleNeed
 	Words           string
@@ -58,7 +60,6 @@ type scaleNeed struct {
 	X, Y    int
 	Words   string
 	Cleared bool
-	Anchor  string
 }
 
 // Scale draws what a test proves beside what each condition needs.
@@ -67,29 +68,31 @@ func (p calcPage) Scale() *scaleView {
 		return nil
 	}
 	s := p.Answer.Scale
+	// The words of each need stand to the right of its line, in stairs: no line crosses them
+	// where the highest need leaves them room.
+	const width, left, room = 448.0, 14, 0.66
 	most := s.Proof.High
 	for _, n := range s.Needs {
-		most = max(most, n.KV)
+		most = max(most, n.KV/room)
 	}
-	const width, left = 960.0, 20.0
 	step := 5
 	if most > 40 {
 		step = 10
 	}
-	end := float64(step) * math.Ceil(most*1.05/float64(step))
+	end := float64(step) * math.Ceil(most/float64(step))
 	x := func(kV float64) int { return int(math.Round(left + width*kV/end)) }
 	v := &scaleView{Proven: x(s.Proof.Low), Perhaps: x(s.Proof.High), ProvenWords: p.Figure(s.Proof.Low, "kV") + " kV proven"}
+	if v.ProvenX = left + 8; v.Proven < 150 {
+		v.ProvenX, v.Beside = v.Perhaps+8, true
+	}
 	for kV := 0; float64(kV) <= end; kV += step {
 		v.Ticks = append(v.Ticks, scaleTick{x(float64(kV)), kV})
 	}
 	var words []string
 	for i, n := range s.Needs {
-		need := scaleNeed{X: x(n.KV), Y: 14 + 17*i, Words: fmt.Sprintf("✕ %s %s kV", n.Condition.Words, p.Figure(n.KV, "kV")), Cleared: n.Cleared, Anchor: "start"}
+		need := scaleNeed{X: x(n.KV), Y: 16 + 21*i, Words: fmt.Sprintf("✕ %s %s kV", n.Condition.Words, p.Figure(n.KV, "kV")), Cleared: n.Cleared}
 		if n.Cleared {
 			need.Words = strings.Replace(need.Words, "✕", "✓", 1)
-		}
-		if float64(need.X) > 0.7*width {
-			need.Anchor = "end"
 		}
 		v.Needs = append(v.Needs, need)
 		words = append(words, need.Words)

@@ -37,6 +37,7 @@ type jobPage struct {
 	Chosen   *chosenView
 	Next     plan.Card
 	Elses    []elseView
+	Lead     diagnose.Suspect
 	Gates    []plan.Gate
 	Cleared  string // units of the cylinder in question that are ruled out
 	Suspects []suspectView
@@ -170,7 +171,7 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j := it.rec.Job
 	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Gates: it.plan.Gates, View: view}
+		Version: it.rec.Version, Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
 	p.By = p.Hand
 	if p.By == "" {
 		p.By = j.By
@@ -188,7 +189,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			p.Flash = evidence.LampCaution
 		}
 	}
-	p.Suspects = suspectViews(it.a)
+	p.Suspects = suspectViews(it.a, it.plan)
 	if chosen > 0 {
 		p.Chosen = p.chosen(it.a, chosen)
 	}
@@ -473,7 +474,7 @@ func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }
 
 // ShowGates says whether the gates are worth showing yet.
 func (p jobPage) ShowGates() bool {
-	return !p.Signed() && len(p.Suspects) > 0 && p.Suspects[0].P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
+	return !p.Signed() && p.Lead.P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
 }
 
 // InHand is what comes off for an exchange and is worth a look.

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/plan"
 	"glenmist/core/unit"
 )
 
@@ -28,6 +29,8 @@ type suspectView struct {
 	Age string
 	// WhyNot says why it does not stand higher.
 	WhyNot string
+	// PutRight says that it was at fault by a verdict, was put right, and the misfire stayed.
+	PutRight bool
 }
 
 type reasonLine struct {
@@ -75,10 +78,14 @@ func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 	return pairs, share
 }
 
-func suspectViews(a *diagnose.Assessment) []suspectView {
+func suspectViews(a *diagnose.Assessment, p plan.Plan) []suspectView {
 	var views []suspectView
+	open := a.Suspects[0].Key()
+	if p.PutRight[open] {
+		open = p.Lead.Key()
+	}
 	for i, s := range a.Suspects {
-		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: i == 0 && len(s.Reasons) > 0}
+		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: s.Key() == open && len(s.Reasons) > 0, PutRight: p.PutRight[s.Key()]}
 		for _, r := range s.Reasons {
 			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
 			if line.Shared {

@@ -7,7 +7,6 @@ import (
 	"regexp"
 	"strings"
 	"testing"
-
 )
 
 // The engine editor: a new vehicle from the shelf, its bad input at its fields, its

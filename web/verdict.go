@@ -20,13 +20,7 @@ var verdictView = view{
 	},
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, _ form) any {
-		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn}
-		for _, s := range it.a.Suspects {
-			if s.Real() {
-				m.Lead, m.P = s.Name(), s.P
-				break
-			}
-		}
+		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Lead: it.plan.Lead.Name(), P: it.plan.Lead.P}
 		if e, ok := it.rec.Job.Signed(); ok && it.plan.Next.Step.ID == plan.FixAndProve {
 			m.Signed = &e
 		}

@@ -2,6 +2,7 @@ package calc
 
 import (
 	"fmt"
+	"math"
 
 	"glenmist/core/spark"
 	"glenmist/core/unit"
@@ -82,6 +83,7 @@ var kilovolts = []Calculator{
 			}
 			last := needs[len(needs)-1]
 			if clears, err := shape.GapFor(last.KV, open); err == nil {
+				clears = math.Ceil(10*clears) / 10 // to be set, and not short of it
 				out = append(out, Result{Name: "gap that clears " + last.Condition.Words, Value: clears, Unit: "mm"}, Result{Name: "the same", Value: clears / unit.MillimetresPerInch, Unit: "in"})
 			} else {
 				out = append(out, Result{Name: "gap that clears " + last.Condition.Words, Text: fmt.Sprintf("none within the law's range with %s", shape.Words)})

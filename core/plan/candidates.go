@@ -120,7 +120,7 @@ func readCodes(a *diagnose.Assessment) Card {
 	return c
 }
 
-// trimsRead says whether trims have been read since something was moved or put right.
+// trimsRead says whether trims have been read, alone or in a freeze frame.
 func trimsRead(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
 		return m.Entry.Trims != nil || m.Entry.Codes != nil && m.Entry.Codes.Frame != nil && len(m.Entry.Codes.Frame.Trims) > 0

@@ -98,7 +98,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		or(evidence.Kilovolts)
 		if !followed(a, s.Tag) { // it has to come out to be renewed: its gap and insulator cost nothing to see
-			lookAt(s.Tag, ", which kilovolts alone do not replace: lean mixture asks for more too")
+			lookAt(s.Tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
 		}
 	case plainFindings[k] != nil:
 		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),

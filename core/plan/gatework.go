@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"iter"
 	"slices"
 
 	"glenmist/core/diagnose"
@@ -10,89 +11,109 @@ import (
 )
 
 // forGate is the next work for the gates that are still shut, if there is any that has
-// not been done: a test, at most so many times, a look, or a move.
-func forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate, times int) (c Card, ok bool) {
+// not been done and that the shop has the tools for: a test, at most so many times, a look,
+// or a move.
+func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate, times int) (Card, bool) {
 	for _, g := range gates {
 		if g.Met {
 			continue
 		}
-		if c, ok = g.work(a, lead, gates, times); ok {
-			c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
-			return c, true
-		}
-	}
-	return c, false
-}
-
-// work is what opens a gate: a test is made at most so many times in all.
-func (g Gate) work(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, times int) (Card, bool) {
-	if t, ok := evidence.FindTest(g.Test); ok {
-		place := engine.Whole
-		if t.Of == evidence.OfItem {
-			feeds, _ := a.Engine.Feeds(s.Place)
-			place = testPlace(a, t, feeds.First())
-		}
-		if place != "" && testedTimes(a, t, place) < times {
-			return check(a, t, place), true
-		}
-	}
-	looked := func(times int) []evidence.Seen {
-		return slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) >= times })
-	}
-	if unseen := looked(1); len(unseen) > 0 {
-		if unseen[0].Place != "" {
-			return lookConnector(a, unseen[0].Place), true
-		}
-		// Plug and boot or lead are looked at together.
-		for _, other := range gates {
-			for _, item := range other.Look {
-				if !other.Met && item.Tag != "" && item.Tag != unseen[0].Tag && len(unseen) < 2 && len(findings(a, item.Tag, "")) == 0 {
-					unseen = append(unseen, item)
-				}
-			}
-		}
-		return lookParts(a, unseen[:min(2, len(unseen))]), true
-	}
-	if p, last := cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns {
-		return countMisfires(a, RunIn(a)), true // run it again: is it gone for good?
-	}
-	if !g.Follows {
-		if again := looked(min(times, mostLooks)); len(again) > 0 && again[0].Place != "" {
-			return lookConnector(a, again[0].Place), true
-		} else if len(again) > 0 {
-			return lookParts(a, again[:1]), true
-		}
-		return Card{}, false
-	}
-	if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && runs(a, RunIn(a)) < mostRuns {
-		return countMisfires(a, RunIn(a)), true
-	}
-	if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) {
-		return back, true
-	}
-	if s.Tag != "" {
-		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
-			return swap(a, s.Tag), true
-		}
-		for _, id := range g.Or {
-			t, _ := evidence.FindTest(id)
-			for _, c := range a.Now.Feeds(s.Tag) {
-				if place := testPlace(a, t, c); place != "" && !tested(a, t, place) {
-					return check(a, t, place), true
-				}
-			}
-		}
-		return Card{}, false
-	}
-	feeds, _ := a.Engine.Feeds(s.Place)
-	for _, k := range sparkKinds(a, s.Place) {
-		for _, c := range feeds.List() {
-			if t := a.Now.Serving(k, c); t != "" && !t.IsSpare() && moves(a, t) == 0 && !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
-				return swap(a, t), true
+		for c := range g.works(a, lead, gates, times) {
+			if shop.has(c.Step) {
+				c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
+				return c, true
 			}
 		}
 	}
 	return Card{}, false
+}
+
+// works is what can open a gate, in the order in which it is worth trying: a test is made
+// at most so many times in all.
+func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, times int) iter.Seq[Card] {
+	return func(yield func(Card) bool) {
+		if t, ok := evidence.FindTest(g.Test); ok {
+			place := engine.Whole
+			if t.Of == evidence.OfItem {
+				feeds, _ := a.Engine.Feeds(s.Place)
+				place = testPlace(a, t, feeds.First())
+			}
+			if place != "" && testedTimes(a, t, place) < times && !yield(check(a, t, place)) {
+				return
+			}
+		}
+		if unseen := g.unseen(a, 1); len(unseen) > 0 && !yield(lookTogether(a, unseen, gates)) {
+			return
+		}
+		if p, last := cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
+			return // it was run again: is it gone for good?
+		}
+		if !g.Follows {
+			if again := g.unseen(a, min(times, mostLooks)); len(again) > 0 {
+				yield(lookTogether(a, again[:1], nil))
+			}
+			return
+		}
+		if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
+			return
+		}
+		if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) && !yield(back) {
+			return
+		}
+		if s.Tag == "" {
+			g.clearing(a, s, yield)
+			return
+		}
+		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
+			if !yield(swap(a, s.Tag)) {
+				return
+			}
+		}
+		for _, id := range g.Or {
+			t, _ := evidence.FindTest(id)
+			for _, c := range a.Now.Feeds(s.Tag) {
+				if place := testPlace(a, t, c); place != "" && !tested(a, t, place) && !yield(check(a, t, place)) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// unseen is what a gate wants looked at and has been seen fewer than some times.
+func (g Gate) unseen(a *diagnose.Assessment, times int) []evidence.Seen {
+	return slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) >= times })
+}
+
+// lookTogether is a look at the first of some items, and at one more that another gate
+// waits for: plug and boot or lead are looked at together.
+func lookTogether(a *diagnose.Assessment, unseen []evidence.Seen, gates []Gate) Card {
+	if unseen[0].Place != "" {
+		return lookConnector(a, unseen[0].Place)
+	}
+	for _, other := range gates {
+		for _, item := range other.Look {
+			if !other.Met && item.Tag != "" && item.Tag != unseen[0].Tag && len(unseen) < 2 && len(findings(a, item.Tag, "")) == 0 {
+				unseen = append(unseen, item)
+			}
+		}
+	}
+	return lookParts(a, unseen[:min(2, len(unseen))])
+}
+
+// clearing moves what clears the ignition of a place, a part of each kind.
+func (g Gate) clearing(a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) bool) {
+	feeds, _ := a.Engine.Feeds(s.Place)
+	for _, k := range sparkKinds(a, s.Place) {
+		if slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
+			continue
+		}
+		for _, c := range feeds.List() {
+			if t := a.Now.Serving(k, c); t != "" && !t.IsSpare() && moves(a, t) == 0 && !yield(swap(a, t)) {
+				return
+			}
+		}
+	}
 }
 
 // moves is how often a part has been moved.

@@ -40,8 +40,12 @@ type Plan struct {
 	Next Card
 	// Alternatives are the next best steps, with what each costs against Next.
 	Alternatives []Alternative
-	// Gates stand before condemning the leading suspect.
+	// Lead is the likeliest unit that is still to be put right, and Gates stand before
+	// condemning it, or the unit of Verdict where that is another.
+	Lead  diagnose.Suspect
 	Gates []Gate
+	// PutRight lists the units of verdicts that were put right while the misfire stayed.
+	PutRight map[string]bool
 	// Verdict can be signed when it is not nil.
 	Verdict *evidence.Verdict
 	// With is what the job is expected to take in vain, in minutes, with the next step
@@ -86,7 +90,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	done := settled(a)
 	first := leading(a, done)
 	lead := a.Suspects[first]
-	p.Gates = Gates(a, lead)
+	p.Lead, p.Gates, p.PutRight = lead, Gates(a, lead), done
 	r := reckon(a, shop)
 	options, without := r.weigh(a, weighed(shop.candidates(a)))
 	if len(options) == 0 {
@@ -97,7 +101,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	signed, isSigned := j.Signed()
 	isSigned = isSigned && !done[signed.Verdict.Unit]
 	ripe := lead.P >= Condemn
-	gateCard, gateWork := forGate(a, lead, p.Gates, 1)
+	gateCard, gateWork := shop.forGate(a, lead, p.Gates, 1)
 	fitNow := r.fitNow(first)
 	p.forced = true
 	switch d := a.LastDecode(); {
@@ -119,7 +123,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	case best.cost < without-worthIt:
 		p.Next, p.forced = best.card, false
 	default:
-		p.end(a, r.order(), done)
+		shop.end(&p, a, r.order(), done)
 	}
 	if !p.forced && j.School == job.UsualOrder {
 		if c, ok := InOrder(UsualOrder, a, cardsOf(options)); ok {
@@ -186,7 +190,7 @@ func standing(c *Card) bool {
 // of probability over cost, that may be put right, or whose gates can still be opened;
 // else it is handed back. To hand it back is a verdict too, that nothing is wrong any
 // more: a unit that is likelier than that, and was perhaps cured by hands, is named.
-func (p *Plan) end(a *diagnose.Assessment, order []int, done map[string]bool) {
+func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[string]bool) {
 	none := 0.0
 	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Unit == fault.NoFault }); i >= 0 {
 		none = a.Suspects[i].P
@@ -216,7 +220,7 @@ func (p *Plan) end(a *diagnose.Assessment, order []int, done map[string]bool) {
 				p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
 				return
 			}
-			if c, ok := forGate(a, s, gates, times); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
+			if c, ok := shop.forGate(a, s, gates, times); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
 				p.Next = c
 				return
 			}

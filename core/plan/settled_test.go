@@ -9,6 +9,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/core/trouble"
 )
 
 // After a verdict the repair is asked for, and its proof; a misfire that stays leaves the
@@ -94,6 +95,37 @@ func TestLookedAtOnTheWay(t *testing.T) {
 		}
 		if a.Worlds[i].P > negligible && math.Abs(sum-1) > 1e-9 {
 			t.Fatalf("%s: the outcomes sum to %v", a.Worlds[i].Key(), sum)
+		}
+	}
+}
+
+// What a shop has no tool for is asked for nowhere: not as a step, and not for a gate.
+func TestNothingWithoutItsTool(t *testing.T) {
+	for tool, pattern := range map[string]string{"smoke machine": "four-across", "scope with a kV clamp": "six-pairs", "multimeter": "six-pairs", "plug socket": "four-across"} {
+		shop := Default
+		shop.Missing = []string{tool}
+		s := beginOn(t, pattern)
+		counts := make([]int, s.j.Vehicle.Engine.Cylinders)
+		counts[1] = 900
+		s.code(2).counts(counts...)
+		for range 25 {
+			c := shop.Plan(s.j, diagnose.Assess(s.j)).Next
+			if c.Step.ID == SignVerdict || c.Step.ID == HandBack {
+				break
+			}
+			if slices.Contains(c.Step.Tools, tool) {
+				t.Fatalf("%s, without a %s: %s is asked for", pattern, tool, c.Title)
+			}
+			switch { // all that is looked at is sound, and the misfire stays
+			case len(c.Parts) > 0:
+				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: c.Parts}}).counts(counts...)
+			case c.Step.ID == ReadTrims:
+				s.add(evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 2}}}})
+			case len(c.Look) > 0 || c.Test != "":
+				s.add(c.Outcomes[0].Record)
+			default:
+				s.counts(counts...)
+			}
 		}
 	}
 }

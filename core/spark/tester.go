@@ -21,8 +21,8 @@ type Shape struct {
 // 10 % of sphere gaps (P: IEC 60052, from memory), and needle gaps of some millimetres
 // break down at well under half of it (C).
 var Shapes = []Shape{
-	{"plug", "a plug's electrodes, old or opened wide", 0.70, 1.00, "C; judgement: edges and a short flat face"},
-	{"points", "points, screw tips or a wire end", 0.40, 0.90, "C; judgement: clearly less from points"},
+	{"plug", "a plug, as it is or opened wide", 0.70, 1.00, "C; judgement: edges and a short flat face"},
+	{"points", "points, screw tips, a wire end", 0.40, 0.90, "C; judgement: clearly less from points"},
 	{"smooth", "smooth, rounded faces", 0.90, 1.10, "P: IEC 60052 (from memory): the law within 10 % of sphere gaps"},
 }
 
