@@ -3,6 +3,7 @@ package plan
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"glenmist/core/diagnose"
@@ -54,6 +55,29 @@ func TestAfterTheRepair(t *testing.T) {
 		if c.settled && (p.Verdict != nil && p.Verdict.Unit == unit || s.state() == "signed") {
 			t.Errorf("%s: it is named again, or still stands as signed", name)
 		}
+	}
+}
+
+// A misfire that fits nothing is counted again before the job ends, and a job that ends
+// with one says so; it never says then that it ran clean.
+func TestEndsWithoutACause(t *testing.T) {
+	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(1, 0, 0, 131)
+	s.add(evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugNormal}, {Tag: "B2", Finding: evidence.BootSound}}}})
+	sign, err := s.plan().Sign()
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.add(sign).add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-4"}}}}).counts(0, 1, 60, 2)
+	p := s.plan()
+	if p.Next.Step.ID != CountMisfires {
+		t.Fatalf("after a misfire out of nowhere: %s", p.Next.Title)
+	}
+	if p = s.counts(1, 0, 64, 0).plan(); p.Next.Step.ID == HandBack || diagnose.Assess(s.j).Worst() != 3 {
+		t.Errorf("counted twice on cylinder 3: %s", p.Next.Title)
+	}
+	a := diagnose.Assess(begin(t, 4).code(2).counts(0, 140, 1, 0).j)
+	if c := handBack(a); !strings.Contains(c.Why, "still misfires on cylinder 2") || strings.Contains(c.Do+c.Why, "ran clean") {
+		t.Errorf("%s %s", c.Do, c.Why)
 	}
 }
 
