@@ -134,7 +134,9 @@ func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 		Check    *evidence.Check    `json:"check,omitzero"`
 		Covers   *evidence.Covers   `json:"covers,omitzero"`
 		Fit      *evidence.Fit      `json:"fit,omitzero"`
-	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit}, json.Deterministic(true))
+		Readings *evidence.Readings `json:"readings,omitzero"`
+		Sparks   *evidence.Sparks   `json:"sparks,omitzero"`
+	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit, e.Readings, e.Sparks}, json.Deterministic(true))
 	row.Body = string(body)
 	return row, err
 }

@@ -34,6 +34,8 @@ type Assessment struct {
 	Suspicion []float64
 	// Decodes says what each move showed, in order.
 	Decodes []Decode
+	// Checks are the answers of all tests, measured ones among them, in order.
+	Checks []Checked
 
 	// Beliefs are the tables that it was weighed by.
 	Beliefs *Beliefs
@@ -43,6 +45,7 @@ type Assessment struct {
 	asking   map[asking][]int                  // what could be tested now, likewise
 	home     part.Positions
 	leaks    []engine.Item // the places where air can leak in
+	answered [][]Checked   // Checks by moment
 }
 
 // LastDecode is what the last move showed, or nil when nothing was moved.
@@ -70,6 +73,15 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 	}
 	if n := len(a.Moments); n > 0 {
 		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
+	}
+	for i := range a.Moments {
+		a.answered = append(a.answered, a.checks(i))
+		for _, c := range a.answered[i] {
+			// Of a test that was measured in part, the other part is still to be made.
+			if c.item.number.measure == "" || whole(c.item.number.measure) || c.item.oddAnswer() {
+				a.Checks = append(a.Checks, c)
+			}
+		}
 	}
 	a.weighing, a.looking, a.asking = newWeighing(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)

@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
+	"glenmist/core/spark"
 )
 
 // CheckRow states how a test with a plain answer turns out on what is at fault, or,
@@ -116,17 +117,21 @@ func matches(modes []string, id string) bool {
 
 // checkedBy is what a test's answer says of a fault with the parts at some positions;
 // more is a log ratio that goes with it, and odd how often the fault shows in it.
-func (a *Assessment) checkedBy(c evidence.Check, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
+func (a *Assessment) checkedBy(c evidence.Check, by tester, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
 	mine, sound := a.Beliefs.checks[c.Test][h.Mode.ID], a.Beliefs.checks[c.Test][""]
-	if mine == nil {
+	if mine == nil || matches(beyondEnd[by.from], h.Mode.ID) {
 		return k, 0, 0, false
 	}
 	k = asked{odds: mine.Chance[answer], sound: sound.Chance[answer], events: watchedIn[c.Test], seen: 1}
+	if by.from != "" {
+		t := throughGap(spark.Range{Low: by.low, High: by.high})
+		k.odds, k.sound = seenThrough(mine.Chance, &t)[answer], seenThrough(sound.Chance, &t)[answer]
+	}
 	if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
 		k.seen = inTheShop
 	}

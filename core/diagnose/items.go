@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"slices"
 	"strings"
 
 	"glenmist/core/engine"
@@ -16,11 +17,62 @@ type flatItem struct {
 	trim    trouble.Trim
 	check   evidence.Check
 	circuit circuitRead
+	// number is a reading, whose test and place are check's with the answer that it speaks for
+	// most; sparks is the end and the proof of a spark test.
+	number number
+	sparks tester
 	// with is the parts that a test was made through, in what is asked.
 	with string
 	// before is the moment, and one, of the same test of the same place with other parts
 	// in it: a fault that stands as it stood then has given its answer.
 	before int
+}
+
+// tester is how a spark was tested: where it was taken, and the kilovolts asked for.
+type tester struct {
+	from      engine.Kind
+	low, high float64
+}
+
+// Checked is an answer of a test: as it was given, or as figures or sparks give it.
+type Checked struct {
+	Moment int
+	Check  evidence.Check
+	At     part.Positions
+	item   flatItem
+}
+
+// checks lists all answers of a moment.
+func (a *Assessment) checks(i int) []Checked {
+	m := a.Moments[i]
+	var out []Checked
+	add := func(item flatItem) {
+		item.moment = i
+		out = append(out, Checked{i, item.check, m.At, item})
+	}
+	switch e := m.Entry; {
+	case e.Check != nil:
+		add(flatItem{check: *e.Check})
+	case e.Sparks != nil:
+		proof, err := e.Sparks.Proof()
+		if err != nil {
+			return nil
+		}
+		for _, one := range e.Sparks.Each {
+			add(flatItem{check: evidence.Check{Test: evidence.Spark, Place: one.Place, Result: one.Seen}, sparks: tester{e.Sparks.From, proof.Low, proof.High}})
+		}
+	case e.Readings != nil:
+		measure, _ := evidence.FindMeasure(e.Readings.Measure)
+		for k, n := range a.numbers(m) {
+			one := e.Readings.Each[k]
+			place := one.Place
+			if one.Tag != "" {
+				place = m.At.Where(one.Tag)
+			}
+			add(flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer()}, number: n})
+		}
+	}
+	return out
 }
 
 // flatItems lists what counts beside runs and codes: of several looks at one item,
@@ -55,15 +107,10 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 				take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item},
 					func(f flatItem) bool { return f.seen.Finding.Odd() })
 			}
-		case e.Check != nil:
-			// The same test of another place, or of the place with another part in it, is
-			// another test.
-			asked := flatItem{check: evidence.Check{Test: e.Check.Test}}
-			if t, _ := evidence.FindTest(e.Check.Test); t.Of == evidence.OfItem {
-				asked.check.Place = e.Check.Place
-				asked.with = a.Through(t, e.Check.Place, m.At)
+		case e.Check != nil, e.Readings != nil, e.Sparks != nil:
+			for _, c := range a.answered[i] {
+				take(a.question(c), c.item, flatItem.oddAnswer)
 			}
-			take(asked, flatItem{moment: i, check: *e.Check}, flatItem.oddAnswer)
 		case e.Trims != nil:
 			trims = e.Trims.Banks
 		case e.Codes != nil && e.Codes.Frame != nil:
@@ -73,12 +120,54 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) bool { return f.moment == i })
 		}
 	}
+	out = measuredFirst(out)
 	repeated(out)
 	return out
 }
 
+// question is what an answer answers: the same test of another place, or of the place with
+// another part in it, is another question, and so is another figure of the test.
+func (a *Assessment) question(c Checked) flatItem {
+	asked := flatItem{check: evidence.Check{Test: c.Check.Test}, number: number{measure: group[c.item.number.measure]}}
+	if c.item.number.tag != "" {
+		asked.with = string(c.item.number.tag)
+		return asked
+	}
+	if t, ok := evidence.FindTest(c.Check.Test); !ok || t.Of == evidence.OfItem {
+		asked.check.Place = c.Check.Place
+		asked.with = a.Through(t, c.Check.Place, c.At)
+	}
+	asked.sparks.from = c.item.sparks.from
+	return asked
+}
+
+// group names like measures by one of them: what one has said the other repeats.
+var group = func() map[evidence.MeasureID]evidence.MeasureID {
+	m := map[evidence.MeasureID]evidence.MeasureID{evidence.StarterCurrent: evidence.CompressionDry, evidence.PrimaryRamp: evidence.CoilPrimary}
+	for _, row := range evidence.Measures {
+		if m[row.ID] == "" {
+			m[row.ID] = row.ID
+		}
+	}
+	return m
+}()
+
+// measuredFirst drops the plain answers of tests that were measured at the same place: the
+// figures say the same, and more.
+func measuredFirst(items []flatItem) []flatItem {
+	return slices.DeleteFunc(items, func(l flatItem) bool {
+		return l.check.Test != "" && l.number.measure == "" && l.sparks.from == "" && slices.ContainsFunc(items, func(o flatItem) bool {
+			same := o.check.Test == l.check.Test && o.check.Place == l.check.Place
+			return same && (o.sparks.from != "" || o.number.measure != "" && (whole(o.number.measure) || o.check.Result == l.check.Result))
+		})
+	})
+}
+
 // oddAnswer says that a test has found something.
 func (l flatItem) oddAnswer() bool {
+	if l.number.measure != "" {
+		return l.check.Result != numberRows[l.number.measure][0].Answer
+	}
 	t, _ := evidence.FindTest(l.check.Test)
 	r, _ := t.Result(l.check.Result)
 	return r.Odd
@@ -88,22 +177,23 @@ func (l flatItem) oddAnswer() bool {
 // first that has found something, else the first.
 func repeated(items []flatItem) {
 	type asked struct {
-		test  evidence.TestID
-		place engine.Place
+		test    evidence.TestID
+		place   engine.Place
+		measure evidence.MeasureID
 	}
 	first := map[asked]int{}
 	for i := range items {
 		l := &items[i]
-		if l.check.Test == "" {
+		if l.check.Test == "" && l.number.measure == "" {
 			continue
 		}
-		key := asked{l.check.Test, l.check.Place}
+		key := asked{l.check.Test, l.check.Place, group[l.number.measure]}
 		if k, ok := first[key]; !ok || l.oddAnswer() && !items[k].oddAnswer() {
 			first[key] = i
 		}
 	}
 	for i := range items {
-		if k, ok := first[asked{items[i].check.Test, items[i].check.Place}]; ok && k != i {
+		if k, ok := first[asked{items[i].check.Test, items[i].check.Place, group[items[i].number.measure]}]; ok && k != i {
 			items[i].before = items[k].moment + 1
 		}
 	}
@@ -155,11 +245,15 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 	case l.trim.Bank > 0:
 		row, odd, ok = trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
 		return row, 0, odd, ok
-	case l.check.Test != "":
+	case l.check.Test != "", l.number.measure != "":
 		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {
 			return row, 0, 0, false
 		}
-		return a.checkedBy(l.check, h, m.At)
+		if l.number.measure != "" {
+			row, odd, ok = a.read(l, h, m.At)
+			return row, 0, odd, ok
+		}
+		return a.checkedBy(l.check, l.sparks, h, m.At)
 	}
 	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
 	if b == Bystander {

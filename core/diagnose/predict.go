@@ -155,7 +155,7 @@ func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 		}
 		a.looking[key] = stands
 	}
-	return a.answered(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
+	return a.mixed(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
 		row, odd := a.Beliefs.looked(item, stands[f.index])
 		return row, 0, odd, true
 	})
@@ -181,8 +181,8 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 		}
 		a.asking[key] = of
 	}
-	return a.answered(a.soundAnswer(c), slices.Values(of), func(f *Fault) (asked, float64, float64, bool) {
-		return a.checkedBy(c, &f.Hypothesis, a.Now)
+	return a.mixed(a.soundAnswer(c), slices.Values(of), func(f *Fault) (asked, float64, float64, bool) {
+		return a.checkedBy(c, tester{}, &f.Hypothesis, a.Now)
 	})
 }
 
@@ -191,7 +191,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*World) float64 {
 	of := a.Engine.BankSet(bank)
 	sound := noTrim.within(low, high)
-	return a.answered(sound, a.all(), func(f *Fault) (k asked, more, odd float64, ok bool) {
+	return a.mixed(sound, a.all(), func(f *Fault) (k asked, more, odd float64, ok bool) {
 		var sick engine.Set
 		if f.CuredAfter < 0 {
 			sick = f.Hypothesis.Afflicted(a.Now)
@@ -223,9 +223,9 @@ func (a *Assessment) all() iter.Seq[int] {
 	}
 }
 
-// answered returns the chance of what an item answers in a world: as a sound one does,
+// mixed returns the chance of what an item answers in a world: as a sound one does,
 // or as the fault that shows more makes it. among is the faults that may bear on it.
-func (a *Assessment) answered(sound float64, among iter.Seq[int], bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
+func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
 	type row struct {
 		k    asked
 		more float64

@@ -310,6 +310,10 @@ func Sentence(e evidence.Entry) string {
 		return trouble.TrimWords(e.Trims.Banks)
 	case e.Check != nil:
 		return e.Check.Words()
+	case e.Readings != nil:
+		return e.Readings.Words()
+	case e.Sparks != nil:
+		return e.Sparks.Words()
 	case e.Covers != nil:
 		return coverWords(*e.Covers)
 	}

@@ -118,6 +118,8 @@ type Engine struct {
 	Uneven bool `json:"uneven,omitzero"`
 	// Covers are what lies over the ignition.
 	Covers []Cover `json:"covers,omitzero"`
+	// Specs are the maker's ranges that are known.
+	Specs []Spec `json:"specs,omitzero"`
 
 	derived *derived
 }
@@ -197,6 +199,7 @@ func (e Engine) Validate() error {
 		bad.Under("", e.checkIgnition())
 		bad.Under("covers", e.checkCovers())
 	}
+	e.checkSpecs(&bad)
 	return bad.Err()
 }
 

@@ -39,6 +39,8 @@ const (
 	KindCheck    Kind = "check"
 	KindCovers   Kind = "covers"
 	KindFit      Kind = "fit"
+	KindReadings Kind = "readings"
+	KindSparks   Kind = "sparks"
 )
 
 // Condition is how the engine was running when something was observed.
@@ -287,6 +289,8 @@ type Entry struct {
 	Check    *Check    `json:"check,omitzero"`
 	Covers   *Covers   `json:"covers,omitzero"`
 	Fit      *Fit      `json:"fit,omitzero"`
+	Readings *Readings `json:"readings,omitzero"`
+	Sparks   *Sparks   `json:"sparks,omitzero"`
 }
 
 // Kind says which of the bodies is set, or "" when it is not exactly one.
@@ -300,7 +304,7 @@ func (e Entry) Kind() Kind {
 		{KindCodes, e.Codes != nil}, {KindCounters, e.Counters != nil}, {KindWatch, e.Watch != nil},
 		{KindMove, e.Move != nil}, {KindLook, e.Look != nil}, {KindVerdict, e.Verdict != nil},
 		{KindWithdraw, e.Withdraw != nil}, {KindTrims, e.Trims != nil}, {KindCheck, e.Check != nil}, {KindCovers, e.Covers != nil},
-		{KindFit, e.Fit != nil},
+		{KindFit, e.Fit != nil}, {KindReadings, e.Readings != nil}, {KindSparks, e.Sparks != nil},
 	} {
 		if b.set {
 			kind = b.kind

@@ -144,8 +144,12 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 		}
 	case KindFit:
 		bad.Under("fit", e.Fit.check(eng))
+	case KindReadings:
+		bad.Under("readings", e.Readings.check(eng))
+	case KindSparks:
+		bad.Under("sparks", e.Sparks.check(eng))
 	default:
-		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers, fit", "none or several")
+		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers, fit, readings, sparks", "none or several")
 	}
 	return bad.Err()
 }

@@ -31,9 +31,8 @@ func tested(a *diagnose.Assessment, t evidence.Test, place engine.Place) bool {
 // testedTimes is how often.
 func testedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) int {
 	n := 0
-	for _, m := range a.Moments {
-		c := m.Entry.Check
-		if c != nil && c.Test == t.ID && (t.Of != evidence.OfItem || c.Place == place && a.Through(t, place, m.At) == a.Through(t, place, a.Now)) {
+	for _, c := range a.Checks {
+		if c.Check.Test == t.ID && (t.Of != evidence.OfItem || c.Check.Place == place && a.Through(t, place, c.At) == a.Through(t, place, a.Now)) {
 			n++
 		}
 	}

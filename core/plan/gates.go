@@ -367,46 +367,45 @@ func found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.
 
 // checkFound says whether a test has found what it looks for.
 func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
-	return odd(a, id, func(evidence.Moment) bool { return true })
+	return odd(a, id, func(diagnose.Checked) bool { return true })
 }
 
 // oddAt says whether a test has found something at a place.
 func oddAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
-	return odd(a, id, func(m evidence.Moment) bool {
+	return odd(a, id, func(c diagnose.Checked) bool {
 		of, _ := a.Engine.Feeds(place)
-		at, _ := a.Engine.Feeds(m.Entry.Check.Place)
+		at, _ := a.Engine.Feeds(c.Check.Place)
 		return of&at != 0
 	})
 }
 
 // answeredAt says whether a test has had a certain answer at a place.
 func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, want evidence.ResultID) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		c := m.Entry.Check
-		return c != nil && c.Test == id && c.Place == place && c.Result == want
+	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
+		return c.Check == evidence.Check{Test: id, Place: place, Result: want}
 	})
 }
 
 // oddTest says whether a test of a part has found something.
 func oddTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
-	return odd(a, id, func(m evidence.Moment) bool { return m.At.In(t.Kind(), m.Entry.Check.Place) == t })
+	return odd(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
 }
 
 // oddKV says whether the kilovolts of the cylinder that a part served were out of line.
 func oddKV(a *diagnose.Assessment, t part.Tag) bool {
-	return odd(a, evidence.Kilovolts, func(m evidence.Moment) bool {
-		at, _ := a.Engine.Feeds(m.Entry.Check.Place)
-		return engine.SetOf(m.At.Feeds(t)...)&at != 0
+	return odd(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
+		at, _ := a.Engine.Feeds(c.Check.Place)
+		return engine.SetOf(c.At.Feeds(t)...)&at != 0
 	})
 }
 
-func odd(a *diagnose.Assessment, id evidence.TestID, of func(evidence.Moment) bool) bool {
+func odd(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
 	t, _ := evidence.FindTest(id)
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		if m.Entry.Check == nil || m.Entry.Check.Test != id || !of(m) {
+	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
+		if c.Check.Test != id || !of(c) {
 			return false
 		}
-		r, _ := t.Result(m.Entry.Check.Result)
+		r, _ := t.Result(c.Check.Result)
 		return r.Odd
 	})
 }

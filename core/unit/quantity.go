@@ -63,11 +63,21 @@ var (
 		{[]string{"lbf·in", "lbf in", "in-lb", "in lb", "lb-in", "lbin", "inlb", "in·lbf"}, NewtonMetresPerLbfIn, 0, false},
 		{[]string{"lbf·ft", "lbf ft", "ft-lb", "ft lb", "lb-ft", "lbft", "ftlb", "ft·lbf"}, NewtonMetresPerLbfFt, 0, false},
 		{[]string{"kgf·m", "kgfm", "kgf m", "mkg"}, newtonMetresPerKgfM, 0, false}}}
-	Angle      = Measure{Name: "angle", Unit: "°", Low: 0, High: 720, Example: "10", units: []scale{{[]string{"°", "deg", "degrees"}, 1, 0, false}}}
-	Volts      = Measure{Name: "voltage", Unit: "V", Low: 0.5, High: 60, Example: "13.8", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
-	Dwell      = Measure{Name: "time", Unit: "ms", Low: 0.01, High: 1000, Example: "2.5", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}, {[]string{"s"}, 1000, 0, false}}}
-	Inductance = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
+	Angle   = Measure{Name: "angle", Unit: "°", Low: 0, High: 720, Example: "10", units: []scale{{[]string{"°", "deg", "degrees"}, 1, 0, false}}}
+	Volts   = Measure{Name: "voltage", Unit: "V", Low: 0.5, High: 60, Example: "13.8", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
+	Drop    = Measure{Name: "voltage", Unit: "V", Low: 0, High: 60, Example: "0.3", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
+	Amperes = Measure{Name: "current", Unit: "A", Low: 0, High: 3000, Example: "7.5", units: []scale{{[]string{"ma"}, 0.001, 0, false}, {[]string{"a"}, 1, 0, false}}}
+	Rise    = Measure{Name: "rise", Unit: "A/ms", Low: 0, High: 100, Example: "2.4", units: []scale{{[]string{"a/ms"}, 1, 0, false}}}
+	Share   = Measure{Name: "share", Unit: "%", Low: 0, High: 100, Example: "12", units: []scale{{[]string{"%"}, 1, 0, false}}}
+	// Compression and FuelBar are pressures above the air's; a bare 165 is asked about.
+	Compression = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 40, Example: "11.5", units: gauge, Likely: [2]float64{0, 25}}
+	FuelBar     = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 400, Example: "3.5", units: gauge}
+	Dwell       = Measure{Name: "time", Unit: "ms", Low: 0.01, High: 1000, Example: "2.5", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}, {[]string{"s"}, 1000, 0, false}}}
+	Inductance  = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
 )
+
+// gauge are the units of a pressure gauge in bar.
+var gauge = []scale{{[]string{"bar"}, 1, 0, false}, {[]string{"psi"}, kPaPerPsi / 100, 0, true}, {[]string{"kpa"}, 0.01, 0, true}, {[]string{"mpa"}, 10, 0, false}}
 
 // Expected says what is read, for an error.
 func (m Measure) Expected() string {

@@ -1,0 +1,77 @@
+package engine
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+
+	"glenmist/core/invalid"
+)
+
+// Spec is the maker's range of one figure, kept with the engine for the next time.
+type Spec struct {
+	// Of is what it is the range of: a measure, or "plug-gap".
+	Of string `json:"of"`
+	// Low and High are its ends, in the unit of what it is of.
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
+}
+
+// Bounds of the specs of an engine.
+const (
+	MaxSpecs   = 40
+	MaxSpec    = 1e9
+	PlugGap    = "plug-gap"     // millimetres
+	SparkRatio = "volume-ratio" // effective, at the spark
+)
+
+var specName = regexp.MustCompile(`^[a-z][a-z-]{0,39}$`)
+
+// Spec is the maker's range of something, if it is on record.
+func (e Engine) Spec(of string) (Spec, bool) {
+	i := slices.IndexFunc(e.Specs, func(s Spec) bool { return s.Of == of })
+	if i < 0 {
+		return Spec{}, false
+	}
+	return e.Specs[i], true
+}
+
+// WithSpec is the engine with a range on record, in place of the one of the same name.
+func (e Engine) WithSpec(s Spec) Engine {
+	e.Specs = append(slices.DeleteFunc(slices.Clone(e.Specs), func(have Spec) bool { return have.Of == s.Of }), s)
+	slices.SortFunc(e.Specs, func(a, b Spec) int {
+		if a.Of < b.Of {
+			return -1
+		}
+		return 1
+	})
+	return e
+}
+
+func (e Engine) checkSpecs(bad *invalid.Errors) {
+	if len(e.Specs) > MaxSpecs {
+		bad.Add("specs", fmt.Sprintf("at most %d ranges", MaxSpecs), fmt.Sprint(len(e.Specs)))
+		return
+	}
+	seen := map[string]bool{}
+	for i, s := range e.Specs {
+		path := fmt.Sprintf("specs[%d]", i)
+		if !specName.MatchString(s.Of) || seen[s.Of] {
+			bad.Add(path+".of", "the name of a measure, once", invalid.Quote(s.Of))
+		}
+		seen[s.Of] = true
+		bad.Under(path, CheckRange(s.Low, s.High, MaxSpec))
+	}
+}
+
+// CheckRange says what is wrong with a maker's range from 0 to some highest figure.
+func CheckRange(low, high, most float64) error {
+	var bad invalid.Errors
+	switch {
+	case !(low >= 0 && low <= most):
+		bad.Add("low", fmt.Sprintf("the low end of the range, 0 to %g", most), fmt.Sprint(low))
+	case !(high >= low && high <= most):
+		bad.Add("high", fmt.Sprintf("the high end of the range, %g or more and at most %g", low, most), fmt.Sprint(high))
+	}
+	return bad.Err()
+}

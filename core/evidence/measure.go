@@ -1,0 +1,182 @@
+package evidence
+
+import (
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/ohm"
+	"glenmist/core/unit"
+)
+
+// MeasureID names what is measured.
+type MeasureID string
+
+// The measures.
+const (
+	CoilPrimary    MeasureID = "coil-primary"
+	CoilSecondary  MeasureID = "coil-secondary"
+	LeadOhms       MeasureID = "lead"
+	CoilLeadOhms   MeasureID = "coil-lead"
+	PlugOhms       MeasureID = "plug"
+	SpringOhms     MeasureID = "spring"
+	FeedDrop       MeasureID = "feed-drop"
+	GroundDrop     MeasureID = "ground-drop"
+	WireOhms       MeasureID = "trigger-wire"
+	AirGapLegs     MeasureID = "air-gap"
+	StarterCurrent MeasureID = "starter-current"
+	CompressionDry MeasureID = "compression-dry"
+	CompressionWet MeasureID = "compression-wet"
+	LeakDownLoss   MeasureID = "leak-down"
+	InjectorOhms   MeasureID = "injector"
+	FuelBar        MeasureID = "fuel-pressure"
+	PrimaryRamp    MeasureID = "primary-ramp"
+)
+
+// Figure is one figure of a reading, in its unit.
+type Figure struct {
+	Words string
+	// Of reads it as people type it; nil is a resistance, which can be over range.
+	Of *unit.Measure
+}
+
+// Unit is the unit that the figure is kept in.
+func (f Figure) Unit() string {
+	if f.Of == nil {
+		return "Ω"
+	}
+	return f.Of.Unit
+}
+
+// Parse reads a figure, with or without its unit; over says that the meter shows none.
+func (f Figure) Parse(s string) (value float64, over bool, err error) {
+	if f.Of != nil {
+		value, err = f.Of.Parse(s)
+		return value, false, err
+	}
+	o, err := unit.ParseOhms(s)
+	return o.Value, o.Over, err
+}
+
+// Expected says what is read, for an error.
+func (f Figure) Expected() string {
+	if f.Of != nil {
+		return f.Of.Expected()
+	}
+	return "a resistance from 0 to 1 GΩ, in ohms"
+}
+
+// believed says whether a value lies within what is believed of it.
+func (f Figure) believed(v float64) bool {
+	if f.Of != nil {
+		return v >= f.Of.Low && v <= f.Of.High
+	}
+	return v >= 0 && v <= unit.MaxOhms
+}
+
+// Measure is something that is measured, one reading for each part or place.
+type Measure struct {
+	ID           MeasureID
+	Words, Short string
+	// Test is the test whose answers the figures speak for.
+	Test TestID
+	// On is the kind of part or site that is measured.
+	On engine.Kind
+	// Figures of one reading: the first is always there.
+	Figures []Figure
+	// Item is what rules of thumb know it as, or "".
+	Item ohm.Item
+	// Copper says that it is told at 20 °C, Length that a lead's length counts, Leads that
+	// what the meter's own leads show is taken off.
+	Copper, Length, Leads bool
+	// Loaded says that a reading without a load proves little.
+	Loaded bool
+	// Beyond says that it lies beyond the ignition.
+	Beyond bool
+	Do     string
+	Source string
+}
+
+func one(words string, of *unit.Measure) []Figure { return []Figure{{words, of}} }
+
+// Measures lists what can be measured, as it is offered (C).
+var Measures = []Measure{
+	{ID: CoilPrimary, Words: "Primary winding of the coil", Short: "primary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: ohm.Primary, Copper: true, Leads: true,
+		Do: "Ignition off, connector off. Hold the meter's leads together first: what they show is taken off.", Source: "C"},
+	{ID: CoilSecondary, Words: "Secondary winding of the coil", Short: "secondary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: ohm.Secondary, Copper: true,
+		Do: "Ignition off, coil off its plug or lead. From tower to primary terminal, or from tower to tower of a pair, as the maker says.", Source: "C"},
+	{ID: LeadOhms, Words: "Lead, end to end", Short: "lead", Test: LeadResistance, On: engine.Lead, Figures: one("resistance", nil), Item: ohm.Lead, Length: true,
+		Do: "Both ends off; pull it by its boots. Bend it along its length while you read: a jump is a break.", Source: "C"},
+	{ID: CoilLeadOhms, Words: "Coil lead, end to end", Short: "coil lead", Test: LeadResistance, On: engine.CoilLead, Figures: one("resistance", nil), Item: ohm.Lead, Length: true,
+		Do: "Both ends off; bend it along its length while you read.", Source: "C"},
+	{ID: PlugOhms, Words: "Resistor of the plug", Short: "plug", On: engine.Plug, Figures: one("resistance", nil), Item: ohm.Plug,
+		Do: "Plug out and dry, from terminal to centre electrode.", Source: "C"},
+	{ID: SpringOhms, Words: "Spring or rod in the boot", Short: "spring", On: engine.Boot, Figures: one("resistance", nil), Item: ohm.Spring, Leads: true,
+		Do: "Boot off its coil, from end to end, and pull it a little while you read.", Source: "C"},
+	{ID: FeedDrop, Words: "Feed: volts lost on the way to the coil, under load", Short: "feed", Test: TriggerPulse, On: engine.Feed, Figures: []Figure{{"at the battery", &unit.Drop}, {"at the pin", &unit.Drop}}, Loaded: true,
+		Do: "Cranking or running, or with a lamp as a load at the pin: battery first, then the feed pin, both to the battery’s own ground.", Source: "C"},
+	{ID: GroundDrop, Words: "Ground: volts between the coil’s ground and the battery’s, under load", Short: "ground", Test: TriggerPulse, On: engine.Ground, Figures: one("dropped", &unit.Drop), Loaded: true,
+		Do: "Cranking or running: from the ground pin to the battery’s negative post.", Source: "C"},
+	{ID: WireOhms, Words: "Trigger wire, end to end", Short: "trigger wire", Test: WireTest, On: engine.Trigger, Figures: one("resistance", nil), Item: ohm.Wire, Leads: true,
+		Do: "Both ends unplugged, by the maker’s diagram; bend it along its run while you read.", Source: "C"},
+	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Length}, {"second leg", &unit.Length}},
+		Do: "Magnets turned to the coil. Try the feeler at one leg, then at the other.", Source: "C"},
+
+	{ID: StarterCurrent, Words: "Relative compression by starter current", Short: "starter current", Test: CompressionTest, On: engine.Compression, Figures: one("hump", &unit.Amperes), Beyond: true,
+		Do: "Fuel and ignition off, clamp on the starter’s cable, crank: the height of each cylinder’s hump.", Source: "C"},
+	{ID: CompressionDry, Words: "Compression, dry", Short: "dry", Test: CompressionTest, On: engine.Compression, Figures: one("pressure", &unit.Compression), Beyond: true,
+		Do: "All plugs out, throttle open, battery good: the highest that the gauge climbs to, the same number of turns on each.", Source: "C"},
+	{ID: CompressionWet, Words: "Compression, wet: a spoonful of oil in", Short: "wet", Test: CompressionTest, On: engine.Compression, Figures: one("pressure", &unit.Compression), Beyond: true,
+		Do: "A spoonful of engine oil into the cylinder, then again: rings rise, a valve or gasket does not. The plug will be oily afterwards.", Source: "C"},
+	{ID: LeakDownLoss, Words: "Leak-down", Short: "leak-down", Test: LeakDown, On: engine.Compression, Figures: one("loss", &unit.Share), Beyond: true,
+		Do: "Piston at the top of compression, air in: read the loss, and listen at intake, exhaust, filler and coolant.", Source: "C"},
+	{ID: InjectorOhms, Words: "Resistance of the injector", Short: "injector", Test: InjectorTest, On: engine.Injector, Figures: one("resistance", nil), Leads: true, Beyond: true,
+		Do: "Connector off, engine at one temperature.", Source: "C"},
+	{ID: FuelBar, Words: "Fuel pressure", Short: "fuel", Test: FuelPressure, On: engine.FuelSupply, Figures: []Figure{{"at rest", &unit.FuelBar}, {"under load", &unit.FuelBar}}, Beyond: true,
+		Do: "At rest and running, then under load; the maker’s range decides.", Source: "C"},
+	{ID: PrimaryRamp, Words: "Primary current by clamp", Short: "current ramp", Test: CoilResistance, On: engine.Coil, Figures: []Figure{{"at the end", &unit.Amperes}, {"rise at first", &unit.Rise}, {"dwell", &unit.Dwell}},
+		Do: "Clamp on the feed: the current at the end of the dwell, how steeply it begins, and the dwell. Shorted turns begin with a jump.", Source: "C"},
+}
+
+// FindMeasure is the measure of an id.
+func FindMeasure(id MeasureID) (Measure, bool) {
+	i := slices.IndexFunc(Measures, func(m Measure) bool { return m.ID == id })
+	if i < 0 {
+		return Measure{}, false
+	}
+	return Measures[i], true
+}
+
+// Part says that it is measured on parts, which have tags, and not at a place.
+func (m Measure) Part(e engine.Engine) bool { return slices.Contains(e.PartKinds(), m.On) }
+
+// There says whether an engine has anything to measure so.
+func (m Measure) There(e engine.Engine) bool {
+	return slices.ContainsFunc(e.Items(), func(i engine.Item) bool { return i.Kind == m.On })
+}
+
+// Sense says whether it can be measured on an engine at all, and why not.
+func (m Measure) Sense(e engine.Engine) (ok bool, why string) {
+	if m.Item == "" {
+		return true, ""
+	}
+	return ohm.Measurable(e, m.Item)
+}
+
+func measureIDs() string {
+	var ids []string
+	for _, m := range Measures {
+		ids = append(ids, string(m.ID))
+	}
+	return strings.Join(ids, ", ")
+}
+
+// ParseMeasure reads the id of a measure that an engine has something for.
+func ParseMeasure(e engine.Engine, s string) (Measure, error) {
+	m, ok := FindMeasure(MeasureID(s))
+	if !ok || !m.There(e) {
+		return m, invalid.Error{Expected: "a measure that this engine has something for: " + measureIDs(), Got: invalid.Quote(s)}
+	}
+	return m, nil
+}

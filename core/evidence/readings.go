@@ -1,0 +1,235 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/ohm"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+)
+
+// Readings is a set of like figures read with one instrument in one go.
+type Readings struct {
+	Measure MeasureID `json:"measure"`
+	Each    []Reading `json:"each"`
+	// Leads is what the meter's own leads show, in ohms; it is taken off.
+	Leads float64 `json:"leads_ohm,omitzero"`
+	// Celsius is the temperature of what was measured; absent is 20.
+	Celsius *float64 `json:"celsius,omitzero"`
+	// Make is how the leads are made.
+	Make ohm.Make `json:"make,omitzero"`
+	// Unloaded says that a drop was read with no load: it proves little.
+	Unloaded bool `json:"unloaded,omitzero"`
+	// Maker is the maker's range as it was known, at 20 °C, in the measure's unit (of a
+	// lead with a length for all of it).
+	Maker *Range `json:"maker,omitzero"`
+}
+
+// Range is a maker's range.
+type Range struct {
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
+}
+
+// Reading is what was read on one part, by its tag, or at one place.
+type Reading struct {
+	Tag   part.Tag     `json:"tag,omitzero"`
+	Place engine.Place `json:"place,omitzero"`
+	// Figures are in the order and the units of the measure's; those at the end may be
+	// missing, and all are where the meter was over its range.
+	Figures []float64 `json:"figures,omitzero"`
+	Over    bool      `json:"over,omitzero"`
+	// Millimetres is a lead's length.
+	Millimetres float64 `json:"mm,omitzero"`
+	// Jumps says that the figure jumps when what is measured is bent or pulled.
+	Jumps bool `json:"jumps,omitzero"`
+	// Heard is where the air of a leak-down comes out: valve, rings or gasket.
+	Heard ResultID `json:"heard,omitzero"`
+}
+
+// Bounds of a set of readings.
+const (
+	MaxReadings = 24
+	MaxLeads    = 10.0   // ohms
+	MaxLeadMM   = 5000.0 // of a lead
+)
+
+// At is the temperature in °C.
+func (r Readings) At() float64 {
+	if r.Celsius == nil {
+		return 20
+	}
+	return *r.Celsius
+}
+
+// True is a reading's first figure without the meter's leads and, of copper, at 20 °C; ok is
+// false where the meter was over range.
+func (r Readings) True(one Reading) (value float64, ok bool) {
+	m, _ := FindMeasure(r.Measure)
+	if one.Over || len(one.Figures) == 0 {
+		return 0, false
+	}
+	value = one.Figures[0]
+	if m.Leads {
+		value = max(0, value-r.Leads)
+	}
+	if m.Copper {
+		value = unit.CopperAt20(value, r.At())
+	}
+	return value, true
+}
+
+// Name says what was measured: "lead L3", "injector of cylinder 2".
+func (m Measure) Name(r Reading) string {
+	switch {
+	case r.Tag != "":
+		return r.Tag.Words()
+	case r.Place == engine.Whole:
+		return string(m.On)
+	}
+	return r.Place.String()
+}
+
+func (r Readings) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	m, err := ParseMeasure(eng, string(r.Measure))
+	if err != nil {
+		bad.Under("measure", err)
+		return bad
+	}
+	if len(r.Each) == 0 || len(r.Each) > MaxReadings {
+		bad.Add("each", fmt.Sprintf("1 to %d readings", MaxReadings), fmt.Sprint(len(r.Each)))
+		return bad
+	}
+	within := func(field string, v, low, high float64, what string) {
+		if !(v >= low && v <= high) {
+			bad.Add(field, fmt.Sprintf("%s, %g to %g", what, low, high), fmt.Sprint(v))
+		}
+	}
+	within("leads_ohm", r.Leads, 0, MaxLeads, "what the meter's leads show, in ohms")
+	within("celsius", r.At(), unit.Temperature.Low, unit.Temperature.High, "the temperature in °C")
+	if _, known := ohm.RuleOf(ohm.Lead, r.Make); r.Make != ohm.AnyMake && (!known || !m.Length) {
+		bad.Add("make", "carbon-core, wire-wound or solid-wire, of a lead, or none", invalid.Quote(string(r.Make)))
+	}
+	if r.Unloaded && !m.Loaded {
+		bad.Add("unloaded", "nothing: only a drop of volts is read under load", "true")
+	}
+	if r.Maker != nil {
+		bad.Under("maker", engine.CheckRange(r.Maker.Low, r.Maker.High, engine.MaxSpec))
+	}
+	seen := map[string]bool{}
+	for i, one := range r.Each {
+		path := fmt.Sprintf("each[%d]", i)
+		if key := string(one.Tag) + " " + string(one.Place); seen[key] {
+			bad.Add(path, "each part or place once", m.Name(one))
+		} else {
+			seen[key] = true
+		}
+		bad.Under(path, m.checkReading(one, eng))
+	}
+	return bad.Err()
+}
+
+func (m Measure) checkReading(r Reading, eng engine.Engine) error {
+	var bad invalid.Errors
+	switch {
+	case m.Part(eng):
+		if _, err := part.ParseTag(eng, string(r.Tag)); err != nil || r.Tag.Kind() != m.On || r.Place != "" {
+			bad.Add("tag", fmt.Sprintf("the tag of a %s of this engine, and no place", m.On), invalid.Quote(string(r.Tag)+string(r.Place)))
+		}
+	case r.Tag != "" || !has(eng, m.On, r.Place):
+		bad.Add("place", fmt.Sprintf("the place of a %s of this engine, and no tag", m.On), invalid.Quote(string(r.Tag)+string(r.Place)))
+	}
+	switch {
+	case r.Over && (len(r.Figures) > 0 || m.Figures[0].Of != nil):
+		bad.Add("over", "nothing beside a figure, and only of a resistance", "true")
+	case !r.Over && (len(r.Figures) == 0 || len(r.Figures) > len(m.Figures)):
+		bad.Add("figures", fmt.Sprintf("1 to %d figures, or over range", len(m.Figures)), fmt.Sprint(len(r.Figures)))
+	default:
+		for k, v := range r.Figures {
+			if !m.Figures[k].believed(v) {
+				bad.Add(fmt.Sprintf("figures[%d]", k), m.Figures[k].Expected(), fmt.Sprint(v))
+			}
+		}
+	}
+	if r.Millimetres != 0 && (!m.Length || !(r.Millimetres > 0 && r.Millimetres <= MaxLeadMM)) {
+		bad.Add("mm", fmt.Sprintf("the length of a lead, up to %g mm", MaxLeadMM), fmt.Sprint(r.Millimetres))
+	}
+	if r.Heard != "" {
+		t, _ := FindTest(LeakDown)
+		if answer, ok := t.Result(r.Heard); m.ID != LeakDownLoss || !ok || !answer.Odd {
+			bad.Add("heard", "valve, rings or gasket, of a leak-down", invalid.Quote(string(r.Heard)))
+		}
+	}
+	return bad.Err()
+}
+
+// Words is the set in a sentence.
+func (r Readings) Words() string {
+	m, _ := FindMeasure(r.Measure)
+	var each []string
+	for _, one := range r.Each {
+		each = append(each, m.Name(one)+" "+m.Said(one))
+	}
+	s := lower(m.Words) + ": " + strings.Join(each, ", ")
+	if m.Copper && r.Celsius != nil {
+		s += fmt.Sprintf(", at %g °C", *r.Celsius)
+	}
+	if r.Unloaded {
+		s += ", without a load"
+	}
+	return s
+}
+
+// Said is one reading as it was read.
+func (m Measure) Said(r Reading) string {
+	if r.Over {
+		return "over range"
+	}
+	var words []string
+	for k, v := range r.Figures {
+		f := m.Figures[k]
+		text := fmt.Sprintf("%.3g %s", v, f.Unit())
+		if f.Of == nil {
+			text = unit.Ohms{Value: v}.String()
+		}
+		if len(m.Figures) > 1 {
+			text = f.Words + " " + text
+		}
+		words = append(words, text)
+	}
+	s := strings.Join(words, " / ")
+	if r.Jumps {
+		s += " and jumps"
+	}
+	if r.Heard != "" {
+		t, _ := FindTest(LeakDown)
+		answer, _ := t.Result(r.Heard)
+		s += " " + answer.Words
+	}
+	return s
+}
+
+// Each lists what a measure is read on, in order of place: tags of parts as they sit, or
+// places.
+func (m Measure) Each(eng engine.Engine, at part.Positions) []Reading {
+	var all []Reading
+	if m.Part(eng) {
+		for _, p := range at.All() {
+			if p.Kind == m.On {
+				all = append(all, Reading{Tag: p.Tag})
+			}
+		}
+		return all
+	}
+	for _, item := range eng.Items() {
+		if item.Kind == m.On && !slices.ContainsFunc(all, func(r Reading) bool { return r.Place == item.Place }) {
+			all = append(all, Reading{Place: item.Place})
+		}
+	}
+	return all
+}
