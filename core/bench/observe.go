@@ -219,7 +219,6 @@ const (
 func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Positions) (result evidence.ResultID, where engine.Place) {
 	feeds, _ := b.E.Feeds(place)
 	c := feeds.First()
-	in := conditions[evidence.Idle]
 	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
 	choose := func(odd bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
 		if odd && b.rng.Float64() < hit || !odd && b.rng.Float64() < 0.03 {
@@ -229,28 +228,7 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	}
 	switch id {
 	case evidence.Spark:
-		p := b.path(c, at, in)
-		have := min(p.have*cranking, p.caps)
-		if plug := b.parts[at.Serving(engine.Plug, c)]; plug.crackKV <= p.caps || plug.shuntMOhm < sound { // the plug is not in it
-			clean := *b
-			clean.parts = map[part.Tag]partState{}
-			for t, state := range b.parts {
-				clean.parts[t] = state
-			}
-			clean.parts[at.Serving(engine.Plug, c)] = soundPart()
-			p = clean.path(c, at, in)
-			have = min(p.have*cranking, p.caps)
-		}
-		have *= math.Exp(0.05 * b.rng.NormFloat64())
-		switch {
-		case p.open > 0.9 || have < testerKV*0.8:
-			return "none", place
-		case p.open > fewMisses*3 || have < testerKV*1.05:
-			return "intermittent", place
-		case have < weakKV:
-			return "weak", place
-		}
-		return "strong", place
+		return b.sparkAt(place, engine.Boot, testerKV, at), place
 	case evidence.Kilovolts:
 		return b.kilovolts(c, at), place
 	case evidence.CoilResistance, evidence.LeadResistance:

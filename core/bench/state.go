@@ -63,6 +63,8 @@ type siteState struct {
 	squeeze float64
 	// way is where that goes out.
 	way evidence.ResultID
+	// ohms is the resistance of an injector's winding against a sound one; 0 is sound.
+	ohms float64
 	// late is how much ignition suffers from timing (0 to 1), swapped are two
 	// cylinders that get each other's spark.
 	late    float64
@@ -216,6 +218,11 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	case "injector.electrical", "injector.clogged":
 		lean := b.between(0.3, 1.2)
 		s.leanIdle, s.leanLoad = lean*b.between(0.6, 1), lean
+		if h.Mode.ID == "injector.electrical" {
+			if s.ohms = b.logBetween(1.5, 1e6); b.rng.IntN(2) == 0 {
+				s.ohms = b.between(0.3, 0.8)
+			}
+		}
 	case "compression.valve", "compression.rings", "compression.gasket":
 		s.way = map[string]evidence.ResultID{"compression.valve": "valve", "compression.rings": "rings", "compression.gasket": "gasket"}[h.Mode.ID]
 		s.squeeze = b.between(0.25, 0.62)

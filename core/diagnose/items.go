@@ -21,6 +21,9 @@ type flatItem struct {
 	// most; sparks is the end and the proof of a spark test.
 	number number
 	sparks tester
+	// covered are the measures, by their order, whose figures speak at the same place for the
+	// faults that they show, in place of a plain answer.
+	covered uint32
 	// with is the parts that a test was made through, in what is asked.
 	with string
 	// before is the moment, and one, of the same test of the same place with other parts
@@ -152,15 +155,33 @@ var group = func() map[evidence.MeasureID]evidence.MeasureID {
 	return m
 }()
 
-// measuredFirst drops the plain answers of tests that were measured at the same place: the
-// figures say the same, and more.
+// measuredFirst takes from plain answers what was measured at the same place as well: a
+// spark through a tester of a known gap says the same and more, and a figure speaks for the
+// faults that it shows.
 func measuredFirst(items []flatItem) []flatItem {
-	return slices.DeleteFunc(items, func(l flatItem) bool {
-		return l.check.Test != "" && l.number.measure == "" && l.sparks.from == "" && slices.ContainsFunc(items, func(o flatItem) bool {
-			same := o.check.Test == l.check.Test && o.check.Place == l.check.Place
-			return same && (o.sparks.from != "" || o.number.measure != "" && (whole(o.number.measure) || o.check.Result == l.check.Result))
-		})
+	same := func(l, o flatItem) bool { return o.check.Test == l.check.Test && o.check.Place == l.check.Place }
+	plain := func(l flatItem) bool { return l.check.Test != "" && l.number.measure == "" && l.sparks.from == "" }
+	items = slices.DeleteFunc(items, func(l flatItem) bool {
+		return plain(l) && slices.ContainsFunc(items, func(o flatItem) bool { return same(l, o) && o.sparks.from != "" })
 	})
+	for i := range items {
+		for _, o := range items {
+			if plain(items[i]) && o.number.measure != "" && same(items[i], o) {
+				items[i].covered |= 1 << slices.IndexFunc(evidence.Measures, func(m evidence.Measure) bool { return m.ID == o.number.measure })
+			}
+		}
+	}
+	return items
+}
+
+// measured says that figures speak for a mode in place of a plain answer.
+func (l flatItem) measured(mode string) bool {
+	for k, m := range evidence.Measures {
+		if l.covered&(1<<k) != 0 && matches(showsIn[m.ID], mode) {
+			return true
+		}
+	}
+	return false
 }
 
 // oddAnswer says that a test has found something.
@@ -252,6 +273,9 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 		if l.number.measure != "" {
 			row, odd, ok = a.read(l, h, m.At)
 			return row, 0, odd, ok
+		}
+		if l.measured(h.Mode.ID) {
+			return row, 0, 0, false
 		}
 		return a.checkedBy(l.check, l.sparks, h, m.At)
 	}

@@ -418,6 +418,5 @@ func (a *Assessment) read(l flatItem, h *fault.Hypothesis, at part.Positions) (k
 
 // whole lists the measures that answer all of their test; the others a part of it.
 func whole(id evidence.MeasureID) bool {
-	m, _ := evidence.FindMeasure(id)
-	return m.Test != "" && id != evidence.FeedDrop && id != evidence.GroundDrop && id != evidence.InjectorOhms && id != evidence.PrimaryRamp
+	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet}, id)
 }

@@ -439,6 +439,10 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: a.Now})
 		return add(e)
 	case c.Test != "":
+		out = append(out, s.measured(b, a, c, wrong)...)
+		if measures[c.Test].all {
+			return out
+		}
 		result, where := b.Answer(c.Test, c.Place, a.Now)
 		if t, _ := evidence.FindTest(c.Test); t.Of != evidence.OfLeaks && wrong() {
 			result = t.Results[rng.IntN(len(t.Results))].ID

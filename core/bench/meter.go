@@ -1,0 +1,281 @@
+package bench
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/spark"
+	"glenmist/core/unit"
+)
+
+// Figures of a sound engine as instruments show them (C; judgement, each within the rule of
+// thumb for it).
+const (
+	primaryOhm    = 0.7
+	secondaryOhm  = 9500.0
+	leadOhmMetre  = 15_000.0 // carbon core
+	plugOhm       = 5000.0
+	springOhm     = 0.4
+	wireOhm       = 0.3
+	injectorOhm   = 14.5
+	batteryVolts  = 12.2 // while cranking, at the post
+	feedLoss      = 0.18
+	groundLoss    = 0.05
+	feelerMM      = 0.30
+	humpAmperes   = 120.0
+	gaugeBar      = 12.5
+	leakPercent   = 8.0
+	railBar       = 3.5
+	primaryMH     = 3.0
+	dwellMS       = 3.0
+	chargingVolts = 13.5
+)
+
+// What a plain meter is like (C): its own leads, its accuracy, its highest range, and how
+// often what comes and goes is met by a reading.
+const (
+	meterLeads  = 0.2 // ohms
+	meterError  = 0.008
+	meterMost   = 2e6
+	meetsIt     = 0.88
+	warmestShop = 45.0 // °C of parts that have not cooled down yet
+)
+
+// Meter is a reading of one thing by an instrument: what a meter, a gauge or a clamp shows of
+// the engine's state. Of parts one gives the tag, of sites the place. The second result is how
+// the set was read; readings of a set belong together.
+func (b *Engine) Meter(id evidence.MeasureID, each []evidence.Reading, at part.Positions) evidence.Readings {
+	m, _ := evidence.FindMeasure(id)
+	set := evidence.Readings{Measure: id}
+	if m.Leads {
+		set.Leads = meterLeads
+	}
+	if m.Copper {
+		celsius := math.Round(b.between(18, warmestShop))
+		set.Celsius = &celsius
+	}
+	if m.Length {
+		set.Make = "carbon-core"
+	}
+	for _, one := range each {
+		set.Each = append(set.Each, b.meter(m, one, at, set.At()))
+	}
+	return set
+}
+
+// meter makes one reading at a temperature.
+func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positions, celsius float64) evidence.Reading {
+	p := b.parts[one.Tag]
+	s := b.sites[site{m.On, one.Place}]
+	show := func(v float64) float64 { return round3(v * math.Exp(meterError*b.rng.NormFloat64())) }
+	figures := func(v ...float64) evidence.Reading {
+		for i := range v {
+			v[i] = show(max(0, v[i]))
+		}
+		one.Figures = v
+		return one
+	}
+	ohms := func(v float64) evidence.Reading {
+		if v > meterMost {
+			one.Over = true
+			return one
+		}
+		if m.Leads {
+			v += meterLeads
+		}
+		return figures(v)
+	}
+	// comes is what a broken wire reads that makes contact part of the time.
+	comes := func(sound, open float64) evidence.Reading {
+		switch {
+		case open > 0.8:
+			one.Over = true
+			return one
+		case open > 0 && b.rng.Float64() < meetsIt:
+			one.Jumps = true
+		}
+		return ohms(sound)
+	}
+	switch m.ID {
+	case evidence.CoilPrimary:
+		return ohms(unit.CopperAt(primaryOhm*like(p.primary), celsius) * b.alike(0.015))
+	case evidence.CoilSecondary:
+		return ohms(unit.CopperAt(secondaryOhm*like(p.ohms), celsius))
+	case evidence.PrimaryRamp:
+		if p.dead > 0.5 {
+			return figures(0, 0, dwellMS)
+		}
+		turns := min(like(p.primary), like(p.ohms), 1) // shorted turns on either side
+		ohm, mH := primaryOhm*min(like(p.primary), 3), primaryMH*turns*turns
+		// i = V/R·(1 − e^(−tR/L)): what spark.Charging says.
+		return figures(spark.Charging(chargingVolts, ohm, mH, dwellMS).Amperes*b.alike(0.02), chargingVolts/mH*b.alike(0.03), dwellMS)
+	case evidence.LeadOhms, evidence.CoilLeadOhms:
+		one.Millimetres = b.leadMM(one.Tag)
+		return ohms(leadOhmMetre * one.Millimetres / 1000 * like(p.ohms) * b.alike(0.05))
+	case evidence.PlugOhms:
+		if p.wrong && p.gapMM > 1.3 { // a copy, without its resistor
+			return ohms(b.between(1, 60))
+		}
+		return ohms(plugOhm * b.alike(0.08))
+	case evidence.SpringOhms:
+		if p.seriesMM > 0 && b.rng.Float64() < meetsIt {
+			return comes(springOhm+b.logBetween(5, 2000), b.between(0.3, 1))
+		}
+		return ohms(springOhm * b.alike(0.2))
+	case evidence.FeedDrop:
+		return b.drop(m, one, feedLoss, s, show)
+	case evidence.GroundDrop:
+		return b.drop(m, one, groundLoss, s, show)
+	case evidence.WireOhms:
+		return comes(wireOhm*b.alike(0.2), s.open)
+	case evidence.AirGapLegs:
+		gap := feelerMM * (1 + 3*s.weak)
+		return figures(gap*b.alike(0.06), gap*b.alike(0.06))
+	case evidence.StarterCurrent:
+		return figures(humpAmperes * b.charge(one.Place, at) * b.alike(0.02))
+	case evidence.CompressionDry:
+		return figures(gaugeBar * b.charge(one.Place, at) * b.alike(0.025))
+	case evidence.CompressionWet:
+		c := b.charge(one.Place, at)
+		if s.way == "rings" { // oil seals most of what they let by
+			c += 0.5 * (1 - c)
+		}
+		return figures(gaugeBar * c * 1.04 * b.alike(0.025))
+	case evidence.LeakDownLoss:
+		if s.way != "" {
+			if one.Heard = s.way; b.rng.Float64() < 0.1 { // not always heard where it goes
+				one.Heard = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
+			}
+		}
+		c, _ := one.Place.Cylinder()
+		return figures(min(98, leakPercent*b.alike(0.2)+90*(1-b.squeeze(c))))
+	case evidence.InjectorOhms:
+		return ohms(injectorOhm * like(s.ohms) * b.alike(0.01))
+	case evidence.FuelBar:
+		// The flow goes with the root of the pressure.
+		low := func(lean float64) float64 { return railBar / ((1 + lean) * (1 + lean)) }
+		under := s.leanLoad
+		if b.rng.Float64() > meetsIt { // not driven hard enough to show it
+			under = s.leanIdle
+		}
+		return figures(low(s.leanIdle)*b.alike(0.015), low(under)*b.alike(0.015))
+	}
+	return one
+}
+
+// drop is the volts lost in a feed or a ground under load: a poor joint loses the share that
+// it costs the spark, one that comes and goes makes the figure jump.
+func (b *Engine) drop(m evidence.Measure, one evidence.Reading, usual float64, s siteState, show func(float64) float64) evidence.Reading {
+	lost := usual * b.alike(0.3)
+	switch {
+	case s.weak > 0:
+		lost += s.weak * batteryVolts
+	case s.open > 0.02 && b.rng.Float64() < meetsIt:
+		lost += s.open * batteryVolts
+		one.Jumps = s.open < 0.9
+	}
+	lost = min(lost, batteryVolts)
+	if m.ID == evidence.FeedDrop {
+		post := show(batteryVolts)
+		one.Figures = []float64{post, round3(max(0, post-lost))}
+	} else {
+		one.Figures = []float64{round3(lost)}
+	}
+	return one
+}
+
+// charge is the share of a cylinder's charge that is left.
+func (b *Engine) charge(at engine.Place, where part.Positions) float64 {
+	c, _ := at.Cylinder()
+	return b.squeeze(c) * (1 - b.parts[where.Serving(engine.Plug, c)].vent)
+}
+
+// leadMM is how long a lead is: those of a set differ, and each stays as it is.
+func (b *Engine) leadMM(t part.Tag) float64 {
+	sum := 0
+	for _, r := range string(t) {
+		sum += int(r)
+	}
+	return float64(300 + 50*(sum%9))
+}
+
+// like is a factor against a sound part, where none is on record.
+func like(factor float64) float64 {
+	if factor == 0 {
+		return 1
+	}
+	return factor
+}
+
+// alike is how like parts differ, as a factor.
+func (b *Engine) alike(spread float64) float64 { return math.Exp(spread * b.rng.NormFloat64()) }
+
+// round3 is a figure with three digits, as a display has them.
+func round3(v float64) float64 {
+	if v <= 0 {
+		return 0
+	}
+	scale := math.Pow(10, 2-math.Floor(math.Log10(v)))
+	return math.Round(v*scale) / scale
+}
+
+// Sparks is what a tester shows at some cylinders: its gap asks for kilovolts somewhere in
+// the range of its faces, and what it is held to leaves out what lies beyond.
+func (b *Engine) Sparks(test evidence.Sparks, places []engine.Place, at part.Positions) (evidence.Sparks, error) {
+	asks, err := test.Proof()
+	if err != nil {
+		return test, err
+	}
+	test.Each = nil
+	for _, place := range places {
+		test.Each = append(test.Each, evidence.Sparked{Place: place, Seen: b.sparkAt(place, test.From, b.between(asks.Low, asks.High), at)})
+	}
+	return test, nil
+}
+
+// beyond is what does not bear on a spark taken at an end, beside the plug.
+var beyond = map[engine.Kind][]engine.Kind{
+	engine.Coil: {engine.Boot, engine.Lead, engine.CoilLead, engine.Cap, engine.Rotor, engine.Seat, engine.Well},
+}
+
+// sparkAt is what a tester that asks for some kilovolts shows at an end of a cylinder's
+// ignition: the plug is not in it, unless the tester is in line with it.
+func (b *Engine) sparkAt(place engine.Place, from engine.Kind, asks float64, at part.Positions) evidence.ResultID {
+	feeds, _ := b.E.Feeds(place)
+	c := feeds.First()
+	clean := *b
+	clean.parts, clean.sites = map[part.Tag]partState{}, map[site]siteState{}
+	for t, state := range b.parts {
+		clean.parts[t] = state
+	}
+	for k, state := range b.sites {
+		clean.sites[k] = state
+	}
+	if from != engine.Plug {
+		clean.parts[at.Serving(engine.Plug, c)] = soundPart()
+	}
+	for _, item := range b.E.Series(c) {
+		for _, k := range beyond[from] {
+			switch {
+			case item.Kind != k:
+			case item.Part:
+				clean.parts[at.In(k, item.Place)] = soundPart()
+			default:
+				clean.sites[site{k, item.Place}] = soundSite()
+			}
+		}
+	}
+	p := clean.path(c, at, conditions[evidence.Idle])
+	have := min(p.have*cranking, p.caps) * math.Exp(0.05*b.rng.NormFloat64())
+	switch {
+	case p.open > 0.9 || have < asks*0.8:
+		return "none"
+	case p.open > fewMisses*3 || have < asks*1.05:
+		return "intermittent"
+	case have < asks*weakKV/testerKV:
+		return "weak"
+	}
+	return "strong"
+}
