@@ -112,8 +112,9 @@ var showsIn = map[evidence.MeasureID][]string{
 
 // Figures of the reasoning about numbers (C; judgement).
 const (
-	jumpsIfBad   = 0.35 // of broken leads, springs and wires: the figure jumps when bent
-	jumpsIfSound = 0.01
+	jumpsIfBad   = 0.35  // of what is broken: the figure jumps when it is bent
+	jumpsIfSound = 0.005 // a probe that slipped
+	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
 	heardThere   = 0.85 // air is heard where it goes
 	unloadedSees = 0.25 // how often a drop that is there shows without a load
 	likeOthers   = 0.03 // what siblings that agree leave open, as a share
@@ -340,12 +341,11 @@ func (n number) weighed() []float64 {
 	of := make([]float64, len(rows))
 	for i, row := range rows {
 		d := row.density(n)
-		if n.jumps {
-			if i > 0 {
-				d *= jumpsIfBad
-			} else {
-				d *= jumpsIfSound
-			}
+		switch { // a jump is a break, whatever the figure between
+		case n.jumps && i > 0:
+			d = jumpsIfBad * (restsSound*rows[0].density(n) + (1-restsSound)*d)
+		case n.jumps:
+			d *= jumpsIfSound
 		}
 		if n.heard != "" && i > 0 {
 			if row.Answer == n.heard {
