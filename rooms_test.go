@@ -13,8 +13,8 @@ import (
 
 // rooms, from the bottom up: a room imports only rooms above it in this list.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/evidence", "core/pattern", "core/job",
-	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/shop", "core/trial", "core/report", "core/casefile",
+	"core", "core/invalid", "core/unit", "core/spark", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/evidence", "core/meter", "core/pattern", "core/job",
+	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/standin", "core/shop", "core/trial", "core/report", "core/casefile",
 	"store", "store/cluster", "store/demo",
 	"web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis",
@@ -24,8 +24,9 @@ var rooms = []string{
 var outside = []string{"net", "net/http", "database/sql", "html/template", "os", "os/exec", "math/rand", "math/rand/v2", "log/slog",
 	"gorm.io/gorm", "github.com/jackc/pgx/v5", "github.com/go-chi/chi/v5", "github.com/spf13/cobra"}
 
-// ruler is all that the simulated engine may know: never what is measured on it.
-var ruler = []string{"core/engine", "core/part", "core/evidence", "core/fault", "core/spark", "core/trouble", "core/unit", "core/invalid"}
+// ruler is all that the simulated engine may know: never what is measured on it. The rules
+// of thumb come with what a reading is of.
+var ruler = []string{"core/engine", "core/part", "core/evidence", "core/fault", "core/ohm", "core/spark", "core/trouble", "core/unit", "core/invalid"}
 
 type listed struct {
 	ImportPath string

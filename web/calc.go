@@ -12,6 +12,7 @@ import (
 
 	"glenmist/core/calc"
 	"glenmist/core/invalid"
+	"glenmist/core/spark"
 	"glenmist/core/unit"
 )
 
@@ -67,7 +68,11 @@ func (p calcPage) Scale() *scaleView {
 	if p.Answer == nil || p.Answer.Scale == nil {
 		return nil
 	}
-	s := p.Answer.Scale
+	return newScale(p.Answer.Scale)
+}
+
+// newScale draws a test on a scale of kilovolts.
+func newScale(s *spark.Scale) *scaleView {
 	// The words of each need stand to the right of its line, in stairs: no line crosses them
 	// where the highest need leaves them room.
 	const width, left, room = 448.0, 14, 0.66
@@ -81,7 +86,7 @@ func (p calcPage) Scale() *scaleView {
 	}
 	end := float64(step) * math.Ceil(most/float64(step))
 	x := func(kV float64) int { return int(math.Round(left + width*kV/end)) }
-	v := &scaleView{Proven: x(s.Proof.Low), Perhaps: x(s.Proof.High), ProvenWords: p.Figure(s.Proof.Low, "kV") + " kV proven"}
+	v := &scaleView{Proven: x(s.Proof.Low), Perhaps: x(s.Proof.High), ProvenWords: fmt.Sprintf("%.1f kV proven", s.Proof.Low)}
 	if v.ProvenX = left + 8; v.Proven < 150 {
 		v.ProvenX, v.Beside = v.Perhaps+8, true
 	}
@@ -90,7 +95,7 @@ func (p calcPage) Scale() *scaleView {
 	}
 	var words []string
 	for i, n := range s.Needs {
-		need := scaleNeed{X: x(n.KV), Y: 16 + 21*i, Words: fmt.Sprintf("✕ %s %s kV", n.Condition.Words, p.Figure(n.KV, "kV")), Cleared: n.Cleared}
+		need := scaleNeed{X: x(n.KV), Y: 16 + 21*i, Words: fmt.Sprintf("✕ %s %.1f kV", n.Condition.Words, n.KV), Cleared: n.Cleared}
 		if n.Cleared {
 			need.Words = strings.Replace(need.Words, "✕", "✓", 1)
 		}

@@ -142,6 +142,8 @@ type seen struct {
 	shop shop.Settings
 	a    *diagnose.Assessment
 	plan plan.Plan
+	// instruments says that something can be read with one key.
+	instruments bool
 }
 
 func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
@@ -156,7 +158,7 @@ func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 		return seen{}, false
 	}
 	a := set.Beliefs().Assess(rec.Job).Explain()
-	return seen{rec, set, a, set.Plan().Plan(rec.Job, a)}, true
+	return seen{rec, set, a, set.Plan().Plan(rec.Job, a), s.Instruments != nil}, true
 }
 
 func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
@@ -351,6 +353,10 @@ func viewFor(c plan.Card) string {
 		return "watch"
 	}
 	switch {
+	case c.Test == evidence.Spark:
+		return "spark?" + url.Values{"on": {string(c.Place)}}.Encode()
+	case measured[c.Test] != "":
+		return "meter?" + url.Values{"measure": {string(measured[c.Test])}}.Encode()
 	case c.Test != "":
 		q := url.Values{"test": {string(c.Test)}, "place": {string(c.Place)}}
 		return "check?" + q.Encode()
@@ -373,6 +379,12 @@ func viewFor(c plan.Card) string {
 		return "look?" + q.Encode()
 	}
 	return "counters"
+}
+
+// measured is what is read first for a test that figures answer in full.
+var measured = map[evidence.TestID]evidence.MeasureID{
+	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
+	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar,
 }
 
 // ViewHref is where the next step is recorded in full.

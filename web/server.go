@@ -24,6 +24,8 @@ type Config struct {
 	// Loopback says that only this machine is served. Requests that name another
 	// host are then refused: a site elsewhere could have its name lead here.
 	Loopback bool
+	// Instruments are what can be read with one key; nil is none.
+	Instruments Instruments
 }
 
 // Time limits of the routes. A page is worked out in milliseconds; an upload may
@@ -64,6 +66,7 @@ func New(cfg Config) (http.Handler, error) {
 		r.Use(deadline(uploadTime), limitBody(maxUpload))
 		r.Post("/jobs/import", s.importJob)
 		r.Post("/jobs/{id}/scan", s.readScan)
+		r.Post("/jobs/{id}/readings", s.readReadings)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
@@ -77,6 +80,8 @@ func New(cfg Config) (http.Handler, error) {
 		r.Get("/jobs/{id}/export", s.exportJob)
 		r.Get("/jobs/{id}/what-if", s.whatIf)
 		r.Post("/jobs/{id}/school", s.setSchool)
+		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
+		r.Get("/jobs/{id}/instrument", s.readInstrument)
 		r.Get("/jobs/{id}/{view}", s.showView)
 		r.Post("/jobs/{id}/{view}", s.postView)
 		r.Get("/jobs/{id}/labels", s.labels)

@@ -29,6 +29,9 @@ type view struct {
 	read func(it seen, typed url.Values) (evidence.Entry, invalid.Errors)
 	// field is the form's field for a path of the entry.
 	field func(it seen, typed url.Values, path string) string
+	// kept is what of an entry is kept with the vehicle's engine for the next time; nil keeps
+	// nothing.
+	kept func(it seen, e evidence.Entry, typed url.Values) []engine.Spec
 	// model is what the template needs beside the form.
 	model func(it seen, f form) any
 }
@@ -46,7 +49,7 @@ type viewPage struct {
 	Certainties []conditionChoice
 }
 
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, coversView, fitView, verdictView, withdrawView}
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, sparkView, meterView, chainView, coversView, fitView, verdictView, withdrawView}
 
 func findView(name string) (view, bool) {
 	for _, v := range views {
@@ -100,6 +103,10 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 		vp.Idle = m.Offer == nil
 	case partsModel:
 		vp.Idle = len(m.Back) == 0
+	case chainModel:
+		vp.Idle = true
+	case meterModel:
+		vp.Idle = m.Why != ""
 	}
 	page := s.jobPage(r, it, vp)
 	page.Stale = stale
@@ -145,13 +152,20 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	}, func(wrong invalid.Errors) {
 		f := newForm(typed, wrong, func(path string) string { return v.fieldOf(it, typed, path) })
 		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, f)
+	}, func(rec store.Record) {
+		if v.kept == nil {
+			return
+		}
+		if specs := v.kept(it, entry, typed); len(specs) > 0 {
+			s.keep(r.Context(), rec, specs)
+		}
 	})
 }
 
 // record writes entries, all or none, and goes back to the bench. When somebody else
 // wrote first it reads the job again and calls stale; when an entry does not fit it
-// calls refused.
-func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors)) {
+// calls refused. What is to follow once they are written comes last.
+func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
 	}
@@ -159,6 +173,9 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries
 	fields := fieldsOf(err)
 	switch {
 	case err == nil:
+		for _, do := range then {
+			do(rec)
+		}
 		s.remember(w, "hand", entries[0].By)
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
 		http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
@@ -197,7 +214,7 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 }
 
 // witnessed lists the views that record what somebody saw or heard.
-var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "check": true}
+var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "check": true, "spark": true, "meter": true}
 
 func certainties() []conditionChoice {
 	var all []conditionChoice

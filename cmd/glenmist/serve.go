@@ -5,12 +5,15 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"time"
 
 	"github.com/spf13/cobra"
 
+	"glenmist/core/bench"
+	"glenmist/core/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -68,7 +71,16 @@ func serveCommand() *cobra.Command {
 			return serve(cmd, s, log)
 		})}
 	listenFlags(cmd)
+	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
 	return cmd
+}
+
+// instruments are what can be read with one key: the simulated ones, if they are asked for.
+func instruments(cmd *cobra.Command) web.Instruments {
+	if on, _ := cmd.Flags().GetBool("standin"); !on {
+		return nil
+	}
+	return standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }} //nolint:gosec // a practice, nothing secret
 }
 
 // serve serves until the context ends, then lets what is under way finish.
@@ -79,7 +91,7 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 		return fmt.Errorf("cannot serve on %s: %w; PORT= or --listen chooses another", address, err)
 	}
 	tcp, ok := l.Addr().(*net.TCPAddr)
-	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback()})
+	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(), Instruments: instruments(cmd)})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
@@ -120,6 +132,7 @@ func demoCommand() *cobra.Command {
 		RunE: runDemo}
 	listenFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
+	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
 	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
 	return cmd
 }

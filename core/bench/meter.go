@@ -289,3 +289,10 @@ func (b *Engine) sparkAt(place engine.Place, from engine.Kind, asks float64, at 
 	}
 	return "strong"
 }
+
+// With is the same engine with another source of chance from now on.
+func (b *Engine) With(rng Rand) *Engine {
+	same := *b
+	same.rng = rng
+	return &same
+}

@@ -48,6 +48,9 @@ type Assessment struct {
 	answered [][]Checked   // Checks by moment
 }
 
+// AnswersOf lists what the i-th moment answers, of tests that were measured in part as well.
+func (a *Assessment) AnswersOf(i int) []Checked { return a.answered[i] }
+
 // LastDecode is what the last move showed, or nil when nothing was moved.
 func (a *Assessment) LastDecode() *Decode {
 	if len(a.Decodes) == 0 {

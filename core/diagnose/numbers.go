@@ -115,10 +115,10 @@ const (
 	jumpsIfBad   = 0.35  // of what is broken: the figure jumps when it is bent
 	jumpsIfSound = 0.005 // a probe that slipped
 	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
-	heardThere   = 0.85 // air is heard where it goes
-	unloadedSees = 0.25 // how often a drop that is there shows without a load
-	likeOthers   = 0.03 // what siblings that agree leave open, as a share
-	wireOhm      = 0.3  // what a short wire or spring reads, with the meter
+	heardThere   = 0.85  // air is heard where it goes
+	unloadedSees = 0.25  // how often a drop that is there shows without a load
+	likeOthers   = 0.03  // what siblings that agree leave open, as a share
+	wireOhm      = 0.3   // what a short wire or spring reads, with the meter
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be

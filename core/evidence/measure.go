@@ -120,7 +120,7 @@ var Measures = []Measure{
 		Do: "Cranking or running: from the ground pin to the battery’s negative post.", Source: "C"},
 	{ID: WireOhms, Words: "Trigger wire, end to end", Short: "trigger wire", Test: WireTest, On: engine.Trigger, Figures: one("resistance", nil), Item: ohm.Wire, Leads: true,
 		Do: "Both ends unplugged, by the maker’s diagram; bend it along its run while you read.", Source: "C"},
-	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Length}, {"second leg", &unit.Length}},
+	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Feeler}, {"second leg", &unit.Feeler}},
 		Do: "Magnets turned to the coil. Try the feeler at one leg, then at the other.", Source: "C"},
 
 	{ID: StarterCurrent, Words: "Relative compression by starter current", Short: "starter current", Test: CompressionTest, On: engine.Compression, Figures: one("hump", &unit.Amperes), Beyond: true,

@@ -83,6 +83,36 @@ func (r Readings) True(one Reading) (value float64, ok bool) {
 	return value, true
 }
 
+// PerMetre says that the readings are leads whose lengths are all known, so that they can be
+// compared by the metre.
+func (r Readings) PerMetre() bool {
+	m, _ := FindMeasure(r.Measure)
+	return m.Length && !slices.ContainsFunc(r.Each, func(one Reading) bool { return one.Millimetres == 0 && !one.Over })
+}
+
+// Compared is what a reading is compared with its siblings by: its figure as [Readings.True]
+// has it, of a lead by the metre where all lengths are known, of a feed the volts lost, of an
+// air gap the wider leg, of fuel the pressure under load.
+func (r Readings) Compared(one Reading) (value float64, ok bool) {
+	value, ok = r.True(one)
+	switch {
+	case !ok:
+		return 0, false
+	case r.Measure == FeedDrop:
+		if len(one.Figures) < 2 {
+			return 0, false
+		}
+		return max(0, one.Figures[0]-one.Figures[1]), true
+	case r.Measure == AirGapLegs:
+		return slices.Max(one.Figures), true
+	case r.Measure == FuelBar:
+		return one.Figures[len(one.Figures)-1], true
+	case r.PerMetre():
+		return value / (one.Millimetres / 1000), true
+	}
+	return value, true
+}
+
 // Name says what was measured: "lead L3", "injector of cylinder 2".
 func (m Measure) Name(r Reading) string {
 	switch {

@@ -66,7 +66,7 @@ type Sparked struct {
 var Ends = []struct {
 	From  engine.Kind
 	Words string
-}{{engine.Boot, "at the end of lead or boot"}, {engine.Coil, "at the coil’s own tower"}, {engine.Plug, "in line, with the plug in"}}
+}{{engine.Boot, "lead or boot"}, {engine.Coil, "coil"}, {engine.Plug, "in line"}}
 
 // lampKV is what a lamp is taken to prove: what a plug needs while cranking or at idle (C;
 // judgement, about half to all of the 8 kV that a healthy idle asks for).

@@ -63,9 +63,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	switch k := s.Unit; {
 	case k == engine.Coil:
 		if lone(a, k) {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it", s.Tag.Words()))
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || sparkless(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
 		} else {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short", s.Tag.Words()))
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || sparkless(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
 		}
 		or(evidence.CoilResistance)
 		at := where(a, s.Tag)

@@ -52,6 +52,9 @@ var (
 	// Gap is a spark gap or the like; a bare 39 or 0.039 is asked about.
 	Gap = Measure{Name: "gap", Unit: "mm", Low: 0.01, High: 30, Example: "0.9", units: Length.units, Likely: [2]float64{0.15, 12}}
 
+	// Feeler is an air gap to the flywheel; a bare 12 or 0.012 is asked about.
+	Feeler = Measure{Name: "air gap", Unit: "mm", Low: 0.01, High: 5, Example: "0.3", units: Length.units, Likely: [2]float64{0.05, 2}}
+
 	Temperature = Measure{Name: "temperature", Unit: "°C", Low: -60, High: 300, Example: "75", units: []scale{
 		{[]string{"°c", "c"}, 1, 0, false}, {[]string{"°f", "f"}, 5.0 / 9, -160.0 / 9, false}, {[]string{"k"}, 1, -273.15, false}}}
 	Pressure = Measure{Name: "pressure", Unit: "kPa", Low: 5, High: 400, Example: "98", units: []scale{

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"os"
@@ -15,6 +16,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 
+	"glenmist/core/bench"
+	"glenmist/core/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -62,7 +65,8 @@ func (r *Rig) Serve() error {
 	if _, err := r.Store.Migrate(context.Background()); err != nil {
 		return err
 	}
-	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true})
+	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true,
+		Instruments: standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
 	if err != nil {
 		return err
 	}

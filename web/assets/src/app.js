@@ -6,6 +6,7 @@ import { hand } from "./hand.js";
 import { keys } from "./keys.js";
 import { live } from "./live.js";
 import { pad } from "./pad.js";
+import { redraw } from "./redraw.js";
 import { rows } from "./rows.js";
 
 Alpine.data("drag", drag);
@@ -15,5 +16,6 @@ Alpine.data("hand", hand);
 Alpine.data("keys", keys);
 Alpine.data("live", live);
 Alpine.data("pad", pad);
+Alpine.data("redraw", redraw);
 Alpine.data("rows", rows);
 Alpine.start();

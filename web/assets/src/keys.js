@@ -13,7 +13,7 @@ export const keys = () => ({
       if (field) field.blur();
       return;
     }
-    if (field || this.$refs.list.open) return;
+    if (field && !/^F\d/.test(event.key) || this.$refs.list.open) return;
     if (event.key === "?") {
       event.preventDefault();
       this.show();
@@ -22,7 +22,8 @@ export const keys = () => ({
     const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!control) return;
     event.preventDefault();
-    control.focus();
+    // A key that works from within a field leaves the hand where it is.
+    if (!field) control.focus();
     if (control.matches("[data-key-focus]")) return;
     // Links in the drawing have no click method of their own.
     control.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, view: window }));

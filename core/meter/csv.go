@@ -1,0 +1,164 @@
+package meter
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+)
+
+// Bounds of a file of readings.
+const (
+	MaxBytes = 64 << 10
+	maxLines = 200
+)
+
+// header names the columns that are written; what is read may have them in any order.
+var header = []string{"measure", "what", "figure", "figure 2", "figure 3", "length mm", "jumps", "heard"}
+
+// Row is a line of a file of readings, as it was typed.
+type Row struct {
+	Reading evidence.Reading // its tag or place
+	Figures [3]string
+	Length  string
+	Jumps   bool
+	Heard   string
+}
+
+// ReadCSV finds the readings of one measure in a file: comma, semicolon or tab, with a
+// header or without. Without one the columns are what was read and up to three figures.
+// What cannot be told is returned line by line; figures are not read here. An error is an
+// [invalid.Error] on the whole.
+func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unread []string, err error) {
+	if len(text) > MaxBytes {
+		return nil, nil, invalid.Error{Expected: "at most 64 kB", Got: fmt.Sprintf("%d bytes", len(text))}
+	}
+	first, _, _ := strings.Cut(text, "\n")
+	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(text, "\uFEFF")))
+	r.FieldsPerRecord, r.LazyQuotes, r.TrimLeadingSpace = -1, true, true
+	for _, sep := range []rune{'\t', ';'} {
+		if strings.ContainsRune(first, sep) {
+			r.Comma = sep
+			break
+		}
+	}
+	at := map[string]int{"what": 0, "figure": 1, "figure 2": 2, "figure 3": 3}
+	for line := 1; ; line++ {
+		record, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if line > maxLines {
+			return nil, nil, invalid.Error{Expected: fmt.Sprintf("at most %d lines", maxLines), Got: "more"}
+		}
+		if err != nil {
+			unread = append(unread, fmt.Sprintf("line %d: %v", line, err))
+			continue
+		}
+		if named, ok := columns(record); ok && line == 1 {
+			at = named
+			continue
+		}
+		get := func(name string) string {
+			if i, ok := at[name]; ok && i < len(record) {
+				return strings.TrimSpace(record[i])
+			}
+			return ""
+		}
+		if id := get("measure"); id != "" && id != string(m.ID) {
+			continue // another measure of the same file
+		}
+		on, ok := on(e, m, get("what"))
+		if !ok {
+			unread = append(unread, fmt.Sprintf("line %d: %s", line, invalid.Quote(strings.Join(record, ", "))))
+			continue
+		}
+		row := Row{Reading: on, Figures: [3]string{get("figure"), get("figure 2"), get("figure 3")}, Length: get("length mm"), Heard: get("heard")}
+		switch strings.ToLower(get("jumps")) {
+		case "yes", "jumps", "1", "x", "true":
+			row.Jumps = true
+		}
+		rows = append(rows, row)
+	}
+	if len(rows) == 0 && len(unread) == 0 {
+		return nil, nil, invalid.Error{Expected: "lines such as L3, 6k2 or cyl-3; 11,5", Got: "none"}
+	}
+	return rows, unread, nil
+}
+
+// columns says which columns a header names.
+func columns(record []string) (map[string]int, bool) {
+	at := map[string]int{}
+	for i, name := range record {
+		name = strings.ToLower(strings.TrimSpace(name))
+		for _, known := range header {
+			if name == known {
+				at[known] = i
+			}
+		}
+	}
+	_, what := at["what"]
+	_, figure := at["figure"]
+	return at, what && figure
+}
+
+// WriteCSV writes readings with a header, so that [ReadCSV] reads them again.
+func WriteCSV(w io.Writer, sets []evidence.Readings) error {
+	out := csv.NewWriter(w)
+	if err := out.Write(header); err != nil {
+		return err
+	}
+	for _, r := range sets {
+		m, _ := evidence.FindMeasure(r.Measure)
+		for _, one := range r.Each {
+			record := make([]string, len(header))
+			record[0], record[1] = string(m.ID), string(one.Tag)+string(one.Place)
+			for k, v := range one.Figures {
+				record[2+k] = strconv.FormatFloat(v, 'f', -1, 64)
+			}
+			if one.Over {
+				record[2] = "OL"
+			}
+			if one.Millimetres > 0 {
+				record[5] = strconv.FormatFloat(one.Millimetres, 'f', -1, 64)
+			}
+			if one.Jumps {
+				record[6] = "yes"
+			}
+			record[7] = string(one.Heard)
+			if err := out.Write(record); err != nil {
+				return err
+			}
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// on is the part or place that a text names: a tag ("L3"), a place ("cyl-3") or a bare
+// cylinder ("3").
+func on(e engine.Engine, m evidence.Measure, what string) (evidence.Reading, bool) {
+	if m.Part(e) {
+		if t, err := part.ParseTag(e, strings.ToUpper(what)); err == nil && t.Kind() == m.On {
+			return evidence.Reading{Tag: t}, true
+		}
+	}
+	place := engine.Place(what)
+	if c, err := e.ParseCylinder(what); err == nil {
+		place = engine.At(c)
+	}
+	is := func(p engine.Place) bool { return p != "" && strings.EqualFold(string(p), string(place)) }
+	for _, one := range m.Each(e, part.Home(e)) {
+		if is(one.Place) || one.Tag != "" && is(one.Tag.Home()) {
+			return one, true
+		}
+	}
+	return evidence.Reading{}, false
+}

@@ -1,0 +1,232 @@
+// Package meter says what a set of readings says: each against the maker's range, against a
+// rule of thumb and against its siblings, side by side. It also reads and writes readings as
+// CSV. What they are worth for the faults is told by package diagnose.
+package meter
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"glenmist/core/evidence"
+	"glenmist/core/ohm"
+	"glenmist/core/part"
+	"glenmist/core/sibling"
+	"glenmist/core/unit"
+)
+
+// Thumb is a rule of thumb for what is no resistance, in the measure's unit.
+type Thumb struct {
+	Measure evidence.MeasureID
+	Range   evidence.Range
+	Words   string
+	Source  string
+}
+
+// Thumbs lists them. They warn, and condemn nothing.
+var Thumbs = []Thumb{
+	{evidence.FeedDrop, evidence.Range{Low: 0, High: 0.5}, "a feed loses at most some tenths of a volt under load", "C"},
+	{evidence.GroundDrop, evidence.Range{Low: 0, High: 0.2}, "a ground drops a tenth of a volt or two at most", "C"},
+	{evidence.AirGapLegs, evidence.Range{Low: 0.15, High: 0.5}, "by maker; both legs alike", "C"},
+	{evidence.LeakDownLoss, evidence.Range{Low: 0, High: 20}, "some loss past the rings is normal; where it goes counts more", "C; judgement"},
+}
+
+// Line is one reading with what it says.
+type Line struct {
+	Reading evidence.Reading
+	Name    string
+	// Shown is the reading as it was read, Value what it comes to: at 20 °C, without the
+	// meter's leads, for a metre of lead, or the volts lost. Known is false over range.
+	Shown string
+	Value float64
+	Known bool
+	// Told is Value with its unit, where that differs from what was read.
+	Told         string
+	Maker, Thumb ohm.Says
+	// Odd says that its siblings agree and it does not; Z is how far off it lies, in robust
+	// standard deviations.
+	Odd bool
+	Z   float64
+	// Loose says that the figure jumps when what is measured is bent.
+	Loose bool
+}
+
+// Sheet is a set of readings, judged.
+type Sheet struct {
+	Measure evidence.Measure
+	Lines   []Line
+	// Unit is that of the values; Median and Spread are of the siblings.
+	Unit           string
+	Median, Spread float64
+	// Siblings, Maker and Thumb say in words what each judgement rests on; "" is none.
+	Siblings, Maker, Thumb string
+	// Caveat is what weakens the whole set.
+	Caveat string
+}
+
+// resolution is the smallest step of a plain instrument, by unit (C).
+var resolution = map[string]float64{"Ω": 0.1, "V": 0.01, "mm": 0.02, "bar": 0.1, "A": 0.2, "%": 1, "Ω/m": 100}
+
+// Judge judges a set of readings that has been validated.
+func Judge(r evidence.Readings) Sheet {
+	m, _ := evidence.FindMeasure(r.Measure)
+	s := Sheet{Measure: m, Unit: m.Figures[0].Unit()}
+	perMetre := r.PerMetre()
+	if perMetre {
+		s.Unit = "Ω/m"
+	}
+	var of []sibling.Reading
+	for _, one := range r.Each {
+		l := Line{Reading: one, Name: m.Name(one), Shown: m.Said(one), Loose: one.Jumps, Maker: ohm.NotKnown, Thumb: ohm.NotKnown}
+		l.Value, l.Known = r.Compared(one)
+		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop) {
+			l.Told = Figure(l.Value, s.Unit)
+		}
+		whole, known := r.True(one) // of a lead for all of it
+		if !m.Length {
+			whole, known = l.Value, l.Known
+		}
+		if r.Maker != nil {
+			l.Maker = against(whole, known, *r.Maker)
+		}
+		if by, words := thumb(r, m, one); words != "" {
+			l.Thumb = against(whole, known, by)
+			s.Thumb = words
+		}
+		of = append(of, sibling.Reading{Name: l.Name, Value: l.Value, Over: !l.Known})
+		s.Lines = append(s.Lines, l)
+	}
+	if r.Maker != nil {
+		s.Maker = fmt.Sprintf("maker: %s to %s", Figure(r.Maker.Low, m.Figures[0].Unit()), Figure(r.Maker.High, m.Figures[0].Unit()))
+	}
+	set := sibling.Judge(of, resolution[s.Unit])
+	s.Median, s.Spread, s.Siblings = set.Median, set.Spread, set.Words
+	for i, j := range set.Each {
+		s.Lines[i].Odd, s.Lines[i].Z = j.Odd, j.Z
+	}
+	switch {
+	case r.Unloaded:
+		s.Caveat = "Read without a load it proves little: a bad joint carries a meter’s current and not a coil’s."
+	case m.Length && !perMetre:
+		s.Caveat = "Without the length of each lead the long one reads high: give the lengths, and they are compared by the metre."
+	}
+	return s
+}
+
+func against(v float64, known bool, r evidence.Range) ohm.Says {
+	return ohm.Against(unit.Ohms{Value: v, Over: !known}, ohm.Range(r))
+}
+
+// thumb is the rule of thumb for a reading, or no words.
+func thumb(r evidence.Readings, m evidence.Measure, one evidence.Reading) (evidence.Range, string) {
+	for _, t := range Thumbs {
+		if t.Measure == m.ID {
+			return t.Range, t.Words + " (" + t.Source + ")"
+		}
+	}
+	rule, known := ohm.RuleOf(m.Item, r.Make)
+	if !known || m.Item == "" || m.Length && one.Millimetres == 0 {
+		return evidence.Range{}, ""
+	}
+	of := rule.For(one.Millimetres / 1000)
+	words := fmt.Sprintf("%s: %s to %s", rule.Words, Figure(rule.Low, "Ω"), Figure(rule.High, "Ω"))
+	if rule.PerMetre {
+		words += " a metre"
+	}
+	return evidence.Range(of), words + " (" + rule.Source + ")"
+}
+
+// Figure writes a value with three figures that count and its unit.
+func Figure(v float64, of string) string {
+	switch of {
+	case "Ω":
+		return unit.Ohms{Value: v}.String()
+	case "Ω/m":
+		return unit.Ohms{Value: v}.String() + "/m"
+	}
+	digits := 2
+	if a := math.Abs(v); a >= 99.95 {
+		digits = 0
+	} else if a >= 9.995 {
+		digits = 1
+	}
+	s := fmt.Sprintf("%.*f", digits, v)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	return s + " " + of
+}
+
+// Warmer is the same part read at two temperatures.
+type Warmer struct {
+	Tag       part.Tag
+	Cold, Hot float64 // °C
+	// At20 are both readings told at 20 °C, in ohms; 0 of the hot one is over range.
+	At20 [2]float64
+	Over bool
+	// Odd says that the hot one differs by more than copper explains.
+	Odd bool
+}
+
+// apart is how much the same winding may differ, told at 20 °C, and how many degrees make
+// two temperatures (C; judgement: meter and thermometer).
+const (
+	apart        = 0.08
+	otherDegrees = 15
+)
+
+// HotAgainstCold pairs the readings of a part that were made at temperatures well apart, the
+// last hot one with the last cold one.
+func HotAgainstCold(sets []evidence.Readings, id evidence.MeasureID) []Warmer {
+	type at struct {
+		celsius, value float64
+		over           bool
+	}
+	of := map[part.Tag][]at{}
+	var order []part.Tag
+	for _, r := range sets {
+		m, _ := evidence.FindMeasure(r.Measure)
+		if r.Measure != id || !m.Copper {
+			continue
+		}
+		for _, one := range r.Each {
+			v, known := r.True(one)
+			if of[one.Tag] == nil {
+				order = append(order, one.Tag)
+			}
+			of[one.Tag] = append(of[one.Tag], at{r.At(), v, !known})
+		}
+	}
+	var all []Warmer
+	for _, t := range order {
+		cold, hot := of[t][0], of[t][0]
+		for _, r := range of[t] {
+			if r.celsius <= cold.celsius {
+				cold = r
+			}
+			if r.celsius >= hot.celsius {
+				hot = r
+			}
+		}
+		if hot.celsius-cold.celsius < otherDegrees || cold.over {
+			continue
+		}
+		w := Warmer{Tag: t, Cold: cold.celsius, Hot: hot.celsius, At20: [2]float64{cold.value, hot.value}, Over: hot.over}
+		w.Odd = hot.over || math.Abs(hot.value-cold.value) > apart*cold.value
+		all = append(all, w)
+	}
+	return all
+}
+
+// Words says it in a sentence.
+func (w Warmer) Words() string {
+	hot := "over range"
+	if !w.Over {
+		hot = unit.Ohms{Value: w.At20[1]}.String()
+	}
+	s := fmt.Sprintf("%s, told at 20 °C: %s read at %g °C, %s read at %g °C", w.Tag.Words(), unit.Ohms{Value: w.At20[0]}, w.Cold, hot, w.Hot)
+	if w.Odd {
+		return s + ": that is more than copper explains. Warm, a break opens or turns touch."
+	}
+	return s + ": as copper does."
+}

@@ -1,0 +1,106 @@
+// Package standin is a small simulated meter and spark tester for practice and tests: in place
+// of an instrument it reads an engine whose hidden fault fits what the job has seen so far.
+// A real instrument would stand behind the same two questions.
+package standin
+
+import (
+	"hash/fnv"
+
+	"glenmist/core/bench"
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/part"
+)
+
+// Standin reads simulated engines. Chance makes a source of chance from two seeds.
+type Standin struct {
+	Chance func(a, b uint64) bench.Rand
+}
+
+// symptoms are the kinds of entry that the hidden fault is drawn by: not what instruments
+// have read, so that it does not change from one reading to the next.
+func symptom(e evidence.Entry) bool {
+	switch e.Kind() {
+	case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindMove, evidence.KindCovers, evidence.KindWithdraw:
+		return true
+	}
+	return false
+}
+
+// engine is the simulated engine of a job: one fault, drawn by what runs and moves have
+// shown, always the same one for the same job and the same symptoms.
+func (s Standin) engine(j job.Job) (*bench.Engine, part.Positions) {
+	now := diagnose.Assess(j).Now
+	seen := j
+	seen.Ledger = nil
+	gone := j.Ledger.Withdrawn()
+	for _, e := range j.Ledger {
+		if _, out := gone[e.Seq]; !out && symptom(e) && e.Kind() != evidence.KindWithdraw {
+			e.Seq = len(seen.Ledger) + 1
+			seen.Ledger = append(seen.Ledger, e)
+		}
+	}
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(j.Number))
+	a := diagnose.Assess(seen)
+	draw := s.Chance(h.Sum64(), 1)
+	u := draw.Float64()
+	var hidden []fault.Hypothesis
+	sum := 0.0
+	for _, f := range a.Faults {
+		if f.Hypothesis.Mode.Unit != fault.Else && f.Hypothesis.Mode.Unit != fault.NoFault {
+			sum += f.P
+		}
+	}
+	u *= sum
+	for _, f := range a.Faults {
+		if f.Hypothesis.Mode.Unit == fault.Else || f.Hypothesis.Mode.Unit == fault.NoFault {
+			continue
+		}
+		if u -= f.P; u < 0 {
+			hidden = append(hidden, f.Hypothesis)
+			break
+		}
+	}
+	b := bench.New(j.Vehicle.Engine, draw, hidden...)
+	for _, at := range now.All() { // spares that were fitted are sound
+		b.Fit([]part.Relocation{{Tag: at.Tag}})
+	}
+	return b.With(s.Chance(h.Sum64(), uint64(len(j.Ledger))+2)), now
+}
+
+// Read is one reading with a meter, a gauge or a clamp of one part or place.
+func (s Standin) Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error) {
+	m, err := evidence.ParseMeasure(j.Vehicle.Engine, string(id))
+	if err != nil {
+		return evidence.Readings{}, err
+	}
+	if ok, why := m.Sense(j.Vehicle.Engine); !ok {
+		return evidence.Readings{}, invalid.Error{Field: "measure", Expected: "what can be measured on this engine", Got: why}
+	}
+	b, now := s.engine(j)
+	for _, one := range m.Each(j.Vehicle.Engine, now) {
+		if one.Tag == on.Tag && one.Place == on.Place {
+			return b.Meter(id, []evidence.Reading{one}, now), nil
+		}
+	}
+	return evidence.Readings{}, invalid.Error{Field: "on", Expected: "a part or a place that this measures", Got: invalid.Quote(string(on.Tag) + string(on.Place))}
+}
+
+// Spark is what a tester shows at one cylinder.
+func (s Standin) Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error) {
+	c, ok := at.Cylinder()
+	if !ok || int(c) > j.Vehicle.Engine.Cylinders {
+		return "", invalid.Error{Field: "on", Expected: "a cylinder of this engine, such as cyl-1", Got: invalid.Quote(string(at))}
+	}
+	b, now := s.engine(j)
+	test, err := b.Sparks(test, []engine.Place{at}, now)
+	if err != nil {
+		return "", err
+	}
+	return test.Each[0].Seen, nil
+}

@@ -1,0 +1,32 @@
+// What a form says is worked out by the server while one types, and redrawn: the same page,
+// asked for with what is typed so far. Nothing is recorded by it.
+export const redraw = () => ({
+  timer: 0,
+  turn: 0,
+
+  init() {
+    const form = this.$root.closest("form");
+    const soon = () => {
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.ask(form), 250);
+    };
+    form.addEventListener("input", soon);
+    form.addEventListener("change", soon);
+  },
+
+  async ask(form) {
+    const turn = ++this.turn;
+    const typed = new URLSearchParams();
+    for (const [name, value] of new FormData(form)) {
+      if (value && !["version", "by", "note"].includes(name)) typed.set(name, value);
+    }
+    try {
+      const page = await (await fetch(`${location.pathname}?${typed}`)).text();
+      if (turn !== this.turn) return;
+      const fresh = new DOMParser().parseFromString(page, "text/html").getElementById(this.$root.id);
+      if (fresh) this.$root.replaceChildren(...fresh.childNodes);
+    } catch {
+      // It stays as it was; recording says what is wrong.
+    }
+  },
+});

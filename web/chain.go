@@ -1,0 +1,104 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/plan"
+)
+
+var chainView = view{
+	name: "chain", title: "No spark: the chain", tab: "Chain", key: "N", does: "No spark: feed, ground, trigger, wire, driver in turn",
+	blank: func(it seen, query url.Values) url.Values {
+		v := url.Values{}
+		if c, err := it.a.Engine.ParseCylinder(query.Get("cyl")); err == nil {
+			v.Set("cyl", fmt.Sprint(c))
+		}
+		return v
+	},
+	read: func(seen, url.Values) (evidence.Entry, invalid.Errors) {
+		var bad invalid.Errors
+		bad.Add("", "one of the answers of the chain, which are recorded as tests", "none")
+		return evidence.Entry{}, bad
+	},
+	field: func(seen, url.Values, string) string { return "" },
+	model: func(it seen, f form) any {
+		c, err := it.a.Engine.ParseCylinder(f.Get("cyl"))
+		if err != nil {
+			c = it.a.Worst()
+		}
+		m := chainModel{Chain: plan.ChainOf(it.a, c), Wires: it.a.Engine.Wires, Many: it.a.Engine.Cylinders > 1}
+		for _, o := range it.a.Engine.All() {
+			m.Cylinders = append(m.Cylinders, chainChoice{int(o), o == c})
+		}
+		for i, l := range m.Chain.Links {
+			v := linkView{Link: l, Now: i == m.Chain.Next}
+			if v.Now {
+				v.ask(l, m.Chain.Cylinder)
+			}
+			m.Links = append(m.Links, v)
+		}
+		return m
+	},
+}
+
+type chainModel struct {
+	Chain     plan.Chain
+	Links     []linkView
+	Cylinders []chainChoice
+	Wires     int
+	Many      bool
+}
+
+type chainChoice struct {
+	N       int
+	Current bool
+}
+
+// linkView is a link with what can be done about it.
+type linkView struct {
+	plan.Link
+	Now bool
+	// Answers can be tapped; Href is where figures are entered or the exchange recorded.
+	Answers []evidence.Result
+	Href    string
+	Enter   string
+}
+
+func (v *linkView) ask(l plan.Link, c engine.Cylinder) {
+	t, ok := evidence.FindTest(l.Test)
+	switch {
+	case l.Card != nil:
+		v.Href, v.Enter = viewFor(*l.Card), l.Card.Title
+	case l.ID == "spark":
+		v.Href, v.Enter = "spark?on="+url.QueryEscape(string(l.Place)), "Enter it with the tester's gap"
+	case l.Measure != "":
+		v.Href, v.Enter = "meter?measure="+url.QueryEscape(string(l.Measure)), "Enter what the meter shows"
+	}
+	if ok && l.Measure == "" {
+		for _, r := range t.Results {
+			if l.ID != "pulse" || r.ID != "feed" && r.ID != "ground" {
+				v.Answers = append(v.Answers, r)
+			}
+		}
+	}
+	if l.ID == "wire" {
+		v.Answers = t.Results
+	}
+}
+
+// Mark is how a link's state is written.
+func (v linkView) Mark() string {
+	switch v.State {
+	case plan.LinkProven:
+		return "✓ proven"
+	case plan.LinkBad:
+		return "▲ bad"
+	case plan.LinkWaits:
+		return "… later"
+	}
+	return "○ open"
+}

@@ -1,0 +1,113 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-json-experiment/json"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+)
+
+// Instruments are a meter and a spark tester that can be read: the simulated ones that ship
+// with it, or real ones behind the same questions. Errors are [invalid.Error] where the
+// question is at fault.
+type Instruments interface {
+	// Read is one reading of one part or place, as the instrument shows it.
+	Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error)
+	// Spark is what a tester shows at one cylinder.
+	Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error)
+}
+
+// readInstrument answers with the fields of a form that one reading fills in. Nothing is
+// recorded by it.
+func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
+	if s.Instruments == nil {
+		s.notFound(w, r)
+		return
+	}
+	query := r.URL.Query()
+	_ = badText(query)
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	var fields map[string]string
+	if id := query.Get("measure"); id != "" {
+		fields, err = s.readMeterOf(rec.Job, evidence.MeasureID(id), query.Get("on"))
+	} else {
+		fields, err = s.readTesterOf(rec.Job, query)
+	}
+	if err != nil {
+		writeText(w, http.StatusUnprocessableEntity, err.Error()+"\n")
+		return
+	}
+	w.Header().Set("Content-Type", "application/json; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-store")
+	_ = json.MarshalWrite(w, fields, json.Deterministic(true))
+}
+
+func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[string]string, error) {
+	asked := evidence.Reading{Place: engine.Place(on)}
+	if t, err := part.ParseTag(j.Vehicle.Engine, on); err == nil {
+		asked = evidence.Reading{Tag: t}
+	}
+	set, err := s.Instruments.Read(j, id, asked)
+	if err != nil {
+		return nil, err
+	}
+	m, _ := evidence.FindMeasure(id)
+	one := set.Each[0]
+	key := readingKey(one)
+	fields := map[string]string{}
+	names := meterFields(key)
+	for k, v := range one.Figures {
+		fields[names[k]] = trim(v)
+		if m.Figures[k].Of == nil {
+			fields[names[k]] = unit.Ohms{Value: v}.String()
+		}
+	}
+	if one.Over {
+		fields[names[0]] = "OL"
+	}
+	if one.Jumps {
+		fields["j-"+key] = "yes"
+	}
+	if one.Millimetres > 0 {
+		fields["mm-"+key] = trim(one.Millimetres)
+	}
+	if one.Heard != "" {
+		fields["h-"+key] = string(one.Heard)
+	}
+	if set.Leads > 0 {
+		fields["leads"] = trim(set.Leads)
+	}
+	if set.Celsius != nil {
+		fields["celsius"] = trim(*set.Celsius)
+	}
+	if set.Make != "" {
+		fields["make"] = string(set.Make)
+	}
+	return fields, nil
+}
+
+func (s *server) readTesterOf(j job.Job, query url.Values) (map[string]string, error) {
+	var bad invalid.Errors
+	test := sparksTyped(query, &bad)
+	if len(bad) > 0 {
+		return nil, bad
+	}
+	at := engine.Place(query.Get("on"))
+	saw, err := s.Instruments.Spark(j, test, at)
+	if err != nil {
+		return nil, err
+	}
+	return map[string]string{seenField(at): string(saw)}, nil
+}

@@ -1,0 +1,537 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"math"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/meter"
+	"glenmist/core/ohm"
+	"glenmist/core/unit"
+	"glenmist/store"
+)
+
+var meterView = view{
+	name: "meter", title: "Readings", tab: "Meter", key: "M", does: "Enter what meter, gauge or clamp show",
+	blank: blankMeter,
+	read:  readMeter,
+	field: meterField,
+	model: func(it seen, f form) any { return newMeterModel(it, f) },
+	kept: func(it seen, e evidence.Entry, _ url.Values) []engine.Spec {
+		if e.Readings.Maker == nil {
+			return nil
+		}
+		return []engine.Spec{{Of: string(e.Readings.Measure), Low: e.Readings.Maker.Low, High: e.Readings.Maker.High}}
+	},
+}
+
+// meterModel is the view of one measure.
+type meterModel struct {
+	Measures []measureChoice
+	Measure  evidence.Measure
+	Why      string // it cannot be measured here
+	Lines    []meterLine
+	Figures  []meterFigure
+	Makes    []ohm.Rule
+	Heard    []evidence.Result
+	Firing   bool // lines go by firing order
+	Orders   bool // there is more than one order
+	Caution  string
+	Sheet    *meter.Sheet
+	Strip    *stripView
+	Entry    int // the recorded set that the sheet is of; 0 is what is typed
+	Warm     []string
+	Pass     []diagnose.Worth
+	Fail     []diagnose.Worth
+	Standin  bool
+	Unread   []string
+	CSV      string
+}
+
+type measureChoice struct {
+	ID, Words, Short string
+	Current, Beyond  bool
+	Can              bool
+}
+
+// meterLine is a part or place with the names of its fields.
+type meterLine struct {
+	Key, Words                 string
+	Fields                     []string
+	Length, Jumps, Heard, Seen string
+}
+
+type meterFigure struct{ Words, Unit, Hint string }
+
+// readingKey is what the fields of a reading are named by.
+func readingKey(r evidence.Reading) string { return string(r.Tag) + string(r.Place) }
+
+func meterFields(key string) []string { return []string{"f-" + key, "f2-" + key, "f3-" + key} }
+
+// measureOf is the measure that a form is for: as asked, as the next step asks, or the first
+// that makes sense.
+func measureOf(it seen, asked string) evidence.Measure {
+	e := it.a.Engine
+	if m, err := evidence.ParseMeasure(e, asked); err == nil {
+		return m
+	}
+	var first evidence.Measure
+	for _, m := range evidence.Measures {
+		if can, _ := m.Sense(e); !can || !m.There(e) {
+			continue
+		}
+		if first.ID == "" {
+			first = m
+		}
+		if m.Test != "" && m.Test == it.plan.Next.Test {
+			return m
+		}
+	}
+	return first
+}
+
+// meterLines lists what a measure is read on, in plan or in firing order.
+func meterLines(it seen, m evidence.Measure, firing bool) []evidence.Reading {
+	all := m.Each(it.a.Engine, it.a.Now)
+	if !firing {
+		return all
+	}
+	rank := func(r evidence.Reading) int {
+		place := r.Place
+		if r.Tag != "" {
+			place = it.a.Now.Where(r.Tag)
+		}
+		feeds, _ := it.a.Engine.Feeds(place)
+		for i, c := range it.a.Engine.FiringOrder {
+			if feeds.Has(c) {
+				return i
+			}
+		}
+		return engine.MaxCylinders
+	}
+	slices.SortStableFunc(all, func(a, b evidence.Reading) int { return rank(a) - rank(b) })
+	return all
+}
+
+func blankMeter(it seen, query url.Values) url.Values {
+	m := measureOf(it, query.Get("measure"))
+	v := url.Values{"measure": {string(m.ID)}}
+	if s, ok := it.a.Engine.Spec(string(m.ID)); ok {
+		v.Set("low", trim(s.Low))
+		v.Set("high", trim(s.High))
+	}
+	for _, moment := range it.a.Moments { // what does not change from one reading to the next
+		r := moment.Entry.Readings
+		if r == nil {
+			continue
+		}
+		if other, _ := evidence.FindMeasure(r.Measure); other.Leads && m.Leads && r.Leads > 0 {
+			v.Set("leads", trim(r.Leads))
+		}
+		if r.Measure == m.ID && m.Length {
+			v.Set("make", string(r.Make))
+			for _, one := range r.Each {
+				if one.Millimetres > 0 {
+					v.Set("mm-"+readingKey(one), trim(one.Millimetres))
+				}
+			}
+		}
+	}
+	for name, values := range query { // as typed so far, for the sheet beside it
+		if meterName(name) {
+			v[name] = values
+		}
+	}
+	return v
+}
+
+// meterName says whether a form of readings has a field of a name.
+func meterName(name string) bool {
+	switch name {
+	case "leads", "celsius", "make", "unloaded", "low", "high", "order":
+		return true
+	}
+	for _, start := range []string{"f-", "f2-", "f3-", "mm-", "j-", "h-"} {
+		if strings.HasPrefix(name, start) && len(name) < 40 {
+			return true
+		}
+	}
+	return false
+}
+
+// trim writes a figure without needless digits.
+func trim(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+
+func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	var bad invalid.Errors
+	m, err := evidence.ParseMeasure(it.a.Engine, typed.Get("measure"))
+	if err != nil {
+		bad.Under("measure", err)
+		return evidence.Entry{}, bad
+	}
+	r := &evidence.Readings{Measure: m.ID, Unloaded: typed.Get("unloaded") != "", Make: ohm.Make(typed.Get("make"))}
+	if !m.Length {
+		r.Make = ohm.AnyMake
+	}
+	one := func(field, text string, parse func(string) (float64, error), to *float64) bool {
+		if text = strings.TrimSpace(text); text == "" {
+			return false
+		}
+		v, err := parse(text)
+		bad.Under(field, err)
+		*to = v
+		return err == nil
+	}
+	plain := func(text string) (float64, error) {
+		v, over, err := m.Figures[0].Parse(text)
+		if over {
+			err = invalid.Error{Expected: m.Figures[0].Expected(), Got: invalid.Quote(text)}
+		}
+		return v, err
+	}
+	if m.Leads {
+		one("leads", typed.Get("leads"), func(s string) (float64, error) {
+			o, err := unit.ParseOhms(s)
+			return o.Value, err
+		}, &r.Leads)
+	}
+	var celsius float64
+	if m.Copper && one("celsius", typed.Get("celsius"), unit.Temperature.Parse, &celsius) {
+		r.Celsius = &celsius
+	}
+	var maker evidence.Range
+	low, high := one("low", typed.Get("low"), plain, &maker.Low), one("high", typed.Get("high"), plain, &maker.High)
+	switch {
+	case low && high:
+		r.Maker = &maker
+	case low != high && len(bad) == 0:
+		bad.Add(map[bool]string{true: "high", false: "low"}[low], "both ends of the maker's range, or neither", "one")
+	}
+	for _, on := range m.Each(it.a.Engine, it.a.Now) {
+		key := readingKey(on)
+		fields := meterFields(key)
+		for k, f := range m.Figures {
+			text := strings.TrimSpace(typed.Get(fields[k]))
+			if text == "" {
+				if k == 0 && (typed.Get(fields[1]) != "" || typed.Get("j-"+key) != "" || typed.Get("h-"+key) != "") {
+					bad.Add(fields[0], f.Expected(), "none")
+				}
+				break
+			}
+			v, over, err := f.Parse(text)
+			if err != nil {
+				bad.Under(fields[k], err)
+				break
+			}
+			if over {
+				on.Over = true
+				break
+			}
+			on.Figures = append(on.Figures, v)
+		}
+		if len(on.Figures) == 0 && !on.Over {
+			continue
+		}
+		if m.Length {
+			one("mm-"+key, typed.Get("mm-"+key), unit.Length.Parse, &on.Millimetres)
+		}
+		on.Jumps = typed.Get("j-"+key) != ""
+		if m.ID == evidence.LeakDownLoss {
+			on.Heard = evidence.ResultID(typed.Get("h-" + key))
+		}
+		r.Each = append(r.Each, on)
+	}
+	if len(r.Each) == 0 && len(bad) == 0 {
+		first := ""
+		if all := m.Each(it.a.Engine, it.a.Now); len(all) > 0 {
+			first = meterFields(readingKey(all[0]))[0]
+		}
+		bad.Add(first, "at least one reading", "none")
+	}
+	return evidence.Entry{Readings: r}, bad
+}
+
+func meterField(it seen, typed url.Values, path string) string {
+	switch path {
+	case "readings.leads_ohm":
+		return "leads"
+	case "readings.celsius":
+		return "celsius"
+	case "readings.maker.low", "readings.maker":
+		return "low"
+	case "readings.maker.high":
+		return "high"
+	case "readings.make":
+		return "make"
+	}
+	var i int
+	if _, err := fmt.Sscanf(path, "readings.each[%d]", &i); err != nil {
+		return ""
+	}
+	m := measureOf(it, typed.Get("measure"))
+	for _, on := range m.Each(it.a.Engine, it.a.Now) {
+		key := readingKey(on)
+		if strings.TrimSpace(typed.Get("f-"+key)) == "" {
+			continue
+		}
+		if i == 0 {
+			if strings.HasSuffix(path, ".mm") {
+				return "mm-" + key
+			}
+			return "f-" + key
+		}
+		i--
+	}
+	return ""
+}
+
+func newMeterModel(it seen, f form) meterModel {
+	e := it.a.Engine
+	m := measureOf(it, f.Get("measure"))
+	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"]}
+	for _, other := range evidence.Measures {
+		if !other.There(e) {
+			continue
+		}
+		can, _ := other.Sense(e)
+		v.Measures = append(v.Measures, measureChoice{string(other.ID), other.Words, unit.Capital(other.Short), other.ID == m.ID, other.Beyond, can})
+	}
+	if can, why := m.Sense(e); !can {
+		v.Why = why
+		return v
+	}
+	for _, of := range m.Figures {
+		v.Figures = append(v.Figures, meterFigure{unit.Capital(of.Words), of.Unit(), strings.SplitAfter(of.Expected(), "such as ")[len(strings.SplitAfter(of.Expected(), "such as "))-1]})
+	}
+	if m.Figures[0].Of == nil {
+		v.Figures[0].Hint = "12k4, OL"
+	}
+	if m.Length {
+		for _, rule := range ohm.Rules {
+			if rule.Item == ohm.Lead {
+				v.Makes = append(v.Makes, rule)
+			}
+		}
+	}
+	if m.ID == evidence.LeakDownLoss {
+		t, _ := evidence.FindTest(evidence.LeakDown)
+		v.Heard = t.Results[1:]
+	}
+	if t, ok := evidence.FindTest(m.Test); ok {
+		v.Caution = t.Caution
+	}
+	lines := meterLines(it, m, v.Firing)
+	v.Orders = len(lines) > 2 && !slices.EqualFunc(meterLines(it, m, true), meterLines(it, m, false), func(a, b evidence.Reading) bool { return readingKey(a) == readingKey(b) })
+	for _, on := range lines {
+		key := readingKey(on)
+		l := meterLine{Key: key, Words: m.Name(on), Length: "mm-" + key, Jumps: "j-" + key, Heard: "h-" + key}
+		l.Fields = meterFields(key)[:len(m.Figures)]
+		if on.Tag != "" {
+			if at := it.a.Now.Where(on.Tag); at != on.Tag.Home() {
+				l.Seen = "now " + at.String()
+			}
+		}
+		v.Lines = append(v.Lines, l)
+	}
+	v.judge(it, f)
+	for _, w := range it.a.WorthOf(m.ID) {
+		if w.Times < 1 {
+			v.Pass = append(v.Pass, w)
+		} else if w.Times > 1.5 {
+			v.Fail = append(v.Fail, w)
+		}
+	}
+	return v
+}
+
+// judge puts the sheet of what is typed beside the form, or of what was read last.
+func (v *meterModel) judge(it seen, f form) {
+	var sets []evidence.Readings
+	for _, moment := range it.a.Moments {
+		if r := moment.Entry.Readings; r != nil {
+			sets = append(sets, *r)
+			if r.Measure == v.Measure.ID {
+				sheet := meter.Judge(*r)
+				v.Sheet, v.Entry = &sheet, moment.Entry.Seq
+			}
+		}
+	}
+	if entry, _ := readMeter(it, f.Values); entry.Readings != nil && len(entry.Readings.Each) > 0 {
+		if r := entry.Readings; r.Maker == nil || r.Maker.High >= r.Maker.Low {
+			sheet := meter.Judge(*r)
+			v.Sheet, v.Entry = &sheet, 0
+			sets = append(sets, *r)
+		}
+	}
+	for _, w := range meter.HotAgainstCold(sets, v.Measure.ID) {
+		v.Warm = append(v.Warm, w.Words())
+	}
+	if v.Sheet != nil {
+		v.Strip = newStrip(*v.Sheet)
+	}
+}
+
+// stripView draws the readings of a set on one scale from zero.
+type stripView struct {
+	W, H         int
+	Left         int
+	Median       int // where the middle of the siblings lies
+	BandX, BandW int
+	Dots         []stripDot
+	Words        string
+}
+
+type stripDot struct {
+	X, Y        int
+	Name, Value string
+	Odd, Beyond bool
+}
+
+func newStrip(s meter.Sheet) *stripView {
+	const left, right, row, inner = 118, 92, 26, 290
+	top := 2 * s.Median
+	for _, l := range s.Lines {
+		if l.Known {
+			top = max(top, min(l.Value, 3*s.Median))
+		}
+	}
+	if top <= 0 {
+		top = 1
+	}
+	x := func(v float64) int { return left + int(math.Round(inner*min(1, v/top))) }
+	v := &stripView{W: left + inner + right, H: row*len(s.Lines) + 8, Left: left, Median: x(s.Median), Words: unit.Capital(s.Siblings)}
+	v.BandX = x(max(0, s.Median-3.5*s.Spread))
+	v.BandW = max(2, x(s.Median+3.5*s.Spread)-v.BandX)
+	for i, l := range s.Lines {
+		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Odd: l.Odd, Beyond: true}
+		if l.Known {
+			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, meter.Figure(l.Value, s.Unit)
+		}
+		v.Dots = append(v.Dots, d)
+	}
+	return v
+}
+
+// Mark is the outline of a dot: a ring in line, a triangle out of it.
+func (d stripDot) Mark() string {
+	if d.Odd {
+		return fmt.Sprintf("M%d %dl8 13h-16z", d.X, d.Y-8)
+	}
+	return fmt.Sprintf("M%d %da5 5 0 1 0 10 0a5 5 0 1 0 -10 0z", d.X-5, d.Y)
+}
+
+// TextX is where the value is written.
+func (v stripView) TextX(d stripDot) int {
+	if d.Beyond {
+		return d.X - 14
+	}
+	return d.X + 14
+}
+
+// readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
+func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
+		if err := r.ParseForm(); err != nil {
+			s.failForm(w, r, err)
+			return
+		}
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	text := r.PostForm.Get("csv")
+	if file, _, err := r.FormFile("file"); err == nil {
+		data, err := readAtMost(file, meter.MaxBytes+1)
+		_ = file.Close()
+		if err != nil {
+			s.failForm(w, r, err)
+			return
+		}
+		if len(data) > 0 {
+			text = string(data)
+		}
+	}
+	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
+	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
+	m := measureOf(it, values.Get("measure"))
+	rows, unread, err := meter.ReadCSV(it.a.Engine, m, text)
+	var bad invalid.Errors
+	bad.Under("csv", err)
+	for _, row := range rows {
+		key := readingKey(row.Reading)
+		for k, f := range meterFields(key)[:len(m.Figures)] {
+			values.Set(f, row.Figures[k])
+		}
+		if row.Length != "" {
+			values.Set("mm-"+key, row.Length)
+		}
+		if row.Jumps {
+			values.Set("j-"+key, "yes")
+		}
+		values.Set("h-"+key, row.Heard)
+	}
+	values["unread"] = unread
+	values.Set("by", s.jobPage(r, it, nil).By)
+	code := http.StatusOK
+	if len(bad) > 0 {
+		code = http.StatusUnprocessableEntity
+		values.Set("csv", text)
+	}
+	s.showForm(w, r, code, it, meterView, newForm(values, bad, same))
+}
+
+// writeReadings sends all readings of a job as CSV.
+func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	var sets []evidence.Readings
+	for _, m := range it.a.Moments {
+		if m.Entry.Readings != nil {
+			sets = append(sets, *m.Entry.Readings)
+		}
+	}
+	var file bytes.Buffer
+	if err := meter.WriteCSV(&file, sets); err != nil {
+		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
+		s.fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, fileName(it.rec.Job.Number)))
+	_, _ = file.WriteTo(w)
+}
+
+// keep puts the maker's ranges that were given with the vehicle's engine, for the next time.
+// What was recorded stands whether or not that can be done.
+func (s *server) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
+	known, err := s.Jobs.Vehicle(ctx, rec.Job.Vehicle.Fleet)
+	if err != nil {
+		s.Log.Warn("ranges not kept", "vehicle", rec.Job.Vehicle.Fleet, "error", err)
+		return
+	}
+	v, new := known.Vehicle, false
+	for _, spec := range specs {
+		if have, ok := v.Engine.Spec(spec.Of); !ok || have != spec {
+			v.Engine, new = v.Engine.WithSpec(spec), true
+		}
+	}
+	if !new {
+		return
+	}
+	if _, err := s.Jobs.SaveVehicle(ctx, v, known.Version); err != nil {
+		s.Log.Warn("ranges not kept", "vehicle", v.Fleet, "error", err)
+	}
+}

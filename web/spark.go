@@ -1,0 +1,339 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"net/url"
+	"slices"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/spark"
+	"glenmist/core/unit"
+)
+
+var sparkView = view{
+	name: "spark", title: "Spark test", tab: "Spark", key: "S", does: "Enter a spark test, and see what it proves",
+	blank: blankSpark,
+	read:  readSpark,
+	field: func(it seen, typed url.Values, path string) string {
+		var i int
+		if _, err := fmt.Sscanf(path, "sparks.each[%d]", &i); err == nil {
+			var names []string
+			for _, c := range it.a.Engine.All() {
+				names = append(names, seenField(engine.At(c)))
+			}
+			return filled(typed, names, i)
+		}
+		switch path {
+		case "sparks.tester", "sparks.from":
+			return strings.TrimPrefix(path, "sparks.")
+		case "sparks.gap_mm":
+			return "gap"
+		case "sparks.air_kpa":
+			return "altitude"
+		case "sparks.air_celsius":
+			return "air"
+		case "sparks.each":
+			return seenField(engine.At(1))
+		}
+		return ""
+	},
+	kept: func(_ seen, _ evidence.Entry, typed url.Values) []engine.Spec {
+		var specs []engine.Spec
+		if gap, err := unit.Gap.Parse(typed.Get("plug-gap")); err == nil && gap <= mostPlugGap {
+			specs = append(specs, engine.Spec{Of: engine.PlugGap, Low: gap, High: gap})
+		}
+		if ratio, ok := unit.Figure(typed.Get("ratio")); ok && ratio >= 1 && ratio <= 20 {
+			specs = append(specs, engine.Spec{Of: engine.SparkRatio, Low: ratio, High: ratio})
+		}
+		return specs
+	},
+	model: func(it seen, f form) any { return newSparkModel(it, f) },
+}
+
+// What is reckoned with where nothing is known (C: values of common engines).
+const (
+	usualPlugGap = 1.0 // mm
+	usualRatio   = 7.0
+	mostPlugGap  = 5.0
+)
+
+type sparkModel struct {
+	Testers []evidence.Tester
+	Ends    []placeChosen
+	Lines   []sparkLine
+	Results []evidence.Result
+	Caution string
+	Standin bool
+	// What the gap proves, with its picture.
+	Lamp    bool
+	Scale   *scaleView
+	Growth  *growthView
+	Says    []string
+	Wrong   string // why the law does not answer
+	Clears  string // the gap that clears full load
+	Pass    []diagnose.Worth
+	Fail    []diagnose.Worth
+	Need    string // what the needs are reckoned with
+	Stopped bool   // it may not be stopped by the key
+}
+
+type sparkLine struct {
+	Place, Words, Field, Known string
+}
+
+func seenField(p engine.Place) string { return "seen-" + string(p) }
+
+func blankSpark(it seen, query url.Values) url.Values {
+	v := url.Values{"tester": {"opened-plug"}, "from": {string(engine.Boot)}}
+	if s, ok := it.a.Engine.Spec(engine.PlugGap); ok {
+		v.Set("plug-gap", trim(s.High))
+	}
+	if s, ok := it.a.Engine.Spec(engine.SparkRatio); ok {
+		v.Set("ratio", trim(s.High))
+	}
+	for _, m := range it.a.Moments { // the tester and the day stay as they were
+		s := m.Entry.Sparks
+		if s == nil {
+			continue
+		}
+		v.Set("tester", string(s.Tester))
+		v.Set("from", string(s.From))
+		if s.GapMM > 0 {
+			v.Set("gap", trim(s.GapMM)+" mm")
+			v.Set("altitude", trim(math.Round(10*s.AirKPa)/10)+" kPa")
+			v.Set("air", trim(s.AirCelsius))
+		}
+	}
+	for name, values := range query {
+		if slices.Contains([]string{"tester", "gap", "from", "running", "altitude", "air", "plug-gap", "ratio", "on"}, name) || strings.HasPrefix(name, "seen-") && len(name) < 20 {
+			v[name] = values
+		}
+	}
+	return v
+}
+
+// sparksTyped is the test as typed, without what was seen.
+func sparksTyped(typed url.Values, bad *invalid.Errors) evidence.Sparks {
+	s := evidence.Sparks{Tester: evidence.TesterID(typed.Get("tester")), From: engine.Kind(typed.Get("from")), Running: typed.Get("running") != ""}
+	if t, ok := evidence.FindTester(s.Tester); ok && t.Shape == "" {
+		return s
+	}
+	var err error
+	if s.GapMM, err = unit.Gap.Parse(typed.Get("gap")); err != nil {
+		bad.Under("gap", err)
+	}
+	s.AirKPa, s.AirCelsius = spark.AirKPa(0), 20
+	if text := strings.TrimSpace(typed.Get("altitude")); text != "" {
+		if s.AirKPa, err = airTyped(text); err != nil {
+			bad.Under("altitude", err)
+		}
+	}
+	if text := strings.TrimSpace(typed.Get("air")); text != "" {
+		if s.AirCelsius, err = unit.Temperature.Parse(text); err != nil {
+			bad.Under("air", err)
+		}
+	}
+	return s
+}
+
+// airTyped is the pressure of the air by a pressure with its unit, or by an altitude.
+func airTyped(text string) (float64, error) {
+	if kPa, err := unit.Pressure.Parse(text); err == nil && strings.ContainsAny(text, "aAbBqQ") { // kPa, hPa, mbar, bar, inHg
+		return kPa, nil
+	}
+	metres, err := unit.Altitude.Parse(text)
+	if err != nil {
+		return 0, invalid.Error{Expected: "an altitude such as 840 m or 2750 ft, or the day's pressure such as 918 hPa", Got: invalid.Quote(text)}
+	}
+	return spark.AirKPa(metres), nil
+}
+
+func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	var bad invalid.Errors
+	s := sparksTyped(typed, &bad)
+	for _, c := range it.a.Engine.All() {
+		if seen := typed.Get(seenField(engine.At(c))); seen != "" {
+			s.Each = append(s.Each, evidence.Sparked{Place: engine.At(c), Seen: evidence.ResultID(seen)})
+		}
+	}
+	if len(s.Each) == 0 {
+		bad.Add(seenField(engine.At(1)), "what was seen for at least one cylinder", "none")
+	}
+	for _, name := range []string{"plug-gap", "ratio"} {
+		text := strings.TrimSpace(typed.Get(name))
+		if text == "" {
+			continue
+		}
+		if name == "ratio" {
+			if v, ok := unit.Figure(text); !ok || v < 1 || v > 20 {
+				bad.Add(name, "an effective volume ratio from 1 to 20, mostly 5.5 to 7.5", invalid.Quote(text))
+			}
+		} else if _, err := unit.Gap.Parse(text); err != nil {
+			bad.Under(name, err)
+		}
+	}
+	return evidence.Entry{Sparks: &s}, bad
+}
+
+func newSparkModel(it seen, f form) sparkModel {
+	test, _ := evidence.FindTest(evidence.Spark)
+	m := sparkModel{Testers: evidence.Testers, Results: test.Results, Caution: test.Caution, Standin: it.instruments}
+	for _, item := range it.a.Engine.Items() {
+		m.Stopped = m.Stopped || item.Kind == engine.StopWire
+	}
+	for _, e := range evidence.Ends {
+		m.Ends = append(m.Ends, placeChosen{string(e.From), unit.Capital(e.Words), f.Is("from", string(e.From))})
+	}
+	for _, c := range it.a.Engine.All() {
+		p := engine.At(c)
+		l := sparkLine{string(p), fmt.Sprintf("Cylinder %d", c), seenField(p), ""}
+		for _, checked := range it.a.Checks {
+			if checked.Check.Test == evidence.Spark && checked.Check.Place == p {
+				r, _ := test.Result(checked.Check.Result)
+				l.Known = "last: " + r.Words
+			}
+		}
+		m.Lines = append(m.Lines, l)
+	}
+	m.proves(it, f)
+	return m
+}
+
+// proves works out what the typed tester proves beside what the engine needs.
+func (m *sparkModel) proves(it seen, f form) {
+	var bad invalid.Errors
+	s := sparksTyped(f.Values, &bad)
+	tester, _ := evidence.FindTester(s.Tester)
+	m.Lamp = tester.Shape == ""
+	if m.Lamp {
+		proof, _ := s.Proof()
+		m.worth(it, proof)
+		return
+	}
+	for _, e := range bad {
+		if f.Get(e.Field) != "" {
+			m.Wrong = "Expected " + e.Expected + "; got " + e.Got + "."
+		}
+	}
+	if len(bad) > 0 {
+		return
+	}
+	proof, err := s.Proof()
+	if err != nil {
+		m.Wrong = "The law does not answer here: expected " + invalid.From(err)[0].Expected + "; got " + invalid.From(err)[0].Got + "."
+		return
+	}
+	gap, ratio := usualPlugGap, usualRatio
+	known := "a plug gap of 1.0 mm and an effective ratio of 7, as nothing is known"
+	if v, err := unit.Gap.Parse(f.Get("plug-gap")); err == nil {
+		gap, known = v, fmt.Sprintf("a plug gap of %.3g mm", v)
+		if r, ok := unit.Figure(f.Get("ratio")); ok && r >= 1 && r <= 20 {
+			ratio = r
+		}
+		known += fmt.Sprintf(" and an effective ratio of %.3g", ratio)
+	}
+	needs, err := spark.Needs(gap, ratio, s.AirKPa, proof.Low)
+	if err != nil {
+		m.Wrong = "Expected " + invalid.From(err)[0].Expected + "; got " + invalid.From(err)[0].Got + "."
+		return
+	}
+	m.Need = fmt.Sprintf("Reckoned with %s, air of %.0f kPa; manifold %.0f, %.0f and %.0f kPa, charge at 57 °C.", known, s.AirKPa,
+		spark.Conditions[0].Throttle*s.AirKPa, spark.Conditions[1].Throttle*s.AirKPa, spark.Conditions[2].Throttle*s.AirKPa)
+	m.Scale = newScale(&spark.Scale{Proof: proof, Needs: needs})
+	m.Growth = newGrowth(gap, ratio, s.AirKPa, proof.Low)
+	cleared := ""
+	for _, n := range needs {
+		if n.Cleared {
+			cleared = n.Condition.Words
+		}
+	}
+	if cleared == "" {
+		m.Says = append(m.Says, "A strong spark here clears the coil for nothing that this engine asks for, not even warm idle.")
+	} else {
+		m.Says = append(m.Says, fmt.Sprintf("A strong spark here clears the coil up to %s, as cold and dry as it is now.", cleared))
+	}
+	shape, _ := spark.FindShape(tester.Shape)
+	last := needs[len(needs)-1]
+	if clears, err := shape.GapFor(last.KV, spark.AirDensity(s.AirKPa, s.AirCelsius)); err != nil {
+		m.Clears = fmt.Sprintf("No gap of this tester within the law clears %s.", last.Condition.Words)
+	} else if clears = math.Ceil(10*clears) / 10; !last.Cleared {
+		m.Clears = fmt.Sprintf("For %s open it to %.1f mm (%.2f in).", last.Condition.Words, clears, clears/unit.MillimetresPerInch)
+	}
+	m.worth(it, proof)
+}
+
+func (m *sparkModel) worth(it seen, proof spark.Range) {
+	for _, w := range it.a.SparkWorth(proof) {
+		switch r := m.Results; {
+		case w.Answer == r[0].Words:
+			m.Pass = append(m.Pass, w)
+		case w.Answer == r[len(r)-1].Words:
+			m.Fail = append(m.Fail, w)
+		}
+	}
+}
+
+// growthView draws what the engine needs as its plug gap grows, beside what is proven.
+type growthView struct {
+	Lines   []growthLine
+	Proven  int // height of the proven line
+	Gap     int // where the plug's gap is now
+	KV, MM  []scaleTick
+	Words   string
+	ProvenW string
+}
+
+type growthLine struct {
+	Path, Words string
+	Style       int
+	EndY        int
+}
+
+func newGrowth(gap, ratio, airKPa, proven float64) *growthView {
+	const left, wide, top, high, from, to, most = 34.0, 300.0, 8.0, 120.0, 0.6, 2.4, 45.0
+	x := func(mm float64) float64 { return left + wide*(mm-from)/(to-from) }
+	y := func(kV float64) float64 { return top + high*(1-min(kV, most)/most) }
+	v := &growthView{Proven: int(y(proven)), Gap: int(x(min(max(gap, from), to))), ProvenW: fmt.Sprintf("%.1f kV proven", proven)}
+	for kV := 0.0; kV <= 40; kV += 10 {
+		v.KV = append(v.KV, scaleTick{int(y(kV)), int(kV)})
+	}
+	for mm := 1.0; mm <= 2; mm++ {
+		v.MM = append(v.MM, scaleTick{int(x(mm)), int(mm)})
+	}
+	var says []string
+	for i, c := range spark.Conditions {
+		line := growthLine{Words: c.Words, Style: i}
+		until := 0.0
+		for mm := from; mm <= to+0.001; mm += 0.1 {
+			kV, err := spark.Breakdown(mm, spark.Density(c.Throttle*airKPa, c.ChargeK, ratio))
+			if err != nil {
+				break
+			}
+			step := "L"
+			if line.Path == "" {
+				step = "M"
+			}
+			line.Path += fmt.Sprintf("%s%.0f %.0f", step, x(mm), y(kV))
+			line.EndY = int(y(kV))
+			if kV <= proven {
+				until = mm
+			}
+		}
+		switch {
+		case until == 0:
+			says = append(says, fmt.Sprintf("%s is not cleared at any gap from 0.6 mm", c.Words))
+		case until > 2.35:
+			says = append(says, fmt.Sprintf("%s is cleared for any gap up to 2.4 mm", c.Words))
+		default:
+			says = append(says, fmt.Sprintf("%s is cleared up to a gap of %.1f mm", c.Words, until))
+		}
+		v.Lines = append(v.Lines, line)
+	}
+	v.Words = unit.Capital(strings.Join(says, "; ")) + "."
+	return v
+}
