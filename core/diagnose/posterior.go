@@ -33,9 +33,11 @@ func (w *weighing) link() {
 	cells := make([]bool, n*n)
 	astray := make([]bool, n*len(w.tracks))
 	sum, squares, total := 0.0, 0.0, 0.0
+	w.logPrior, w.links = make([]float64, n), make([]link, 0, 16*n)
 	more := make([]float64, n) // what links add to the shares of its partners
 	serves := make([]engine.Set, n)
 	for k := range w.faults {
+		w.logPrior[k] = math.Log(w.faults[k].prior)
 		serves[k] = w.faults[k].Hypothesis.Serves(w.a.home)
 	}
 	for x := range w.faults {
@@ -118,7 +120,7 @@ type sums struct {
 	// class[k] is the same for faults of one track of which every item says the same;
 	// pairs of the same classes have the same weights but for their shares.
 	class []int
-	met   map[[2]int]float64
+	met   map[uint64]float64
 }
 
 // posterior is the probability of everything by the moments that are kept: all of
@@ -196,7 +198,7 @@ func (s *sums) set(all, calm float64) float64 {
 
 // classify puts the faults into their classes.
 func (s *sums) classify() {
-	s.class, s.met = make([]int, len(s.w.faults)), map[[2]int]float64{}
+	s.class, s.met = make([]int, len(s.w.faults)), map[uint64]float64{}
 	// Each item splits the classes by what it says.
 	type split struct {
 		class int
@@ -227,14 +229,17 @@ func (s *sums) classify() {
 // pair is the log weight of two faults that are no two things apart, or that share
 // an item, less what is common to all pairs.
 func (s *sums) pair(l link) float64 {
-	key := [2]int{s.class[l.x], s.class[l.y]}
+	key := uint64(s.class[l.x])<<32 | uint64(s.class[l.y]) //nolint:gosec // both are small indices
 	both, known := s.met[key]
 	if !known {
 		both = s.both(l)
 		s.met[key] = both
 	}
-	f, g := &s.w.faults[l.x], &s.w.faults[l.y]
-	return both + math.Log(f.prior*g.prior*l.times)
+	both += s.w.logPrior[l.x] + s.w.logPrior[l.y]
+	if l.times != 1 {
+		both += math.Log(l.times)
+	}
+	return both
 }
 
 // both is that without their shares.
@@ -276,8 +281,9 @@ func times(of, by *perRate) {
 func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 	w, n := s.w, len(s.w.faults)
 	var seen []bool
+	var of []int
 	for _, item := range s.s.items {
-		var of []int
+		of = of[:0]
 		for k, shows := range item {
 			if shows != nil && shows.odd >= 0 && w.faults[k].Hypothesis.Pairs() {
 				of = append(of, k)
@@ -289,7 +295,7 @@ func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 					continue
 				}
 				if seen == nil {
-					seen = make([]bool, n*n)
+					seen, extra = make([]bool, n*n), make([]link, 0, 4*n)
 				}
 				if !seen[x*n+y] {
 					seen[x*n+y], seen[y*n+x] = true, true
@@ -304,10 +310,10 @@ func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 func (s *sums) posterior(named bool) posterior {
 	w, n := s.w, len(s.w.faults)
 	extra, isExtra := s.shared()
-	touched := map[[2]int]bool{} // fault and track with an extra link between
+	touched := make([]bool, n*len(w.tracks)) // fault and track with an extra link between
 	for _, l := range extra {
-		touched[[2]int{l.x, w.faults[l.y].track}] = true
-		touched[[2]int{l.y, w.faults[l.x].track}] = true
+		touched[l.x*len(w.tracks)+w.faults[l.y].track] = true
+		touched[l.y*len(w.tracks)+w.faults[l.x].track] = true
 	}
 	single, far := make([]float64, n), make([]float64, n)
 	for k := range w.faults {
@@ -317,7 +323,7 @@ func (s *sums) posterior(named bool) posterior {
 	if w.common > 0 {
 		s.apart(far, isExtra, touched)
 	}
-	weights := slices.Clone(single)
+	weights := append(make([]float64, 0, 2*n+len(w.links)+len(extra)), single...)
 	for k, x := range far {
 		far[k] = x + common
 		weights = append(weights, far[k]-math.Ln2) // each pair is there twice
@@ -347,7 +353,7 @@ func (s *sums) posterior(named bool) posterior {
 
 // apart adds up, for each fault, the pairs it makes with faults that have nothing to
 // do with it: there the weights are products.
-func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched map[[2]int]bool) {
+func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched []bool) {
 	w := s.w
 	n := len(w.tracks)
 	// The weights of a track's faults, brought to 1 by its heaviest.
@@ -387,7 +393,7 @@ func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched map[[2]
 				if factor[u] == 0 {
 					continue
 				}
-				if !w.astray[k][u] && !touched[[2]int{k, u}] {
+				if !w.astray[k][u] && !touched[k*n+u] {
 					all += factor[u] * sum[u]
 					none += factor[u] * calmSum[u]
 					continue

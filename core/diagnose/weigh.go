@@ -30,6 +30,8 @@ type weighing struct {
 	astray [][]bool
 	// members are the faults of a track that can be one of two.
 	members [][]int
+	// logPrior is the log of each fault's share.
+	logPrior []float64
 	// common is what the share of a pair is of the product of its faults' shares.
 	common float64
 }

@@ -105,7 +105,9 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 		}
 		return i
 	}
-	for _, h := range fault.Enumerate(e, c) {
+	hypotheses := fault.Enumerate(e, c)
+	all = make([]Fault, 0, len(hypotheses)*3/2)
+	for _, h := range hypotheses {
 		sick := make([]engine.Set, len(epochs))
 		for k, at := range epochs {
 			sick[k] = h.Afflicted(at)

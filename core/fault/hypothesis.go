@@ -52,7 +52,7 @@ func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
 	}
 	items[Else] = append(eachCylinder(e), engine.Item{Place: engine.Whole, Feeds: e.Everything()})
 	items[NoFault] = []engine.Item{{Place: engine.Whole}}
-	var all []Hypothesis
+	all := make([]Hypothesis, 0, 32*e.Cylinders+48)
 	total := 0.0
 	for row, m := range Catalogue {
 		share := m.Prior[layout] * c.factor(m)

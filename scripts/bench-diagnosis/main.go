@@ -12,6 +12,7 @@ import (
 	"runtime/debug"
 	"slices"
 	"sync"
+	"time"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/job"
@@ -141,18 +142,24 @@ func measure(seed uint64, n int) report {
 		return all
 	}
 	r := report{Seed: seed, N: n, Intervals: map[string]interval{}}
+	began := time.Now()
+	done := func(what string) {
+		fmt.Fprintf(os.Stderr, "bench-diagnosis: %s done after %s\n", what, time.Since(began).Round(time.Second))
+	}
 	rng := source(0)
 	headline := draw(n, func() drawn { return single(rng, asStated) })
 	run(seed, headline, trial.Policies[:2], 0)
-	run(seed, headline[:max(1, n/12)], trial.Policies[2:], 0) // the others on a part, for time
+	run(seed, headline[:max(1, n/20)], trial.Policies[2:], 0) // the others on a part, for time
 	r.headline(headline)
+	done("single faults")
 
 	rng = source(1)
 	modes := each(rng, min(20, n/150)) // none in a run too small to tell modes apart
 	run(seed+1, modes, trial.Policies[:1], 0)
 	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return d.hidden[0].Mode.ID }), len(modes)
 
-	few, two := max(1, n/15), trial.Policies[:2]
+	done("each mode")
+	few, two := max(1, n/25), trial.Policies[:2]
 	rng = source(2)
 	doubles := draw(few, func() drawn { return double(rng) })
 	run(seed+2, doubles, two, 0)
@@ -167,9 +174,11 @@ func measure(seed uint64, n int) report {
 	run(seed+4, biased, two, 0)
 	r.Robustness = apart(biased)
 
+	done("two faults, wrong observations, other priors")
 	guesses := histories(seed+5, max(1, n*20000/3000))
 	r.CalibrationN = len(guesses)
 	r.CalibrationBins, r.CalibrationWorst = bins(guesses, 400)
+	done("histories")
 	r.Brier, r.LogScore = scores(guesses)
 	r.Optimal = against(seed+6, max(1, n/40))
 	r.CostRatioOptimal = r.Optimal.Mean
