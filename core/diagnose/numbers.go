@@ -117,6 +117,7 @@ const (
 	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
+	misread      = 0.25  // of the false alarms of a plain answer, those that a written figure leaves
 	likeOthers   = 0.03  // what siblings that agree leave open, as a share
 	wireOhm      = 0.3   // what a short wire or spring reads, with the meter
 )
@@ -327,6 +328,9 @@ func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 			if r.ID == number.Answer {
 				chance[i] = row.Chance[k]
 			}
+		}
+		if mode == "" && i > 0 {
+			chance[i] *= misread
 		}
 		rest -= chance[i]
 	}

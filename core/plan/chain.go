@@ -82,7 +82,8 @@ func ChainOf(a *diagnose.Assessment, c engine.Cylinder) Chain {
 		return &ch.Links[len(ch.Links)-1]
 	}
 
-	sparks, why := newest(a, evidence.Spark, engine.At(c))
+	// That a coil was moved and the misfire stayed does not bring the spark back.
+	sparks, why := ever(a, evidence.Spark, engine.At(c))
 	link("spark", evidence.Spark, "", engine.At(c), state(sparks, "strong"), why)
 	if ch.Links[0].State == LinkProven {
 		ch.Ends = fmt.Sprintf("There is a spark at cylinder %d, up to what its tester proves: the chain ends here. What fails under more load, or inside the chamber, is found by kilovolts, a move, or the plug.", c)
@@ -193,6 +194,12 @@ func (ch *Chain) end(a *diagnose.Assessment, c engine.Cylinder, there map[engine
 	switch {
 	case bad("pulse"):
 		points(engine.Driver, there[engine.Driver].Place, "Coil, feed, ground and wire are proven and the trigger is absent: what is left is the driver in the control unit. It is far rarer than the coil: look at its own feed and ground once more before it is bought.")
+	case slices.ContainsFunc(ch.Links, func(l Link) bool { return l.ID == "coil" && l.State == LinkProven }):
+		between := engine.Lead
+		if a.Now.Serving(engine.Boot, c) != "" {
+			between = engine.Boot
+		}
+		points(between, engine.At(c), "The coil and all that leads to it are proven: what is left lies between the coil and the plug’s end. Take the spark at the coil’s own tower, then look at boot, lead, cap and rotor.")
 	default:
 		points(engine.Coil, there[engine.Coil].Place, "All that leads to the coil is proven, and there is no spark behind it: the coil, or what lies between it and the plug’s end.")
 	}
@@ -207,6 +214,18 @@ func state(r, good evidence.ResultID) LinkState {
 		return LinkProven
 	}
 	return LinkBad
+}
+
+// ever is the newest answer of a test at a place, whatever sat there.
+func ever(a *diagnose.Assessment, id evidence.TestID, place engine.Place) (r evidence.ResultID, known string) {
+	t, _ := evidence.FindTest(id)
+	for _, c := range slices.Backward(a.Checks) {
+		if c.Check.Test == id && c.Check.Place == place {
+			result, _ := t.Result(c.Check.Result)
+			return c.Check.Result, fmt.Sprintf("entry %d: %s", a.Moments[c.Moment].Entry.Seq, result.Words)
+		}
+	}
+	return "", ""
 }
 
 // newest is the newest answer of a test at a place with what sits there now, but for some,

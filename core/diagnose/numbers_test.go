@@ -1,0 +1,124 @@
+package diagnose
+
+import (
+	"math"
+	"testing"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/spark"
+	"glenmist/core/trouble"
+)
+
+// suspected is a job of four with a misfire on cylinder 2.
+func suspected(t testing.TB) job.Job {
+	t.Helper()
+	return with(t, anyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+}
+
+// coils reads a measure of the four coils.
+func coils(id evidence.MeasureID, figures ...float64) evidence.Entry {
+	r := &evidence.Readings{Measure: id}
+	for i, v := range figures {
+		r.Each = append(r.Each, evidence.Reading{Tag: part.Tag([]string{"C1", "C2", "C3", "C4"}[i]), Figures: []float64{v}})
+	}
+	return evidence.Entry{Readings: r}
+}
+
+func odds(p float64) float64 { return math.Log(p / (1 - p)) }
+
+// Of readings that fit a fail better and better the suspect rises step by step, and no step
+// is a threshold: two figures that differ by three per cent never differ by much in what
+// they say.
+func TestNoThresholdInReadings(t *testing.T) {
+	last := math.NaN()
+	for ratio := 1.0; ratio < 6; ratio *= 1.03 {
+		now := odds(p(t, Assess(with(t, suspected(t), coils(evidence.CoilSecondary, 9500, 9500*ratio, 9480, 9530))), "coil C2"))
+		if now < last-0.01 {
+			t.Errorf("at %.2f times the others it falls from %.3f to %.3f", ratio, last, now)
+		}
+		if now-last > 1.3 {
+			t.Errorf("at %.2f times the others it leaps from %.3f to %.3f", ratio, last, now)
+		}
+		last = now
+	}
+	if last < odds(0.85) {
+		t.Errorf("a winding six times too high leaves the coil at log odds %.2f", last)
+	}
+}
+
+// What readings say, against the trade (C; section 8): a fail is strong and a pass weak, a
+// drop without a load proves little, a jump is a break whatever the figure between, and what
+// is out of the set's line is so only where the set has a line.
+func TestWhatReadingsSay(t *testing.T) {
+	base := Assess(suspected(t))
+	said := func(key string, entries ...evidence.Entry) float64 {
+		return odds(p(t, Assess(with(t, suspected(t), entries...)), key)) - odds(p(t, base, key))
+	}
+	pass := said("coil C2", coils(evidence.CoilSecondary, 9500, 9500, 9500, 9500))
+	fail := said("coil C2", coils(evidence.CoilSecondary, 9500, 95000, 9500, 9500))
+	if pass > 0 || pass < -0.7 || fail < 2.3 {
+		t.Errorf("a pass says %.2f, a fail %.2f", pass, fail)
+	}
+	if lonely := said("coil C2", coils(evidence.CoilSecondary, 9500, 14000)); lonely > fail/2 {
+		t.Errorf("of two that differ the higher one is blamed: %.2f", lonely)
+	}
+	drop := func(pin float64, unloaded bool) evidence.Entry {
+		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, pin}}}}}
+	}
+	if loaded, idle := said("feed cyl-2", drop(9.1, false)), said("feed cyl-2", drop(9.1, true)); loaded < 3 || idle > loaded-1 {
+		t.Errorf("3.2 V lost under load say %.2f, without %.2f", loaded, idle)
+	}
+	if fine, blind := said("feed cyl-2", drop(12.2, false)), said("feed cyl-2", drop(12.2, true)); fine > -1 || blind < fine+0.5 {
+		t.Errorf("a tenth lost under load says %.2f, without %.2f", fine, blind)
+	}
+	wire := func(jumps bool) evidence.Entry {
+		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.WireOhms, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.3}, Jumps: jumps}}}}
+	}
+	if steady, jumps := said("trigger wire cyl-2", wire(false)), said("trigger wire cyl-2", wire(true)); steady > 0 || jumps < 2.5 {
+		t.Errorf("a steady wire says %.2f, one that jumps %.2f", steady, jumps)
+	}
+	// Figures speak for what they show, the plain answer beside them for the rest.
+	plain := evidence.Entry{Check: &evidence.Check{Test: evidence.InjectorTest, Place: "cyl-2", Result: "odd"}}
+	ohms := evidence.Entry{Readings: &evidence.Readings{Measure: evidence.InjectorOhms, Each: []evidence.Reading{
+		{Place: "cyl-1", Figures: []float64{14.5}}, {Place: "cyl-2", Figures: []float64{14.5}}, {Place: "cyl-3", Figures: []float64{14.6}}, {Place: "cyl-4", Figures: []float64{14.4}}}}}
+	if both, one := said("injector cyl-2", plain, ohms), said("injector cyl-2", plain); both < one-1.5 || both > one {
+		t.Errorf("odd, but not by its ohms: %.2f; odd alone %.2f", both, one)
+	}
+}
+
+// A spark over a wide gap clears the coil further than one over a narrow gap; taken at the coil's own tower it says nothing of the boot.
+func TestWhatATesterSays(t *testing.T) {
+	base := Assess(suspected(t))
+	test := func(key string, gap float64, from engine.Kind, seen evidence.ResultID) float64 {
+		s := &evidence.Sparks{Tester: "opened-plug", GapMM: gap, From: from, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: seen}}}
+		return odds(p(t, Assess(with(t, suspected(t), evidence.Entry{Sparks: s})), key)) - odds(p(t, base, key))
+	}
+	last := 0.1
+	for _, gap := range []float64{0.8, 2, 4, 7} {
+		now := test("coil C2", gap, engine.Boot, "strong")
+		if now > last {
+			t.Errorf("a strong spark over %g mm says %.2f of the coil, over a narrower gap %.2f", gap, now, last)
+		}
+		last = now
+	}
+	if wide, narrow := test("coil C2", 7, engine.Boot, "none"), test("coil C2", 1, engine.Boot, "none"); wide < 0.5 || narrow < 0.5 {
+		t.Errorf("no spark over 1 mm says %.2f, over 7 mm %.2f", narrow, wide)
+	}
+	if coil, boot := test("boot B2", 7, engine.Coil, "none"), test("boot B2", 7, engine.Boot, "none"); coil >= 0 || boot <= coil {
+		t.Errorf("no spark at the tower says %.2f of the boot, at its end %.2f", coil, boot)
+	}
+	// What a pass is worth is said in the same numbers.
+	for _, w := range base.SparkWorth(spark.Range{Low: 14, High: 20}) {
+		if w.Answer == "strong and steady" && w.Times > 1 || w.Answer == "none" && w.Times < 1 {
+			t.Errorf("%+v", w)
+		}
+	}
+	for _, w := range base.WorthOf(evidence.CoilSecondary) {
+		if w.Mode == "coil.secondary-open" && w.Answer == "open, or far too high" && w.Times < 10 || w.Mode == "coil.weak-load" && w.Times > 20 {
+			t.Errorf("%+v", w)
+		}
+	}
+}

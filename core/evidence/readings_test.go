@@ -1,0 +1,87 @@
+package evidence
+
+import (
+	"strings"
+	"testing"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+)
+
+// What no meter can have shown is refused, each with its own field, and a good set is not.
+func TestBadReadings(t *testing.T) {
+	hot, scorched := 60.0, 900.0
+	ohms := func(tag part.Tag, v float64) Reading { return Reading{Tag: tag, Figures: []float64{v}} }
+	good := func() Readings {
+		return Readings{Measure: CoilPrimary, Leads: 0.2, Celsius: &hot, Maker: &Range{0.5, 0.9}, Each: []Reading{ohms("C1", 0.9), {Tag: "C2", Over: true}}}
+	}
+	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { r := good(); e.Readings = &r })); err != nil {
+		t.Fatalf("a good set: %v", err)
+	}
+	for name, c := range map[string]struct {
+		change func(*Readings)
+		field  string
+	}{
+		"no such measure":      {func(r *Readings) { r.Measure = "mood" }, "measure"},
+		"no lead on it":        {func(r *Readings) { r.Measure = LeadOhms }, "measure"},
+		"nothing read":         {func(r *Readings) { r.Each = nil }, "each"},
+		"900 °C":               {func(r *Readings) { r.Celsius = &scorched }, "celsius"},
+		"meter leads of 1 kΩ":  {func(r *Readings) { r.Leads = 1000 }, "leads_ohm"},
+		"low above high":       {func(r *Readings) { r.Maker = &Range{0.9, 0.5} }, "maker.high"},
+		"negative ohms":        {func(r *Readings) { r.Each[0] = ohms("C1", -1) }, "each[0].figures[0]"},
+		"10 GΩ":                {func(r *Readings) { r.Each[0] = ohms("C1", 1e10) }, "each[0].figures[0]"},
+		"another kind":         {func(r *Readings) { r.Each[0] = ohms("P1", 1) }, "each[0].tag"},
+		"a place, not a tag":   {func(r *Readings) { r.Each[0] = Reading{Place: "cyl-1", Figures: []float64{1}} }, "each[0].tag"},
+		"twice the same":       {func(r *Readings) { r.Each[1] = r.Each[0] }, "each[1]"},
+		"over and a figure":    {func(r *Readings) { r.Each[1].Figures = []float64{1} }, "each[1].over"},
+		"no figure":            {func(r *Readings) { r.Each[1].Over = false }, "each[1].figures"},
+		"the length of a coil": {func(r *Readings) { r.Each[0].Millimetres = 400 }, "each[0].mm"},
+		"a make of coil":       {func(r *Readings) { r.Make = "carbon-core" }, "make"},
+		"a load that is none":  {func(r *Readings) { r.Unloaded = true }, "unloaded"},
+		"heard from a coil":    {func(r *Readings) { r.Each[0].Heard = "rings" }, "each[0].heard"},
+	} {
+		r := good()
+		c.change(&r)
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r }))
+		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "readings."+c.field || errs[0].Expected == "" {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func TestBadSparks(t *testing.T) {
+	good := func() Sparks {
+		return Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 92, AirCelsius: 12, Each: []Sparked{{"cyl-1", "strong"}}}
+	}
+	s := good()
+	e := entry(1, func(e *Entry) { e.Sparks = &s })
+	if _, err := (Ledger{}).Add(four, e); err != nil {
+		t.Fatalf("a good test: %v", err)
+	}
+	if words := s.Words(); !strings.Contains(words, "at 7 mm, which proves 14.") {
+		t.Error(words)
+	}
+	for name, c := range map[string]struct {
+		change func(*Sparks)
+		field  string
+	}{
+		"no such tester":   {func(s *Sparks) { s.Tester = "finger" }, "tester"},
+		"no such end":      {func(s *Sparks) { s.From = engine.Injector }, "from"},
+		"no gap":           {func(s *Sparks) { s.GapMM = 0 }, "gap_mm"},
+		"outside the law":  {func(s *Sparks) { s.GapMM = 25 }, "gap_mm"},
+		"a lamp with gap":  {func(s *Sparks) { s.Tester = "lamp" }, "gap_mm"},
+		"air of the moon":  {func(s *Sparks) { s.AirKPa = 0 }, "air_kpa"},
+		"air of a furnace": {func(s *Sparks) { s.AirCelsius = 300 }, "air_celsius"},
+		"nothing seen":     {func(s *Sparks) { s.Each = nil }, "each"},
+		"cylinder 9":       {func(s *Sparks) { s.Each[0].Place = "cyl-9" }, "each[0].place"},
+		"pink":             {func(s *Sparks) { s.Each[0].Seen = "pink" }, "each[0].seen"},
+	} {
+		s := good()
+		c.change(&s)
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Sparks = &s }))
+		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "sparks."+c.field || errs[0].Expected == "" {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
