@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html"
 	"log/slog"
+	"math/rand/v2"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -15,8 +16,10 @@ import (
 	"testing"
 	"time"
 
+	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/plan"
+	"glenmist/core/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -65,7 +68,8 @@ func run(m *testing.M) (int, error) {
 		numbers[plan.StatusOf(rec.Job, diagnose.Assess(rec.Job)).State] = rec.Job.Number
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
-	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true})
+	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true,
+		Instruments: standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
 	if err != nil {
 		return 0, err
 	}

@@ -171,6 +171,29 @@ var intakes = []intake{
 		"Shakes lightly on the motorway, then the lamp comes on.", evidence.Load, nil, lead, 0, []evidence.Entry{
 			codes("P0309", trouble.Pending, "P0300", trouble.Pending),
 		}},
+	{"F-05", "hay lorry", shelf("six-distributor"), nil, 288_300,
+		"Misses on one cylinder, worst uphill.", evidence.Load, nil, apprentice, 0, []evidence.Entry{
+			watch(evidence.Load, 4),
+			{Readings: &evidence.Readings{Measure: evidence.LeadOhms, Make: "carbon-core", Each: []evidence.Reading{
+				lead1("L1", 6200, 500), lead1("L2", 5900, 470), lead1("L3", 5400, 420), {Tag: "L4", Over: true, Millimetres: 400, Jumps: true}, lead1("L5", 4800, 380), lead1("L6", 4100, 330)}}},
+			{Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 91.6, AirCelsius: 8, Each: []evidence.Sparked{{Place: "cyl-3", Seen: "strong"}, {Place: "cyl-4", Seen: "intermittent"}}}},
+		}},
+	{"T-03", "timber crane carrier", inline(4, engine.Lengthways, engine.Front), nil, 176_200,
+		"Runs on three since the harness was spliced.", evidence.Idle, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
+			codes("P0303", trouble.Stored),
+			counters(evidence.Idle, 3000, 0, 1, 1460, 0),
+			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
+			counters(evidence.Idle, 3000, 1, 0, 1455, 0),
+			{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-3", Result: "none"}},
+			{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{12.3, 12.1}}}}},
+			{Readings: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{0.06}}}}},
+			{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-3", Result: "missing"}},
+		}},
+}
+
+// lead1 is the reading of a lead in ohms with its length in millimetres.
+func lead1(tag part.Tag, ohms, mm float64) evidence.Reading {
+	return evidence.Reading{Tag: tag, Figures: []float64{ohms}, Millimetres: mm}
 }
 
 // Jobs makes the demo's jobs as they stand at a moment.

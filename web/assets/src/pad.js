@@ -29,6 +29,7 @@ export const pad = () => ({
     if (!event.target.matches("[data-pad]")) return;
     if (event.key === "Enter") {
       event.preventDefault();
+      if (event.type === "keypress") return; // the other half of one press: it sends no form
       const all = this.fields();
       if (all.indexOf(event.target) < all.length - 1) this.step(event.target, 1);
       else this.$root.closest("form").querySelector("button.do").focus();
@@ -51,14 +52,14 @@ export const pad = () => ({
   },
 
   async read(event) {
-    const row = this.at && this.at.closest("[data-on]") || this.$root.querySelector("[data-on]");
+    const row = this.at && this.at.closest("[data-row]") || this.$root.querySelector("[data-row]");
     const form = row.closest("form");
     const asked = new URL(event.currentTarget.dataset.standin, location.href);
     for (const name of ["tester", "gap", "from", "running", "altitude", "air"]) {
       const value = new FormData(form).get(name);
       if (value) asked.searchParams.set(name, value);
     }
-    asked.searchParams.set("on", row.dataset.on);
+    asked.searchParams.set("on", row.dataset.row);
     try {
       const answer = await fetch(asked);
       if (!answer.ok) throw new Error(answer.statusText);
@@ -74,7 +75,7 @@ export const pad = () => ({
       return;
     }
     form.dispatchEvent(new Event("input", { bubbles: true }));
-    const rows = [...this.$root.querySelectorAll("[data-on]")];
+    const rows = [...this.$root.querySelectorAll("[data-row]")];
     const following = rows[rows.indexOf(row) + 1];
     if (following) {
       this.at = following.querySelector("[data-figure], [data-tester]");
