@@ -10,6 +10,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/meter"
+	"glenmist/core/ohm"
 	"glenmist/core/pattern"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
@@ -44,7 +46,7 @@ func (r beliefRow) matches(words []string) bool {
 
 // allBeliefs gathers the tables; they never change while the program runs.
 var allBeliefs = func() []beliefTable {
-	var ages, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
+	var readings, sparks, thumbs, ages, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
 	for _, m := range fault.Catalogue {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
@@ -85,6 +87,40 @@ var allBeliefs = func() []beliefTable {
 			chances = append(chances, fmt.Sprintf("%s %.3g %%", r.Words, 100*c.Chance[i]))
 		}
 		tests = append(tests, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
+	}
+	for _, n := range diagnose.NumberRows {
+		m, _ := evidence.FindMeasure(n.Measure)
+		var lumps []string
+		for i, l := range n.Figures {
+			lumps = append(lumps, fmt.Sprintf("%s %+.3g, give or take %.3g", m.Figures[min(i, len(m.Figures)-1)].Words, l.Centre, l.Spread))
+		}
+		says := strings.Join(lumps, "; ")
+		if n.Over > 0 {
+			says += fmt.Sprintf("; over range %.3g %%", 100*n.Over)
+		}
+		kind := "log ratio to what is expected"
+		if m.Loaded {
+			kind = "volts lost"
+		}
+		readings = append(readings, beliefRow{m.Words + ", when " + string(n.Answer), kind + ": " + says, n.Source, "", ""})
+	}
+	for _, o := range diagnose.OwnRows {
+		m, _ := evidence.FindMeasure(o.Measure)
+		when := "anything else is at fault"
+		if o.Modes != nil {
+			when = strings.Join(o.Modes, ", ") + " is at fault"
+		}
+		readings = append(readings, beliefRow{m.Words + ", when " + when, fmt.Sprintf("its answers in order: %.3g", o.Chance), o.Source, "", ""})
+	}
+	for _, b := range diagnose.Behind {
+		sparks = append(sparks, beliefRow{"A coil whose spark over the usual tester is " + string(b.Answer), fmt.Sprintf("gives nothing %.3g %%, comes and goes %.3g %%, else %g kV, give or take %.2g in logs", 100*b.Dead, 100*b.Comes, b.Kilovolts, b.Spread), "C; judgement", "", ""})
+	}
+	for _, r := range ohm.Rules {
+		thumbs = append(thumbs, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
+	}
+	for _, t := range meter.Thumbs {
+		m, _ := evidence.FindMeasure(t.Measure)
+		thumbs = append(thumbs, beliefRow{m.Words, fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
 	}
 	for _, c := range diagnose.CodeRows {
 		mode := c.Mode
@@ -148,7 +184,7 @@ var allBeliefs = func() []beliefTable {
 		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
 	}
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
+		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb, which only warn", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 
 // beliefs shows the tables, or the rows of them that hold all the words searched for.

@@ -13,13 +13,13 @@ import (
 // available behind each answer.
 const usualTester = 14.0
 
-// behind is what a coil has to give behind an answer of the usual tester: a share that gives
+// Behind is what a coil has to give behind an answer of the usual tester: a share that gives
 // nothing at all, one that comes and goes whatever is asked, and the rest with a middle and a
 // spread (of logarithms) in kilovolts (C; judgement).
-var behind = []struct {
-	answer            evidence.ResultID
-	dead, comes       float64
-	kilovolts, spread float64
+var Behind = []struct {
+	Answer            evidence.ResultID
+	Dead, Comes       float64
+	Kilovolts, Spread float64
 }{
 	{"strong", 0, 0, 30, 0.22},
 	{"weak", 0, 0, 16.5, 0.10},
@@ -36,19 +36,19 @@ const (
 )
 
 // throughGap is the chance of each answer of a tester that asks for some kilovolts, given
-// each answer that the usual one would have: rows as in behind.
+// each answer that the usual one would have: rows as in Behind.
 func throughGap(proof spark.Range) (t [4][4]float64) {
 	const steps = 5
-	for i, b := range behind {
+	for i, b := range Behind {
 		below := func(kV float64) float64 { // chance that less is available
-			return 0.5 * math.Erfc(-math.Log(kV/b.kilovolts)/b.spread/math.Sqrt2)
+			return 0.5 * math.Erfc(-math.Log(kV/b.Kilovolts)/b.Spread/math.Sqrt2)
 		}
 		for s := range steps {
 			asks := proof.Low + (proof.High-proof.Low)*float64(s)/(steps-1)
-			rest := (1 - b.dead - b.comes) / steps
+			rest := (1 - b.Dead - b.Comes) / steps
 			none, now, weak := below(asks*jumpsAt), below(asks*steadyAt), below(asks*strongAt)
-			t[i][3] += rest*none + b.dead/steps
-			t[i][2] += rest*(now-none) + b.comes/steps
+			t[i][3] += rest*none + b.Dead/steps
+			t[i][2] += rest*(now-none) + b.Comes/steps
 			t[i][1] += rest * (weak - now)
 			t[i][0] += rest * (1 - weak)
 		}

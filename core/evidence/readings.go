@@ -217,10 +217,10 @@ func (r Readings) Words() string {
 
 // Said is one reading as it was read.
 func (m Measure) Said(r Reading) string {
-	if r.Over {
-		return "over range"
-	}
 	var words []string
+	if r.Over {
+		words = append(words, "over range")
+	}
 	for k, v := range r.Figures {
 		f := m.Figures[k]
 		text := fmt.Sprintf("%.3g %s", v, f.Unit())

@@ -251,27 +251,31 @@ func newest(a *diagnose.Assessment, id evidence.TestID, place engine.Place, but 
 // pulsePart is what is known of feed or ground: by volts under load, or by the plain answer
 // of the test of all three.
 func pulsePart(a *diagnose.Assessment, place, coil engine.Place, id evidence.ResultID, measure evidence.MeasureID) (LinkState, string) {
-	for i := len(a.Moments) - 1; i >= 0; i-- {
-		m := a.Moments[i]
-		known := func(words string) string { return fmt.Sprintf("entry %d: %s", m.Entry.Seq, words) }
-		switch {
-		case m.Entry.Readings != nil && m.Entry.Readings.Measure == measure && !m.Entry.Readings.Unloaded:
-			for _, c := range a.AnswersOf(i) {
-				if c.Check.Place != place {
-					continue
-				}
-				if c.Check.Result == id {
-					return LinkBad, known(m.Entry.Readings.Words())
-				}
-				return LinkProven, known(m.Entry.Readings.Words())
+	known := func(m evidence.Moment, words string) string { return fmt.Sprintf("entry %d: %s", m.Entry.Seq, words) }
+	for i, m := range slices.Backward(a.Moments) { // figures before words
+		if r := m.Entry.Readings; r == nil || r.Measure != measure || r.Unloaded {
+			continue
+		}
+		for _, c := range a.AnswersOf(i) {
+			switch {
+			case c.Check.Place != place:
+			case c.Check.Result == id:
+				return LinkBad, known(m, m.Entry.Readings.Words())
+			default:
+				return LinkProven, known(m, m.Entry.Readings.Words())
 			}
-		case m.Entry.Check != nil && m.Entry.Check.Test == evidence.TriggerPulse && (m.Entry.Check.Place == place || m.Entry.Check.Place == coil):
-			switch m.Entry.Check.Result {
-			case id:
-				return LinkBad, known(m.Entry.Check.Words())
-			case "there", "intermittent", "missing":
-				return LinkProven, known(m.Entry.Check.Words())
-			}
+		}
+	}
+	for _, m := range slices.Backward(a.Moments) {
+		c := m.Entry.Check
+		if c == nil || c.Test != evidence.TriggerPulse || c.Place != place && c.Place != coil {
+			continue
+		}
+		switch c.Result {
+		case id:
+			return LinkBad, known(m, c.Words())
+		case "there", "intermittent", "missing":
+			return LinkProven, known(m, c.Words())
 		}
 	}
 	return LinkOpen, ""
