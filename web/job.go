@@ -384,7 +384,7 @@ func viewFor(c plan.Card) string {
 // measured is what is read first for a test that figures answer in full.
 var measured = map[evidence.TestID]evidence.MeasureID{
 	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
-	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar,
+	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar, evidence.Kilovolts: evidence.KVSteady,
 }
 
 // ViewHref is where the next step is recorded in full.

@@ -163,6 +163,14 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		return figures(min(98, leakPercent*b.alike(0.2)+90*(1-b.squeeze(c))))
 	case evidence.InjectorOhms:
 		return ohms(injectorOhm * like(s.ohms) * b.alike(0.01))
+	case evidence.KVSteady, evidence.KVSnap:
+		c, _ := one.Place.Cylinder()
+		kv := b.fires(c, at, evidence.Idle)
+		if m.ID == evidence.KVSteady {
+			return figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
+		}
+		snap := b.fires(c, at, evidence.Snap)
+		return figures(kv[len(kv)/2], snap[len(snap)*3/4])
 	case evidence.FuelBar:
 		// The flow goes with the root of the pressure.
 		low := func(lean float64) float64 { return railBar / ((1 + lean) * (1 + lean)) }

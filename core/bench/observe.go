@@ -313,20 +313,8 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 // of the others, where there are any.
 func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.ResultID {
 	read := func(c engine.Cylinder) (median, spread float64) {
-		p := b.path(c, at, conditions[evidence.Idle])
-		var logs []float64
-		for range readings {
-			kv := p.need * math.Exp(scatter*b.rng.NormFloat64())
-			if caps := min(p.have, p.caps) * math.Exp(3*jitter*b.rng.NormFloat64()); kv > caps {
-				kv = caps // it gives way before the plug does
-			}
-			if b.rng.Float64() < p.open {
-				kv = 0.3
-			}
-			logs = append(logs, math.Log(kv))
-		}
-		slices.Sort(logs)
-		return logs[readings/2], logs[readings*9/10] - logs[readings/10]
+		kv := b.fires(c, at, evidence.Idle)
+		return math.Log(kv[readings/2]), math.Log(kv[readings*9/10] / kv[readings/10])
 	}
 	mine, spread := read(c)
 	var others []float64
@@ -350,4 +338,22 @@ func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.Result
 		return "low"
 	}
 	return "in-line"
+}
+
+// fires reads the kilovolts of some events of a cylinder, in order of size.
+func (b *Engine) fires(c engine.Cylinder, at part.Positions, when evidence.Condition) []float64 {
+	p := b.path(c, at, conditions[when])
+	var all []float64
+	for range readings {
+		kv := p.need * math.Exp(scatter*b.rng.NormFloat64())
+		if caps := min(p.have, p.caps) * math.Exp(3*jitter*b.rng.NormFloat64()); kv > caps {
+			kv = caps // it gives way before the plug does
+		}
+		if b.rng.Float64() < p.open {
+			kv = 0.3
+		}
+		all = append(all, kv)
+	}
+	slices.Sort(all)
+	return all
 }

@@ -132,6 +132,9 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, h *fault.Hypothesis,
 		t := throughGap(spark.Range{Low: by.low, High: by.high})
 		k.odds, k.sound = seenThrough(mine.Chance, &t)[answer], seenThrough(sound.Chance, &t)[answer]
 	}
+	if matches(everyEvent[c.Test], h.Mode.ID) {
+		k.events = 0
+	}
 	if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
 		k.seen = inTheShop
 	}
@@ -166,6 +169,12 @@ var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
 // in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
 // stands still watch none.
 var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50}
+
+// everyEvent lists the faults that a test shows at every event, whether it misfires or not: a
+// wide gap or a series resistance asks for more kilovolts each time, a thin charge for fewer
+// (physics; C).
+var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-gap", "plug.closed-gap", "plug.wrong", "plug.loose",
+	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "compression"}}
 
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // a test at idle or cranking (C; judgement).

@@ -67,6 +67,13 @@ var NumberRows = []NumberRow{
 	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C"},
 	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C"},
 	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns"},
+	{evidence.KVSteady, "in-line", 0, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own"},
+	{evidence.KVSteady, "high", 0, []Lump{{0.5, 0.25}, {0.45, 0.3}}, "C: one high, steady"},
+	{evidence.KVSteady, "low", 0, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady"},
+	{evidence.KVSteady, "jumping", 0, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event"},
+	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike"},
+	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others"},
+	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise"},
 	{evidence.FuelBar, "in-range", 0, []Lump{{0, 0.05}}, "C: the regulator holds it"},
 	{evidence.FuelBar, "low", 0, []Lump{{-0.6, 0.35}}, "C"},
 }
@@ -83,10 +90,18 @@ var OwnRows = []struct {
 	{evidence.PlugOhms, nil, []float64{0.96, 0.04}, "C"},
 	{evidence.SpringOhms, []string{"boot.spring"}, []float64{0.20, 0.80}, "C: contact comes and goes"},
 	{evidence.SpringOhms, nil, []float64{0.97, 0.03}, "C"},
+	{evidence.KVSnap, []string{"plug.worn-gap", "lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn"}, []float64{0.40, 0.55, 0.05}, "C: a wide gap or resistance asks for far more under load"},
+	{evidence.KVSnap, []string{"compression"}, []float64{0.35, 0.03, 0.62}, "C: little charge, little rise"},
+	{evidence.KVSnap, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "seat"}, []float64{0.35, 0.05, 0.60}, "C: insulation gives way first"},
+	{evidence.KVSnap, []string{"coil.weak-load", "coil.weak-hot", "coil.cracked"}, []float64{0.45, 0.05, 0.50}, "C: the coil has no more to give"},
+	{evidence.KVSnap, nil, []float64{0.92, 0.04, 0.04}, "C"},
 	{evidence.CompressionWet, []string{"compression.rings"}, []float64{0.15, 0.85}, "C"},
 	{evidence.CompressionWet, []string{"compression"}, []float64{0.92, 0.08}, "C"},
 	{evidence.CompressionWet, nil, []float64{0.92, 0.08}, "C"},
 }
+
+// kvModes are what kilovolts have anything to say of: all that has a row in their test.
+var kvModes = []string{"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap", "compression", "injector", "air", "fuel"}
 
 // showsIn lists the modes that the figures of a measure show: of a fault of another kind
 // they are those of a sound one, whatever the whole test would say.
@@ -108,6 +123,8 @@ var showsIn = map[evidence.MeasureID][]string{
 	evidence.LeakDownLoss:   {"compression"},
 	evidence.InjectorOhms:   {"injector.electrical"},
 	evidence.FuelBar:        {"fuel"},
+	evidence.KVSteady:       kvModes,
+	evidence.KVSnap:         {"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "compression"},
 }
 
 // Figures of the reasoning about numbers (C; judgement).
@@ -192,6 +209,24 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		}
 		return [2]float64{log(one.Figures[1], one.Figures[0])}, 1, 0, true
 	}
+	c, _ := one.Place.Cylinder()
+	unlike := func(r evidence.Reading) bool { // the other plug of a pair is fired backwards
+		o, _ := r.Place.Cylinder()
+		return measure.AtPlace && a.Engine.Polarity(o) != a.Engine.Polarity(c)
+	}
+	if measure.ID == evidence.KVSnap { // the rise counts
+		rise := func(r evidence.Reading) float64 { return log(r.Figures[len(r.Figures)-1], r.Figures[0]) }
+		var others []float64
+		for o, r := range set.Each {
+			if o != i && len(r.Figures) == 2 && !unlike(r) {
+				others = append(others, rise(r))
+			}
+		}
+		if len(one.Figures) < 2 || len(others) < 2 {
+			return x, 0, 0, false
+		}
+		return [2]float64{rise(one) - sibling.Median(others)}, 1, likeOthers, true
+	}
 	value := func(r evidence.Reading, k int) (float64, bool) {
 		if r.Over || len(r.Figures) <= k {
 			return 0, false
@@ -208,7 +243,7 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	for k := range min(2, len(one.Figures)) {
 		var others []float64
 		for o, r := range set.Each {
-			if v, ok := value(r, k); ok && o != i {
+			if v, ok := value(r, k); ok && o != i && !unlike(r) {
 				others = append(others, v)
 			}
 		}
@@ -231,6 +266,11 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		v, _ := value(one, k)
 		x[k], n, ref = log(v, to), k+1, max(ref, unsure)
 	}
+	if measure.ID == evidence.KVSteady { // the second figure is how far apart its own extremes are
+		if n, x[1] = min(n, 1), 0; n == 1 && len(one.Figures) == 3 && one.Figures[1] > 0 {
+			x[1], n = log(one.Figures[2], one.Figures[1]), 2
+		}
+	}
 	return x, n, ref, n > 0
 }
 
@@ -248,6 +288,10 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 	if set.Maker != nil {
 		mid, spread = Range(*set.Maker).middle()
 		return spread + 0.02, mid, true
+	}
+	if m.ID == evidence.KVSteady {
+		mid, spread = Range{5, 15}.middle() // C: firing kV at warm idle
+		return 1.5 * spread, mid, true
 	}
 	rule, known := ohm.RuleOf(m.Item, set.Make)
 	if !known || m.Length && one.Millimetres == 0 {
@@ -414,13 +458,18 @@ func (a *Assessment) read(l flatItem, h *fault.Hypothesis, at part.Positions) (k
 		k.sound += sound[i] * d
 	}
 	k.seen = 1
-	if l.number.blunt {
+	switch { // what is watched from event to event shows a slight fault seldom
+	case l.number.blunt:
 		k.seen = unloadedSees
+	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
+		if k.events = watchedIn[evidence.Kilovolts]; a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
+			k.seen = inTheShop
+		}
 	}
 	return k, 1 - mine[0], true
 }
 
 // whole lists the measures that answer all of their test; the others a part of it.
 func whole(id evidence.MeasureID) bool {
-	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet}, id)
+	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
 }

@@ -122,3 +122,75 @@ func TestWhatATesterSays(t *testing.T) {
 		}
 	}
 }
+
+// Kilovolts tell inside the chamber from outside it (section 9 of the trade, C): one high and
+// steady is a gap or a resistance, one that jumps a path that should not be there, and on snap
+// a wide gap rises far more and a leak gives way.
+func TestKilovolts(t *testing.T) {
+	p8, _ := engine.FindPattern("v8-leads")
+	j := anyTime(4)
+	j.Vehicle.Engine = p8.Engine()
+	j = with(t, j, evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+	base := Assess(j)
+	set := func(id evidence.MeasureID, mine ...float64) evidence.Entry {
+		r := &evidence.Readings{Measure: id}
+		for _, c := range base.Engine.All() {
+			figures := []float64{9 + 0.2*float64(c), 7.5 + 0.2*float64(c), 11 + 0.2*float64(c)}
+			if id == evidence.KVSnap {
+				figures = []float64{9, 16 + 0.2*float64(c)}
+			}
+			if c == 2 {
+				figures = mine
+			}
+			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: figures})
+		}
+		return evidence.Entry{Readings: r}
+	}
+	mode := func(a *Assessment, id string) float64 {
+		sum := 0.0
+		for _, f := range a.Faults {
+			if f.Hypothesis.Mode.ID == id {
+				sum += f.P
+			}
+		}
+		return sum
+	}
+	times := func(id string, e evidence.Entry) float64 { return mode(Assess(with(t, j, e)), id) / mode(base, id) }
+	for _, c := range []struct {
+		what     string
+		entry    evidence.Entry
+		up, down string
+	}{
+		{"high, steady", set(evidence.KVSteady, 16, 14, 18), "plug.worn-gap", "lead.leaking"},
+		{"low, steady", set(evidence.KVSteady, 4, 3.4, 4.6), "compression.valve", "plug.worn-gap"},
+		{"jumping", set(evidence.KVSteady, 8, 2.5, 12), "lead.leaking", "compression.valve"},
+		{"in line", set(evidence.KVSteady, 9.4, 8, 11.2), "coil.weak-load", "plug.worn-gap"},
+		{"far more on snap", set(evidence.KVSnap, 9, 30), "plug.worn-gap", "compression.valve"},
+		{"no rise on snap", set(evidence.KVSnap, 9, 9.5), "lead.leaking", "plug.worn-gap"},
+	} {
+		if up, down := times(c.up, c.entry), times(c.down, c.entry); up < 1 || down > 1 || up < 2*down {
+			t.Errorf("%s: %s is %.2f times as likely, %s %.2f times", c.what, c.up, up, c.down, down)
+		}
+	}
+}
+
+// On wasted spark one plug of each pair fires backwards and needs more: like is compared with
+// like, and none of them is odd for that.
+func TestPolarityIsNoFault(t *testing.T) {
+	p6, _ := engine.FindPattern("six-pairs")
+	j := anyTime(4)
+	j.Vehicle.Engine = p6.Engine()
+	r := &evidence.Readings{Measure: evidence.KVSteady}
+	for _, c := range j.Vehicle.Engine.All() {
+		kV := 8.0
+		if j.Vehicle.Engine.Polarity(c) == 2 {
+			kV = 13
+		}
+		r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{kV, kV * 0.85, kV * 1.15}})
+	}
+	for _, c := range Assess(with(t, j, evidence.Entry{Readings: r})).Checks {
+		if c.Check.Result != "in-line" {
+			t.Errorf("%s is %s", c.Check.Place, c.Check.Result)
+		}
+	}
+}

@@ -169,6 +169,21 @@ func (e Engine) Tower(c Cylinder) string {
 	return ""
 }
 
+// Polarity tells like plugs from unlike ones: on wasted spark one plug of each pair is fired
+// backwards and needs somewhat more, so those at the first towers are like one another, and
+// those at the second; it is 1 or 2 there, and 0 where all are alike.
+func (e Engine) Polarity(c Cylinder) int {
+	if e.Ignition != WastedSpark {
+		return 0
+	}
+	for _, coil := range e.Coils() {
+		if i := slices.Index(coil.Cylinders, c); i >= 0 {
+			return i + 1
+		}
+	}
+	return 0
+}
+
 // Coils lists the coils by letter. A letter is not always a cylinder number.
 func (e Engine) Coils() []CoilPlace {
 	if e.derived != nil {

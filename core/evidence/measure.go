@@ -32,6 +32,8 @@ const (
 	InjectorOhms   MeasureID = "injector"
 	FuelBar        MeasureID = "fuel-pressure"
 	PrimaryRamp    MeasureID = "primary-ramp"
+	KVSteady       MeasureID = "kilovolts"
+	KVSnap         MeasureID = "kilovolts-snap"
 )
 
 // Figure is one figure of a reading, in its unit.
@@ -92,6 +94,8 @@ type Measure struct {
 	Copper, Length, Leads bool
 	// Loaded says that a reading without a load proves little.
 	Loaded bool
+	// AtPlace says that it is read at the place, whatever part sits there.
+	AtPlace bool
 	// Beyond says that it lies beyond the ignition.
 	Beyond bool
 	Do     string
@@ -122,6 +126,10 @@ var Measures = []Measure{
 		Do: "Both ends unplugged, by the maker’s diagram; bend it along its run while you read.", Source: "C"},
 	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Feeler}, {"second leg", &unit.Feeler}},
 		Do: "Magnets turned to the coil. Try the feeler at one leg, then at the other.", Source: "C"},
+	{ID: KVSteady, Words: "Secondary kilovolts, steady at warm idle", Short: "kV steady", Test: Kilovolts, On: engine.Plug, Figures: []Figure{{"usual", &unit.Kilo}, {"lowest", &unit.Kilo}, {"highest", &unit.Kilo}}, AtPlace: true,
+		Do: "Clamp or adapter on each cylinder in turn, warm, at idle: the peak that starts the arc, as it mostly is, and the lowest and highest seen over a minute. An adapter on a coil gives relative values.", Source: "C"},
+	{ID: KVSnap, Words: "Secondary kilovolts under snap throttle", Short: "kV snap", On: engine.Plug, Figures: []Figure{{"steady", &unit.Kilo}, {"on snap", &unit.Kilo}}, AtPlace: true,
+		Do: "Steady at idle first, then the highest peak of a quick opening of the throttle, the same on each cylinder.", Source: "C"},
 
 	{ID: StarterCurrent, Words: "Relative compression by starter current", Short: "starter current", Test: CompressionTest, On: engine.Compression, Figures: one("hump", &unit.Amperes), Beyond: true,
 		Do: "Fuel and ignition off, clamp on the starter’s cable, crank: the height of each cylinder’s hump.", Source: "C"},
@@ -149,7 +157,9 @@ func FindMeasure(id MeasureID) (Measure, bool) {
 }
 
 // Part says that it is measured on parts, which have tags, and not at a place.
-func (m Measure) Part(e engine.Engine) bool { return slices.Contains(e.PartKinds(), m.On) }
+func (m Measure) Part(e engine.Engine) bool {
+	return !m.AtPlace && slices.Contains(e.PartKinds(), m.On)
+}
 
 // There says whether an engine has anything to measure so.
 func (m Measure) There(e engine.Engine) bool {

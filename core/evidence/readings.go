@@ -91,8 +91,8 @@ func (r Readings) PerMetre() bool {
 }
 
 // Compared is what a reading is compared with its siblings by: its figure as [Readings.True]
-// has it, of a lead by the metre where all lengths are known, of a feed the volts lost, of an
-// air gap the wider leg, of fuel the pressure under load.
+// has it, of a lead by the metre where all lengths are known, of a feed the volts lost, of
+// kilovolts on snap how many times the steady ones, of an air gap the wider leg, of fuel the pressure under load.
 func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	value, ok = r.True(one)
 	switch {
@@ -103,6 +103,11 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 			return 0, false
 		}
 		return max(0, one.Figures[0]-one.Figures[1]), true
+	case r.Measure == KVSnap:
+		if len(one.Figures) < 2 || one.Figures[0] <= 0 {
+			return 0, false
+		}
+		return one.Figures[1] / one.Figures[0], true
 	case r.Measure == AirGapLegs:
 		return slices.Max(one.Figures), true
 	case r.Measure == FuelBar:
@@ -185,6 +190,9 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 				bad.Add(fmt.Sprintf("figures[%d]", k), m.Figures[k].Expected(), fmt.Sprint(v))
 			}
 		}
+	}
+	if f := r.Figures; m.ID == KVSteady && (len(f) > 1 && f[1] > f[0] || len(f) > 2 && f[2] < f[0]) {
+		bad.Add("figures[1]", "the lowest seen, then the highest, with the usual one between", fmt.Sprint(f[1:]))
 	}
 	if r.Millimetres != 0 && (!m.Length || !(r.Millimetres > 0 && r.Millimetres <= MaxLeadMM)) {
 		bad.Add("mm", fmt.Sprintf("the length of a lead, up to %g mm", MaxLeadMM), fmt.Sprint(r.Millimetres))

@@ -39,7 +39,10 @@ func TestBadReadings(t *testing.T) {
 		"the length of a coil": {func(r *Readings) { r.Each[0].Millimetres = 400 }, "each[0].mm"},
 		"a make of coil":       {func(r *Readings) { r.Make = "carbon-core" }, "make"},
 		"a load that is none":  {func(r *Readings) { r.Unloaded = true }, "unloaded"},
-		"heard from a coil":    {func(r *Readings) { r.Each[0].Heard = "rings" }, "each[0].heard"},
+		"lowest above usual": {func(r *Readings) {
+			*r = Readings{Measure: KVSteady, Each: []Reading{{Place: "cyl-1", Figures: []float64{9, 11, 12}}}}
+		}, "each[0].figures[1]"},
+		"heard from a coil": {func(r *Readings) { r.Each[0].Heard = "rings" }, "each[0].heard"},
 	} {
 		r := good()
 		c.change(&r)

@@ -28,6 +28,7 @@ var Thumbs = []Thumb{
 	{evidence.FeedDrop, evidence.Range{Low: 0, High: 0.5}, "a feed loses at most some tenths of a volt under load", "C"},
 	{evidence.GroundDrop, evidence.Range{Low: 0, High: 0.2}, "a ground drops a tenth of a volt or two at most", "C"},
 	{evidence.AirGapLegs, evidence.Range{Low: 0.15, High: 0.5}, "by maker; both legs alike", "C"},
+	{evidence.KVSteady, evidence.Range{Low: 5, High: 15}, "firing kV at warm idle, mostly 8 to 12, cylinders within 3 kV of each other", "C"},
 	{evidence.LeakDownLoss, evidence.Range{Low: 0, High: 20}, "some loss past the rings is normal; where it goes counts more", "C; judgement"},
 }
 
@@ -65,21 +66,24 @@ type Sheet struct {
 }
 
 // resolution is the smallest step of a plain instrument, by unit (C).
-var resolution = map[string]float64{"Ω": 0.1, "V": 0.01, "mm": 0.02, "bar": 0.1, "A": 0.2, "%": 1, "Ω/m": 100}
+var resolution = map[string]float64{"Ω": 0.1, "V": 0.01, "mm": 0.02, "bar": 0.1, "A": 0.2, "%": 1, "kV": 0.5, "×": 0.1, "Ω/m": 100}
 
 // Judge judges a set of readings that has been validated.
 func Judge(r evidence.Readings) Sheet {
 	m, _ := evidence.FindMeasure(r.Measure)
 	s := Sheet{Measure: m, Unit: m.Figures[0].Unit()}
 	perMetre := r.PerMetre()
-	if perMetre {
+	switch {
+	case perMetre:
 		s.Unit = "Ω/m"
+	case m.ID == evidence.KVSnap:
+		s.Unit = "×" // the rise
 	}
 	var of []sibling.Reading
 	for _, one := range r.Each {
 		l := Line{Reading: one, Name: m.Name(one), Shown: m.Said(one), Loose: one.Jumps, Maker: ohm.NotKnown, Thumb: ohm.NotKnown}
 		l.Value, l.Known = r.Compared(one)
-		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop) {
+		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop || m.ID == evidence.KVSnap) {
 			l.Told = Figure(l.Value, s.Unit)
 		}
 		whole, known := r.True(one) // of a lead for all of it

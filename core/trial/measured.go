@@ -23,6 +23,7 @@ var measures = map[evidence.TestID]struct {
 	evidence.AirGapCheck:     {[]evidence.MeasureID{evidence.AirGapLegs}, true, true},
 	evidence.InjectorTest:    {[]evidence.MeasureID{evidence.InjectorOhms}, true, false},
 	evidence.CompressionTest: {[]evidence.MeasureID{evidence.StarterCurrent}, true, true},
+	evidence.Kilovolts:       {[]evidence.MeasureID{evidence.KVSteady}, true, true},
 	evidence.LeakDown:        {[]evidence.MeasureID{evidence.LeakDownLoss}, false, true},
 	evidence.FuelPressure:    {[]evidence.MeasureID{evidence.FuelBar}, true, true},
 }

@@ -71,6 +71,7 @@ var (
 	Drop    = Measure{Name: "voltage", Unit: "V", Low: 0, High: 60, Example: "0.3", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
 	Amperes = Measure{Name: "current", Unit: "A", Low: 0, High: 3000, Example: "7.5", units: []scale{{[]string{"ma"}, 0.001, 0, false}, {[]string{"a"}, 1, 0, false}}}
 	Rise    = Measure{Name: "rise", Unit: "A/ms", Low: 0, High: 100, Example: "2.4", units: []scale{{[]string{"a/ms"}, 1, 0, false}}}
+	Kilo    = Measure{Name: "voltage", Unit: "kV", Low: 0, High: 90, Example: "9.5", units: []scale{{[]string{"kv"}, 1, 0, false}, {[]string{"v"}, 0.001, 0, false}}}
 	Share   = Measure{Name: "share", Unit: "%", Low: 0, High: 100, Example: "12", units: []scale{{[]string{"%"}, 1, 0, false}}}
 	// Compression and FuelBar are pressures above the air's; a bare 165 is asked about.
 	Compression = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 40, Example: "11.5", units: gauge, Likely: [2]float64{0, 25}}
