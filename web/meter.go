@@ -55,6 +55,8 @@ type meterModel struct {
 	Fail     []diagnose.Worth
 	Standin  bool
 	Unread   []string
+	Said     []string // what a capture that was read says
+	Captures bool
 	CSV      string
 }
 
@@ -298,7 +300,7 @@ func meterField(it seen, typed url.Values, path string) string {
 func newMeterModel(it seen, f form) meterModel {
 	e := it.a.Engine
 	m := measureOf(it, f.Get("measure"))
-	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"]}
+	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Said: f.Values["said"], Captures: m.ID == evidence.KVSteady}
 	for _, other := range evidence.Measures {
 		if !other.There(e) {
 			continue

@@ -33,6 +33,8 @@ type Config struct {
 const (
 	pageTime   = 10 * time.Second
 	uploadTime = 60 * time.Second
+	// captureTime is for 200 MB over a workshop's own network.
+	captureTime = 5 * time.Minute
 )
 
 type server struct {
@@ -62,6 +64,10 @@ func New(cfg Config) (http.Handler, error) {
 	r.Get("/healthz", s.healthz)
 	r.Get("/readyz", s.readyz)
 	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(captureTime), limitBody(maxCapture))
+		r.Post("/jobs/{id}/capture", s.readCapture)
+	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(uploadTime), limitBody(maxUpload))
 		r.Post("/jobs/import", s.importJob)

@@ -1,0 +1,370 @@
+package scope
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"glenmist/core/invalid"
+)
+
+// What a file may have wrong before it is refused: some lines, and of many lines a share.
+const (
+	mostBad   = 20
+	badShare  = 0.01
+	keptBad   = 10
+	headLines = 60
+	longest   = 4096 // bytes of a line
+)
+
+// dialect is how a file writes its table.
+type dialect struct {
+	sep     byte
+	comma   bool // decimal comma
+	columns int
+	time    int       // column of the time, or -1
+	unit    float64   // seconds of one unit of time
+	names   []string  // of the columns
+	scale   []float64 // kilovolts of one unit of each column
+	guessed bool
+}
+
+// ReadCSV reads a table of samples as scopes write it: a column of time and up to sixteen
+// channels; header lines or none, units in a row of their own or behind the names; comma,
+// semicolon or tab; decimal point or comma; seconds to microseconds; volts or kilovolts. It
+// streams: memory grows with the samples and not with the text. Errors are [invalid.Error].
+func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
+	in := bufio.NewReaderSize(r, 1<<20)
+	head, err := peekLines(in)
+	if err != nil {
+		return nil, err
+	}
+	d, first, err := detect(head)
+	if err != nil {
+		return nil, err
+	}
+	t := &Trace{Guessed: d.guessed}
+	for c := range d.columns {
+		if c != d.time {
+			t.Channels = append(t.Channels, Channel{Name: d.names[c]})
+		}
+	}
+	if len(t.Channels) > MaxChannels {
+		return nil, invalid.Error{Expected: fmt.Sprintf("at most %d channels", MaxChannels), Got: fmt.Sprint(len(t.Channels))}
+	}
+	row := make([]float64, d.columns)
+	var begin, last float64
+	var read int64
+	good, line := 0, 0
+	for {
+		text, err := readLine(in)
+		if len(text) == 0 && errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		line++
+		if read += int64(len(text)); read > MaxBytes {
+			return nil, invalid.Error{Expected: "at most 200 MB", Got: "more"}
+		}
+		if opt.Progress != nil && line%65536 == 0 {
+			if err := opt.Progress(read); err != nil {
+				return nil, err
+			}
+		}
+		if line <= first || len(bytes.TrimSpace(text)) == 0 {
+			continue
+		}
+		if !d.parse(text, row) {
+			if t.Skipped++; len(t.Bad) < keptBad {
+				t.Bad = append(t.Bad, BadLine{line, invalid.Quote(strings.ToValidUTF8(string(bytes.TrimSpace(text[:min(len(text), 80)])), "\uFFFD"))})
+			}
+			if t.Skipped > mostBad && float64(t.Skipped) > badShare*float64(good+t.Skipped) {
+				return nil, invalid.Error{Expected: fmt.Sprintf("lines of %d numbers", d.columns), Got: fmt.Sprintf("%d that are not, the first in line %d: %s", t.Skipped, t.Bad[0].Line, t.Bad[0].Got)}
+			}
+			continue
+		}
+		now := row[d.time] * d.unit
+		if good == 0 {
+			begin = now
+		} else if now <= last {
+			return nil, invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, last, now)}
+		}
+		last = now
+		k := 0
+		for c, v := range row {
+			if c != d.time {
+				t.Channels[k].Samples = append(t.Channels[k].Samples, float32(v*d.scale[c]*opt.factor()))
+				k++
+			}
+		}
+		if good++; good*len(t.Channels) > MaxSamples {
+			return nil, invalid.Error{Expected: fmt.Sprintf("at most %d samples", MaxSamples), Got: "more"}
+		}
+	}
+	if d.guessed {
+		t.volts()
+	}
+	if good > 1 {
+		t.Rate = float64(good-1) / (last - begin)
+		if t.Skipped > 0 { // what was skipped took its time too
+			t.Rate = float64(good+t.Skipped-1) / (last - begin)
+		}
+	}
+	return t, t.check()
+}
+
+// mostKV is above what any plug asks for: what reads higher with no unit is volts.
+const mostKV = 200
+
+func (t *Trace) volts() {
+	for c := range t.Channels {
+		v := t.Channels[c].Samples
+		if len(v) > 0 && max(slices.Max(v), -slices.Min(v)) > mostKV {
+			for i := range v {
+				v[i] /= 1000
+			}
+		}
+	}
+}
+
+// readLine is the next line, of bounded length; what is longer is cut.
+func readLine(in *bufio.Reader) ([]byte, error) {
+	text, err := in.ReadSlice('\n')
+	for errors.Is(err, bufio.ErrBufferFull) {
+		_, err = in.ReadSlice('\n')
+	}
+	return text[:min(len(text), longest)], err
+}
+
+// peekLines is the beginning of a file, line by line, without taking it.
+func peekLines(in *bufio.Reader) ([]string, error) {
+	head, err := in.Peek(64 << 10)
+	if len(head) == 0 {
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		return nil, invalid.Error{Expected: "a table of samples", Got: "an empty file"}
+	}
+	if bytes.IndexByte(head, 0) >= 0 || !utf8.Valid(head[:max(0, len(head)-utf8.UTFMax)]) && bytes.Count(head, []byte{'\n'}) < 3 {
+		return nil, invalid.Error{Expected: "a text table of samples, or a WAV file", Got: "a binary file"}
+	}
+	lines := strings.Split(strings.TrimPrefix(string(head), "\uFEFF"), "\n")
+	if len(head) == 64<<10 {
+		lines = lines[:len(lines)-1] // it may be cut
+	}
+	return lines[:min(len(lines), headLines)], nil
+}
+
+// detect finds how a file is written, and how many lines stand before its first sample.
+func detect(head []string) (d dialect, first int, err error) {
+	// The last full lines of the head are samples, if it is a table at all.
+	best := dialect{}
+	for _, sep := range []byte{'\t', ';', ','} {
+		for _, comma := range []bool{false, true} {
+			if sep == ',' && comma {
+				continue
+			}
+			try := dialect{sep: sep, comma: comma}
+			for i := len(head) - 1; i >= 0 && try.columns == 0; i-- {
+				if n := try.numbers(head[i]); n >= 2 {
+					try.columns = n
+				}
+			}
+			if try.columns > best.columns {
+				best = try
+			}
+		}
+	}
+	d = best
+	if d.columns < 2 {
+		return d, 0, invalid.Error{Expected: "a column of time and at least one channel, parted by comma, semicolon or tab", Got: "none"}
+	}
+	first = slices.IndexFunc(head, func(l string) bool { return d.numbers(l) == d.columns })
+	d.names, d.scale, d.unit = make([]string, d.columns), make([]float64, d.columns), 0
+	units := make([]string, d.columns)
+	for c := range d.names {
+		d.names[c] = fmt.Sprintf("channel %d", c)
+	}
+	for _, l := range head[:first] {
+		fields := strings.Split(strings.TrimRight(l, "\r"), string(d.sep))
+		if len(fields) < d.columns || len(fields) > d.columns+1 {
+			continue
+		}
+		for c := range d.columns {
+			name, u := splitUnit(strings.Trim(strings.TrimSpace(fields[c]), `"`))
+			if u != "" {
+				units[c] = u
+			}
+			if name != "" {
+				d.names[c] = name
+			}
+		}
+	}
+	d.time = slices.IndexFunc(d.names, func(n string) bool { return strings.HasPrefix(strings.ToLower(n), "time") || strings.EqualFold(n, "t") })
+	if d.time < 0 {
+		d.time = slices.IndexFunc(units, func(u string) bool { _, is := seconds[u]; return is })
+	}
+	if d.time < 0 {
+		d.time = 0
+	}
+	d.unit = 1
+	if s, ok := seconds[units[d.time]]; ok {
+		d.unit = s
+	}
+	for c := range d.scale {
+		switch units[c] {
+		case "kv":
+			d.scale[c] = 1
+		case "v":
+			d.scale[c] = 1e-3
+		case "mv":
+			d.scale[c] = 1e-6
+		default:
+			if c != d.time {
+				d.guessed = true
+			}
+			d.scale[c] = 1
+		}
+	}
+	return d, first, nil
+}
+
+var seconds = map[string]float64{"s": 1, "sec": 1, "seconds": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6}
+
+// splitUnit takes the unit off a column's name: "Time (ms)", "Ch A [kV]", or the unit alone.
+func splitUnit(s string) (name, unit string) {
+	lower := strings.ToLower(s)
+	known := func(u string) bool { _, is := seconds[u]; return is || u == "v" || u == "kv" || u == "mv" }
+	bare := strings.Trim(lower, "()[] ")
+	if known(bare) {
+		return "", bare
+	}
+	for _, pair := range []string{"()", "[]"} {
+		open, shut := strings.LastIndexByte(s, pair[0]), strings.LastIndexByte(s, pair[1])
+		if open > 0 && shut > open && known(strings.TrimSpace(lower[open+1:shut])) {
+			return strings.TrimSpace(s[:open]), strings.TrimSpace(lower[open+1 : shut])
+		}
+	}
+	if at := strings.LastIndexAny(s, " _/"); at > 0 && known(lower[at+1:]) {
+		return strings.TrimSpace(s[:at]), lower[at+1:]
+	}
+	return s, ""
+}
+
+// numbers is how many numbers a line has, or 0 when a field is none.
+func (d dialect) numbers(line string) int {
+	n := 0
+	for _, f := range strings.Split(strings.TrimRight(line, "\r\n"), string(d.sep)) {
+		field := trimSpace([]byte(f))
+		if len(field) == 0 {
+			continue
+		}
+		if _, ok := d.number(field); !ok {
+			return 0
+		}
+		n++
+	}
+	return n
+}
+
+// parse reads a line into row, and says whether it is a line of numbers.
+func (d dialect) parse(line []byte, row []float64) bool {
+	c, start := 0, 0
+	for i := 0; i <= len(line); i++ {
+		if i < len(line) && line[i] != d.sep {
+			continue
+		}
+		field := trimSpace(line[start:i])
+		start = i + 1
+		if len(field) == 0 && i == len(line) && c == d.columns {
+			break // a separator at the end
+		}
+		v, ok := d.number(field)
+		if !ok || c >= d.columns {
+			return false
+		}
+		row[c] = v
+		c++
+	}
+	return c == d.columns
+}
+
+func trimSpace(b []byte) []byte {
+	for len(b) > 0 && (b[0] == ' ' || b[0] == '"') {
+		b = b[1:]
+	}
+	for len(b) > 0 && (b[len(b)-1] == ' ' || b[len(b)-1] == '\r' || b[len(b)-1] == '\n' || b[len(b)-1] == '"') {
+		b = b[:len(b)-1]
+	}
+	return b
+}
+
+// number reads one figure: digits with a point or comma fast, all else the long way. No NaN
+// and no infinity.
+func (d dialect) number(b []byte) (float64, bool) {
+	point := byte('.')
+	if d.comma {
+		point = ','
+	}
+	var whole uint64
+	digits, after, negative, seen := 0, -1, false, false
+	for i, ch := range b {
+		switch {
+		case ch >= '0' && ch <= '9' && digits < 18:
+			whole = whole*10 + uint64(ch-'0')
+			digits++
+			seen = true
+			if after >= 0 {
+				after++
+			}
+		case ch == point && after < 0:
+			after = 0
+		case i == 0 && (ch == '-' || ch == '+'):
+			negative = ch == '-'
+		default:
+			return d.slowly(b)
+		}
+	}
+	if !seen {
+		return 0, false
+	}
+	v := float64(whole)
+	if after > 0 {
+		v /= pow10[after]
+	}
+	if negative {
+		v = -v
+	}
+	return v, true
+}
+
+var pow10 = func() (p [20]float64) {
+	for i := range p {
+		p[i] = math.Pow(10, float64(i))
+	}
+	return p
+}()
+
+func (d dialect) slowly(b []byte) (float64, bool) {
+	s := string(b)
+	if d.comma {
+		if strings.Contains(s, ".") {
+			return 0, false
+		}
+		s = strings.Replace(s, ",", ".", 1)
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || strings.ContainsAny(s, "xXpP_") {
+		return 0, false
+	}
+	return v, true
+}
