@@ -187,30 +187,39 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 	return trims
 }
 
-// readScan takes a scan that was pasted or sent as a file and fills in the form of
-// the codes with what it found. Nothing is recorded yet.
-func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
+// pasted reads the job, and what was pasted into a field of a form or sent as a file beside
+// it. A byte more than allowed is read, so that what is too long is seen to be.
+func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it seen, text string, ok bool) {
 	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if err := r.ParseForm(); err != nil {
 			s.failForm(w, r, err)
-			return
+			return it, "", false
 		}
 	}
-	it, ok := s.see(w, r)
-	if !ok {
-		return
+	if it, ok = s.see(w, r); !ok {
+		return it, "", false
 	}
-	text := r.PostForm.Get("scan")
+	text = r.PostForm.Get(field)
 	if file, _, err := r.FormFile("file"); err == nil {
-		data, err := readAtMost(file, scan.MaxBytes+1)
+		data, err := readAtMost(file, most+1)
 		_ = file.Close()
 		if err != nil {
 			s.failForm(w, r, err)
-			return
+			return it, "", false
 		}
 		if len(data) > 0 {
 			text = string(data)
 		}
+	}
+	return it, text, true
+}
+
+// readScan takes a scan that was pasted or sent as a file and fills in the form of
+// the codes with what it found. Nothing is recorded yet.
+func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
+	it, text, ok := s.pasted(w, r, "scan", scan.MaxBytes)
+	if !ok {
+		return
 	}
 	read := scan.Text
 	if scan.LooksLikeCSV(text) {

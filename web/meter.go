@@ -442,27 +442,9 @@ func (v stripView) TextX(d stripDot) int {
 
 // readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
 func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
-		if err := r.ParseForm(); err != nil {
-			s.failForm(w, r, err)
-			return
-		}
-	}
-	it, ok := s.see(w, r)
+	it, text, ok := s.pasted(w, r, "csv", meter.MaxBytes)
 	if !ok {
 		return
-	}
-	text := r.PostForm.Get("csv")
-	if file, _, err := r.FormFile("file"); err == nil {
-		data, err := readAtMost(file, meter.MaxBytes+1)
-		_ = file.Close()
-		if err != nil {
-			s.failForm(w, r, err)
-			return
-		}
-		if len(data) > 0 {
-			text = string(data)
-		}
 	}
 	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
 	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})

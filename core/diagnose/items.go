@@ -112,6 +112,7 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			}
 		case e.Check != nil, e.Readings != nil, e.Sparks != nil:
 			for _, c := range a.answered[i] {
+				c.item.number = c.item.number.without(kept)
 				take(a.question(c), c.item, flatItem.oddAnswer)
 			}
 		case e.Trims != nil:

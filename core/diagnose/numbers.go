@@ -153,6 +153,8 @@ type number struct {
 	over  bool
 	jumps bool
 	blunt bool // read in a way that proves little
+	// dry is the moment, and one, of the dry compression that a wet one is held against.
+	dry   int
 	heard evidence.ResultID
 }
 
@@ -169,6 +171,9 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 		n := number{measure: r.Measure, tag: one.Tag, over: one.Over, jumps: one.Jumps, blunt: r.Unloaded, heard: one.Heard}
 		if !one.Over {
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
+			if measure.ID == evidence.CompressionWet && n.known {
+				_, n.dry, _ = a.dry(m, one.Place)
+			}
 		}
 		out = append(out, n)
 	}
@@ -191,7 +196,7 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	case evidence.WireOhms, evidence.SpringOhms:
 		return [2]float64{math.Log((mine + wireOhm) / (2 * wireOhm))}, 1, 0, true
 	case evidence.CompressionWet:
-		dry, ok := a.dry(m, one.Place)
+		dry, _, ok := a.dry(m, one.Place)
 		return [2]float64{log(mine, dry)}, 1, 0, ok
 	case evidence.AirGapLegs:
 		to, ref := Range{0.15, 0.5}.middle() // C: by maker
@@ -302,13 +307,22 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 	return spread * 1.5, mid, true // a rule is no range: one in five lies outside
 }
 
-// dry is the newest dry compression of a place up to a moment.
-func (a *Assessment) dry(until evidence.Moment, place engine.Place) (bar float64, ok bool) {
-	for _, m := range a.Moments {
+// without is the reading where some other moment that it is held against does not count.
+func (n number) without(kept keep) number {
+	if n.dry > 0 && !kept(n.dry-1) {
+		n.x, n.n, n.ref, n.known, n.dry = [2]float64{}, 0, 0, false, 0
+	}
+	return n
+}
+
+// dry is the newest dry compression of a place up to a moment, and which moment that is, and
+// one.
+func (a *Assessment) dry(until evidence.Moment, place engine.Place) (bar float64, at int, ok bool) {
+	for i, m := range a.Moments {
 		if r := m.Entry.Readings; r != nil && r.Measure == evidence.CompressionDry {
 			for _, one := range r.Each {
 				if one.Place == place && len(one.Figures) > 0 && one.Figures[0] > 0 {
-					bar, ok = one.Figures[0], true
+					bar, at, ok = one.Figures[0], i+1, true
 				}
 			}
 		}
@@ -316,7 +330,7 @@ func (a *Assessment) dry(until evidence.Moment, place engine.Place) (bar float64
 			break
 		}
 	}
-	return bar, ok
+	return bar, at, ok
 }
 
 // density is how likely a reading is if the test has the answer of a row.
