@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/url"
 
-	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
@@ -37,7 +36,7 @@ var chainView = view{
 		for i, l := range m.Chain.Links {
 			v := linkView{Link: l, Now: i == m.Chain.Next}
 			if v.Now {
-				v.ask(l, m.Chain.Cylinder)
+				v.ask(l)
 			}
 			m.Links = append(m.Links, v)
 		}
@@ -68,7 +67,7 @@ type linkView struct {
 	Enter   string
 }
 
-func (v *linkView) ask(l plan.Link, c engine.Cylinder) {
+func (v *linkView) ask(l plan.Link) {
 	t, ok := evidence.FindTest(l.Test)
 	switch {
 	case l.Card != nil:

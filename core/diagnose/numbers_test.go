@@ -18,9 +18,9 @@ func suspected(t testing.TB) job.Job {
 	return with(t, anyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
 }
 
-// coils reads a measure of the four coils.
-func coils(id evidence.MeasureID, figures ...float64) evidence.Entry {
-	r := &evidence.Readings{Measure: id}
+// coils reads the secondary windings of the four coils.
+func coils(figures ...float64) evidence.Entry {
+	r := &evidence.Readings{Measure: evidence.CoilSecondary}
 	for i, v := range figures {
 		r.Each = append(r.Each, evidence.Reading{Tag: part.Tag([]string{"C1", "C2", "C3", "C4"}[i]), Figures: []float64{v}})
 	}
@@ -35,7 +35,7 @@ func odds(p float64) float64 { return math.Log(p / (1 - p)) }
 func TestNoThresholdInReadings(t *testing.T) {
 	last := math.NaN()
 	for ratio := 1.0; ratio < 6; ratio *= 1.03 {
-		now := odds(p(t, Assess(with(t, suspected(t), coils(evidence.CoilSecondary, 9500, 9500*ratio, 9480, 9530))), "coil C2"))
+		now := odds(p(t, Assess(with(t, suspected(t), coils(9500, 9500*ratio, 9480, 9530))), "coil C2"))
 		if now < last-0.01 {
 			t.Errorf("at %.2f times the others it falls from %.3f to %.3f", ratio, last, now)
 		}
@@ -57,12 +57,12 @@ func TestWhatReadingsSay(t *testing.T) {
 	said := func(key string, entries ...evidence.Entry) float64 {
 		return odds(p(t, Assess(with(t, suspected(t), entries...)), key)) - odds(p(t, base, key))
 	}
-	pass := said("coil C2", coils(evidence.CoilSecondary, 9500, 9500, 9500, 9500))
-	fail := said("coil C2", coils(evidence.CoilSecondary, 9500, 95000, 9500, 9500))
+	pass := said("coil C2", coils(9500, 9500, 9500, 9500))
+	fail := said("coil C2", coils(9500, 95000, 9500, 9500))
 	if pass > 0 || pass < -0.7 || fail < 2.3 {
 		t.Errorf("a pass says %.2f, a fail %.2f", pass, fail)
 	}
-	if lonely := said("coil C2", coils(evidence.CoilSecondary, 9500, 14000)); lonely > fail/2 {
+	if lonely := said("coil C2", coils(9500, 14000)); lonely > fail/2 {
 		t.Errorf("of two that differ the higher one is blamed: %.2f", lonely)
 	}
 	drop := func(pin float64, unloaded bool) evidence.Entry {

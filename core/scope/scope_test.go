@@ -303,7 +303,8 @@ func TestDialects(t *testing.T) {
 	}
 }
 
-func wavOf(bits, kind, channels int, rate uint32, claimed uint32, data []byte) []byte {
+func wavOf(bits, kind, channels int, claimed uint32, data []byte) []byte {
+	const rate = uint32(48000)
 	var b bytes.Buffer
 	b.WriteString("RIFF\x00\x00\x00\x00WAVEfmt ")
 	for _, x := range []any{uint32(16), uint16(kind), uint16(channels), rate, rate * uint32(channels*bits/8), uint16(channels * bits / 8), uint16(bits)} {
@@ -336,7 +337,7 @@ func TestWAV(t *testing.T) {
 				_ = binary.Write(&data, binary.LittleEndian, int32(y*(1<<31)))
 			}
 		}
-		got, err := Read(bytes.NewReader(wavOf(c.bits, c.kind, 1, 48000, 3_000_000_000, data.Bytes())), Options{Factor: 20})
+		got, err := Read(bytes.NewReader(wavOf(c.bits, c.kind, 1, 3_000_000_000, data.Bytes())), Options{Factor: 20})
 		if err != nil || got.Rate != 48000 || len(got.Channels) != 1 || len(got.Channels[0].Samples) != len(v) {
 			t.Fatalf("%d bits of kind %d: %v", c.bits, c.kind, err)
 		}
@@ -383,10 +384,10 @@ func TestBadCaptures(t *testing.T) {
 			}
 		}), "the first in line 501"},
 		"a handful":        {strings.Join(lines[:20], "\n"), "at least 100 samples"},
-		"WAV of 3 GB":      {string(wavOf(16, 1, 1, 48000, 3_000_000_000, nil)), "at least 100 samples"},
-		"WAV of 17":        {string(wavOf(16, 1, 17, 48000, 100, make([]byte, 100))), "17 channels"},
-		"WAV of 8 bits":    {string(wavOf(8, 1, 1, 48000, 100, make([]byte, 100))), "8 bits"},
-		"WAV without data": {string(wavOf(16, 1, 1, 48000, 0, nil)[:50]), "no samples"},
+		"WAV of 3 GB":      {string(wavOf(16, 1, 1, 3_000_000_000, nil)), "at least 100 samples"},
+		"WAV of 17":        {string(wavOf(16, 1, 17, 100, make([]byte, 100))), "17 channels"},
+		"WAV of 8 bits":    {string(wavOf(8, 1, 1, 100, make([]byte, 100))), "8 bits"},
+		"WAV without data": {string(wavOf(16, 1, 1, 0, nil)[:50]), "no samples"},
 	} {
 		if _, err := Read(strings.NewReader(c.text), Options{}); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v", name, err)
@@ -405,7 +406,7 @@ func TestBadCaptures(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte("time,a\n0,1\n0.00001,2\n"))
 	f.Add([]byte("t;x\nms;kV\n0,1;2,5\n0,2;3"))
-	f.Add(wavOf(24, 1, 2, 48000, 50, make([]byte, 60)))
+	f.Add(wavOf(24, 1, 2, 50, make([]byte, 60)))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		got, err := Read(bytes.NewReader(data), Options{})
 		if err != nil {

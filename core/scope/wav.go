@@ -55,7 +55,8 @@ func ReadWAV(r io.Reader, opt Options) (*Trace, error) {
 			if channels < 1 || channels > MaxChannels {
 				return nil, bad(fmt.Sprintf("%d channels", channels))
 			}
-			if !(kind == wavPCM && (bits == 16 || bits == 24 || bits == 32) || kind == wavFloat && bits == 32) {
+			whole := kind == wavPCM && (bits == 16 || bits == 24 || bits == 32)
+			if !whole && (kind != wavFloat || bits != 32) {
 				return nil, bad(fmt.Sprintf("%d bits of kind %d", bits, kind))
 			}
 		case "data":
