@@ -17,6 +17,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/meter"
 	"glenmist/core/ohm"
+	"glenmist/core/spark"
 	"glenmist/core/unit"
 	"glenmist/store"
 )
@@ -57,6 +58,7 @@ type meterModel struct {
 	Unread   []string
 	Said     []string // what a capture that was read says
 	Captures bool
+	Need     string // what the law asks of this engine's plugs
 	CSV      string
 }
 
@@ -332,6 +334,9 @@ func newMeterModel(it seen, f form) meterModel {
 	if t, ok := evidence.FindTest(m.Test); ok {
 		v.Caution = t.Caution
 	}
+	if m.ID == evidence.KVSteady || m.ID == evidence.KVSnap {
+		v.Need = needed(e)
+	}
 	lines := meterLines(it, m, v.Firing)
 	v.Orders = len(lines) > 2 && !slices.EqualFunc(meterLines(it, m, true), meterLines(it, m, false), func(a, b evidence.Reading) bool { return readingKey(a) == readingKey(b) })
 	for _, on := range lines {
@@ -354,6 +359,22 @@ func newMeterModel(it seen, f form) meterModel {
 		}
 	}
 	return v
+}
+
+// needed says what the law asks of an engine's plugs at sea level, by the gap that is on record.
+func needed(e engine.Engine) string {
+	gap, ratio, known := usualPlugGap, usualRatio, "as nothing is known"
+	if s, ok := e.Spec(engine.PlugGap); ok {
+		gap, known = s.High, "on record"
+	}
+	if s, ok := e.Spec(engine.SparkRatio); ok {
+		ratio = s.High
+	}
+	needs, err := spark.Needs(gap, ratio, spark.AirKPa(0), 0)
+	if err != nil {
+		return ""
+	}
+	return fmt.Sprintf("By the law a gap of %.3g mm (%s) asks for %.1f kV at %s and %.1f at %s; lean mixture and worn edges for more, a rich one for less.", gap, known, needs[0].KV, needs[0].Condition.Words, needs[2].KV, needs[2].Condition.Words)
 }
 
 // judge puts the sheet of what is typed beside the form, or of what was read last.

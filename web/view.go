@@ -97,7 +97,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
-		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch" || v.name == "trims"}
+		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch" || v.name == "trims" || v.name == "spark" || v.name == "meter"}
 	switch m := vp.Model.(type) {
 	case verdictModel:
 		vp.Idle = m.Offer == nil

@@ -116,8 +116,9 @@ func matches(modes []string, id string) bool {
 }
 
 // checkedBy is what a test's answer says of a fault with the parts at some positions;
-// more is a log ratio that goes with it, and odd how often the fault shows in it.
-func (a *Assessment) checkedBy(c evidence.Check, by tester, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
+// more is a log ratio that goes with it, and odd how often the fault shows in it. when is the
+// condition in which it was made.
+func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
@@ -135,8 +136,8 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, h *fault.Hypothesis,
 	if matches(everyEvent[c.Test], h.Mode.ID) {
 		k.events = 0
 	}
-	if k.events > 0 && a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
-		k.seen = inTheShop
+	if k.events > 0 {
+		k.seen = a.seenIn(when)
 	}
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
@@ -179,6 +180,15 @@ var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-ga
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // a test at idle or cranking (C; judgement).
 const inTheShop = 0.6
+
+// seenIn is the chance that a fault shows at all in a test made in a condition: surely in that
+// in which it fails, and at idle where that is not said.
+func (a *Assessment) seenIn(when evidence.Condition) float64 {
+	if a.FailsWhen == evidence.AnyCondition || a.FailsWhen == evidence.Idle || a.FailsWhen == when {
+		return 1
+	}
+	return inTheShop
+}
 
 // bearsOn says whether a fault bears on the item of a test: a part that is tested
 // must be the one at fault, and of what cannot be tested alone the cylinder must be

@@ -272,13 +272,13 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 			return row, 0, 0, false
 		}
 		if l.number.measure != "" {
-			row, odd, ok = a.read(l, h, m.At)
+			row, odd, ok = a.read(l, m.Entry.Condition, h, m.At)
 			return row, 0, odd, ok
 		}
 		if l.measured(h.Mode.ID) {
 			return row, 0, 0, false
 		}
-		return a.checkedBy(l.check, l.sparks, h, m.At)
+		return a.checkedBy(l.check, l.sparks, m.Entry.Condition, h, m.At)
 	}
 	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
 	if b == Bystander {

@@ -454,7 +454,7 @@ func (n number) answer() evidence.ResultID {
 }
 
 // read is what a reading says of a fault with the parts where they sat.
-func (a *Assessment) read(l flatItem, h *fault.Hypothesis, at part.Positions) (k asked, odd float64, ok bool) {
+func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k asked, odd float64, ok bool) {
 	id := l.number.measure
 	if !matches(showsIn[id], h.Mode.ID) {
 		return k, 0, false
@@ -476,9 +476,7 @@ func (a *Assessment) read(l flatItem, h *fault.Hypothesis, at part.Positions) (k
 	case l.number.blunt:
 		k.seen = unloadedSees
 	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
-		if k.events = watchedIn[evidence.Kilovolts]; a.FailsWhen != evidence.AnyCondition && a.FailsWhen != evidence.Idle {
-			k.seen = inTheShop
-		}
+		k.events, k.seen = watchedIn[evidence.Kilovolts], a.seenIn(when)
 	}
 	return k, 1 - mine[0], true
 }

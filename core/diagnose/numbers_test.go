@@ -110,6 +110,16 @@ func TestWhatATesterSays(t *testing.T) {
 	if coil, boot := test("boot B2", 7, engine.Coil, "none"), test("boot B2", 7, engine.Boot, "none"); coil >= 0 || boot <= coil {
 		t.Errorf("no spark at the tower says %.2f of the boot, at its end %.2f", coil, boot)
 	}
+	// In the condition in which it fails a good spark clears further.
+	hot := suspected(t)
+	hot.FailsWhen = evidence.Hot
+	in := func(when evidence.Condition) float64 {
+		s := &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: "strong"}}}
+		return p(t, Assess(with(t, hot, evidence.Entry{Sparks: s, Condition: when})), "coil C2")
+	}
+	if warm, cold := in(evidence.Hot), in(evidence.AnyCondition); warm >= cold {
+		t.Errorf("a strong spark when hot leaves %.3f, another time %.3f", warm, cold)
+	}
 	// What a pass is worth is said in the same numbers.
 	for _, w := range base.SparkWorth(spark.Range{Low: 14, High: 20}) {
 		if w.Answer == "strong and steady" && w.Times > 1 || w.Answer == "none" && w.Times < 1 {

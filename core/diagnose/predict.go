@@ -182,7 +182,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 		a.asking[key] = of
 	}
 	return a.mixed(a.soundAnswer(c), slices.Values(of), func(f *Fault) (asked, float64, float64, bool) {
-		return a.checkedBy(c, tester{}, &f.Hypothesis, a.Now)
+		return a.checkedBy(c, tester{}, evidence.AnyCondition, &f.Hypothesis, a.Now)
 	})
 }
 
