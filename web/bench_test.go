@@ -95,6 +95,7 @@ func TestInstrument(t *testing.T) {
 		t.Errorf("%d", a.StatusCode)
 	}
 	get(t, job+"/instrument?tester=opened-plug&gap=6&from=boot&on=cyl-2").has(t, `"seen-cyl-2":"`)
+	get(t, job+"/capture.csv").has(t, "Time (ms),A (kV),Sync (V)")
 	for _, bad := range []string{"measure=mood&on=L3", "measure=lead&on=C9", "tester=opened-plug&from=boot&on=cyl-2", "tester=opened-plug&gap=6&from=boot&on=cyl-99"} {
 		if a := get(t, job+"/instrument?"+bad); a.StatusCode != http.StatusUnprocessableEntity {
 			t.Errorf("%s: %d %s", bad, a.StatusCode, a.body)

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 
@@ -23,6 +25,26 @@ type Instruments interface {
 	Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error)
 	// Spark is what a tester shows at one cylinder.
 	Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error)
+	// Capture writes a recording of the secondary kilovolts at idle as CSV.
+	Capture(j job.Job, w io.Writer) error
+}
+
+// recordInstrument sends a recording of the stand-in scope, to be given back as any file.
+func (s *server) recordInstrument(w http.ResponseWriter, r *http.Request) {
+	if s.Instruments == nil {
+		s.notFound(w, r)
+		return
+	}
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="capture-%s.csv"`, fileName(rec.Job.Number)))
+	if err := s.Instruments.Capture(rec.Job, w); err != nil {
+		s.Log.Warn("capture", "job", rec.Job.Number, "error", err)
+	}
 }
 
 // readInstrument answers with the fields of a form that one reading fills in. Nothing is

@@ -88,6 +88,7 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/school", s.setSchool)
 		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
 		r.Get("/jobs/{id}/instrument", s.readInstrument)
+		r.Get("/jobs/{id}/capture.csv", s.recordInstrument)
 		r.Get("/jobs/{id}/{view}", s.showView)
 		r.Post("/jobs/{id}/{view}", s.postView)
 		r.Get("/jobs/{id}/labels", s.labels)

@@ -1,0 +1,114 @@
+package bench
+
+import (
+	"math"
+
+	"glenmist/core/coil"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+)
+
+// Recording is how a scope on the secondary is set.
+type Recording struct {
+	When    evidence.Condition
+	RPM     float64
+	Cycles  int
+	Rate    float64 // samples a second
+	NoiseKV float64 // standard deviation
+}
+
+// Figures of a recorded event (C; judgement).
+const (
+	seriesKOhm  = 11.0 // of a lead and a resistor plug
+	shortedLoss = 0.12 // megohms across a secondary with shorted turns
+	soundLoss   = 2.0
+	followedMS  = 6.0
+	blipKV      = 0.5
+	blipMS      = 3.0
+)
+
+// Capture records some cycles: of all cylinders on one channel, with a sync on cylinder 1
+// beside it; on wasted spark a channel for each cylinder, working and idle events by turns.
+// Channels are in kilovolts, the sync in volts.
+func (b *Engine) Capture(at part.Positions, r Recording) (names []string, channels [][]float32) {
+	cycle := 120 / r.RPM
+	begin := 0.01
+	length := int((begin + cycle*float64(r.Cycles)) * r.Rate)
+	trace := func() []float32 {
+		v := make([]float32, length)
+		for i := range v {
+			v[i] = float32(r.NoiseKV * b.rng.NormFloat64())
+		}
+		return v
+	}
+	in := conditions[r.When]
+	order := b.E.FiringOrder
+	n := float64(len(order))
+	if b.E.Ignition == engine.WastedSpark {
+		for range b.E.Cylinders {
+			channels = append(channels, trace())
+		}
+		for _, c := range b.E.All() {
+			names = append(names, "cylinder "+string(rune('0'+int(c)%10)))
+		}
+		for turn := range r.Cycles {
+			for k, c := range order {
+				fire := begin + cycle*(float64(turn)+float64(k)/n)
+				p := b.path(c, at, in)
+				b.draw(channels[c-1], r.Rate, fire, p, c, at, 1)
+				idle := p
+				idle.need = wasteKV * b.parts[at.Serving(engine.Plug, c)].gapMM
+				b.draw(channels[c-1], r.Rate, fire+cycle/2, idle, c, at, 1)
+			}
+		}
+		return names, channels
+	}
+	kv, sync := trace(), make([]float32, length)
+	for turn := range r.Cycles {
+		for k, c := range order {
+			fire := begin + cycle*(float64(turn)+float64(k)/n)
+			b.draw(kv, r.Rate, fire, b.path(c, at, in), c, at, 1)
+			if c == 1 {
+				for i := int(fire * r.Rate); i < min(length, int((fire+0.001)*r.Rate)); i++ {
+					sync[i] = 5
+				}
+			}
+		}
+	}
+	return []string{"A", "Sync"}, [][]float32{kv, sync}
+}
+
+// draw puts one event of a cylinder into a trace.
+func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions, sign float64) {
+	if b.rng.Float64() < p.open {
+		return // no primary current at all
+	}
+	blip := int((fire - blipMS/1000) * rate)
+	for k := range int(0.0005 * rate) {
+		if i := blip + k; i >= 0 && i < len(v) {
+			t := float64(k) / rate
+			v[i] -= float32(sign * blipKV * math.Exp(-t/8e-5) * math.Cos(2*math.Pi*9000*t))
+		}
+	}
+	plug := b.parts[at.Serving(engine.Plug, c)]
+	l := coil.Load{Breakdown: p.need * math.Exp(scatter*b.rng.NormFloat64()), Arc: 0.8 + 0.45*plug.gapMM, SeriesKOhm: seriesKOhm}
+	if lead := b.parts[at.Serving(engine.Lead, c)]; lead.ohms > 1.5 {
+		l.SeriesKOhm += min(200, 6*lead.ohms)
+	}
+	if caps := p.caps * math.Exp(3*jitter*b.rng.NormFloat64()); caps < l.Breakdown {
+		l.Breakdown, l.Arc = caps, 0.7*l.Arc // it gives way elsewhere: a flat line to ground
+	}
+	of := coil.Usual.For(max(1, min(p.have, 60)*math.Exp(jitter*b.rng.NormFloat64())))
+	of.LossMOhm = soundLoss
+	if own := b.parts[at.Serving(engine.Coil, c)]; own.ohms < 0.95 && own.ohms > 0 || own.primary < 0.95 && own.primary > 0 {
+		of.LossMOhm = shortedLoss
+	}
+	shot := of.Fire(l, followedMS, 1/rate)
+	first := int(fire * rate)
+	for k, kV := range shot.KV {
+		if i := first + k; i >= 0 && i < len(v) {
+			v[i] += float32(sign * kV)
+		}
+	}
+}
