@@ -21,7 +21,8 @@ type Recording struct {
 // Figures of a recorded event (C; judgement).
 const (
 	seriesKOhm  = 11.0 // of a lead and a resistor plug
-	shortedLoss = 0.12 // megohms across a secondary with shorted turns
+	shortedLoss = 0.4  // megohms across a secondary with shorted turns
+	shortedRise = 2.35 // what it would rise to without them, over what it does: exp(ζ/√(1−ζ²)·arccos ζ), ζ = √(L/C)/2R
 	soundLoss   = 2.0
 	followedMS  = 6.0
 	blipKV      = 0.5
@@ -99,9 +100,11 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 	if caps := p.caps * math.Exp(3*jitter*b.rng.NormFloat64()); caps < l.Breakdown {
 		l.Breakdown, l.Arc = caps, 0.7*l.Arc // it gives way elsewhere: a flat line to ground
 	}
-	of := coil.Usual.For(max(1, min(p.have, 60)*math.Exp(jitter*b.rng.NormFloat64())))
+	have := max(1, min(p.have, 60)*math.Exp(jitter*b.rng.NormFloat64()))
+	of := coil.Usual.For(have)
 	of.LossMOhm = soundLoss
 	if own := b.parts[at.Serving(engine.Coil, c)]; own.ohms < 0.95 && own.ohms > 0 || own.primary < 0.95 && own.primary > 0 {
+		of = coil.Usual.For(shortedRise * have)
 		of.LossMOhm = shortedLoss
 	}
 	shot := of.Fire(l, followedMS, 1/rate)

@@ -3,10 +3,16 @@ package standin
 import (
 	"bytes"
 	"math"
+	"math/rand/v2"
+	"slices"
 	"testing"
 
+	"glenmist/core/bench"
 	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/job"
+	"glenmist/core/part"
 	"glenmist/core/scope"
 )
 
@@ -37,5 +43,57 @@ func TestCaptureIsRead(t *testing.T) {
 	}
 	if sound < 3 { // one may hold the hidden fault
 		t.Errorf("%d of 4 cylinders read as sound: %+v", sound, a.Summaries())
+	}
+}
+
+// What a fault does to the kilovolts is in the capture, most of the time (section 9 of the
+// trade, C): a wide gap asks for more, a closed one and a thin charge for less, shorted turns do not ring, an open lead asks for more and its line falls.
+func TestFaultsInCaptures(t *testing.T) {
+	median := func(of []float64) float64 {
+		slices.Sort(of)
+		return of[len(of)/2]
+	}
+	for _, c := range []struct {
+		mode  string
+		shows func(mine scope.Summary, usual, rings float64) bool
+	}{
+		{"plug.worn-gap", func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
+		{"plug.closed-gap", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
+		{"compression.valve", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
+		{"lead.open", func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
+		{"coil.secondary-shorted", func(s scope.Summary, usual, rings float64) bool { return s.Rings < 0.6*rings || s.Open > 0 }},
+	} {
+		shown, runs := 0, 0
+		for seed := range uint64(10) {
+			p, _ := engine.FindPattern("v8-leads")
+			e := p.Engine().Derive()
+			var of []fault.Hypothesis
+			for _, h := range fault.Enumerate(e, fault.Complaint{}) {
+				if h.Mode.ID == c.mode && h.Afflicted(part.Home(e)).Len() == 1 {
+					of = append(of, h)
+				}
+			}
+			rng := rand.New(rand.NewPCG(seed, 12))
+			h := of[rng.IntN(len(of))]
+			b := bench.New(e, rng, h)
+			_, channels := b.Capture(part.Home(e), bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02})
+			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Samples: channels[0]}, {Samples: channels[1]}}}
+			var usual, rings []float64
+			var mine scope.Summary
+			for _, s := range scope.Assign(e, trace.Events(0), trace.Syncs(1), 0).Summaries() {
+				if h.Afflicted(part.Home(e)).Has(s.Cylinder) {
+					mine = s
+					continue
+				}
+				usual, rings = append(usual, s.Usual), append(rings, s.Rings)
+			}
+			runs++
+			if mine.Events > 0 && c.shows(mine, median(usual), median(rings)) {
+				shown++
+			}
+		}
+		if shown < runs*7/10 {
+			t.Errorf("%s shows in %d of %d captures", c.mode, shown, runs)
+		}
 	}
 }

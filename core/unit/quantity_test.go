@@ -18,6 +18,8 @@ func TestMeasures(t *testing.T) {
 		{Temperature, "167 °F", 75}, {Temperature, "-40f", -40}, {Temperature, "75", 75}, {Temperature, "348.15 K", 75}, {Temperature, "−10 °C", -10},
 		{Pressure, "1 bar", 100}, {Pressure, "14.696 psi", 101.325}, {Pressure, "980 hPa", 98}, {Pressure, "29.92 inHg", 101.32},
 		{Torque, "90 lbf·in", 10.168632}, {Torque, "18 ft-lb", 24.404724}, {Torque, "25 Nm", 25}, {Torque, "2.5 kgf·m", 24.516625},
+		{Feeler, "0.3", 0.3}, {Feeler, "12 thou", 0.3048}, {Kilo, "9.5", 9.5}, {Kilo, "9500 V", 9.5}, {Compression, "165 psi", 11.3763}, {Compression, "11,5 bar", 11.5}, {FuelBar, "350 kPa", 3.5},
+		{Amperes, "7500 mA", 7.5}, {Drop, "60 mV", 0.06}, {Share, "12 %", 12}, {Rise, "4.5 A/ms", 4.5},
 		{Altitude, "2750 ft", 838.2}, {Volts, "13,8 V", 13.8}, {Dwell, "2500 µs", 2.5}, {Inductance, "3000 uH", 3}, {Angle, "10°", 10},
 	} {
 		if got, err := c.measure.Parse(c.typed); err != nil || math.Abs(got-c.want) > 1e-3 {
@@ -30,6 +32,7 @@ func TestMeasures(t *testing.T) {
 	}{
 		{Length, "", "length from"}, {Length, "one", "length from"}, {Length, "1e3", "length from"}, {Length, "NaN", "length from"}, {Length, "-1", "length from"}, {Length, "mm", "length from"}, {Length, "1 mm mm", "length from"},
 		{Gap, "39", "“39 thou” for 0.99 mm"}, {Gap, "0.039", "“0.039 in” for 0.99 mm"}, {Gap, "900 mm", "gap from"},
+		{Feeler, "12", "“12 thou” for 0.3 mm"}, {Compression, "165", "“165 psi” for 11 bar"}, {Compression, "1150", "“1150 kpa” for 12 bar"}, {Kilo, "120", "voltage from"}, {Drop, "-0.1", "voltage from"}, {Share, "130 %", "share from"},
 		{Temperature, "900", "temperature from"}, {Temperature, "-100 K", "temperature from"},
 	} {
 		if got, err := c.measure.Parse(c.typed); err == nil || !strings.Contains(err.Error(), c.says) {
