@@ -99,7 +99,8 @@ var rides = []engine.Kind{engine.Boot, engine.Lead}
 
 // unitOf says which repair unit a hypothesis belongs to. A boot or lead that has
 // been moved, and always with the same coil, goes with that coil: the repair
-// renews both, and nothing that was done could tell them apart.
+// renews both, and nothing that was done could tell them apart. One on which a look has found
+// something is told apart by that, and stands by itself.
 func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	switch h.Mode.Unit {
 	case fault.Else, fault.NoFault:
@@ -117,11 +118,18 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 			}
 			moved = moved || m.At.Where(coil) != home
 		}
-		if moved {
+		if moved && !a.foundOdd(h.Tag) {
 			return unitKey{unit: engine.Coil, tag: coil}
 		}
 	}
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
+}
+
+// foundOdd says whether a look has found anything on a part.
+func (a *Assessment) foundOdd(t part.Tag) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		return m.Entry.Look != nil && slices.ContainsFunc(m.Entry.Look.Items, func(item evidence.Seen) bool { return item.Tag == t && item.Finding.Odd() })
+	})
 }
 
 func suspects(a *Assessment, post posterior) []Suspect {
