@@ -159,7 +159,7 @@ func ExampleOf() {
 	// Output:
 	// first suspect: coil C4
 	// next: look.plug-and-boot on plug P4 and boot B4
-	// true the misfire follows coil C4 to another place, or a clear open or short
+	// true the misfire follows coil C4 to another place, or a clear open or short, or no spark with feed, ground and trigger proven
 	// false a look at plug P4, which it fired while it failed (a wide gap overworks a coil)
 	// false a look at boot B4
 }
