@@ -31,7 +31,7 @@ fmt: ## format
 bench: assets ## Go benchmarks of reasoning, plan and job page
 	@go test ./core/... ./web -run '^$$' -bench . -benchmem
 
-SEED ?= 5
+SEED ?= 6
 N ?= 3000
 OUT ?= docs
 bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N=, OUT= (a folder)
