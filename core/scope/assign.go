@@ -93,8 +93,13 @@ func Assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 	return a
 }
 
+// idleShare is the share of a working event's kilovolts that an idle one may ask for: at the end
+// of exhaust there is little charge (C; judgement).
+const idleShare = 0.6
+
 // Pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
-// two that follow one another on a plug the one that needs less is the idle one.
+// two that follow one another on a plug the one that needs far less is the idle one. Where they
+// are alike, the idle ones were too low to be found, or none has fired as it should: all count.
 func (a *Assigned) Pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
@@ -108,9 +113,13 @@ func (a *Assigned) Pair() {
 		for k, i := range shots {
 			sum[k%2] += a.Shots[i].Firing
 		}
+		even, odd := sum[0]/float64((len(shots)+1)/2), sum[1]/float64(len(shots)/2)
 		idle := 0
-		if sum[1]/float64(len(shots)/2) < sum[0]/float64((len(shots)+1)/2) {
+		if odd < even {
 			idle = 1
+		}
+		if min(even, odd) > idleShare*max(even, odd) {
+			continue
 		}
 		for k, i := range shots {
 			a.Shots[i].Waste = k%2 == idle

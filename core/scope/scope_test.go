@@ -210,6 +210,14 @@ func TestPair(t *testing.T) {
 	if s := a.Summaries()[0]; s.Events != 10 || s.Usual != 10 || s.Scatter != 0 {
 		t.Errorf("%+v", s)
 	}
+	b := Assigned{} // the idle ones were too low to be found
+	for k := range 20 {
+		b.Shots = append(b.Shots, Shot{Event: Event{Firing: 9 + 0.1*float64(k%3)}, Cylinder: 1})
+	}
+	b.Pair()
+	if s := b.Summaries()[0]; s.Events != 20 {
+		t.Errorf("alike, and yet kept apart: %+v", s)
+	}
 }
 
 // table writes samples of two channels as a scope might; it is written for the tests and
