@@ -4,7 +4,7 @@ VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
 export GOFLAGS ?= -buildvcs=false
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset build assets test lint fmt bench bench-diagnosis shots fuzz clean
+.PHONY: help demo demo-reset build assets test lint fmt bench bench-diagnosis bench-kilovolts shots fuzz clean
 
 help: ## list what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
@@ -36,6 +36,9 @@ N ?= 3000
 OUT ?= docs
 bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N=, OUT= (a folder)
 	@go run ./scripts/bench-diagnosis -seed $(SEED) -n $(N) -out $(OUT) -commit "$(VERSION)"
+
+bench-kilovolts: ## measure the reading of captures: SEED=, N= (600), OUT= (a folder)
+	@go run ./scripts/bench-kilovolts -seed $(SEED) -n $(if $(filter file,$(origin N)),600,$(N)) -out $(OUT) -commit "$(VERSION)"
 
 fuzz: ## each fuzz target for FUZZTIME (20s)
 	@scripts/fuzz.sh

@@ -17,7 +17,7 @@ var rooms = []string{
 	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/standin", "core/shop", "core/trial", "core/report", "core/casefile",
 	"store", "store/cluster", "store/demo",
 	"web",
-	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis",
+	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts",
 }
 
 // outside is what the core has no business with.

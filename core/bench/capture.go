@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"fmt"
 	"math"
 
 	"glenmist/core/coil"
@@ -18,6 +19,23 @@ type Recording struct {
 	NoiseKV float64 // standard deviation
 }
 
+// Captured is a recording, with what really happened in it.
+type Captured struct {
+	Names []string
+	// Channels are in kilovolts, a sync in volts.
+	Channels [][]float32
+	Drawn    []Drawn
+}
+
+// Drawn is one event of a recording.
+type Drawn struct {
+	Cylinder engine.Cylinder
+	At       float64 // seconds
+	Firing   float64 // kV
+	BurnMS   float64
+	Idle     bool // of a wasted-spark pair
+}
+
 // Figures of a recorded event (C; judgement).
 const (
 	seriesKOhm  = 11.0 // of a lead and a resistor plug
@@ -31,8 +49,7 @@ const (
 
 // Capture records some cycles: of all cylinders on one channel, with a sync on cylinder 1
 // beside it; on wasted spark a channel for each cylinder, working and idle events by turns.
-// Channels are in kilovolts, the sync in volts.
-func (b *Engine) Capture(at part.Positions, r Recording) (names []string, channels [][]float32) {
+func (b *Engine) Capture(at part.Positions, r Recording) (out Captured) {
 	cycle := 120 / r.RPM
 	begin := 0.01
 	length := int((begin + cycle*float64(r.Cycles)) * r.Rate)
@@ -48,28 +65,28 @@ func (b *Engine) Capture(at part.Positions, r Recording) (names []string, channe
 	n := float64(len(order))
 	if b.E.Ignition == engine.WastedSpark {
 		for range b.E.Cylinders {
-			channels = append(channels, trace())
+			out.Channels = append(out.Channels, trace())
 		}
 		for _, c := range b.E.All() {
-			names = append(names, "cylinder "+string(rune('0'+int(c)%10)))
+			out.Names = append(out.Names, fmt.Sprintf("cylinder %d", c))
 		}
 		for turn := range r.Cycles {
 			for k, c := range order {
 				fire := begin + cycle*(float64(turn)+float64(k)/n)
 				p := b.path(c, at, in)
-				b.draw(channels[c-1], r.Rate, fire, p, c, at, 1)
+				out.add(b.draw(out.Channels[c-1], r.Rate, fire, p, c, at), false)
 				idle := p
 				idle.need = wasteKV * b.parts[at.Serving(engine.Plug, c)].gapMM
-				b.draw(channels[c-1], r.Rate, fire+cycle/2, idle, c, at, 1)
+				out.add(b.draw(out.Channels[c-1], r.Rate, fire+cycle/2, idle, c, at), true)
 			}
 		}
-		return names, channels
+		return out
 	}
 	kv, sync := trace(), make([]float32, length)
 	for turn := range r.Cycles {
 		for k, c := range order {
 			fire := begin + cycle*(float64(turn)+float64(k)/n)
-			b.draw(kv, r.Rate, fire, b.path(c, at, in), c, at, 1)
+			out.add(b.draw(kv, r.Rate, fire, b.path(c, at, in), c, at), false)
 			if c == 1 {
 				for i := int(fire * r.Rate); i < min(length, int((fire+0.001)*r.Rate)); i++ {
 					sync[i] = 5
@@ -77,19 +94,28 @@ func (b *Engine) Capture(at part.Positions, r Recording) (names []string, channe
 			}
 		}
 	}
-	return []string{"A", "Sync"}, [][]float32{kv, sync}
+	out.Names, out.Channels = []string{"A", "Sync"}, [][]float32{kv, sync}
+	return out
 }
 
-// draw puts one event of a cylinder into a trace.
-func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions, sign float64) {
+func (c *Captured) add(d Drawn, idle bool) {
+	if d.Cylinder > 0 {
+		d.Idle = idle
+		c.Drawn = append(c.Drawn, d)
+	}
+}
+
+// draw puts one event of a cylinder into a trace, and says what it was: nothing where there was
+// no primary current.
+func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions) Drawn {
 	if b.rng.Float64() < p.open {
-		return // no primary current at all
+		return Drawn{}
 	}
 	blip := int((fire - blipMS/1000) * rate)
 	for k := range int(0.0005 * rate) {
 		if i := blip + k; i >= 0 && i < len(v) {
 			t := float64(k) / rate
-			v[i] -= float32(sign * blipKV * math.Exp(-t/8e-5) * math.Cos(2*math.Pi*9000*t))
+			v[i] -= float32(blipKV * math.Exp(-t/8e-5) * math.Cos(2*math.Pi*9000*t))
 		}
 	}
 	plug := b.parts[at.Serving(engine.Plug, c)]
@@ -111,7 +137,8 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 	first := int(fire * rate)
 	for k, kV := range shot.KV {
 		if i := first + k; i >= 0 && i < len(v) {
-			v[i] += float32(sign * kV)
+			v[i] += float32(kV)
 		}
 	}
+	return Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS}
 }

@@ -76,7 +76,7 @@ func TestFaultsInCaptures(t *testing.T) {
 			rng := rand.New(rand.NewPCG(seed, 12))
 			h := of[rng.IntN(len(of))]
 			b := bench.New(e, rng, h)
-			_, channels := b.Capture(part.Home(e), bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02})
+			channels := b.Capture(part.Home(e), bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02}).Channels
 			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Samples: channels[0]}, {Samples: channels[1]}}}
 			var usual, rings []float64
 			var mine scope.Summary

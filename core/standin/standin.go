@@ -114,22 +114,22 @@ var recorded = bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 10, Rate: 
 // Capture writes what a scope on the secondary records of a job's engine at idle, as CSV.
 func (s Standin) Capture(j job.Job, w io.Writer) error {
 	b, now := s.engine(j)
-	names, channels := b.Capture(now, recorded)
+	of := b.Capture(now, recorded)
 	out := bufio.NewWriter(w)
 	line := []byte("Time (ms)")
-	for _, n := range names {
+	for _, n := range of.Names {
 		unit := " (kV)"
 		if n == "Sync" {
 			unit = " (V)"
 		}
 		line = append(append(append(line, ','), n...), unit...)
 	}
-	for i := range channels[0] {
+	for i := range of.Channels[0] {
 		if _, err := out.Write(append(line, '\n')); err != nil {
 			return err
 		}
 		line = strconv.AppendFloat(line[:0], 1000*float64(i)/recorded.Rate, 'f', 3, 64)
-		for _, c := range channels {
+		for _, c := range of.Channels {
 			line = strconv.AppendFloat(append(line, ','), float64(c[i]), 'f', 3, 32)
 		}
 	}
