@@ -39,6 +39,7 @@ var Constants = []Constant{
 	{"share of a plain answer's false alarms that a written figure leaves", misread, "C; judgement"},
 	{"share of a loss under load that shows without one", unloadedSees, "C; judgement"},
 	{"chance that air is heard where it goes", heardThere, "C; judgement"},
+	{"kilovolts on snap from which a small rise says nothing: it may be all that the coil has", coilGives, "C: a coil gives 25 to 40 kV and more"},
 	{"kilovolts that the spark test's plain answers are meant for", usualTester, "C; judgement"},
 	{"share of the gap's kilovolts below which a spark never jumps", jumpsAt, "C; judgement"},
 	{"and below which it comes and goes", steadyAt, "C; judgement"},

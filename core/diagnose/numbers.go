@@ -136,6 +136,7 @@ const (
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
 	misread      = 0.25  // of the false alarms of a plain answer, those that a written figure leaves
 	likeOthers   = 0.03  // what siblings that agree leave open, as a share
+	coilGives    = 25.0  // kV: the least that a healthy coil has to give (rule of thumb 25 to 40)
 	wireOhm      = 0.3   // what a short wire or spring reads, with the meter
 )
 
@@ -228,6 +229,10 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 			}
 		}
 		if len(one.Figures) < 2 || len(others) < 2 {
+			return x, 0, 0, false
+		}
+		// A peak that has come to what a coil has to give cannot show how much more was asked for.
+		if one.Figures[1] >= coilGives && rise(one) < sibling.Median(others) {
 			return x, 0, 0, false
 		}
 		return [2]float64{rise(one) - sibling.Median(others)}, 1, likeOthers, true

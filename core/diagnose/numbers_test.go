@@ -176,11 +176,32 @@ func TestKilovolts(t *testing.T) {
 		{"jumping", set(evidence.KVSteady, 8, 2.5, 12), "lead.leaking", "compression.valve"},
 		{"in line", set(evidence.KVSteady, 9.4, 8, 11.2), "coil.weak-load", "plug.worn-gap"},
 		{"far more on snap", set(evidence.KVSnap, 9, 30), "plug.worn-gap", "compression.valve"},
+		{"high, and no room to rise", set(evidence.KVSteady, 24, 22, 26), "plug.worn-gap", "lead.leaking"},
 		{"no rise on snap", set(evidence.KVSnap, 9, 9.5), "lead.leaking", "plug.worn-gap"},
 	} {
 		if up, down := times(c.up, c.entry), times(c.down, c.entry); up < 1 || down > 1 || up < 2*down {
 			t.Errorf("%s: %s is %.2f times as likely, %s %.2f times", c.what, c.up, up, c.down, down)
 		}
+	}
+}
+
+// A gap so wide that it takes all that the coil has cannot ask for more on snap: a peak of 30 kV
+// that has hardly risen says nothing against it, where one of 10 kV does.
+func TestNoRoomToRise(t *testing.T) {
+	base := suspected(t)
+	snap := func(steady, peak float64) float64 {
+		r := &evidence.Readings{Measure: evidence.KVSnap}
+		for c := range engine.Cylinder(4) {
+			figures := []float64{9, 21 + 0.3*float64(c)}
+			if c == 1 {
+				figures = []float64{steady, peak}
+			}
+			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c + 1), Figures: figures})
+		}
+		return p(t, Assess(with(t, base, evidence.Entry{Readings: r})), "plug P2")
+	}
+	if all, some := snap(25, 30), snap(9, 10); math.Abs(all-p(t, Assess(base), "plug P2")) > 0.01 || some > all-0.05 {
+		t.Errorf("all that the coil has: %.3f, far less: %.3f, before: %.3f", all, some, p(t, Assess(base), "plug P2"))
 	}
 }
 

@@ -42,6 +42,7 @@ const (
 	deadTime    = 1.5e-3 // in which no other event begins
 	longestBurn = 6e-3
 	ringsFor    = 2.5e-3
+	settled     = 0.5e-3 // after an arc, in which its ringing is no new event
 	dwellMost   = 9e-3
 )
 
@@ -58,13 +59,26 @@ func (t *Trace) Events(channel int) []Event {
 		if math.Abs(f.at(i)) < f.threshold {
 			continue
 		}
-		e := f.read(i)
+		e := f.read(f.begin(i))
 		if !f.charging(e) {
 			all = append(all, e)
 		}
-		i = max(i+dead, f.end)
+		i = max(i+dead, f.end+f.steps(settled))
 	}
 	return all
+}
+
+// begin goes back from a sample that is loud to where its event began: the peak of a weak event
+// may be lower than the ringing behind its arc. Where there was no arc before, it began there.
+func (f *finder) begin(i int) int {
+	floor := max(3.5*f.noise, 0.3*f.threshold)
+	quiet, start := 0, i
+	for k := i - 1; k > max(0, i-f.steps(longestBurn)) && quiet < f.steps(50e-6); k-- {
+		if quiet++; math.Abs(f.smooth(k)) > floor {
+			quiet, start = 0, k
+		}
+	}
+	return start
 }
 
 // finder is a trace with what is known of all of it.
@@ -144,7 +158,7 @@ func newFinder(v []float32, rate float64) *finder {
 		return nil
 	}
 	f.top = loud[len(loud)/2]
-	f.threshold = max(7*f.noise, 0.22*f.top)
+	f.threshold = max(7*f.noise, 0.14*f.top)
 	return f
 }
 
