@@ -79,8 +79,8 @@ func (a *Assessment) checks(i int) []Checked {
 }
 
 // flatItems lists what counts beside runs and codes: of several looks at one item,
-// or of one test made again, the first odd one, else the first, since a thing
-// repeated tells little more; of trims the last of each bank.
+// or of one test made again, the one that tells most, since a thing repeated tells
+// little more; of trims the last of each bank.
 func (a *Assessment) flatItems(kept keep) []flatItem {
 	var out []flatItem
 	for _, c := range a.codeEpochs(kept) {
@@ -89,13 +89,14 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		}
 	}
 	at := map[flatItem]int{} // by what is asked
-	take := func(asked, item flatItem, odd func(flatItem) bool) {
+	// Of two that tell alike the first stays.
+	take := func(asked, item flatItem, tells func(flatItem) float64) {
 		have, ok := at[asked]
 		switch {
 		case !ok:
 			at[asked] = len(out)
 			out = append(out, item)
-		case odd(item) && !odd(out[have]):
+		case tells(item) > tells(out[have]):
 			out[have] = item
 		}
 	}
@@ -108,12 +109,17 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		case e.Look != nil:
 			for _, item := range e.Look.Items {
 				take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item},
-					func(f flatItem) bool { return f.seen.Finding.Odd() })
+					func(f flatItem) float64 {
+						if f.seen.Finding.Odd() {
+							return 1
+						}
+						return 0
+					})
 			}
 		case e.Check != nil, e.Readings != nil, e.Sparks != nil:
 			for _, c := range a.answered[i] {
 				c.item.number = c.item.number.without(kept)
-				take(a.question(c), c.item, flatItem.oddAnswer)
+				take(a.question(c), c.item, a.tells)
 			}
 		case e.Trims != nil:
 			trims = e.Trims.Banks
@@ -121,12 +127,25 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			trims = e.Codes.Frame.Trims
 		}
 		for _, t := range trims { // the last one counts
-			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) bool { return f.moment == i })
+			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) float64 { return float64(f.moment) })
 		}
 	}
 	out = measuredFirst(out)
 	repeated(out)
 	return out
+}
+
+// tells ranks the answers to one question: one that has found something, then the one in the
+// condition in which it fails, under a load, or over the widest gap.
+func (a *Assessment) tells(f flatItem) float64 {
+	rank := a.seenIn(a.Moments[f.moment].Entry.Condition) + f.sparks.low/1000
+	if f.oddAnswer() {
+		rank = 10
+	}
+	if f.number.blunt {
+		rank--
+	}
+	return rank
 }
 
 // question is what an answer answers: the same test of another place, or of the place with

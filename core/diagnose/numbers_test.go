@@ -185,6 +185,37 @@ func TestKilovolts(t *testing.T) {
 	}
 }
 
+// Of a test that is made again the one that tells most counts, whichever came first: over a
+// wider gap, under a load, in the condition in which it fails.
+func TestTheBetterTestCounts(t *testing.T) {
+	j := suspected(t)
+	j.FailsWhen = evidence.Hot
+	spark := func(gap float64, when evidence.Condition) evidence.Entry {
+		return evidence.Entry{Condition: when, Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: gap, From: engine.Boot, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: "strong"}}}}
+	}
+	drop := func(unloaded bool) evidence.Entry {
+		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, 12.2}}}}}
+	}
+	for name, c := range map[string]struct {
+		key           string
+		worse, better evidence.Entry
+	}{
+		"a wider gap":   {"coil C2", spark(1, ""), spark(7, "")},
+		"when it fails": {"coil C2", spark(7, evidence.Cold), spark(7, evidence.Hot)},
+		"under a load":  {"feed cyl-2", drop(true), drop(false)},
+	} {
+		alone := p(t, Assess(with(t, j, c.better)), c.key)
+		for _, both := range [][]evidence.Entry{{c.worse, c.better}, {c.better, c.worse}} {
+			if got := p(t, Assess(with(t, j, both...)), c.key); math.Abs(got-alone) > 1e-9 {
+				t.Errorf("%s: both leave %.4f, the better alone %.4f", name, got, alone)
+			}
+		}
+		if worse := p(t, Assess(with(t, j, c.worse)), c.key); worse <= alone {
+			t.Errorf("%s: the worse test leaves %.4f, the better %.4f", name, worse, alone)
+		}
+	}
+}
+
 // A gap so wide that it takes all that the coil has cannot ask for more on snap: a peak of 30 kV
 // that has hardly risen says nothing against it, where one of 10 kV does.
 func TestNoRoomToRise(t *testing.T) {
