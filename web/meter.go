@@ -1,11 +1,7 @@
 package web
 
 import (
-	"bytes"
-	"context"
 	"fmt"
-	"math"
-	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
@@ -19,7 +15,6 @@ import (
 	"glenmist/core/ohm"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
-	"glenmist/store"
 )
 
 var meterView = view{
@@ -401,142 +396,5 @@ func (v *meterModel) judge(it seen, f form) {
 	}
 	if v.Sheet != nil {
 		v.Strip = newStrip(*v.Sheet)
-	}
-}
-
-// stripView draws the readings of a set on one scale from zero.
-type stripView struct {
-	W, H         int
-	Left         int
-	Median       int // where the middle of the siblings lies
-	BandX, BandW int
-	Dots         []stripDot
-	Words        string
-}
-
-type stripDot struct {
-	X, Y        int
-	Name, Value string
-	Odd, Beyond bool
-}
-
-func newStrip(s meter.Sheet) *stripView {
-	const left, right, row, inner = 118, 92, 26, 290
-	top := 2 * s.Median
-	for _, l := range s.Lines {
-		if l.Known {
-			top = max(top, min(l.Value, 3*s.Median))
-		}
-	}
-	if top <= 0 {
-		top = 1
-	}
-	x := func(v float64) int { return left + int(math.Round(inner*min(1, v/top))) }
-	v := &stripView{W: left + inner + right, H: row*len(s.Lines) + 8, Left: left, Median: x(s.Median), Words: unit.Capital(s.Siblings)}
-	v.BandX = x(max(0, s.Median-3.5*s.Spread))
-	v.BandW = max(2, x(s.Median+3.5*s.Spread)-v.BandX)
-	for i, l := range s.Lines {
-		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Odd: l.Odd, Beyond: true}
-		if l.Known {
-			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, meter.Figure(l.Value, s.Unit)
-		}
-		v.Dots = append(v.Dots, d)
-	}
-	return v
-}
-
-// Mark is the outline of a dot: a ring in line, a triangle out of it.
-func (d stripDot) Mark() string {
-	if d.Odd {
-		return fmt.Sprintf("M%d %dl8 13h-16z", d.X, d.Y-8)
-	}
-	return fmt.Sprintf("M%d %da5 5 0 1 0 10 0a5 5 0 1 0 -10 0z", d.X-5, d.Y)
-}
-
-// TextX is where the value is written.
-func (v stripView) TextX(d stripDot) int {
-	if d.Beyond {
-		return d.X - 14
-	}
-	return d.X + 14
-}
-
-// readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
-func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
-	it, text, ok := s.pasted(w, r, "csv", meter.MaxBytes)
-	if !ok {
-		return
-	}
-	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
-	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
-	m := measureOf(it, values.Get("measure"))
-	rows, unread, err := meter.ReadCSV(it.a.Engine, m, text)
-	var bad invalid.Errors
-	bad.Under("csv", err)
-	for _, row := range rows {
-		key := readingKey(row.Reading)
-		for k, f := range meterFields(key)[:len(m.Figures)] {
-			values.Set(f, row.Figures[k])
-		}
-		if row.Length != "" {
-			values.Set("mm-"+key, row.Length)
-		}
-		if row.Jumps {
-			values.Set("j-"+key, "yes")
-		}
-		values.Set("h-"+key, row.Heard)
-	}
-	values["unread"] = unread
-	values.Set("by", s.jobPage(r, it, nil).By)
-	code := http.StatusOK
-	if len(bad) > 0 {
-		code = http.StatusUnprocessableEntity
-		values.Set("csv", text)
-	}
-	s.showForm(w, r, code, it, meterView, newForm(values, bad, same))
-}
-
-// writeReadings sends all readings of a job as CSV.
-func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
-	if !ok {
-		return
-	}
-	var sets []evidence.Readings
-	for _, m := range it.a.Moments {
-		if m.Entry.Readings != nil {
-			sets = append(sets, *m.Entry.Readings)
-		}
-	}
-	var file bytes.Buffer
-	if err := meter.WriteCSV(&file, sets); err != nil {
-		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
-		s.fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
-		return
-	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, fileName(it.rec.Job.Number)))
-	_, _ = file.WriteTo(w)
-}
-
-// keep puts the maker's ranges that were given with the vehicle's engine, for the next time.
-// What was recorded stands whether or not that can be done.
-func (s *server) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
-	known, err := s.Jobs.Vehicle(ctx, rec.Job.Vehicle.Fleet)
-	if err != nil {
-		s.Log.Warn("ranges not kept", "vehicle", rec.Job.Vehicle.Fleet, "error", err)
-		return
-	}
-	v, new := known.Vehicle, false
-	for _, spec := range specs {
-		if have, ok := v.Engine.Spec(spec.Of); !ok || have != spec {
-			v.Engine, new = v.Engine.WithSpec(spec), true
-		}
-	}
-	if !new {
-		return
-	}
-	if _, err := s.Jobs.SaveVehicle(ctx, v, known.Version); err != nil {
-		s.Log.Warn("ranges not kept", "vehicle", v.Fleet, "error", err)
 	}
 }

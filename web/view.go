@@ -97,7 +97,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
-		Entered: v.name == "codes" || v.name == "counters" || v.name == "watch" || v.name == "trims" || v.name == "spark" || v.name == "meter"}
+		Entered: conditioned[v.name]}
 	switch m := vp.Model.(type) {
 	case verdictModel:
 		vp.Idle = m.Offer == nil
@@ -212,6 +212,9 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 		e.Condition = evidence.Condition(c)
 	}
 }
+
+// conditioned lists the views that record what was seen in a running condition.
+var conditioned = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "spark": true, "meter": true}
 
 // witnessed lists the views that record what somebody saw or heard.
 var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "check": true, "spark": true, "meter": true}

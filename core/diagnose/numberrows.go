@@ -1,0 +1,136 @@
+package diagnose
+
+import (
+	"slices"
+
+	"glenmist/core/evidence"
+)
+
+// Lump is a normal distribution of one figure of a reading: of the logarithm of its ratio to
+// what is expected, or of the figure itself.
+type Lump struct{ Centre, Spread float64 }
+
+// NumberRow is how the figures of a measure lie when the test that they belong to has one
+// answer. A figure so speaks for every answer as far as it fits it, and no threshold parts
+// them: what is believed of the answers themselves stands in the rows of the tests.
+type NumberRow struct {
+	Measure evidence.MeasureID
+	Answer  evidence.ResultID
+	// Over is the share of readings over range, Figures what the others show.
+	Over    float64
+	Figures []Lump
+	Source  string
+}
+
+// NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows.
+var NumberRows = []NumberRow{
+	{evidence.CoilPrimary, "in-line", 0.002, []Lump{{0, 0.05}}, "C: like coils lie within some per cent"},
+	{evidence.CoilPrimary, "open", 0.80, []Lump{{1.8, 1.2}}, "C: no figure, or some times too high"},
+	{evidence.CoilPrimary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C: shorted turns leave a share of it"},
+	{evidence.CoilSecondary, "in-line", 0.002, []Lump{{0, 0.06}}, "C"},
+	{evidence.CoilSecondary, "open", 0.65, []Lump{{2.0, 1.2}}, "C"},
+	{evidence.CoilSecondary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C"},
+	{evidence.PrimaryRamp, "in-line", 0, []Lump{{0, 0.06}, {0, 0.08}}, "C"},
+	{evidence.PrimaryRamp, "open", 0, []Lump{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none"},
+	{evidence.PrimaryRamp, "low", 0, []Lump{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump"},
+	{evidence.LeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C: by length and kind"},
+	{evidence.LeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C"},
+	{evidence.CoilLeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C"},
+	{evidence.CoilLeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C"},
+	{evidence.PlugOhms, "in-line", 0.005, []Lump{{0, 0.15}}, "C"},
+	{evidence.PlugOhms, "other", 0.10, []Lump{{0, 1.2}}, "C: another resistor, or none"},
+	{evidence.SpringOhms, "sound", 0.003, []Lump{{0, 0.6}}, "C: near zero"},
+	{evidence.SpringOhms, "bad", 0.65, []Lump{{3, 1.5}}, "C"},
+	{evidence.FeedDrop, "there", 0, []Lump{{0.2, 0.2}}, "C: some tenths of a volt are lost in any feed"},
+	{evidence.FeedDrop, "feed", 0, []Lump{{3.5, 2.5}}, "C"},
+	{evidence.GroundDrop, "there", 0, []Lump{{0.07, 0.08}}, "C: a tenth of a volt is much for a ground"},
+	{evidence.GroundDrop, "ground", 0, []Lump{{2, 1.5}}, "C"},
+	{evidence.WireOhms, "sound", 0.002, []Lump{{0, 0.6}}, "C: below one ohm"},
+	{evidence.WireOhms, "bad", 0.75, []Lump{{3, 1.5}}, "C"},
+	{evidence.AirGapLegs, "right", 0, []Lump{{0, 0.22}}, "C: within the maker’s range"},
+	{evidence.AirGapLegs, "wide", 0, []Lump{{0.9, 0.4}}, "C"},
+	{evidence.StarterCurrent, "in-line", 0, []Lump{{0, 0.05}}, "C: humps alike"},
+	{evidence.StarterCurrent, "low", 0, []Lump{{-0.6, 0.3}}, "C"},
+	{evidence.CompressionDry, "in-line", 0, []Lump{{0, 0.05}}, "C: cylinders within a tenth or so"},
+	{evidence.CompressionDry, "low", 0, []Lump{{-0.7, 0.35}}, "C"},
+	{evidence.CompressionWet, "stays", 0, []Lump{{0.04, 0.05}}, "C: oil takes up some room"},
+	{evidence.CompressionWet, "rises", 0, []Lump{{0.28, 0.13}}, "C: it seals the rings for a while"},
+	{evidence.LeakDownLoss, "tight", 0, []Lump{{0, 0.35}}, "C"},
+	{evidence.LeakDownLoss, "valve", 0, []Lump{{1.6, 0.5}}, "C"},
+	{evidence.LeakDownLoss, "rings", 0, []Lump{{1.4, 0.5}}, "C"},
+	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C"},
+	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C"},
+	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns"},
+	{evidence.KVSteady, "in-line", 0, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own"},
+	{evidence.KVSteady, "high", 0, []Lump{{0.5, 0.25}, {0.45, 0.3}}, "C: one high, steady"},
+	{evidence.KVSteady, "low", 0, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady"},
+	{evidence.KVSteady, "jumping", 0, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event"},
+	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike"},
+	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others"},
+	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise"},
+	{evidence.FuelBar, "in-range", 0, []Lump{{0, 0.05}}, "C: the regulator holds it"},
+	{evidence.FuelBar, "low", 0, []Lump{{-0.6, 0.35}}, "C"},
+}
+
+// OwnRows are what is believed of measures that belong to no test with a plain answer, in
+// the order of their number rows (C; judgement). A mode named in none shows as a sound one.
+var OwnRows = []struct {
+	Measure evidence.MeasureID
+	Modes   []string
+	Chance  []float64
+	Source  string
+}{
+	{evidence.PlugOhms, []string{"plug.wrong"}, []float64{0.70, 0.30}, "C"},
+	{evidence.PlugOhms, nil, []float64{0.96, 0.04}, "C"},
+	{evidence.SpringOhms, []string{"boot.spring"}, []float64{0.20, 0.80}, "C: contact comes and goes"},
+	{evidence.SpringOhms, nil, []float64{0.97, 0.03}, "C"},
+	{evidence.KVSnap, []string{"plug.worn-gap", "lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn"}, []float64{0.40, 0.55, 0.05}, "C: a wide gap or resistance asks for far more under load"},
+	{evidence.KVSnap, []string{"compression"}, []float64{0.35, 0.03, 0.62}, "C: little charge, little rise"},
+	{evidence.KVSnap, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "seat"}, []float64{0.35, 0.05, 0.60}, "C: insulation gives way first"},
+	{evidence.KVSnap, []string{"coil.weak-load", "coil.weak-hot", "coil.cracked"}, []float64{0.45, 0.05, 0.50}, "C: the coil has no more to give"},
+	{evidence.KVSnap, nil, []float64{0.92, 0.04, 0.04}, "C"},
+	{evidence.CompressionWet, []string{"compression.rings"}, []float64{0.15, 0.85}, "C"},
+	{evidence.CompressionWet, []string{"compression"}, []float64{0.92, 0.08}, "C"},
+	{evidence.CompressionWet, nil, []float64{0.92, 0.08}, "C"},
+}
+
+// kvModes are what kilovolts have anything to say of: all that has a row in their test.
+var kvModes = []string{"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap", "compression", "injector", "air", "fuel"}
+
+// showsIn lists the modes that the figures of a measure show: of a fault of another kind
+// they are those of a sound one, whatever the whole test would say.
+var showsIn = map[evidence.MeasureID][]string{
+	evidence.CoilPrimary:    {"coil.primary-open", "coil.primary-shorted"},
+	evidence.CoilSecondary:  {"coil.secondary-open", "coil.secondary-shorted", "coil.weak-load"},
+	evidence.PrimaryRamp:    {"coil.primary-open", "coil.primary-shorted"},
+	evidence.LeadOhms:       {"lead"},
+	evidence.CoilLeadOhms:   {"coil-lead.open"},
+	evidence.PlugOhms:       {"plug.wrong"},
+	evidence.SpringOhms:     {"boot.spring"},
+	evidence.FeedDrop:       {"feed"},
+	evidence.GroundDrop:     {"ground"},
+	evidence.WireOhms:       {"trigger", "connector"},
+	evidence.AirGapLegs:     {"air-gap"},
+	evidence.StarterCurrent: {"compression", "plug.loose"},
+	evidence.CompressionDry: {"compression", "plug.loose"},
+	evidence.CompressionWet: {"compression"},
+	evidence.LeakDownLoss:   {"compression"},
+	evidence.InjectorOhms:   {"injector.electrical"},
+	evidence.FuelBar:        {"fuel"},
+	evidence.KVSteady:       kvModes,
+	evidence.KVSnap:         {"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "compression"},
+}
+
+// numberRows is NumberRows by measure; the first of each is what a sound one shows.
+var numberRows = func() map[evidence.MeasureID][]*NumberRow {
+	m := map[evidence.MeasureID][]*NumberRow{}
+	for i := range NumberRows {
+		m[NumberRows[i].Measure] = append(m[NumberRows[i].Measure], &NumberRows[i])
+	}
+	return m
+}()
+
+// whole lists the measures that answer all of their test; the others a part of it.
+func whole(id evidence.MeasureID) bool {
+	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
+}

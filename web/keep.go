@@ -1,0 +1,30 @@
+package web
+
+import (
+	"context"
+
+	"glenmist/core/engine"
+	"glenmist/store"
+)
+
+// keep puts the maker's ranges that were given with the vehicle's engine, for the next time.
+// What was recorded stands whether or not that can be done.
+func (s *server) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
+	known, err := s.Jobs.Vehicle(ctx, rec.Job.Vehicle.Fleet)
+	if err != nil {
+		s.Log.Warn("ranges not kept", "vehicle", rec.Job.Vehicle.Fleet, "error", err)
+		return
+	}
+	v, new := known.Vehicle, false
+	for _, spec := range specs {
+		if have, ok := v.Engine.Spec(spec.Of); !ok || have != spec {
+			v.Engine, new = v.Engine.WithSpec(spec), true
+		}
+	}
+	if !new {
+		return
+	}
+	if _, err := s.Jobs.SaveVehicle(ctx, v, known.Version); err != nil {
+		s.Log.Warn("ranges not kept", "vehicle", v.Fleet, "error", err)
+	}
+}

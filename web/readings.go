@@ -1,0 +1,71 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/meter"
+)
+
+// readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
+func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
+	it, text, ok := s.pasted(w, r, "csv", meter.MaxBytes)
+	if !ok {
+		return
+	}
+	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
+	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
+	m := measureOf(it, values.Get("measure"))
+	rows, unread, err := meter.ReadCSV(it.a.Engine, m, text)
+	var bad invalid.Errors
+	bad.Under("csv", err)
+	for _, row := range rows {
+		key := readingKey(row.Reading)
+		for k, f := range meterFields(key)[:len(m.Figures)] {
+			values.Set(f, row.Figures[k])
+		}
+		if row.Length != "" {
+			values.Set("mm-"+key, row.Length)
+		}
+		if row.Jumps {
+			values.Set("j-"+key, "yes")
+		}
+		values.Set("h-"+key, row.Heard)
+	}
+	values["unread"] = unread
+	values.Set("by", s.jobPage(r, it, nil).By)
+	code := http.StatusOK
+	if len(bad) > 0 {
+		code = http.StatusUnprocessableEntity
+		values.Set("csv", text)
+	}
+	s.showForm(w, r, code, it, meterView, newForm(values, bad, same))
+}
+
+// writeReadings sends all readings of a job as CSV.
+func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	var sets []evidence.Readings
+	for _, m := range it.a.Moments {
+		if m.Entry.Readings != nil {
+			sets = append(sets, *m.Entry.Readings)
+		}
+	}
+	var file bytes.Buffer
+	if err := meter.WriteCSV(&file, sets); err != nil {
+		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
+		s.fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, fileName(it.rec.Job.Number)))
+	_, _ = file.WriteTo(w)
+}

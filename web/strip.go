@@ -1,0 +1,66 @@
+package web
+
+import (
+	"fmt"
+	"math"
+
+	"glenmist/core/meter"
+	"glenmist/core/unit"
+)
+
+// stripView draws the readings of a set on one scale from zero.
+type stripView struct {
+	W, H         int
+	Left         int
+	Median       int // where the middle of the siblings lies
+	BandX, BandW int
+	Dots         []stripDot
+	Words        string
+}
+
+type stripDot struct {
+	X, Y        int
+	Name, Value string
+	Odd, Beyond bool
+}
+
+func newStrip(s meter.Sheet) *stripView {
+	const left, right, row, inner = 118, 92, 26, 290
+	top := 2 * s.Median
+	for _, l := range s.Lines {
+		if l.Known {
+			top = max(top, min(l.Value, 3*s.Median))
+		}
+	}
+	if top <= 0 {
+		top = 1
+	}
+	x := func(v float64) int { return left + int(math.Round(inner*min(1, v/top))) }
+	v := &stripView{W: left + inner + right, H: row*len(s.Lines) + 8, Left: left, Median: x(s.Median), Words: unit.Capital(s.Siblings)}
+	v.BandX = x(max(0, s.Median-3.5*s.Spread))
+	v.BandW = max(2, x(s.Median+3.5*s.Spread)-v.BandX)
+	for i, l := range s.Lines {
+		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Odd: l.Odd, Beyond: true}
+		if l.Known {
+			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, meter.Figure(l.Value, s.Unit)
+		}
+		v.Dots = append(v.Dots, d)
+	}
+	return v
+}
+
+// Mark is the outline of a dot: a ring in line, a triangle out of it.
+func (d stripDot) Mark() string {
+	if d.Odd {
+		return fmt.Sprintf("M%d %dl8 13h-16z", d.X, d.Y-8)
+	}
+	return fmt.Sprintf("M%d %da5 5 0 1 0 10 0a5 5 0 1 0 -10 0z", d.X-5, d.Y)
+}
+
+// TextX is where the value is written.
+func (v stripView) TextX(d stripDot) int {
+	if d.Beyond {
+		return d.X - 14
+	}
+	return d.X + 14
+}
