@@ -129,7 +129,7 @@ func TestStandInByOneKey(t *testing.T) {
 	b.until(`document.querySelector('[name="f-L2"]').value === "5k9"`)
 	b.goes(click("link", "Spark"))
 	b.do(fill("gap", "6"), key(kb.F2))
-	b.until(`!!document.querySelector('[name="seen-cyl-1"]:checked').value`)
+	b.until(`!!document.querySelector('[name="seen-cyl-4"]:checked').value`)
 }
 
 // capture writes a file as a scope might: a four-cylinder engine at idle, all cylinders on one

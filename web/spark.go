@@ -200,6 +200,14 @@ func newSparkModel(it seen, f form) sparkModel {
 		}
 		m.Lines = append(m.Lines, l)
 	}
+	// The cylinder that is asked for, or in trouble, stands first: its row is at hand.
+	first := engine.Place(f.Get("on"))
+	if first == "" {
+		first = engine.At(it.a.Worst())
+	}
+	slices.SortStableFunc(m.Lines, func(a, b sparkLine) int {
+		return map[bool]int{true: 1}[a.Place != string(first)] - map[bool]int{true: 1}[b.Place != string(first)]
+	})
 	m.proves(it, f)
 	return m
 }

@@ -266,7 +266,7 @@ func randomReadings(m evidence.Measure, on []evidence.Reading, r *rand.Rand) *ev
 			}
 			one.Figures = append(one.Figures, v)
 		}
-		if one.Jumps = r.IntN(6) == 0; m.Figures[0].Of == nil && r.IntN(8) == 0 {
+		if one.Jumps = m.Bends && r.IntN(6) == 0; m.Figures[0].Of == nil && r.IntN(8) == 0 {
 			one.Figures, one.Over = nil, true
 		}
 		set.Each = append(set.Each, one)

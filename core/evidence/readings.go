@@ -197,6 +197,9 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 	if r.Millimetres != 0 && (!m.Length || !(r.Millimetres > 0 && r.Millimetres <= MaxLeadMM)) {
 		bad.Add("mm", fmt.Sprintf("the length of a lead, up to %g mm", MaxLeadMM), fmt.Sprint(r.Millimetres))
 	}
+	if r.Jumps && !m.Bends {
+		bad.Add("jumps", "nothing: it is not bent while it is read", "true")
+	}
 	if r.Heard != "" {
 		t, _ := FindTest(LeakDown)
 		if answer, ok := t.Result(r.Heard); m.ID != LeakDownLoss || !ok || !answer.Odd {

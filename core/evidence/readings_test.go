@@ -42,6 +42,9 @@ func TestBadReadings(t *testing.T) {
 		"lowest above usual": {func(r *Readings) {
 			*r = Readings{Measure: KVSteady, Each: []Reading{{Place: "cyl-1", Figures: []float64{9, 11, 12}}}}
 		}, "each[0].figures[1]"},
+		"a cylinder that bends": {func(r *Readings) {
+			*r = Readings{Measure: CompressionDry, Each: []Reading{{Place: "cyl-1", Figures: []float64{9}, Jumps: true}}}
+		}, "each[0].jumps"},
 		"heard from a coil": {func(r *Readings) { r.Each[0].Heard = "rings" }, "each[0].heard"},
 	} {
 		r := good()

@@ -18,6 +18,8 @@ type TesterID string
 type Tester struct {
 	ID    TesterID
 	Words string
+	// Short is for a button.
+	Short string
 	// Shape of its gap; "" is a lamp, which shows current and no kilovolts.
 	Shape  string
 	Source string
@@ -25,10 +27,10 @@ type Tester struct {
 
 // The testers (C).
 var Testers = []Tester{
-	{"open-gap", "adjustable open gap", "points", "C"},
-	{"opened-plug", "old plug, opened wide", "plug", "C"},
-	{"good-plug", "known-good plug, grounded", "plug", "C"},
-	{"lamp", "in-line lamp", "", "C: shows that current flows, not how many kilovolts"},
+	{"open-gap", "adjustable open gap", "open gap", "points", "C"},
+	{"opened-plug", "old plug, opened wide", "opened plug", "plug", "C"},
+	{"good-plug", "known-good plug, grounded", "good plug", "plug", "C"},
+	{"lamp", "in-line lamp", "lamp", "", "C: shows that current flows, not how many kilovolts"},
 }
 
 // FindTester is the tester of an id.
