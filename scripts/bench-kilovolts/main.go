@@ -92,8 +92,12 @@ func main() {
 	}
 	r := measure(*seed, *n)
 	r.Commit = *commit
-	r.ImportTime, r.ImportMB = imported(*mb << 20)
-	if err := write(*out, r); err != nil {
+	var err error
+	r.ImportTime, r.ImportMB, err = imported(*mb<<20 - endlessBlock)
+	if err == nil {
+		err = write(*out, r)
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "bench-kilovolts:", err)
 		os.Exit(1)
 	}
@@ -291,6 +295,9 @@ func read(res *result, b *bench.Engine, at part.Positions, e engine.Engine, when
 	return scope.Assign(e, events, t.Syncs(1), 0).Summaries()
 }
 
+// endlessBlock is more than what comes at once, and more than the file may be too long by.
+const endlessBlock = 64 << 10
+
 // endless writes a capture as CSV until a size is reached.
 type endless struct {
 	size, sent int
@@ -304,7 +311,7 @@ func (r *endless) Read(p []byte) (int, error) {
 			return 0, io.EOF
 		}
 		r.rest = r.rest[:0]
-		for len(r.rest) < 32<<10 {
+		for len(r.rest) < endlessBlock/2 {
 			kV := 0.02 * float64(r.line%7)
 			if r.line%10_000 < 4 {
 				kV = 9.1
@@ -323,12 +330,12 @@ func (r *endless) Read(p []byte) (int, error) {
 
 // imported reads a file of a size, and the same with a bare reader of fields; the peak is that
 // of the whole process's heap while it reads.
-func imported(size int) (ratio, peakMB float64) {
+func imported(size int) (ratio, peakMB float64, err error) {
 	head := "time,a\n"
 	runtime.GC()
 	peak := uint64(0)
 	begin := time.Now()
-	_, err := scope.ReadCSV(io.MultiReader(strings.NewReader(head), &endless{size: size}), scope.Options{Progress: func(n int64) error {
+	_, err = scope.ReadCSV(io.MultiReader(strings.NewReader(head), &endless{size: size}), scope.Options{Progress: func(n int64) error {
 		var m runtime.MemStats
 		if n>>24 != (n-1<<20)>>24 {
 			runtime.ReadMemStats(&m)
@@ -338,7 +345,7 @@ func imported(size int) (ratio, peakMB float64) {
 	}})
 	ours := time.Since(begin)
 	if err != nil {
-		return math.NaN(), math.NaN()
+		return 0, 0, err
 	}
 	begin = time.Now()
 	c := csv.NewReader(bufio.NewReader(&endless{size: size}))
@@ -348,7 +355,7 @@ func imported(size int) (ratio, peakMB float64) {
 			break
 		}
 	}
-	return float64(ours) / float64(time.Since(begin)), float64(peak) / (1 << 20)
+	return float64(ours) / float64(time.Since(begin)), float64(peak) / (1 << 20), nil
 }
 
 func write(dir string, r report) error {

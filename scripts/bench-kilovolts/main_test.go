@@ -21,8 +21,12 @@ func TestMeasureAndWrite(t *testing.T) {
 			t.Errorf("%+v", l)
 		}
 	}
-	if r.ImportTime, r.ImportMB = imported(2 << 20); !(r.ImportTime > 0 && r.ImportMB >= 0) {
-		t.Errorf("import %v, %v MB", r.ImportTime, r.ImportMB)
+	var err error
+	if r.ImportTime, r.ImportMB, err = imported(2 << 20); err != nil || !(r.ImportTime > 0) {
+		t.Errorf("import %v, %v MB, %v", r.ImportTime, r.ImportMB, err)
+	}
+	if _, _, err := imported(201 << 20); err == nil {
+		t.Error("201 MB are read")
 	}
 	dir := t.TempDir()
 	if err := write(dir, r); err != nil {
