@@ -181,7 +181,7 @@ func TestCapture(t *testing.T) {
 	b.visit(at + "/meter?measure=kilovolts")
 	b.do(chromedp.SetUploadFiles(chromedp.CSS("#capture"), []string{capture(t, 3)}))
 	b.goes(click("button", "Read the capture into the form"))
-	b.sees("32 events in 1.3 s at 100000 samples a second", "Cylinders by the sync on cylinder 1: 100 % of the cycles are whole", "cylinder 3: 8 events, at least 18", "out of line: cylinder 3")
+	b.sees("32 events in 1.3 s at 100 000 samples a second", "Cylinders by the sync on cylinder 1: 100 % of the cycles are whole", "cylinder 3: 8 events, at least 18", "out of line: cylinder 3")
 	b.goes(click("button", "Record"))
 	b.sees("secondary kilovolts, steady at warm idle: cylinder 1 usual 9", "Plug P3")
 	b.visit(at + "/meter?measure=kilovolts")

@@ -175,7 +175,7 @@ func TestCaptures(t *testing.T) {
 	job := open(t, "W-64", "four-across")
 	data := pulses()
 	a := send(t, job+"/capture", "capture", "idle.csv", bytes.Replace(data, []byte("0.50000,"), []byte("oops,"), 1), "factor", "1000")
-	a.has(t, "One channel a cylinder", "1 lines could not be read and were left out, the first is line 50003", `name="f-cyl-3"`, `value="4.5"`, "out of line: cylinder 3", "Nothing is recorded yet")
+	a.has(t, "One channel a cylinder", "One line could not be read and was left out: line 50003", `name="f-cyl-3"`, `value="4.5"`, "out of line: cylinder 3", "Nothing is recorded yet")
 	if a.StatusCode != http.StatusOK {
 		t.Errorf("%d", a.StatusCode)
 	}

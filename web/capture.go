@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -14,6 +15,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/scope"
+	"glenmist/core/unit"
 )
 
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
@@ -104,14 +106,17 @@ func captured(e engine.Engine, file io.Reader, values url.Values) invalid.Errors
 			values.Set(name, trim(one.Figures[k]))
 		}
 	}
-	values.Add("said", fmt.Sprintf("%d events in %.1f s at %.0f samples a second. %s", len(a.Shots), trace.Seconds(), trace.Rate, how))
+	values.Add("said", fmt.Sprintf("%d events in %.1f s at %s samples a second. %s", len(a.Shots), trace.Seconds(), unit.Thousands(int(math.Round(trace.Rate))), how))
 	if trace.Guessed {
 		values.Add("said", "No unit stood in the file: the values were taken for kilovolts, or for volts where they are too high for that.")
 	}
 	if trace.Skipped > 0 {
 		words := fmt.Sprintf("%d lines could not be read and were left out", trace.Skipped)
+		if trace.Skipped == 1 {
+			words = "One line could not be read and was left out"
+		}
 		if len(trace.Bad) > 0 {
-			words += fmt.Sprintf(", the first is line %d: %s", trace.Bad[0].Line, trace.Bad[0].Got)
+			words += fmt.Sprintf(": line %d, %s", trace.Bad[0].Line, trace.Bad[0].Got)
 		}
 		values.Add("said", words+".")
 	}

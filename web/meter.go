@@ -7,7 +7,6 @@ import (
 	"strconv"
 	"strings"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -47,8 +46,7 @@ type meterModel struct {
 	Strip    *stripView
 	Entry    int // the recorded set that the sheet is of; 0 is what is typed
 	Warm     []string
-	Pass     []diagnose.Worth
-	Fail     []diagnose.Worth
+	Worths   []worthView
 	Standin  bool
 	Unread   []string
 	Said     []string // what a capture that was read says
@@ -346,13 +344,7 @@ func newMeterModel(it seen, f form) meterModel {
 		v.Lines = append(v.Lines, l)
 	}
 	v.judge(it, f)
-	for _, w := range it.a.WorthOf(m.ID) {
-		if w.Times < 1 {
-			v.Pass = append(v.Pass, w)
-		} else if w.Times > 1.5 {
-			v.Fail = append(v.Fail, w)
-		}
-	}
+	v.Worths = worths(it.a.WorthOf(m.ID))
 	return v
 }
 

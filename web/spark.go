@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -76,8 +75,7 @@ type sparkModel struct {
 	Says    []string
 	Wrong   string // why the law does not answer
 	Clears  string // the gap that clears full load
-	Pass    []diagnose.Worth
-	Fail    []diagnose.Worth
+	Worths  []worthView
 	Need    string // what the needs are reckoned with
 	Stopped bool   // it may not be stopped by the key
 }
@@ -276,12 +274,5 @@ func (m *sparkModel) proves(it seen, f form) {
 }
 
 func (m *sparkModel) worth(it seen, proof spark.Range) {
-	for _, w := range it.a.SparkWorth(proof) {
-		switch r := m.Results; {
-		case w.Answer == r[0].Words:
-			m.Pass = append(m.Pass, w)
-		case w.Answer == r[len(r)-1].Words:
-			m.Fail = append(m.Fail, w)
-		}
-	}
+	m.Worths = worths(it.a.SparkWorth(proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
 }

@@ -22,6 +22,8 @@ type stripDot struct {
 	X, Y        int
 	Name, Value string
 	Odd, Beyond bool
+	// Leftwards says that there is no room for the value to the right of the mark.
+	Leftwards bool
 }
 
 func newStrip(s meter.Sheet) *stripView {
@@ -44,6 +46,7 @@ func newStrip(s meter.Sheet) *stripView {
 		if l.Known {
 			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, meter.Figure(l.Value, s.Unit)
 		}
+		d.Leftwards = d.X > left+inner*3/4
 		v.Dots = append(v.Dots, d)
 	}
 	return v
@@ -59,7 +62,7 @@ func (d stripDot) Mark() string {
 
 // TextX is where the value is written.
 func (v stripView) TextX(d stripDot) int {
-	if d.Beyond {
+	if d.Leftwards {
 		return d.X - 14
 	}
 	return d.X + 14

@@ -108,8 +108,8 @@ func (c *Captured) add(d Drawn, idle bool) {
 // draw puts one event of a cylinder into a trace, and says what it was: nothing where there was
 // no primary current.
 func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions) Drawn {
-	if b.rng.Float64() < p.open {
-		return Drawn{}
+	if b.rng.Float64() < p.open || fire*rate >= float64(len(v)) {
+		return Drawn{} // nothing, or after the end
 	}
 	blip := int((fire - blipMS/1000) * rate)
 	for k := range int(0.0005 * rate) {

@@ -137,3 +137,38 @@ func TestRampIsTheTextbook(t *testing.T) {
 		t.Errorf("%v, want %v A and %v A/ms", got, want, chargingVolts/primaryMH)
 	}
 }
+
+// A recording holds one event of each cylinder a cycle, and on wasted spark an idle one beside
+// it, but for what falls behind its end; what it says was drawn is in its samples, and kilovolts follow from the law of the gap
+// (8.0 kV for 1.0 mm at warm idle; values of the trade) and its wear.
+func TestCaptureIsWhatWasDrawn(t *testing.T) {
+	for _, c := range []struct {
+		pattern  string
+		channels int
+		each     int
+	}{{"four-across", 2, 1}, {"v8-leads", 2, 1}, {"six-pairs", 6, 2}, {"single-magneto", 2, 1}} {
+		e := shelf(t, c.pattern).Derive()
+		b := New(e, rand.New(rand.NewPCG(6, 6)))
+		const cycles = 3
+		got := b.Capture(part.Home(e), Recording{When: evidence.Idle, RPM: 750, Cycles: cycles, Rate: 250_000})
+		if len(got.Channels) != c.channels || len(got.Names) != c.channels || len(got.Drawn) > cycles*e.Cylinders*c.each || len(got.Drawn) < (cycles*c.each-1)*e.Cylinders {
+			t.Errorf("%s: %d channels, %d events", c.pattern, len(got.Channels), len(got.Drawn))
+		}
+		for _, d := range got.Drawn {
+			v := got.Channels[0]
+			if e.Ignition == engine.WastedSpark {
+				v = got.Channels[d.Cylinder-1]
+			}
+			peak := float32(0)
+			for k := int(d.At * 250_000); k < min(len(v), int((d.At+2e-4)*250_000)); k++ {
+				peak = max(peak, v[k])
+			}
+			if math.Abs(float64(peak)/d.Firing-1) > 0.02 && !d.Idle { // an idle peak is no higher than its arc
+				t.Errorf("%s: %.2f kV of cylinder %d are %.2f in the trace", c.pattern, d.Firing, d.Cylinder, peak)
+			}
+			if low, high := 6.0, 14.0; !d.Idle && (d.Firing < low || d.Firing > high) || d.Idle && d.Firing > 3.5 {
+				t.Errorf("%s: cylinder %d fires at %.2f kV, idle %v", c.pattern, d.Cylinder, d.Firing, d.Idle)
+			}
+		}
+	}
+}

@@ -150,6 +150,36 @@ func TestClippedOpenAndDrift(t *testing.T) {
 	}
 }
 
+// The ringing behind a weak event can be louder than its peak: it is found where it began, and
+// once.
+func TestWeakEventThatRings(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 12))
+	events := sample(12, r)
+	for i := range events {
+		if i%2 == 1 { // the idle one of a pair
+			events[i].kV, events[i].line, events[i].slope, events[i].burn = 1.9, 1.25, 0, 0.8
+		}
+	}
+	const rate = 250e3
+	v := draw(rate, 0.47, events, 1, 0.03, 0, r)
+	for i := 1; i < len(events); i += 2 { // which lets go of what is left of its coil
+		from := int((events[i].at + 0.8e-3) * rate)
+		for k := range int(1e-3 * rate) {
+			d := float64(k) / rate
+			v[from+k] -= float32(2.6 * math.Exp(-d/3e-4) * math.Sin(2*math.Pi*4200*d))
+		}
+	}
+	got := (&Trace{Rate: rate, Channels: []Channel{{Samples: v}}}).Events(0)
+	if len(got) != len(events) {
+		t.Fatalf("%d events of %d: %+v", len(got), len(events), got)
+	}
+	for i, e := range got {
+		if math.Abs(e.At-events[i].at) > 1e-4 || i%2 == 1 && e.Firing > 2.3 {
+			t.Errorf("event %d at %.4f with %.2f kV, drawn at %.4f with %.2f", i, e.At, e.Firing, events[i].at, events[i].kV)
+		}
+	}
+}
+
 // With a sync on cylinder 1 each event has its cylinder even where some are missing; turned by
 // one all move on; and the figures go into a ledger as if they had been read off.
 func TestAssignAndSummaries(t *testing.T) {
