@@ -104,6 +104,27 @@ var allBeliefs = func() []beliefTable {
 		}
 		readings = append(readings, beliefRow{m.Words + ", when " + string(n.Answer), kind + ": " + says, n.Source, "", ""})
 	}
+	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
+	for _, w := range diagnose.Waves {
+		var lumps []string
+		for i, l := range w.Figures {
+			lumps = append(lumps, fmt.Sprintf("%s %+.3g, give or take %.3g", wave[i], l.Centre, l.Spread))
+		}
+		readings = append(readings, beliefRow{"A capture that shows " + w.Words, "log ratio to the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
+	}
+	for _, c := range diagnose.WaveChances {
+		when := "anything else is at fault"
+		if c.Modes != nil {
+			when = strings.Join(c.Modes, ", ") + " is at fault"
+		}
+		var chances []string
+		for i, p := range c.Chance {
+			if p >= 0.02 {
+				chances = append(chances, fmt.Sprintf("%s %.3g %%", diagnose.Waves[i].Words, 100*p))
+			}
+		}
+		readings = append(readings, beliefRow{"A capture, when " + when, strings.Join(chances, ", "), c.Source, "", ""})
+	}
 	for _, o := range diagnose.OwnRows {
 		m, _ := evidence.FindMeasure(o.Measure)
 		when := "anything else is at fault"

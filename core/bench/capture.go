@@ -142,3 +142,16 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 	}
 	return Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS}
 }
+
+// Then is a recording and what was recorded right behind it, with the same channels, at a rate.
+func (c Captured) Then(next Captured, rate float64) Captured {
+	after := float64(len(c.Channels[0])) / rate
+	for i := range c.Channels {
+		c.Channels[i] = append(c.Channels[i], next.Channels[i]...)
+	}
+	for _, d := range next.Drawn {
+		d.At += after
+		c.Drawn = append(c.Drawn, d)
+	}
+	return c
+}

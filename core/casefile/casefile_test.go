@@ -99,9 +99,9 @@ func TestRefused(t *testing.T) {
 		field, expected string
 		inSchema        bool
 	}{
-		"newer version":    {`"version": 4`, `"version": 5`, "version", "1 to 4", true},
-		"older than any":   {`"version": 4`, `"version": 0`, "version", "1 to 4", true},
-		"no version":       {`"version": 4,`, ``, "version", "1", true},
+		"newer version":    {`"version": 5`, `"version": 6`, "version", "1 to 5", true},
+		"older than any":   {`"version": 5`, `"version": 0`, "version", "1 to 5", true},
+		"no version":       {`"version": 5,`, ``, "version", "1", true},
 		"another format":   {`"glenmist-case"`, `"something"`, "format", "glenmist-case", true},
 		"unknown field":    {`"complaint":`, `"colour": "red", "complaint":`, "job.colour", "a field of the case file format", true},
 		"unknown deep":     {`"fresh": true`, `"fresh": true, "warm": 1`, "job.ledger[1].counters.warm", "a field of the case file format", true},

@@ -258,7 +258,7 @@ func randomReadings(m evidence.Measure, on []evidence.Reading, r *rand.Rand) *ev
 			if i == odd {
 				v *= math.Exp(r.NormFloat64())
 			}
-			if m.ID == evidence.KVSteady && k > 0 { // about the usual one
+			if m.Test == evidence.Kilovolts && (k == 1 || k == 2) { // about the usual one
 				v = one.Figures[0] * []float64{0, 0.8, 1.2}[k]
 			}
 			if of := m.Figures[k].Of; of != nil {

@@ -18,33 +18,33 @@ const (
 )
 
 // deviation is how far a reading lies from what is expected of it.
-func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i int) (x [2]float64, n int, ref float64, ok bool) {
+func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i int) (x deviations, n int, ref float64, ok bool) {
 	set, one := m.Entry.Readings, m.Entry.Readings.Each[i]
 	mine, known := set.Compared(one)
 	log := func(of, to float64) float64 { return math.Log(max(of, 1e-6) / max(to, 1e-6)) }
 	switch measure.ID {
 	case evidence.FeedDrop, evidence.GroundDrop:
-		return [2]float64{mine}, 1, 0, known
+		return deviations{mine}, 1, 0, known
 	case evidence.WireOhms, evidence.SpringOhms:
-		return [2]float64{math.Log((mine + wireOhm) / (2 * wireOhm))}, 1, 0, true
+		return deviations{math.Log((mine + wireOhm) / (2 * wireOhm))}, 1, 0, true
 	case evidence.CompressionWet:
 		dry, _, ok := a.dry(m, one.Place)
-		return [2]float64{log(mine, dry)}, 1, 0, ok
+		return deviations{log(mine, dry)}, 1, 0, ok
 	case evidence.AirGapLegs:
 		to, ref := Range{0.15, 0.5}.middle() // C: by maker
 		if set.Maker != nil {
 			to, ref = Range(*set.Maker).middle()
 		}
-		return [2]float64{log(mine, to)}, 1, ref, true
+		return deviations{log(mine, to)}, 1, ref, true
 	case evidence.FuelBar:
 		if set.Maker != nil {
 			to, ref := Range(*set.Maker).middle()
-			return [2]float64{log(slices.Min(one.Figures), to)}, 1, ref, true
+			return deviations{log(slices.Min(one.Figures), to)}, 1, ref, true
 		}
 		if len(one.Figures) < 2 {
 			return x, 0, 0, false
 		}
-		return [2]float64{log(one.Figures[1], one.Figures[0])}, 1, 0, true
+		return deviations{log(one.Figures[1], one.Figures[0])}, 1, 0, true
 	}
 	c, _ := one.Place.Cylinder()
 	unlike := func(r evidence.Reading) bool { // the other plug of a pair is fired backwards
@@ -63,7 +63,7 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		if !known || len(others) < 2 || one.Figures[1] >= coilGives && mine < usual {
 			return x, 0, 0, false
 		}
-		return [2]float64{log(mine, usual)}, 1, likeOthers, true
+		return deviations{log(mine, usual)}, 1, likeOthers, true
 	}
 	value := func(r evidence.Reading, k int) (float64, bool) {
 		if r.Over || len(r.Figures) <= k {

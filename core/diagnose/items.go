@@ -136,9 +136,9 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 }
 
 // tells ranks the answers to one question: one that has found something, then the one in the
-// condition in which it fails, under a load, or over the widest gap.
+// condition in which it fails, under a load, over the widest gap, or with more figures.
 func (a *Assessment) tells(f flatItem) float64 {
-	rank := a.seenIn(a.Moments[f.moment].Entry.Condition) + f.sparks.low/1000
+	rank := a.seenIn(a.Moments[f.moment].Entry.Condition) + f.sparks.low/1000 + float64(f.number.n)/100
 	if f.oddAnswer() {
 		rank = 10
 	}
@@ -166,7 +166,7 @@ func (a *Assessment) question(c Checked) flatItem {
 
 // group names like measures by one of them: what one has said the other repeats.
 var group = func() map[evidence.MeasureID]evidence.MeasureID {
-	m := map[evidence.MeasureID]evidence.MeasureID{evidence.StarterCurrent: evidence.CompressionDry, evidence.PrimaryRamp: evidence.CoilPrimary}
+	m := map[evidence.MeasureID]evidence.MeasureID{evidence.StarterCurrent: evidence.CompressionDry, evidence.PrimaryRamp: evidence.CoilPrimary, evidence.KVWave: evidence.KVSteady}
 	for _, row := range evidence.Measures {
 		if m[row.ID] == "" {
 			m[row.ID] = row.ID

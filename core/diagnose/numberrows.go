@@ -118,12 +118,16 @@ var showsIn = map[evidence.MeasureID][]string{
 	evidence.InjectorOhms:   {"injector.electrical"},
 	evidence.FuelBar:        {"fuel"},
 	evidence.KVSteady:       kvModes,
+	evidence.KVWave:         kvModes,
 	evidence.KVSnap:         {"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "compression"},
 }
 
 // numberRows is NumberRows by measure; the first of each is what a sound one shows.
 var numberRows = func() map[evidence.MeasureID][]*NumberRow {
 	m := map[evidence.MeasureID][]*NumberRow{}
+	for i := range Waves {
+		m[evidence.KVWave] = append(m[evidence.KVWave], &NumberRow{evidence.KVWave, Waves[i].Answer, Waves[i].Silent, Waves[i].Figures[:], Waves[i].Source})
+	}
 	for i := range NumberRows {
 		m[NumberRows[i].Measure] = append(m[NumberRows[i].Measure], &NumberRows[i])
 	}

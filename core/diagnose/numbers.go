@@ -24,19 +24,25 @@ const (
 type number struct {
 	measure evidence.MeasureID
 	tag     part.Tag
-	// x are the deviations of up to two figures, ref how unsure what is expected is; known
-	// says that there is anything to hold it against.
-	x     [2]float64
+	// x are the deviations of the first n figures, those in lost apart, ref how unsure what is
+	// expected is; known says that there is anything to hold it against.
+	x     deviations
 	n     int
+	lost  uint8
 	ref   float64
 	known bool
 	over  bool
+	// least says that the first figure may be higher.
+	least bool
 	jumps bool
 	blunt bool // read in a way that proves little
 	// dry is the moment, and one, of the dry compression that a wet one is held against.
 	dry   int
 	heard evidence.ResultID
 }
+
+// deviations are how far the figures of a reading lie from what is expected.
+type deviations [waveFigures]float64
 
 // numbers holds each reading of a moment against what is expected: by its siblings in the
 // set, the maker's range or a rule of thumb, whichever is the tightest.
@@ -48,8 +54,13 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 	}
 	var out []number
 	for i, one := range r.Each {
-		n := number{measure: r.Measure, tag: one.Tag, over: one.Over, jumps: one.Jumps, blunt: r.Unloaded, heard: one.Heard}
-		if !one.Over {
+		n := number{measure: r.Measure, tag: one.Tag, over: one.Over, jumps: one.Jumps, blunt: r.Unloaded, heard: one.Heard, least: one.AtLeast}
+		switch {
+		case one.Over:
+		case measure.ID == evidence.KVWave:
+			n.x, n.n, n.lost = a.wave(*r, i)
+			n.ref, n.known, n.over = likeOthers, n.n > 0, silent(one)
+		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
 			if measure.ID == evidence.CompressionWet && n.known {
 				_, n.dry, _ = a.dry(m, one.Place)
@@ -63,7 +74,7 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 // without is the reading where some other moment that it is held against does not count.
 func (n number) without(kept keep) number {
 	if n.dry > 0 && !kept(n.dry-1) {
-		n.x, n.n, n.ref, n.known, n.dry = [2]float64{}, 0, 0, false, 0
+		n.x, n.n, n.ref, n.known, n.dry = deviations{}, 0, 0, false, 0
 	}
 	return n
 }
@@ -80,7 +91,14 @@ func (row *NumberRow) density(n number) float64 {
 		for k := range min(n.n, len(row.Figures)) {
 			l := row.Figures[k]
 			s := math.Hypot(l.Spread, n.ref)
-			d *= math.Exp(-0.5*sq((n.x[k]-l.Centre)/s)) / s
+			z := (n.x[k] - l.Centre) / s
+			switch {
+			case n.lost&(1<<k) != 0:
+			case k == 0 && n.least: // as likely as all above it
+				d *= math.Sqrt(math.Pi/2) * math.Erfc(z/math.Sqrt2)
+			default:
+				d *= math.Exp(-0.5*sq(z)) / s
+			}
 		}
 	}
 	return d
@@ -93,6 +111,9 @@ func sq(x float64) float64 { return x * x }
 func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 	if mode != "" && !matches(showsIn[id], mode) {
 		mode = ""
+	}
+	if id == evidence.KVWave {
+		return waveChances(mode)
 	}
 	for _, own := range OwnRows {
 		if own.Measure == id && (own.Modes == nil || mode != "" && matches(own.Modes, mode)) {
@@ -201,6 +222,10 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	switch { // what is watched from event to event shows a slight fault seldom
 	case l.number.blunt:
 		k.seen = unloadedSees
+	case id == evidence.KVWave && matches(missesSome, h.Mode.ID):
+		k.events, k.seen = watchedIn[evidence.Kilovolts], a.seenIn(when)
+	case id == evidence.KVWave:
+		k.seen = a.seenIn(when)
 	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
 		k.events, k.seen = watchedIn[evidence.Kilovolts], a.seenIn(when)
 	}

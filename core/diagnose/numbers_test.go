@@ -185,6 +185,91 @@ func TestKilovolts(t *testing.T) {
 	}
 }
 
+// The table of section 9 of the trade (C), row by row, in a capture: what a cylinder's events look
+// like beside its siblings speaks for what the table says, and against the other side.
+func TestWavesSpeakAsTheTradeSays(t *testing.T) {
+	p8, _ := engine.FindPattern("v8-leads")
+	j := anyTime(4)
+	j.Vehicle.Engine = p8.Engine()
+	j = with(t, j, evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+	base := Assess(j)
+	like := func(mine ...float64) evidence.Readings {
+		r := evidence.Readings{Measure: evidence.KVWave}
+		for _, c := range base.Engine.All() {
+			v := float64(c) / 10
+			figures := []float64{9 + v, 7.8 + v, 10.4 + v, 1.4, 1.2, -0.1, 100, 8}
+			if c == 2 {
+				figures = mine
+			}
+			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: figures})
+		}
+		return r
+	}
+	share := func(a *Assessment, id string) (sum float64) {
+		for _, f := range a.Faults {
+			if f.Hypothesis.Mode.ID == id {
+				sum += f.P
+			}
+		}
+		return sum
+	}
+	for _, c := range []struct {
+		shape    string
+		figures  []float64
+		up, down string
+	}{
+		{"in line with the others", []float64{9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8}, "coil.weak-load", "plug.worn-gap"},
+		{"a wide gap", []float64{15, 13, 17, 1, 1.7, -0.1, 100, 8}, "plug.worn-gap", "lead.leaking"},
+		{"resistance in series", []float64{13, 11, 15, 0.9, 1.7, -3, 100, 7}, "lead.high-resistance", "plug.worn-gap"},
+		{"a gap in series", []float64{26, 21, 31, 1.1, 1.2, -0.1, 100, 8}, "lead.open", "compression.valve"},
+		{"a lean or turbulent charge", []float64{12.5, 10, 15, 0.9, 1.25, 0.3, 100, 8}, "injector.clogged", "lead.leaking"},
+		{"a small gap", []float64{4.4, 3.8, 5.2, 1.75, 0.92, -0.1, 100, 8}, "plug.closed-gap", "plug.worn-gap"},
+		{"little charge", []float64{6, 5.2, 7, 1.5, 1.17, -0.1, 100, 8}, "compression.valve", "lead.leaking"},
+		{"flashes over to ground", []float64{5.8, 4.6, 8, 1.9, 0.85, -0.05, 100, 8}, "lead.leaking", "compression.valve"},
+		{"jumps from event to event", []float64{8, 2.6, 12, 1.5, 1.05, -0.1, 100, 8}, "lead.leaking", "compression.valve"},
+		{"little energy", []float64{9, 7.8, 10.4, 0.5, 1.1, 0.9, 100, 8}, "coil.weak-load", "compression.valve"},
+		{"as high as the coil gives, and no arc", []float64{27, 24, 31, 0, 0, 0, 0, 10}, "lead.open", "coil.secondary-open"},
+		{"little, and no arc", []float64{6, 4, 7, 0, 0, 0, 0, 9}, "coil.secondary-open", "plug.worn-gap"},
+		{"hardly any ringing", []float64{6, 5, 7, 0.9, 1.1, 0, 100, 1}, "coil.secondary-shorted", "lead.leaking"},
+		{"sparks missing", []float64{9, 8, 10, 1.4, 1.2, -0.1, 60, 8}, "connector.loose", "plug.worn-gap"},
+		{"sparks missing", []float64{0, 0, 0, 0, 0, 0, 0}, "driver.dead", "plug.worn-gap"},
+	} {
+		set := like(c.figures...)
+		if got := base.Shapes(set)[1]; got.Words != c.shape || got.Odd != (c.shape != Waves[0].Words) || got.P < 0.3 {
+			t.Errorf("%v looks like %q, %.2f: want %q", c.figures, got.Words, got.P, c.shape)
+		}
+		a := Assess(with(t, j, evidence.Entry{Readings: &set}))
+		if up, down := share(a, c.up)/share(base, c.up), share(a, c.down)/share(base, c.down); up < 1 || down > 1 || up < 2*down {
+			t.Errorf("%s: %s is %.2f times as likely, %s %.2f times", c.shape, c.up, up, c.down, down)
+		}
+	}
+	// A peak that was cut off may be as high as one likes: it speaks no less for a wide gap, and
+	// one that is cut off in line with the others against nothing that is higher.
+	cut := like(9.2, 8, 10.6, 1, 1.7, -0.1, 100, 8)
+	whole := share(Assess(with(t, j, evidence.Entry{Readings: &cut})), "plug.worn-gap")
+	least := like(9.2, 8, 10.6, 1, 1.7, -0.1, 100, 8)
+	least.Each[1].AtLeast = true
+	if open := share(Assess(with(t, j, evidence.Entry{Readings: &least})), "plug.worn-gap"); open <= whole {
+		t.Errorf("cut off it leaves %.4f of a worn gap, as it stands %.4f", open, whole)
+	}
+}
+
+// Every mode has a row of shapes, and each row is a distribution.
+func TestWaveChances(t *testing.T) {
+	if len(Waves) != shapes {
+		t.Fatalf("%d shapes, %d chances", len(Waves), shapes)
+	}
+	for _, row := range WaveChances {
+		sum := 0.0
+		for _, p := range row.Chance {
+			sum += p
+		}
+		if math.Abs(sum-1) > 1e-9 || row.Source == "" {
+			t.Errorf("%v sum to %v, source %q", row.Modes, sum, row.Source)
+		}
+	}
+}
+
 // Of a test that is made again the one that tells most counts, whichever came first: over a
 // wider gap, under a load, in the condition in which it fails.
 func TestTheBetterTestCounts(t *testing.T) {

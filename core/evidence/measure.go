@@ -34,6 +34,7 @@ const (
 	PrimaryRamp    MeasureID = "primary-ramp"
 	KVSteady       MeasureID = "kilovolts"
 	KVSnap         MeasureID = "kilovolts-snap"
+	KVWave         MeasureID = "kilovolts-wave"
 )
 
 // Figure is one figure of a reading, in its unit.
@@ -98,10 +99,11 @@ type Measure struct {
 	Bends bool
 	// AtPlace says that it is read at the place, whatever part sits there.
 	AtPlace bool
-	// Beyond says that it lies beyond the ignition.
-	Beyond bool
-	Do     string
-	Source string
+	// Beyond says that it lies beyond the ignition, Scoped that it comes out of a capture and is
+	// not entered by hand.
+	Beyond, Scoped bool
+	Do             string
+	Source         string
 }
 
 func one(words string, of *unit.Measure) []Figure { return []Figure{{words, of}} }
@@ -132,6 +134,9 @@ var Measures = []Measure{
 		Do: "Clamp or adapter on each cylinder in turn, warm, at idle: the peak that starts the arc, as it mostly is, and the lowest and highest seen over a minute. An adapter on a coil gives relative values.", Source: "C"},
 	{ID: KVSnap, Words: "Secondary kilovolts under snap throttle", Short: "snap kV", On: engine.Plug, Figures: []Figure{{"steady", &unit.Kilo}, {"on snap", &unit.Kilo}}, AtPlace: true,
 		Do: "Steady at idle first, then the highest peak of a quick opening of the throttle, the same on each cylinder.", Source: "C"},
+	{ID: KVWave, Words: "Secondary kilovolts, out of a capture", Short: "capture", Test: Kilovolts, On: engine.Plug, AtPlace: true, Scoped: true,
+		Figures: []Figure{{"usual", &unit.Kilo}, {"lowest", &unit.Kilo}, {"highest", &unit.Kilo}, {"burn", &unit.Burn}, {"line", &unit.Kilo}, {"slope", &unit.Slope}, {"fired", &unit.Share}, {"rings", &unit.HalfWaves}},
+		Do:      "Record some seconds at warm idle with a scope, better with a snap of the throttle in them.", Source: "C"},
 
 	{ID: StarterCurrent, Words: "Relative compression by starter current", Short: "starter current", Test: CompressionTest, On: engine.Compression, Figures: one("hump", &unit.Amperes), Beyond: true,
 		Do: "Fuel and ignition off, clamp on the starter’s cable, crank: the height of each cylinder’s hump.", Source: "C"},

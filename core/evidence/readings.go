@@ -27,6 +27,8 @@ type Readings struct {
 	// Maker is the maker's range as it was known, at 20 °C, in the measure's unit (of a
 	// lead with a length for all of it).
 	Maker *Range `json:"maker,omitzero"`
+	// Capture is the number of the job's capture that it was read out of; 0 is none.
+	Capture int `json:"capture,omitzero"`
 }
 
 // Range is a maker's range.
@@ -43,6 +45,8 @@ type Reading struct {
 	// missing, and all are where the meter was over its range.
 	Figures []float64 `json:"figures,omitzero"`
 	Over    bool      `json:"over,omitzero"`
+	// AtLeast says that the peak may be higher: it was cut off, or sampled too slowly.
+	AtLeast bool `json:"at_least,omitzero"`
 	// Millimetres is a lead's length.
 	Millimetres float64 `json:"mm,omitzero"`
 	// Jumps says that the figure jumps when what is measured is bent or pulled.
@@ -56,6 +60,7 @@ const (
 	MaxReadings = 24
 	MaxLeads    = 10.0   // ohms
 	MaxLeadMM   = 5000.0 // of a lead
+	MaxCaptures = 40     // of a job
 )
 
 // At is the temperature in °C.
@@ -153,6 +158,9 @@ func (r Readings) check(eng engine.Engine) error {
 	if r.Unloaded && !m.Loaded {
 		bad.Add("unloaded", "nothing: only a drop of volts is read under load", "true")
 	}
+	if r.Capture < 0 || r.Capture > MaxCaptures || r.Capture > 0 && m.Test != Kilovolts && m.ID != KVSnap {
+		bad.Add("capture", fmt.Sprintf("of kilovolts the number of a capture, 1 to %d, or nothing", MaxCaptures), fmt.Sprint(r.Capture))
+	}
 	if r.Maker != nil {
 		bad.Under("maker", engine.CheckRange(r.Maker.Low, r.Maker.High, engine.MaxSpec))
 	}
@@ -191,8 +199,11 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 			}
 		}
 	}
-	if f := r.Figures; m.ID == KVSteady && (len(f) > 1 && f[1] > f[0] || len(f) > 2 && f[2] < f[0]) {
+	if f := r.Figures; m.Test == Kilovolts && (len(f) > 1 && f[1] > f[0] || len(f) > 2 && f[2] < f[0]) {
 		bad.Add("figures[1]", "the lowest seen, then the highest, with the usual one between", fmt.Sprint(f[1:]))
+	}
+	if r.AtLeast && m.Test != Kilovolts && m.ID != KVSnap {
+		bad.Add("at_least", "nothing: only the peaks of kilovolts are cut off", "true")
 	}
 	if r.Millimetres != 0 && (!m.Length || !(r.Millimetres > 0 && r.Millimetres <= MaxLeadMM)) {
 		bad.Add("mm", fmt.Sprintf("the length of a lead, up to %g mm", MaxLeadMM), fmt.Sprint(r.Millimetres))
@@ -238,6 +249,9 @@ func (m Measure) Said(r Reading) string {
 		if f.Of == nil {
 			text = unit.Ohms{Value: v}.String()
 		}
+		if r.AtLeast && k == m.peak() {
+			text = "at least " + text
+		}
 		if len(m.Figures) > 1 {
 			text = f.Words + " " + text
 		}
@@ -253,6 +267,14 @@ func (m Measure) Said(r Reading) string {
 		s += " " + answer.Words
 	}
 	return s
+}
+
+// peak is the figure that a capture may cut off: of a snap its own.
+func (m Measure) peak() int {
+	if m.ID == KVSnap {
+		return 1
+	}
+	return 0
 }
 
 // Each lists what a measure is read on, in order of place: tags of parts as they sit, or

@@ -1,8 +1,12 @@
 package scope
 
 import (
+	"cmp"
+	"fmt"
+	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"glenmist/core/engine"
 )
@@ -11,17 +15,81 @@ import (
 type Shot struct {
 	Event
 	Cylinder engine.Cylinder
-	// Waste says that it is the idle one of a wasted-spark pair.
-	Waste bool
+	// Channel is where it was seen, Cycle in which cycle of the engine, from 0.
+	Channel, Cycle int
+	// Waste says that it is the idle one of a wasted-spark pair, Snap that it came while the
+	// throttle was snapped open.
+	Waste, Snap bool
 }
 
-// Assigned is the events of a capture by cylinder.
+// By is how the events of a capture were given to their cylinders.
+type By string
+
+// The ways.
+const (
+	ByChannel By = "channel" // one each
+	BySync    By = "sync"    // by the firing order from each pulse on cylinder 1
+	ByCount   By = "count"   // by the firing order from the first event
+)
+
+// Assigned is the events of a capture by cylinder, in order of time.
 type Assigned struct {
 	Shots []Shot
-	// Sure is the share of cycles that hold just as many events as they should; without a sync
-	// the first event may be any cylinder's, and the technician turns it.
-	Sure   float64
-	Synced bool
+	By    By
+	// Sure is the share of what was checked that came out as it should: of whole cycles by a
+	// sync, of even distances by count; without a sync the first event may be any cylinder's,
+	// and the technician turns it.
+	Sure float64
+	// Cycles is how many cycles of the engine there are.
+	Cycles int
+	// Floor is the kilovolts that an event must reach to be found.
+	Floor float64
+	// First is the cylinder that the first event was given to.
+	First engine.Cylinder
+}
+
+// Assign gives the events of a trace their cylinders: one channel each where there are as many
+// as cylinders, else by a sync channel, else counted through. turn moves what all share on by
+// so many places in the firing order. It marks idle events and those of a snap.
+func (t *Trace) Assign(e engine.Engine, turn int) Assigned {
+	if len(t.Channels) >= e.Cylinders && e.Cylinders > 1 {
+		a := Assigned{By: ByChannel, Sure: 1}
+		for i, c := range e.All() {
+			events, floor := t.listen(i)
+			a.Floor = max(a.Floor, floor)
+			for _, ev := range events {
+				a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: c, Channel: i})
+			}
+		}
+		if e.Ignition == engine.WastedSpark {
+			a.pair()
+		}
+		a.cycles()
+		a.finish()
+		return a
+	}
+	var syncs []float64
+	if sync := t.SyncChannel(); sync > 0 {
+		syncs = t.Syncs(sync)
+	}
+	events, floor := t.listen(0)
+	a := assign(e, events, syncs, turn)
+	a.Floor = floor
+	a.finish()
+	return a
+}
+
+// SyncChannel is the channel that marks cylinder 1, by its name or as the second of two; 0 is
+// none.
+func (t *Trace) SyncChannel() int {
+	at := slices.IndexFunc(t.Channels, func(c Channel) bool {
+		name := strings.ToLower(c.Name)
+		return strings.Contains(name, "sync") || strings.Contains(name, "trig") || strings.Contains(name, "cyl")
+	})
+	if at <= 0 && len(t.Channels) > 1 {
+		at = 1
+	}
+	return max(0, at)
 }
 
 // Syncs finds the pulses of a sync channel: where it rises through the middle of its range.
@@ -43,23 +111,21 @@ func (t *Trace) Syncs(channel int) []float64 {
 	return at
 }
 
-// Assign gives each event of a trace that all cylinders share its cylinder: by the firing
-// order, beginning anew at each pulse of a sync on cylinder 1, or counted through from the
-// first event where there is none. turn moves all of it on by so many places in the order.
-func Assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned {
+// assign gives each event of a trace that all cylinders share its cylinder.
+func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned {
 	order := e.FiringOrder
 	n := len(order)
-	a := Assigned{Synced: len(syncs) > 1}
 	if n == 0 || len(events) == 0 {
-		return a
+		return Assigned{By: ByCount}
 	}
 	at := func(k int) engine.Cylinder { return order[((k+turn)%n+n)%n] }
-	if !a.Synced {
-		for i, ev := range events {
-			a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: at(i)})
-		}
-		return a
+	if e.Ignition == engine.WastedSpark {
+		syncs = everyCycle(events, syncs, n)
 	}
+	if len(syncs) < 2 {
+		return counted(events, n, at)
+	}
+	a := Assigned{By: BySync, Cycles: len(syncs)}
 	full, cycles := 0, 0
 	for c := range syncs {
 		from, to := syncs[c], math.Inf(1)
@@ -78,7 +144,7 @@ func Assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 				continue
 			}
 			held++
-			a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: at(int(math.Round((ev.At - from) / period * float64(n))))})
+			a.Shots = append(a.Shots, Shot{Event: ev, Cycle: c, Cylinder: at(int(math.Round((ev.At - from) / period * float64(n))))})
 		}
 		if c+1 < len(syncs) {
 			cycles++
@@ -87,9 +153,70 @@ func Assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 			}
 		}
 	}
-	if cycles > 0 {
-		a.Sure = float64(full) / float64(cycles)
+	a.Sure = float64(full) / float64(cycles)
+	return a
+}
+
+// everyCycle leaves every other pulse out where they come with each turn of the engine, as from
+// a clamp on a lead of a wasted-spark pair: the one whose event asks for more is the working
+// one.
+func everyCycle(events []Event, syncs []float64, n int) []float64 {
+	if len(syncs) < 4 {
+		return syncs
 	}
+	held := make([]float64, len(syncs)-1)
+	var sum [2]float64
+	for c := range held {
+		for _, ev := range events {
+			if ev.At >= syncs[c]-(syncs[c+1]-syncs[c])/float64(2*n) && ev.At < syncs[c+1]-(syncs[c+1]-syncs[c])/float64(2*n) {
+				if held[c] == 0 {
+					sum[c%2] += ev.Firing
+				}
+				held[c]++
+			}
+		}
+	}
+	slices.Sort(held)
+	if int(held[len(held)/2]) > n/2 {
+		return syncs
+	}
+	first := 0
+	if sum[1] > sum[0] {
+		first = 1
+	}
+	var whole []float64
+	for c := first; c < len(syncs); c += 2 {
+		whole = append(whole, syncs[c])
+	}
+	return whole
+}
+
+// evenly is how far from a whole number of steps a distance between events may lie (C;
+// judgement).
+const evenly = 0.25
+
+// counted gives the events out one by one. Where a distance is that of two or three, one or two
+// are missing between: it goes by the distances about it, since the speed changes.
+func counted(events []Event, n int, at func(int) engine.Cylinder) Assigned {
+	a := Assigned{By: ByCount}
+	apart := make([]float64, len(events)-1)
+	for i := range apart {
+		apart[i] = events[i+1].At - events[i].At
+	}
+	place, even := 0, 0
+	for i, ev := range events {
+		if i > 0 {
+			near := slices.Sorted(slices.Values(apart[max(0, i-1-n):min(len(apart), i+n)]))
+			steps := apart[i-1] / near[len(near)/2]
+			place += max(1, int(math.Round(steps)))
+			if math.Abs(steps-math.Round(steps)) < evenly {
+				even++
+			}
+		}
+		a.Shots = append(a.Shots, Shot{Event: ev, Cycle: place / n, Cylinder: at(place)})
+	}
+	a.Cycles = place/n + 1
+	a.Sure = float64(even) / float64(max(1, len(apart)))
 	return a
 }
 
@@ -97,40 +224,129 @@ func Assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 // of exhaust there is little charge (C; judgement).
 const idleShare = 0.6
 
-// Pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
+// pairWindow is over how many events about one the idle ones are told from the working ones: a
+// few missed ones change their turns.
+const pairWindow = 9
+
+// pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
 // two that follow one another on a plug the one that needs far less is the idle one. Where they
 // are alike, the idle ones were too low to be found, or none has fired as it should: all count.
-func (a *Assigned) Pair() {
+func (a *Assigned) pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
 		of[s.Cylinder] = append(of[s.Cylinder], i)
 	}
 	for _, shots := range of {
-		if len(shots) < 2 {
-			continue
+		turns := make([]int, len(shots)) // revolutions, by the distances about each
+		apart := make([]float64, max(0, len(shots)-1))
+		for k := range apart {
+			apart[k] = a.Shots[shots[k+1]].At - a.Shots[shots[k]].At
 		}
-		var sum [2]float64
-		for k, i := range shots {
-			sum[k%2] += a.Shots[i].Firing
-		}
-		even, odd := sum[0]/float64((len(shots)+1)/2), sum[1]/float64(len(shots)/2)
-		idle := 0
-		if odd < even {
-			idle = 1
-		}
-		if min(even, odd) > idleShare*max(even, odd) {
-			continue
+		for k := range apart {
+			near := median(apart[max(0, k-pairWindow/2):min(len(apart), k+pairWindow/2+1)])
+			turns[k+1] = turns[k] + max(1, int(math.Round(apart[k]/near)))
 		}
 		for k, i := range shots {
-			a.Shots[i].Waste = k%2 == idle
+			var kV [2][]float64 // of those in the same turn of the pair as this one, and in the other
+			for o := max(0, k-pairWindow/2); o < min(len(shots), k+pairWindow/2+1); o++ {
+				other := (turns[o] - turns[k]) & 1
+				kV[other] = append(kV[other], a.Shots[shots[o]].Firing)
+			}
+			a.Shots[i].Waste = len(kV[1]) > 0 && median(kV[0]) < idleShare*median(kV[1])
 		}
 	}
 }
 
-// First is the cylinder of the first event, or the first of the order where there is none.
-func (a Assigned) First(e engine.Engine) engine.Cylinder {
-	if len(a.Shots) > 0 {
-		return a.Shots[0].Cylinder
+// cycles numbers the cycles where each cylinder has its own channel: by the working events of
+// one that has as many of them as most.
+func (a *Assigned) cycles() {
+	of := map[engine.Cylinder][]float64{}
+	for _, s := range a.Shots {
+		if !s.Waste {
+			of[s.Cylinder] = append(of[s.Cylinder], s.At)
+		}
 	}
-	return e.FiringOrder[0]
+	clocks := slices.SortedFunc(maps.Values(of), func(x, y []float64) int {
+		return cmp.Or(cmp.Compare(len(x), len(y)), cmp.Compare(x[0], y[0]))
+	})
+	if len(clocks) == 0 {
+		return
+	}
+	clock := clocks[len(clocks)/2]
+	a.Cycles = len(clock)
+	for i := range a.Shots {
+		k, _ := slices.BinarySearch(clock, a.Shots[i].At+1e-9)
+		a.Shots[i].Cycle = max(0, k-1)
+	}
+}
+
+// How a snap is told: all rise together, for some cycles (C; judgement: the charge is about
+// twice as dense, so that the kilovolts rise by half or more).
+const (
+	snapRise   = 1.3
+	snapCycles = 2
+)
+
+// finish puts the events in order of time and marks those of a snap.
+func (a *Assigned) finish() {
+	slices.SortStableFunc(a.Shots, func(x, y Shot) int { return cmp.Compare(x.At, y.At) })
+	if len(a.Shots) == 0 {
+		return
+	}
+	a.First = a.Shots[0].Cylinder
+	of := make([][]float64, a.Cycles)
+	for _, s := range a.Shots {
+		if !s.Waste && s.Cycle < len(of) {
+			of[s.Cycle] = append(of[s.Cycle], s.Firing)
+		}
+	}
+	var usual, steady []float64
+	for _, kV := range of {
+		usual = append(usual, median(kV))
+		if len(kV) > 0 {
+			steady = append(steady, median(kV))
+		}
+	}
+	slices.Sort(steady)
+	level := snapRise * median(steady[:(len(steady)+1)/2])
+	snap := make([]bool, a.Cycles)
+	for from := 0; from < len(usual); {
+		to := from
+		for to < len(usual) && usual[to] > level {
+			to++
+		}
+		for k := from; k < to && to-from >= snapCycles; k++ {
+			snap[k] = true
+		}
+		from = max(to, from+1)
+	}
+	for i := range a.Shots {
+		a.Shots[i].Snap = a.Shots[i].Cycle < len(snap) && snap[a.Shots[i].Cycle]
+	}
+}
+
+func median(v []float64) float64 {
+	if len(v) == 0 {
+		return 0
+	}
+	v = slices.Sorted(slices.Values(v))
+	return v[len(v)/2]
+}
+
+// How says how the events were given to their cylinders, and how sure that is.
+func (a Assigned) How(e engine.Engine) string {
+	switch {
+	case a.By == ByChannel && e.Ignition == engine.WastedSpark:
+		return "One channel a cylinder; the idle event of each pair is kept apart."
+	case a.By == ByChannel:
+		return "One channel a cylinder, in order of number."
+	}
+	pairs := ""
+	if e.Ignition == engine.WastedSpark {
+		pairs = " Both plugs of a pair are on one trace: the higher is taken for the working one."
+	}
+	if a.By == BySync {
+		return fmt.Sprintf("Cylinders by the sync on cylinder 1: %.0f %% of the cycles are whole.", 100*a.Sure) + pairs
+	}
+	return fmt.Sprintf("No sync: the first event is taken for cylinder %d; %.0f %% of the events come evenly. If the plan says otherwise, turn it.", a.First, 100*a.Sure) + pairs
 }

@@ -44,16 +44,22 @@ const (
 	ringsFor    = 2.5e-3
 	settled     = 0.5e-3 // after an arc, in which its ringing is no new event
 	dwellMost   = 9e-3
+	smoothMost  = 200e-6 // over which a line is smoothed to find its end
 )
 
 // Events finds the ignition events of a trace. It bears noise, an offset, a drift that is slow
 // against an event, both polarities and clipped peaks.
 func (t *Trace) Events(channel int) []Event {
+	events, _ := t.listen(channel)
+	return events
+}
+
+// listen finds the events, and the kilovolts that one must reach to be found.
+func (t *Trace) listen(channel int) (all []Event, floor float64) {
 	f := newFinder(t.Channels[channel].Samples, t.Rate)
 	if f == nil {
-		return nil
+		return nil, 0
 	}
-	var all []Event
 	dead := f.steps(deadTime)
 	for i := 1; i < len(f.v); i++ {
 		if math.Abs(f.at(i)) < f.threshold {
@@ -65,7 +71,7 @@ func (t *Trace) Events(channel int) []Event {
 		}
 		i = max(i+dead, f.end+f.steps(settled))
 	}
-	return all
+	return all, f.threshold
 }
 
 // begin goes back from a sample that is loud to where its event began: the peak of a weak event
@@ -105,6 +111,8 @@ func (f *finder) at(i int) float64 {
 	}
 	return float64(f.v[i] - f.base[min(i/f.block, len(f.base)-1)])
 }
+
+func sq(x float64) float64 { return x * x }
 
 func newFinder(v []float32, rate float64) *finder {
 	f := &finder{v: v, rate: rate}
@@ -193,8 +201,10 @@ func (f *finder) clipped(peak int) bool {
 }
 
 // smooth is the mean about a sample, over some microseconds.
-func (f *finder) smooth(i int) float64 {
-	w := f.steps(12e-6) / 2
+func (f *finder) smooth(i int) float64 { return f.mean(i, f.steps(12e-6)/2) }
+
+// mean is the mean about a sample, of w on either side.
+func (f *finder) mean(i, w int) float64 {
 	sum := 0.0
 	for k := i - w; k <= i+w; k++ {
 		sum += f.at(k)
@@ -218,17 +228,21 @@ func (f *finder) arc(e *Event, peak int, sign float64) {
 		return some[len(some)/2]
 	}
 	f.end = from
-	early := level(from, from+f.steps(250e-6))
-	floor := max(3.5*f.noise, 0.02*f.top)
+	first := f.steps(250e-6)
+	early := level(from, from+first)
+	// What noise leaves of a middle over so many samples (statistics: that of a normal one).
+	floor := max(3.5*1.25*f.noise/math.Sqrt(float64(first)), 0.02*f.top)
 	if early < floor {
 		e.Open = true
 		return
 	}
 	// The arc ends where the trace falls under a third of its line and stays there.
 	least, stays := early/3, f.steps(25e-6)
+	// Where there is more noise, it is smoothed over more of it.
+	w := min(max(f.steps(12e-6), int(sq(3*f.noise/least))), f.steps(smoothMost)) / 2
 	end, below := from, 0
 	for k := from; k < min(len(f.v), peak+f.steps(longestBurn)); k++ {
-		if sign*f.smooth(k) < max(least, 0.6*floor) {
+		if sign*f.mean(k, w) < max(least, 0.6*floor) {
 			if below++; below >= stays {
 				break
 			}

@@ -202,17 +202,21 @@ func TestAssignAndSummaries(t *testing.T) {
 			events = append(events, Event{At: start + 0.0375*float64(k), Firing: kV, Burn: 1.2, Line: 1.3})
 		}
 	}
-	a := Assign(e, events, syncs, 0)
-	sums := a.Summaries()
-	if len(sums) != 4 || a.Sure < 0.9 || a.Sure == 1 || !a.Synced {
+	at := func(a Assigned, rate float64) []Summary {
+		a.finish()
+		return (&Trace{Rate: rate}).Summaries(e, a)
+	}
+	a := assign(e, events, syncs, 0)
+	sums := at(a, 250_000)
+	if len(sums) != 4 || a.Sure < 0.9 || a.Sure == 1 || a.By != BySync {
 		t.Fatalf("%+v sure %v", sums, a.Sure)
 	}
 	for _, s := range sums {
-		if high := s.Usual > 14; high != (s.Cylinder == 3) || s.Events < 19 {
-			t.Error(s.Words())
+		if high := s.Usual > 14; high != (s.Cylinder == 3) || s.Events < 19 || (s.Fired < 1) != (s.Cylinder == e.FiringOrder[2]) {
+			t.Errorf("%s, fired %v", s.Words(), s.Fired)
 		}
 	}
-	turned := Assign(e, events, syncs, 1).Summaries()
+	turned := at(assign(e, events, syncs, 1), 250_000)
 	if turned[3].Usual < 14 { // 3 fires before 4 in 1-3-4-2
 		t.Errorf("turned by one: %+v", turned)
 	}
@@ -220,33 +224,108 @@ func TestAssignAndSummaries(t *testing.T) {
 	if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Readings: &set}); err != nil {
 		t.Error(err)
 	}
-	blind := Assign(e, events[:28], nil, 0)
-	if blind.Synced || blind.Sure != 0 || blind.Summaries()[2].Usual < 14 {
-		t.Errorf("%+v", blind.Summaries())
+	if slow := Readings(at(a, 30_000)); len(slow.Each[0].Figures) >= len(set.Each[0].Figures) {
+		t.Errorf("ringing at 30 000 samples a second: %v", slow.Each[0])
+	}
+	// Without a sync it is counted through, and the gap where one is missing moves nothing.
+	blind := assign(e, events, nil, 0)
+	if counted := at(blind, 250_000); blind.By != ByCount || blind.Sure < 0.95 || counted[2].Usual < 14 || counted[2].Low < 14 {
+		t.Errorf("sure %v: %+v", blind.Sure, counted)
 	}
 }
 
-// An idle event of a pair needs less, and is kept apart.
-func TestPair(t *testing.T) {
-	a := Assigned{}
-	for k := range 20 {
-		kV := 10.0
-		if k%2 == 1 {
-			kV = 2.2
+// A dead cylinder has its place in the readings: next to others that fire it has fired in no
+// cycle. Kilovolts that rise on all together are a snap of the throttle and are kept apart.
+func TestDeadAndSnap(t *testing.T) {
+	p, _ := engine.FindPattern("four-across")
+	e := p.Engine()
+	var events []Event
+	var syncs []float64
+	now := 0.0
+	for cycle := range 18 {
+		period, rise := 0.15, 1.0
+		if cycle >= 8 && cycle < 14 {
+			period, rise = 0.08, 1.9
 		}
-		a.Shots = append(a.Shots, Shot{Event: Event{Firing: kV}, Cylinder: 1})
+		syncs = append(syncs, now)
+		for k, c := range e.FiringOrder {
+			if c != 2 {
+				events = append(events, Event{At: now + period*float64(k)/4, Firing: rise * (9 + 0.1*float64(cycle%3)), Burn: 1.2, Line: 1.3, AtLeast: rise > 1})
+			}
+		}
+		now += period
 	}
-	a.Pair()
-	if s := a.Summaries()[0]; s.Events != 10 || s.Usual != 10 || s.Scatter != 0 {
+	a := assign(e, events, syncs, 0)
+	a.finish()
+	sums := (&Trace{Rate: 250_000}).Summaries(e, a)
+	steady, rises := Readings(sums), Rises(sums)
+	if len(steady.Each) != 4 || steady.Each[1].Figures[0] != 0 || steady.Each[1].Figures[6] != 0 || steady.Each[0].Figures[6] != 100 || steady.Each[0].AtLeast {
+		t.Errorf("%+v", steady)
+	}
+	if len(rises.Each) != 3 || math.Abs(rises.Each[0].Figures[1]/rises.Each[0].Figures[0]-1.9) > 0.05 || !rises.Each[0].AtLeast {
+		t.Errorf("%+v", rises)
+	}
+	for _, set := range []evidence.Readings{steady, rises} {
+		if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Readings: &set}); err != nil {
+			t.Error(err)
+		}
+	}
+}
+
+// An idle event of a pair needs less, and is kept apart, also behind one that was missed.
+func TestPair(t *testing.T) {
+	pair := func(idle float64, missed int) Summary {
+		p, _ := engine.FindPattern("six-pairs")
+		a := Assigned{}
+		for k := range 20 {
+			kV := 10.0
+			if k%2 == 1 {
+				kV = idle
+			}
+			if k != missed {
+				a.Shots = append(a.Shots, Shot{Event: Event{At: 0.06 * float64(k), Firing: kV}, Cylinder: 1})
+			}
+		}
+		a.pair()
+		a.cycles()
+		a.finish()
+		return (&Trace{}).Summaries(p.Engine(), a)[0]
+	}
+	if s := pair(2.2, -1); s.Events != 10 || s.Usual != 10 || s.Scatter != 0 {
 		t.Errorf("%+v", s)
 	}
-	b := Assigned{} // the idle ones were too low to be found
-	for k := range 20 {
-		b.Shots = append(b.Shots, Shot{Event: Event{Firing: 9 + 0.1*float64(k%3)}, Cylinder: 1})
+	if s := pair(2.2, 9); s.Events != 10 || s.Low != 10 {
+		t.Errorf("behind a missed one: %+v", s)
 	}
-	b.Pair()
-	if s := b.Summaries()[0]; s.Events != 20 {
+	if s := pair(9.5, -1); s.Events != 20 { // the idle ones were too low to be found
 		t.Errorf("alike, and yet kept apart: %+v", s)
+	}
+}
+
+// A clamp on a lead of a wasted-spark pair gives a pulse with each turn of the engine: the
+// working event is the one that asks for more.
+func TestPulseEveryTurn(t *testing.T) {
+	p, _ := engine.FindPattern("six-pairs")
+	e := p.Engine()
+	var events []Event
+	var syncs []float64
+	for turn := range 24 {
+		syncs = append(syncs, 0.06*float64(turn))
+		for k := range 3 {
+			c := e.FiringOrder[(3*turn+k+3)%6] // the first pulse is of the idle stroke
+			kV := 9.0
+			if c == e.FiringOrder[0] {
+				kV = 16
+			}
+			events = append(events, Event{At: 0.06*float64(turn) + 0.02*float64(k), Firing: kV, Burn: 1, Line: 1})
+		}
+	}
+	a := assign(e, events, syncs, 0)
+	a.finish()
+	for _, s := range (&Trace{}).Summaries(e, a) {
+		if high := s.Usual == 16; high != (s.Cylinder == e.FiringOrder[0]) || s.Low != s.High {
+			t.Error(s.Words())
+		}
 	}
 }
 

@@ -66,6 +66,20 @@ func (t *Trace) Seconds() float64 {
 	return float64(len(t.Channels[0].Samples)) / t.Rate
 }
 
+// Join puts a trace with the same channels behind this one.
+func (t *Trace) Join(next *Trace) {
+	if len(t.Channels) == 0 {
+		t.Rate = next.Rate
+		t.Channels = make([]Channel, len(next.Channels))
+		for i, c := range next.Channels {
+			t.Channels[i].Name = c.Name
+		}
+	}
+	for i := range t.Channels {
+		t.Channels[i].Samples = append(t.Channels[i].Samples, next.Channels[i].Samples...)
+	}
+}
+
 // check refuses what is no capture.
 func (t *Trace) check() error {
 	switch {

@@ -4,10 +4,7 @@
 package standin
 
 import (
-	"bufio"
 	"hash/fnv"
-	"io"
-	"strconv"
 
 	"glenmist/core/bench"
 	"glenmist/core/diagnose"
@@ -106,35 +103,4 @@ func (s Standin) Spark(j job.Job, test evidence.Sparks, at engine.Place) (eviden
 		return "", err
 	}
 	return test.Each[0].Seen, nil
-}
-
-// recorded is how the stand-in scope is set: a few cycles at idle, fast enough for a peak.
-var recorded = bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 10, Rate: 250_000, NoiseKV: 0.02}
-
-// Capture writes what a scope on the secondary records of a job's engine at idle, as CSV.
-func (s Standin) Capture(j job.Job, w io.Writer) error {
-	b, now := s.engine(j)
-	of := b.Capture(now, recorded)
-	out := bufio.NewWriter(w)
-	line := []byte("Time (ms)")
-	for _, n := range of.Names {
-		unit := " (kV)"
-		if n == "Sync" {
-			unit = " (V)"
-		}
-		line = append(append(append(line, ','), n...), unit...)
-	}
-	for i := range of.Channels[0] {
-		if _, err := out.Write(append(line, '\n')); err != nil {
-			return err
-		}
-		line = strconv.AppendFloat(line[:0], 1000*float64(i)/recorded.Rate, 'f', 3, 64)
-		for _, c := range of.Channels {
-			line = strconv.AppendFloat(append(line, ','), float64(c[i]), 'f', 3, 32)
-		}
-	}
-	if _, err := out.Write(append(line, '\n')); err != nil {
-		return err
-	}
-	return out.Flush()
 }

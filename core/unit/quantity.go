@@ -77,6 +77,9 @@ var (
 	Compression = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 40, Example: "11.5", units: gauge, Likely: [2]float64{0, 25}}
 	FuelBar     = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 400, Example: "3.5", units: gauge}
 	Dwell       = Measure{Name: "time", Unit: "ms", Low: 0.01, High: 1000, Example: "2.5", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}, {[]string{"s"}, 1000, 0, false}}}
+	Burn        = Measure{Name: "burn time", Unit: "ms", Low: 0, High: 20, Example: "1.4", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}}}
+	Slope       = Measure{Name: "slope", Unit: "kV/ms", Low: -100, High: 100, Example: "-0.2", units: []scale{{[]string{"kv/ms"}, 1, 0, false}}}
+	HalfWaves   = Measure{Name: "half waves", Unit: "half waves", Low: 0, High: 1000, Example: "8", units: []scale{{[]string{"half waves"}, 1, 0, false}}}
 	Inductance  = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
 )
 

@@ -1,0 +1,61 @@
+package standin
+
+import (
+	"iter"
+	"slices"
+
+	"glenmist/core/bench"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/scope"
+)
+
+// How the stand-in scope is set: fast enough for a peak, a few cycles at a time.
+const (
+	rate     = 250_000.0
+	noiseKV  = 0.02
+	perBlock = 2 // cycles
+)
+
+// Conditions lists those in which the stand-in scope can listen: with a snap the engine idles,
+// the throttle is snapped open, and it idles again.
+var Conditions = []evidence.Condition{evidence.Idle, evidence.Snap, evidence.Load, evidence.Cold, evidence.Hot, evidence.Wet}
+
+// rpm is how fast the engine then turns (C; judgement).
+var rpm = map[evidence.Condition]float64{evidence.Idle: 750, evidence.Snap: 1500, evidence.Load: 1800, evidence.Cold: 950, evidence.Hot: 700, evidence.Wet: 750}
+
+// snapped says that a block of a recording with a snap in it lies in the snap: three of twelve.
+func snapped(block int) bool { return block%12 >= 4 && block%12 < 7 }
+
+// Scope listens to the secondary of a job's engine in a condition: block by block of some
+// cycles, without an end. run sets one recording apart from another.
+func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq[*scope.Trace], error) {
+	if !slices.Contains(Conditions, when) {
+		return nil, invalid.Error{Field: "condition", Expected: "idle, snap, load, cold, hot or wet", Got: invalid.Quote(string(when))}
+	}
+	b, now := s.engine(j)
+	b = b.With(s.Chance(run, uint64(len(j.Ledger))+2))
+	return func(yield func(*scope.Trace) bool) {
+		for block := 0; ; block++ {
+			r := bench.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
+			if when == evidence.Snap && !snapped(block) {
+				r.When = evidence.Idle
+			}
+			r.RPM = rpm[r.When]
+			of := b.Capture(now, r)
+			t := &scope.Trace{Rate: rate}
+			for i, v := range of.Channels {
+				if of.Names[i] == scope.SyncName {
+					for k := range v {
+						v[k] /= 1000 // it is told in volts
+					}
+				}
+				t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v})
+			}
+			if !yield(t) {
+				return
+			}
+		}
+	}, nil
+}
