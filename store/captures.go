@@ -1,0 +1,236 @@
+package store
+
+import (
+	"compress/gzip"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"gorm.io/gorm"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+)
+
+// Capture is what is known of a file of secondary kilovolts that is kept with a job.
+type Capture struct {
+	Number int // in its job, from 1
+	Name   string
+	Bytes  int64
+	SHA256 string // of the file as it came
+	Made   time.Time
+	By     string
+	// Condition is how the engine ran; Factor is the probe's, 0 for none; Turn is by how many
+	// places of the firing order the cylinders are turned on.
+	Condition evidence.Condition
+	Factor    float64
+	Turn      int
+	Removed   bool
+}
+
+// ErrFull says that a job has as many captures as it may have.
+var ErrFull = fmt.Errorf("a job has at most %d captures", evidence.MaxCaptures)
+
+type captureRow struct {
+	ID        int64 `gorm:"primaryKey"`
+	JobID     int64
+	Number    int
+	Name      string
+	Bytes     int64
+	SHA256    string `gorm:"column:sha256"`
+	MadeAt    time.Time
+	MadeBy    string
+	Condition string
+	Factor    float64
+	Turn      int
+	Removed   bool
+}
+
+func (captureRow) TableName() string { return "captures" }
+
+func (r captureRow) capture() Capture {
+	return Capture{r.Number, r.Name, r.Bytes, r.SHA256, r.MadeAt.UTC(), r.MadeBy, evidence.Condition(r.Condition), r.Factor, r.Turn, r.Removed}
+}
+
+type pieceRow struct {
+	CaptureID int64 `gorm:"primaryKey"`
+	Seq       int   `gorm:"primaryKey"`
+	Data      []byte
+}
+
+func (pieceRow) TableName() string { return "capture_pieces" }
+
+// AddCapture keeps a file with a job: fill writes it, byte for byte, and nothing is kept when it
+// fails. It fills in number, bytes and sum. The file is compressed and written piece by piece.
+func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func(io.Writer) error) (Capture, error) {
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var ids []int64
+		if err := tx.Raw("select id from jobs where number = ?", job).Scan(&ids).Error; err != nil {
+			return err
+		}
+		if len(ids) == 0 {
+			return fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(job))
+		}
+		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn}
+		if err := tx.Omit("Number").Create(&row).Error; err != nil {
+			return err
+		}
+		pieces := &pieceWriter{tx: tx, of: row.ID}
+		zip, err := gzip.NewWriterLevel(pieces, gzip.BestSpeed)
+		if err != nil {
+			return err
+		}
+		sum := sha256.New()
+		counted := &counting{w: io.MultiWriter(sum, zip)}
+		if err := fill(counted); err != nil {
+			return err
+		}
+		if err := errors.Join(zip.Close(), pieces.flush()); err != nil {
+			return err
+		}
+		// Only now is the job held, for a moment, so that numbers are given out one by one.
+		var last int
+		if err := tx.Exec("select 1 from jobs where id = ? for no key update", row.JobID).Error; err != nil {
+			return err
+		}
+		if err := tx.Raw("select coalesce(max(number), 0) from captures where job_id = ?", row.JobID).Scan(&last).Error; err != nil {
+			return err
+		}
+		if row.Number = last + 1; row.Number > evidence.MaxCaptures {
+			return ErrFull
+		}
+		row.Bytes, row.SHA256 = counted.n, hex.EncodeToString(sum.Sum(nil))
+		c = row.capture()
+		return tx.Save(&row).Error
+	})
+	return c, err
+}
+
+type counting struct {
+	w io.Writer
+	n int64
+}
+
+func (c *counting) Write(p []byte) (int, error) {
+	n, err := c.w.Write(p)
+	c.n += int64(n)
+	return n, err
+}
+
+// pieceWriter writes rows of at most a piece.
+type pieceWriter struct {
+	tx   *gorm.DB
+	of   int64
+	seq  int
+	held []byte
+}
+
+const piece = 256 << 10
+
+func (p *pieceWriter) Write(data []byte) (int, error) {
+	p.held = append(p.held, data...)
+	for len(p.held) >= piece {
+		if err := p.put(p.held[:piece]); err != nil {
+			return 0, err
+		}
+		p.held = append(p.held[:0], p.held[piece:]...)
+	}
+	return len(data), nil
+}
+
+func (p *pieceWriter) flush() error {
+	if len(p.held) == 0 {
+		return nil
+	}
+	return p.put(p.held)
+}
+
+func (p *pieceWriter) put(data []byte) error {
+	p.seq++
+	return p.tx.Create(&pieceRow{p.of, p.seq, data}).Error
+}
+
+// Captures lists the captures of a job, those that were removed too, in order of number.
+func (s *Store) Captures(ctx context.Context, job string) ([]Capture, error) {
+	var rows []captureRow
+	err := s.db.WithContext(ctx).Joins("join jobs on jobs.id = captures.job_id").Where("jobs.number = ?", job).Order("captures.number").Find(&rows).Error
+	var all []Capture
+	for _, r := range rows {
+		all = append(all, r.capture())
+	}
+	return all, err
+}
+
+// Capture is one capture of a job by its number, or fails with ErrNotFound.
+func (s *Store) Capture(ctx context.Context, job string, number int) (Capture, error) {
+	row, err := s.captureRow(ctx, job, number)
+	return row.capture(), err
+}
+
+func (s *Store) captureRow(ctx context.Context, job string, number int) (captureRow, error) {
+	var row captureRow
+	err := s.db.WithContext(ctx).Joins("join jobs on jobs.id = captures.job_id").Where("jobs.number = ? and captures.number = ?", job, number).Take(&row).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return row, fmt.Errorf("%w: capture %d of %s", ErrNotFound, number, invalid.Quote(job))
+	}
+	return row, err
+}
+
+// CaptureFile gives a capture's file to read, as it came. It reads piece by piece.
+func (s *Store) CaptureFile(ctx context.Context, job string, number int, read func(io.Reader) error) (err error) {
+	row, err := s.captureRow(ctx, job, number)
+	if err != nil {
+		return err
+	}
+	rows, err := s.db.WithContext(ctx).Raw("select data from capture_pieces where capture_id = ? order by seq", row.ID).Rows()
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	file, err := gzip.NewReader(&pieceReader{next: func() ([]byte, error) {
+		if !rows.Next() {
+			if err := rows.Err(); err != nil {
+				return nil, err
+			}
+			return nil, io.EOF
+		}
+		var data []byte
+		err := rows.Scan(&data)
+		return data, err
+	}})
+	if err != nil {
+		return fmt.Errorf("capture %d of %s: %w", number, job, err)
+	}
+	return read(file)
+}
+
+type pieceReader struct {
+	next func() ([]byte, error)
+	held []byte
+}
+
+func (p *pieceReader) Read(b []byte) (int, error) {
+	for len(p.held) == 0 {
+		data, err := p.next()
+		if err != nil {
+			return 0, err
+		}
+		p.held = data
+	}
+	n := copy(b, p.held)
+	p.held = p.held[n:]
+	return n, nil
+}
+
+// SetCapture changes what may be changed of a capture: its turn, and whether it was removed.
+func (s *Store) SetCapture(ctx context.Context, job string, c Capture) error {
+	row, err := s.captureRow(ctx, job, c.Number)
+	if err != nil {
+		return err
+	}
+	return s.db.WithContext(ctx).Model(&captureRow{}).Where("id = ?", row.ID).Updates(map[string]any{"turn": c.Turn, "removed": c.Removed}).Error
+}
