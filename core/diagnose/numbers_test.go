@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"glenmist/core/engine"
@@ -251,6 +252,45 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 	least.Each[1].AtLeast = true
 	if open := share(Assess(with(t, j, evidence.Entry{Readings: &least})), "plug.worn-gap"); open <= whole {
 		t.Errorf("cut off it leaves %.4f of a worn gap, as it stands %.4f", open, whole)
+	}
+}
+
+// Two captures with a move between them: what went with a part, what stayed, what is new.
+func TestChanged(t *testing.T) {
+	shapes := func(odd ...engine.Cylinder) (all []Shape) {
+		for c := engine.Cylinder(1); c <= 4; c++ {
+			s := Shape{Cylinder: c, Words: Waves[0].Words}
+			if slices.Contains(odd, c) {
+				s.Odd, s.Words = true, "jumps from event to event"
+			}
+			all = append(all, s)
+		}
+		return all
+	}
+	p4, _ := engine.FindPattern("four-across")
+	e := p4.Engine()
+	home := part.Home(e)
+	now, err := home.Move([]part.Relocation{{Tag: "P2", To: "cyl-4"}, {Tag: "P4", To: "cyl-2"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	moved := Passages(home, now)
+	if len(moved) != 2 || moved[0] != (Passage{"P2", 2, 4}) {
+		t.Fatalf("%v", moved)
+	}
+	for want, c := range map[string]struct {
+		before, after []Shape
+		moved         []Passage
+	}{
+		"what cylinder 2 showed is on cylinder 4 now: it went with plug P2":  {shapes(2), shapes(4), moved},
+		"cylinder 2 is odd as before (jumps from event to event): it stayed": {shapes(2), shapes(2), moved},
+		"cylinder 3 is odd as before (jumps from event to event)":            {shapes(3), shapes(3), nil},
+		"cylinder 2 is in line now: it showed “jumps from event to event”":   {shapes(2), shapes(), moved},
+		"cylinder 1 is odd now (jumps from event to event), and was in line": {shapes(), shapes(1), moved},
+	} {
+		if got := Changed(c.before, c.after, c.moved); len(got) != 1 || got[0] != want {
+			t.Errorf("%q, want %q", got, want)
+		}
 	}
 }
 

@@ -76,9 +76,6 @@ const (
 
 var levels = []float64{60, headlineDB, 30, 20}
 
-// inside lists the units inside the chamber, or of what comes into it.
-var inside = map[fault.Unit]bool{engine.Plug: true, engine.Compression: true, engine.Injector: true, engine.AirLeak: true, engine.FuelSupply: true}
-
 func main() {
 	seed := flag.Uint64("seed", 1, "seed of all draws")
 	n := flag.Int("n", 600, "captures at each level of noise")
@@ -226,12 +223,12 @@ func one(rng *rand.Rand, dB float64) result {
 	a := diagnose.Assess(j)
 	in := 0.0
 	for _, f := range a.Faults {
-		if inside[f.Hypothesis.Mode.Unit] {
+		if fault.Inside(f.Hypothesis.Mode.Unit) {
 			in += f.P
 		}
 	}
 	res.judged = true
-	res.side = in > 0.5 == inside[hidden.Mode.Unit]
+	res.side = in > 0.5 == fault.Inside(hidden.Mode.Unit)
 	res.part = a.Suspects[0].Unit == hidden.Mode.Unit
 	return res
 }
