@@ -1,11 +1,7 @@
 package web_test
 
 import (
-	"bytes"
-	"fmt"
-	"mime/multipart"
 	"net/http"
-	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
@@ -95,7 +91,6 @@ func TestInstrument(t *testing.T) {
 		t.Errorf("%d", a.StatusCode)
 	}
 	get(t, job+"/instrument?tester=opened-plug&gap=6&from=boot&on=cyl-2").has(t, `"seen-cyl-2":"`)
-	get(t, job+"/capture.csv").has(t, "Time (ms),A (kV),Sync (V)")
 	for _, bad := range []string{"measure=mood&on=L3", "measure=lead&on=C9", "tester=opened-plug&from=boot&on=cyl-2", "tester=opened-plug&gap=6&from=boot&on=cyl-99"} {
 		if a := get(t, job+"/instrument?"+bad); a.StatusCode != http.StatusUnprocessableEntity {
 			t.Errorf("%s: %d %s", bad, a.StatusCode, a.body)
@@ -117,96 +112,4 @@ func TestChainPage(t *testing.T) {
 		t.Fatalf("%d %s", a.StatusCode, a.body)
 	}
 	get(t, job+"/chain").has(t, "The chain ends:", "what is left is the driver", "Before driver of cylinder 3 is condemned")
-}
-
-// send sends a file with fields before it, as a browser does.
-func send(t *testing.T, path, field, name string, data []byte, fields ...string) answer {
-	t.Helper()
-	var body bytes.Buffer
-	form := multipart.NewWriter(&body)
-	for i := 0; i < len(fields); i += 2 {
-		if err := form.WriteField(fields[i], fields[i+1]); err != nil {
-			t.Fatal(err)
-		}
-	}
-	w, err := form.CreateFormFile(field, name)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := w.Write(data); err != nil {
-		t.Fatal(err)
-	}
-	if err := form.Close(); err != nil {
-		t.Fatal(err)
-	}
-	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, &body)
-	r.Header.Set("Content-Type", form.FormDataContentType())
-	r.Header.Set("Sec-Fetch-Site", "same-origin")
-	return do(t, r)
-}
-
-// pulses is a capture of four channels, one a cylinder, in volts behind a probe of 1000:1: a
-// tall peak and a short line every 80 ms, of one cylinder half as tall.
-func pulses() []byte {
-	var b bytes.Buffer
-	b.WriteString("time,a,b,c,d\ns,V,V,V,V\n")
-	for i := range 80_000 {
-		fmt.Fprintf(&b, "%.5f", float64(i)/100_000)
-		for c := range 4 {
-			v := 0.002 * float64(i%3)
-			switch d := (i + 8000 - 2000*c) % 8000; {
-			case d < 2 && c == 2:
-				v = 4.5
-			case d < 2:
-				v = 9
-			case d < 120:
-				v = 1.2
-			}
-			fmt.Fprintf(&b, ",%.3f", v)
-		}
-		b.WriteByte('\n')
-	}
-	return b.Bytes()
-}
-
-// A capture fills in the form and records nothing; a channel each is a cylinder each, a probe's
-// factor counts, a bad line is named. What is no capture is 422 with what was expected.
-func TestCaptures(t *testing.T) {
-	job := open(t, "W-64", "four-across")
-	data := pulses()
-	a := send(t, job+"/capture", "capture", "idle.csv", bytes.Replace(data, []byte("0.50000,"), []byte("oops,"), 1), "factor", "1000")
-	a.has(t, "One channel a cylinder", "One line could not be read and was left out: line 50003", `name="f-cyl-3"`, `value="4.5"`, "out of line: cylinder 3", "Nothing is recorded yet")
-	if a.StatusCode != http.StatusOK {
-		t.Errorf("%d", a.StatusCode)
-	}
-	get(t, job).has(t, "Nothing observed yet")
-	for name, c := range map[string]struct {
-		data   string
-		fields []string
-		want   string
-	}{
-		"empty":        {"", nil, "an empty file"},
-		"binary":       {"\x00\x01\x02\x03", nil, "a binary file"},
-		"quiet":        {"time,a\n" + quiet(), nil, "ignition events"},
-		"factor":       {"time,a\n0,1\n", []string{"factor", "ten"}, "how many times more"},
-		"turned by 99": {"time,a\n0,1\n", []string{"turn", "99"}, "by how many places"},
-	} {
-		if a := send(t, job+"/capture", "capture", "x.csv", []byte(c.data), c.fields...); a.StatusCode != http.StatusUnprocessableEntity {
-			t.Errorf("%s: %d", name, a.StatusCode)
-		} else {
-			a.has(t, c.want)
-		}
-	}
-	if a := post(t, job+"/capture", values("turn", "1")); a.StatusCode != http.StatusBadRequest {
-		t.Errorf("no upload: %d", a.StatusCode)
-	}
-}
-
-// quiet is a trace in which nothing fires.
-func quiet() string {
-	var b strings.Builder
-	for i := range 5000 {
-		fmt.Fprintf(&b, "%.5f,%.3f\n", float64(i)/100_000, 0.01*float64(i%7))
-	}
-	return b.String()
 }

@@ -1,8 +1,7 @@
 package web
 
 import (
-	"fmt"
-	"io"
+	"iter"
 	"net/http"
 	"net/url"
 
@@ -14,6 +13,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/core/scope"
 	"glenmist/core/unit"
 )
 
@@ -25,26 +25,9 @@ type Instruments interface {
 	Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error)
 	// Spark is what a tester shows at one cylinder.
 	Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error)
-	// Capture writes a recording of the secondary kilovolts at idle as CSV.
-	Capture(j job.Job, w io.Writer) error
-}
-
-// recordInstrument sends a recording of the stand-in scope, to be given back as any file.
-func (s *server) recordInstrument(w http.ResponseWriter, r *http.Request) {
-	if s.Instruments == nil {
-		s.notFound(w, r)
-		return
-	}
-	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.failStore(w, r, err)
-		return
-	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="capture-%s.csv"`, fileName(rec.Job.Number)))
-	if err := s.Instruments.Capture(rec.Job, w); err != nil {
-		s.Log.Warn("capture", "job", rec.Job.Number, "error", err)
-	}
+	// Scope listens to the secondary kilovolts in a condition, some cycles at a time, without an
+	// end: what a file of a scope holds, live. run sets one recording apart from another.
+	Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq[*scope.Trace], error)
 }
 
 // readInstrument answers with the fields of a form that one reading fills in. Nothing is

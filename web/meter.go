@@ -49,7 +49,6 @@ type meterModel struct {
 	Worths   []worthView
 	Standin  bool
 	Unread   []string
-	Said     []string // what a capture that was read says
 	Captures bool
 	Need     string // what the law asks of this engine's plugs
 	CSV      string
@@ -295,9 +294,9 @@ func meterField(it seen, typed url.Values, path string) string {
 func newMeterModel(it seen, f form) meterModel {
 	e := it.a.Engine
 	m := measureOf(it, f.Get("measure"))
-	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Said: f.Values["said"], Captures: m.ID == evidence.KVSteady}
+	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Captures: m.ID == evidence.KVSteady}
 	for _, other := range evidence.Measures {
-		if !other.There(e) {
+		if !other.There(e) || other.Scoped {
 			continue
 		}
 		can, _ := other.Sense(e)

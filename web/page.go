@@ -38,6 +38,7 @@ func loadPages(a *assets) (*pages, error) {
 		"add":       func(a, b int) int { return a + b },
 		"half":      func(n int) int { return n / 2 },
 		"neg":       func(n int) int { return -n },
+		"rest":      func(p float64) float64 { return 1 - p },
 		"digits":    func() []string { return strings.Split("1234567890", "") },
 		"dict":      dict,
 		"row":       rowField,

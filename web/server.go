@@ -35,12 +35,15 @@ const (
 	uploadTime = 60 * time.Second
 	// captureTime is for 200 MB over a workshop's own network.
 	captureTime = 5 * time.Minute
+	// listenTime is how long the scope is listened to in one go.
+	listenTime = 10 * time.Minute
 )
 
 type server struct {
 	Config
-	pages  *pages
-	assets *assets
+	pages    *pages
+	assets   *assets
+	captures *captures
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -53,7 +56,7 @@ func New(cfg Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{cfg, pages, assets}
+	s := &server{cfg, pages, assets, newCaptures()}
 
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, s.atHome, crossOrigin(s))
@@ -66,7 +69,13 @@ func New(cfg Config) (http.Handler, error) {
 	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(captureTime), limitBody(maxCapture))
-		r.Post("/jobs/{id}/capture", s.readCapture)
+		r.Post("/jobs/{id}/captures", s.addCapture)
+		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
+		r.Post("/jobs/{id}/scope", s.keepScope)
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(listenTime))
+		r.Get("/jobs/{id}/scope", s.listen)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(uploadTime), limitBody(maxUpload))
@@ -88,7 +97,13 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/school", s.setSchool)
 		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
 		r.Get("/jobs/{id}/instrument", s.readInstrument)
-		r.Get("/jobs/{id}/capture.csv", s.recordInstrument)
+		r.Get("/jobs/{id}/kv", s.openKV)
+		r.Post("/jobs/{id}/kv", s.recordKV)
+		r.Post("/jobs/{id}/captures/{n}", s.changeCapture)
+		r.Get("/jobs/{id}/captures/{n}/window", s.window)
+		r.Get("/jobs/{id}/captures/{n}/shapes", s.shapes)
+		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.savePicture)
+		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.saveTable)
 		r.Get("/jobs/{id}/{view}", s.showView)
 		r.Post("/jobs/{id}/{view}", s.postView)
 		r.Get("/jobs/{id}/labels", s.labels)

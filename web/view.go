@@ -43,13 +43,14 @@ type viewPage struct {
 	Model       any
 	Conditions  []conditionChoice
 	Idle        bool // there is nothing to record as things stand
+	Wide        bool // it takes the room of the plan
 	Entered     bool // was seen in a running condition, which is asked for
 	// Witnessed says that it is something seen, by one who may be more or less sure.
 	Witnessed   bool
 	Certainties []conditionChoice
 }
 
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, sparkView, meterView, chainView, coversView, fitView, verdictView, withdrawView}
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
 
 func findView(name string) (view, bool) {
 	for _, v := range views {
@@ -200,9 +201,11 @@ func (v view) fieldOf(it seen, typed url.Values, path string) string {
 	return v.field(it, typed, path)
 }
 
-// stamp fills in what every entry has.
+// stamp fills in what every entry has; what was done earlier keeps its time.
 func (s *server) stamp(e *evidence.Entry, typed url.Values) {
-	e.Done = s.Now().UTC().Truncate(time.Millisecond)
+	if e.Done.IsZero() {
+		e.Done = s.Now().UTC().Truncate(time.Millisecond)
+	}
 	e.By = strings.TrimSpace(typed.Get("by"))
 	e.Note = strings.TrimSpace(typed.Get("note"))
 	if c := typed.Get("certainty"); c != "" {

@@ -236,12 +236,26 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 		{"sparks missing", []float64{0, 0, 0, 0, 0, 0, 0}, "driver.dead", "plug.worn-gap"},
 	} {
 		set := like(c.figures...)
-		if got := base.Shapes(set)[1]; got.Words != c.shape || got.Odd != (c.shape != Waves[0].Words) || got.P < 0.3 {
+		if got := base.Shapes(set, evidence.Readings{})[1]; got.Words != c.shape || got.Odd != (c.shape != Waves[0].Words) || got.P < 0.3 {
 			t.Errorf("%v looks like %q, %.2f: want %q", c.figures, got.Words, got.P, c.shape)
 		}
 		a := Assess(with(t, j, evidence.Entry{Readings: &set}))
 		if up, down := share(a, c.up)/share(base, c.up), share(a, c.down)/share(base, c.down); up < 1 || down > 1 || up < 2*down {
 			t.Errorf("%s: %s is %.2f times as likely, %s %.2f times", c.shape, c.up, up, c.down, down)
+		}
+	}
+	// In line at idle, and on a snap it does not rise as the others do.
+	rises := evidence.Readings{Measure: evidence.KVSnap}
+	for _, c := range base.Engine.All() {
+		peak := 21 + float64(c)/10
+		if c == 3 {
+			peak = 10.5
+		}
+		rises.Each = append(rises.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{9, peak}})
+	}
+	for _, got := range base.Shapes(like(9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8), rises) {
+		if odd := got.Cylinder == 3; got.Odd != odd || odd && got.Words != riseWords["less"] {
+			t.Errorf("%+v", got)
 		}
 	}
 	// A peak that was cut off may be as high as one likes: it speaks no less for a wide gap, and

@@ -25,27 +25,29 @@ type Wave struct {
 	// Silent is the share of those with no event at all in the whole capture.
 	Silent  float64
 	Figures [waveFigures]Lump
-	Source  string
+	// Rises is how often its kilovolts then rise on a snap as those of the others, more or less.
+	Rises  [3]float64
+	Source string
 }
 
 // Waves lists the shapes (C; judgement). The first is what a sound one shows.
 var Waves = []Wave{
 	//                                firing      spread       missed       burn          line         slope        rings
-	{"in line with the others", "in-line", .0002, [waveFigures]Lump{{0, .12}, {.4, .2}, {0, .3}, {0, .15}, {0, .1}, {0, .15}, {0, .25}}, "C: cylinders within some 3 kV"},
-	{"a wide gap", "high", .002, [waveFigures]Lump{{.5, .25}, {.45, .3}, {.3, .7}, {-.3, .3}, {.35, .25}, {0, .2}, {0, .3}}, "C: asks for more at every spark and burns shorter, at a higher line"},
-	{"resistance in series", "high", .002, [waveFigures]Lump{{.4, .35}, {.5, .35}, {.3, .7}, {-.4, .4}, {.3, .35}, {-2, 2}, {-.2, .4}}, "C: the spark line falls steeply"},
-	{"a gap in series", "high", .002, [waveFigures]Lump{{.5, .35}, {.55, .35}, {.6, 1}, {-.25, .35}, {.1, .2}, {-.05, .25}, {0, .35}}, "C: an open lead is a second gap"},
-	{"a lean or turbulent charge", "high", .002, [waveFigures]Lump{{.28, .2}, {.5, .3}, {.2, .6}, {-.3, .35}, {.05, .15}, {.15, .25}, {0, .3}}, "C: the line rises or is ragged, and is short"},
-	{"a shunt across the gap", "low", .002, [waveFigures]Lump{{-.5, .4}, {.5, .3}, {.5, 1}, {-.4, .7}, {-.1, .2}, {0, .3}, {-.3, .5}}, "C: what is fouled leaks before it fires, and takes of the energy"},
-	{"a small gap", "low", .002, [waveFigures]Lump{{-.7, .35}, {.4, .3}, {.1, .5}, {.2, .25}, {-.25, .15}, {0, .2}, {0, .3}}, "C: one low, steady, long burn"},
-	{"little charge", "low", .002, [waveFigures]Lump{{-.4, .25}, {.4, .25}, {.1, .5}, {.08, .2}, {-.03, .1}, {0, .2}, {0, .3}}, "C: little charge needs little"},
-	{"flashes over to ground", "low", .002, [waveFigures]Lump{{-.4, .4}, {.6, .3}, {.2, .6}, {.3, .25}, {-.35, .15}, {.05, .2}, {0, .3}}, "C: it caps the peak, with a longer, flatter line"},
-	{"jumps from event to event", "jumping", .002, [waveFigures]Lump{{-.15, .35}, {1.2, .5}, {.4, .9}, {.1, .35}, {-.15, .25}, {0, .3}, {-.1, .4}}, "C: a path that should not be there"},
-	{"little energy", "low", .02, [waveFigures]Lump{{-.1, .4}, {.45, .35}, {1, 1.4}, {-1, .6}, {-.1, .2}, {.8, 2}, {-.1, .4}}, "C: the line is short, and rises: little energy is left"},
-	{"as high as the coil gives, and no arc", "high", .002, [waveFigures]Lump{{.9, .4}, {.4, .4}, {3.2, 1}, {-.9, .6}, {.2, .5}, {0, 1}, {0, .6}}, "C: an open circuit or a gap too wide"},
-	{"little, and no arc", "low", .10, [waveFigures]Lump{{-.3, .5}, {.5, .4}, {3.2, 1}, {-1, 1}, {-.1, .4}, {.8, 2}, {-.1, .6}}, "C: what is needed is more than there is"},
-	{"hardly any ringing", "low", .02, [waveFigures]Lump{{-.4, .5}, {.4, .3}, {1, 1.4}, {-.6, .7}, {0, .25}, {0, .4}, {-1.3, .5}}, "C: no ringing: shorted turns"},
-	{"sparks missing", "jumping", .35, [waveFigures]Lump{{-.05, .3}, {.4, .3}, {2.6, 1.2}, {-.1, .3}, {0, .15}, {0, .2}, {-.1, .4}}, "C: no primary current, no event at all"},
+	{"in line with the others", "in-line", .0002, [waveFigures]Lump{{0, .12}, {.4, .2}, {0, .3}, {0, .15}, {0, .1}, {0, .15}, {0, .25}}, [3]float64{.92, .04, .04}, "C: cylinders within some 3 kV"},
+	{"a wide gap", "high", .002, [waveFigures]Lump{{.5, .25}, {.45, .3}, {.3, .7}, {-.3, .3}, {.35, .25}, {0, .2}, {0, .3}}, [3]float64{.40, .55, .05}, "C: asks for more at every spark and burns shorter, at a higher line"},
+	{"resistance in series", "high", .002, [waveFigures]Lump{{.4, .35}, {.5, .35}, {.3, .7}, {-.4, .4}, {.3, .35}, {-2, 2}, {-.2, .4}}, [3]float64{.40, .55, .05}, "C: the spark line falls steeply"},
+	{"a gap in series", "high", .002, [waveFigures]Lump{{.5, .35}, {.55, .35}, {.6, 1}, {-.25, .35}, {.1, .2}, {-.05, .25}, {0, .35}}, [3]float64{.40, .55, .05}, "C: an open lead is a second gap"},
+	{"a lean or turbulent charge", "high", .002, [waveFigures]Lump{{.28, .2}, {.5, .3}, {.2, .6}, {-.3, .35}, {.05, .15}, {.15, .25}, {0, .3}}, [3]float64{.80, .15, .05}, "C: the line rises or is ragged, and is short"},
+	{"a shunt across the gap", "low", .002, [waveFigures]Lump{{-.5, .4}, {.5, .3}, {.5, 1}, {-.4, .7}, {-.1, .2}, {0, .3}, {-.3, .5}}, [3]float64{.50, .05, .45}, "C: what is fouled leaks before it fires, and takes of the energy"},
+	{"a small gap", "low", .002, [waveFigures]Lump{{-.7, .35}, {.4, .3}, {.1, .5}, {.2, .25}, {-.25, .15}, {0, .2}, {0, .3}}, [3]float64{.80, .10, .10}, "C: one low, steady, long burn"},
+	{"little charge", "low", .002, [waveFigures]Lump{{-.4, .25}, {.4, .25}, {.1, .5}, {.08, .2}, {-.03, .1}, {0, .2}, {0, .3}}, [3]float64{.35, .03, .62}, "C: little charge needs little"},
+	{"flashes over to ground", "low", .002, [waveFigures]Lump{{-.4, .4}, {.6, .3}, {.2, .6}, {.3, .25}, {-.35, .15}, {.05, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: it caps the peak, with a longer, flatter line"},
+	{"jumps from event to event", "jumping", .002, [waveFigures]Lump{{-.15, .35}, {1.2, .5}, {.4, .9}, {.1, .35}, {-.15, .25}, {0, .3}, {-.1, .4}}, [3]float64{.35, .05, .60}, "C: a path that should not be there"},
+	{"little energy", "low", .02, [waveFigures]Lump{{-.1, .4}, {.45, .35}, {1, 1.4}, {-1, .6}, {-.1, .2}, {.8, 2}, {-.1, .4}}, [3]float64{.45, .05, .50}, "C: the line is short, and rises: little energy is left"},
+	{"as high as the coil gives, and no arc", "high", .002, [waveFigures]Lump{{.9, .4}, {.4, .4}, {3.2, 1}, {-.9, .6}, {.2, .5}, {0, 1}, {0, .6}}, [3]float64{.45, .05, .50}, "C: an open circuit or a gap too wide"},
+	{"little, and no arc", "low", .10, [waveFigures]Lump{{-.3, .5}, {.5, .4}, {3.2, 1}, {-1, 1}, {-.1, .4}, {.8, 2}, {-.1, .6}}, [3]float64{.50, .05, .45}, "C: what is needed is more than there is"},
+	{"hardly any ringing", "low", .02, [waveFigures]Lump{{-.4, .5}, {.4, .3}, {1, 1.4}, {-.6, .7}, {0, .25}, {0, .4}, {-1.3, .5}}, [3]float64{.45, .05, .50}, "C: no ringing: shorted turns"},
+	{"sparks missing", "jumping", .35, [waveFigures]Lump{{-.05, .3}, {.4, .3}, {2.6, 1.2}, {-.1, .3}, {0, .15}, {0, .2}, {-.1, .4}}, [3]float64{.85, .08, .07}, "C: no primary current, no event at all"},
 }
 
 // shapes is how many there are.
@@ -177,23 +179,61 @@ type Shape struct {
 	Odd      bool
 }
 
-// Shapes names the likeliest shape of each cylinder of a capture's readings.
-func (a *Assessment) Shapes(set evidence.Readings) []Shape {
+// riseWords say how the kilovolts of a snap stand out, by the answers of their measure.
+var riseWords = map[evidence.ResultID]string{"more": "rises far more than the others on snap", "less": "hardly rises on snap"}
+
+// Shapes names the likeliest shape of each cylinder of a capture's readings; with it how it
+// rises on a snap, where that is out of line too.
+func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
+	snap, _ := evidence.FindMeasure(evidence.KVSnap)
 	var all []Shape
 	for i, one := range set.Each {
 		num := number{measure: evidence.KVWave, ref: likeOthers, least: one.AtLeast}
 		num.x, num.n, num.lost = a.wave(set, i)
 		num.known, num.over = num.n > 0, silent(one)
-		of, best, sum := num.weighed(), 0, 0.0
+		of := num.weighed()
+		var rose []float64 // how well each answer of a snap fits
+		if r := slices.IndexFunc(rises.Each, func(r evidence.Reading) bool { return r.Place == one.Place }); r >= 0 {
+			n := number{measure: evidence.KVSnap}
+			n.x, n.n, n.ref, n.known = a.deviation(evidence.Moment{Entry: evidence.Entry{Readings: &rises}}, snap, r)
+			rose = n.weighed()
+		}
+		best, sum := 0, 0.0
 		for k := range of {
-			of[k] *= WaveChances[len(WaveChances)-1].Chance[k]
+			of[k] *= waveChances("")[k]
+			if rose != nil {
+				fits := 0.0
+				for r, p := range Waves[k].Rises {
+					fits += p * rose[r]
+				}
+				of[k] *= fits
+			}
 			sum += of[k]
 			if of[k] > of[best] {
 				best = k
 			}
 		}
 		c, _ := one.Place.Cylinder()
-		all = append(all, Shape{c, Waves[best].Words, Waves[best].Answer, of[best] / sum, best > 0})
+		shape := Shape{c, Waves[best].Words, Waves[best].Answer, of[best] / sum, best > 0}
+		if rose != nil { // with it how it rose, where that is clear
+			sum, most := 0.0, 0
+			for r, p := range Waves[best].Rises {
+				rose[r] *= p
+				sum += rose[r]
+				if rose[r] > rose[most] {
+					most = r
+				}
+			}
+			words := riseWords[numberRows[evidence.KVSnap][most].Answer]
+			switch {
+			case words == "":
+			case shape.Odd:
+				shape.Words += ", and " + words
+			default:
+				shape.Words, shape.P, shape.Odd = words, rose[most]/sum, true
+			}
+		}
+		all = append(all, shape)
 	}
 	return all
 }

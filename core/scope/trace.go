@@ -80,6 +80,13 @@ func (t *Trace) Join(next *Trace) {
 	}
 }
 
+// Drop takes the first samples of each channel off.
+func (t *Trace) Drop(n int) {
+	for i, c := range t.Channels {
+		t.Channels[i].Samples = append([]float32(nil), c.Samples[min(n, len(c.Samples)):]...)
+	}
+}
+
 // check refuses what is no capture.
 func (t *Trace) check() error {
 	switch {

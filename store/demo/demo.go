@@ -38,7 +38,11 @@ func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
 	}
 	for _, j := range jobs {
 		j.Number = ""
-		if _, err := s.Open(ctx, j); err != nil {
+		number, err := s.Open(ctx, j)
+		if err == nil && j.Vehicle.Fleet == recorded.fleet {
+			err = captures(ctx, s, number, j)
+		}
+		if err != nil {
 			return false, fmt.Errorf("demo job of %s: %w", j.Vehicle.Fleet, err)
 		}
 	}
@@ -188,6 +192,11 @@ var intakes = []intake{
 			{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{12.3, 12.1}}}}},
 			{Readings: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{0.06}}}}},
 			{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-3", Result: "missing"}},
+		}},
+	{"L-06", "lime lorry", shelf("six-distributor"), nil, 334_800,
+		"Jerks on one cylinder, more so on a pull.", evidence.Load, nil, apprentice, 0, []evidence.Entry{
+			watch(evidence.Load, 4),
+			{Move: &evidence.Move{Cleared: true, Parts: exchange("cyl-4", "cyl-2", engine.Lead)}},
 		}},
 }
 

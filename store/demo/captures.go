@@ -1,0 +1,79 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"time"
+
+	"glenmist/core/bench"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/job"
+	"glenmist/core/part"
+	"glenmist/core/scope"
+	"glenmist/store"
+)
+
+// recorded is the captures of one demo job: of an engine with a hidden fault, idle with a snap
+// of the throttle in it, one before the parts were moved and one after.
+var recorded = struct {
+	fleet string
+	mode  string
+	tag   part.Tag
+	by    string
+	after []int // minutes after the job was opened
+}{"L-06", "lead.leaking", "L4", apprentice, []int{12, 20}}
+
+// rateOfCaptures is samples a second.
+const rateOfCaptures = 250_000.0
+
+// captures records them with a simulated engine and keeps them with the job.
+func captures(ctx context.Context, s *store.Store, number string, j job.Job) error {
+	e := j.Vehicle.Engine
+	var hidden fault.Hypothesis
+	for _, h := range fault.Enumerate(e, fault.Complaint{}) {
+		if h.Mode.ID == recorded.mode && h.Tag == recorded.tag {
+			hidden = h
+		}
+	}
+	b := bench.New(e, rand.New(rand.NewPCG(6, 5)), hidden) //nolint:gosec // a demo, nothing secret
+	for i, minutes := range recorded.after {
+		at := part.Home(e)
+		made := j.Opened.Add(time.Duration(minutes) * time.Minute)
+		for _, m := range j.Ledger.Replay(e) {
+			if !m.Entry.Done.After(made) {
+				at = m.At
+			}
+		}
+		_, err := s.AddCapture(ctx, number, store.Capture{Name: fmt.Sprintf("trace-%d.csv", i+1), Made: made, By: recorded.by, Condition: evidence.Idle}, func(w io.Writer) error {
+			return scope.WriteCSV(w, record(b, at))
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// record is eight cycles at idle, four of a snap, and two at idle again.
+func record(b *bench.Engine, at part.Positions) *scope.Trace {
+	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rateOfCaptures, NoiseKV: 0.03}
+	whole := b.Capture(at, r)
+	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 4
+	whole = whole.Then(b.Capture(at, r), rateOfCaptures)
+	r.When, r.RPM, r.Cycles = evidence.Idle, 750, 2
+	whole = whole.Then(b.Capture(at, r), rateOfCaptures)
+	t := &scope.Trace{Rate: rateOfCaptures}
+	for i, name := range whole.Names {
+		v := whole.Channels[i]
+		if name == scope.SyncName {
+			for k := range v {
+				v[k] /= 1000 // it is told in volts
+			}
+		}
+		t.Channels = append(t.Channels, scope.Channel{Name: name, Samples: v})
+	}
+	return t
+}

@@ -1,0 +1,39 @@
+import Alpine from "@alpinejs/csp";
+
+// A picture saved as PNG: the server's drawing of it, painted twice as large. Of a trace that
+// was zoomed, both files show what is on the screen.
+export const save = () => ({
+  init() {
+    this.$root.addEventListener("pointerdown", () => this.aim());
+    this.$root.addEventListener("focus", () => this.aim());
+  },
+
+  // aim adds what is on the screen to the address.
+  aim() {
+    const board = this.$root.closest("figure[data-kind]");
+    if (!board) return;
+    const view = Alpine.$data(board);
+    const at = new URL(this.$root.href, location.href);
+    const asked = view.single
+      ? { from: view.view.from, to: view.view.to, channel: view.channel }
+      : { cycle: view.cycle, before: Math.max(0, -view.view.from), after: Math.max(0.05, view.view.to) };
+    for (const [name, value] of Object.entries(asked)) at.searchParams.set(name, value);
+    this.$root.setAttribute("href", at.pathname + at.search);
+  },
+
+  async png(event) {
+    event.preventDefault();
+    this.aim();
+    const image = new Image();
+    image.src = this.$root.href;
+    await image.decode();
+    const canvas = document.createElement("canvas");
+    canvas.width = 2 * image.naturalWidth;
+    canvas.height = 2 * image.naturalHeight;
+    canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
+    const link = document.createElement("a");
+    link.download = this.$root.getAttribute("download");
+    link.href = canvas.toDataURL("image/png");
+    link.click();
+  },
+});

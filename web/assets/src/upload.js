@@ -1,0 +1,66 @@
+// A large file goes up with its progress shown, and can be called off: what had come in by then
+// is not kept. Without a script it is a plain form.
+export const upload = () => ({
+  busy: false,
+  broken: false,
+  share: 0,
+  words: "",
+  going: null,
+
+  send(event) {
+    const form = this.$root;
+    const file = form.querySelector("input[type=file]").files[0];
+    if (!file) return; // the server says what is missing
+    event.preventDefault();
+    const going = new XMLHttpRequest();
+    const mb = (bytes) => (bytes / 1e6).toFixed(1);
+    this.going = going;
+    this.busy = true;
+    this.broken = false;
+    this.share = 0;
+    this.words = "begins";
+    going.upload.onprogress = (sent) => {
+      this.share = (100 * sent.loaded) / sent.total;
+      this.words = sent.loaded < sent.total ? `${mb(sent.loaded)} of ${mb(sent.total)} MB read` : "looking for the events";
+    };
+    going.onload = () => {
+      this.busy = false;
+      if (going.responseURL && going.status < 300) {
+        location.assign(going.responseURL);
+        return;
+      }
+      this.show(going.responseText);
+    };
+    going.onerror = () => this.stop(true);
+    going.onabort = () => this.stop(false);
+    going.open("POST", form.action);
+    going.send(new FormData(form));
+  },
+
+  stop(broken) {
+    this.busy = false;
+    this.broken = broken;
+  },
+
+  cancel() {
+    this.going?.abort();
+  },
+
+  // show puts what the server has to say of the form in its place; the file stays chosen.
+  show(page) {
+    const fresh = new DOMParser().parseFromString(page, "text/html");
+    for (const old of this.$root.querySelectorAll(".wrong[id]")) old.remove();
+    for (const field of this.$root.querySelectorAll("[id]")) {
+      const now = fresh.getElementById(field.id);
+      if (!now || field.tagName !== now.tagName) continue;
+      for (const name of ["aria-invalid", "aria-describedby"]) {
+        if (now.hasAttribute(name)) field.setAttribute(name, now.getAttribute(name));
+        else field.removeAttribute(name);
+      }
+      const said = now.getAttribute("aria-describedby") && fresh.getElementById(now.getAttribute("aria-describedby"));
+      if (said) field.after(document.importNode(said, true));
+    }
+    if (!this.$root.querySelector("[aria-invalid]")) this.broken = true;
+    else this.$root.querySelector("[aria-invalid]").focus();
+  },
+});

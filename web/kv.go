@@ -1,0 +1,526 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"time"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/core/scope"
+	"glenmist/core/spark"
+	"glenmist/core/unit"
+	"glenmist/store"
+)
+
+// kvView is the captures of a job: its tab and its title; the page has handlers of its own.
+var kvView = view{
+	name: "kv", title: "Kilovolts", tab: "kV", key: "K", does: "Record, read and compare kilovolts of a scope",
+	offered: clamped,
+}
+
+// clamped says that there is anything on the engine to clamp.
+func clamped(e engine.Engine) bool {
+	m, _ := evidence.FindMeasure(evidence.KVWave)
+	ok, _ := m.Sense(e)
+	return ok
+}
+
+// kvModel is the page of captures.
+type kvModel struct {
+	At       string
+	Captures []kvLine
+	Removed  []kvLine
+	Chosen   *kvChosen
+	Standin  []conditionChoice // conditions of the stand-in scope
+	Caution  string
+	By       string
+	Order    string // firing order
+	// Offering says that the ways to a capture are shown open.
+	Offering bool
+}
+
+type kvLine struct {
+	store.Capture
+	When, How, Size, Href string
+	Current               bool
+}
+
+// kvChosen is the capture in question.
+type kvChosen struct {
+	kvLine
+	Kinds   []kvTab
+	Kind    pictureKind
+	Picture *picture
+	Lines   []kvRow
+	Said    []string
+	Odd     []string // what is odd, cylinder by cylinder
+	Changed []string // since the capture it is compared with
+	With    []kvLine // captures to compare with
+	Without int
+	Turns   []kvTurn
+	Shared  bool // all cylinders on one trace, so that it can be turned
+	// Recorded is the entry that it was recorded with, 0 while it was not.
+	Recorded int
+	Measured int // how many cylinders have figures
+	Inside   *kvSides
+	Need     string
+	// What the canvas asks with.
+	From, To, Seconds       float64
+	Cycle, Cycles, Cylinder int
+	Before, After           float64
+	Channel                 int
+	Channels                []string
+	Query                   string // of the picture, to save it
+	Cylinders               []int
+}
+
+type kvTab struct {
+	Words, Says, Href, Key, Does string
+	Current                      bool
+}
+
+type kvTurn struct {
+	Turn    int
+	Words   string
+	Current bool
+}
+
+// kvRow is a cylinder in the table.
+type kvRow struct {
+	scope.Summary
+	Looks     string
+	P         float64
+	Odd       bool
+	Href      string
+	Least     string
+	FiredPC   int
+	SnapLeast string
+}
+
+// kvSides says what a capture says of inside and outside the chamber, before and with it.
+type kvSides struct {
+	Was, Is  float64
+	Suspects []rankLine
+}
+
+func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	if !clamped(it.a.Engine) {
+		s.notFound(w, r)
+		return
+	}
+	s.showKV(w, r, http.StatusOK, it, newForm(url.Values{"condition": {string(evidence.Idle)}}, nil, same))
+}
+
+// showKV shows the page of captures, with the one that the query names, or the newest.
+func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f form, stale ...ledgerLine) {
+	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	m := kvModel{At: "/jobs/" + url.PathEscape(it.rec.Job.Number)}
+	n, _ := strconv.Atoi(r.URL.Query().Get("capture"))
+	var chosen *store.Capture
+	for i, c := range list {
+		line := newKVLine(m.At, c)
+		if c.Removed {
+			m.Removed = append(m.Removed, line)
+			continue
+		}
+		if n == 0 || c.Number <= n {
+			chosen = &list[i]
+		}
+		m.Captures = append(m.Captures, line)
+	}
+	if n > 0 && (chosen == nil || chosen.Number != n) {
+		s.fail(w, r, http.StatusNotFound, "There is no capture of that number.")
+		return
+	}
+	if _, open := r.URL.Query()["new"]; open || chosen == nil || len(f.Errors) > 0 {
+		m.Offering = true
+	}
+	var bad invalid.Errors
+	if chosen != nil && (!m.Offering || n > 0) {
+		if m.Chosen, err = s.chosenCapture(r, it, list, *chosen, m.At, &bad); err != nil {
+			s.failCapture(w, r, err)
+			return
+		}
+		for i := range m.Captures {
+			m.Captures[i].Current = m.Captures[i].Number == chosen.Number
+		}
+	}
+	if s.Instruments != nil {
+		for _, c := range evidence.Conditions {
+			if c.Condition != evidence.AnyCondition {
+				m.Standin = append(m.Standin, conditionChoice{string(c.Condition), c.Words})
+			}
+		}
+	}
+	test, _ := evidence.FindTest(evidence.Kilovolts)
+	m.Caution = test.Caution
+	vp := &viewPage{Name: kvView.name, Title: kvView.title, Form: f, Model: m, Conditions: conditions(), Wide: true}
+	page := s.jobPage(r, it, vp)
+	page.Stale = stale
+	page.Wrong = append(page.Wrong, bad...)
+	if f.Get("by") == "" {
+		f.Set("by", page.By)
+	}
+	page.Title = kvView.title + ", " + page.Title
+	s.render(w, r, code, "job.html", page)
+}
+
+func newKVLine(at string, c store.Capture) kvLine {
+	l := kvLine{Capture: c, When: c.Made.Local().Format("2 Jan 15:04"), How: c.Condition.Words(), Href: fmt.Sprintf("%s/kv?capture=%d", at, c.Number)}
+	switch {
+	case c.Bytes >= 1e6:
+		l.Size = fmt.Sprintf("%.1f MB", float64(c.Bytes)/1e6)
+	default:
+		l.Size = fmt.Sprintf("%d kB", max(1, c.Bytes/1000))
+	}
+	return l
+}
+
+// chosenCapture reads the capture in question and draws it.
+func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
+	job, e := it.rec.Job.Number, it.a.Engine
+	l, err := s.capture(r.Context(), job, c)
+	if err != nil {
+		return nil, err
+	}
+	v := &kvChosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
+	read := l.turned(e, c.Turn)
+	set := scope.Readings(read.sums)
+	shapes := it.a.Shapes(set, scope.Rises(read.sums))
+	d := framing{l: l, read: read, odd: oddOf(shapes), cylinder: read.a.First}
+	for _, shape := range shapes {
+		if shape.Odd {
+			d.cylinder = shape.Cylinder
+			break
+		}
+	}
+	var needs []spark.Need
+	needs, v.Need = lawNeeds(e)
+	if len(needs) > 2 {
+		d.need = [2]float64{needs[0].KV, needs[2].KV}
+	}
+	d.aim(r, bad)
+	other, err := s.comparedWith(r, it, list, c, v, at)
+	if err != nil {
+		return nil, err
+	}
+	if d.other = other; other != nil {
+		v.Changed = changedSince(it, list, c, v.Without, other, shapes)
+	}
+	v.Kind, v.Picture = d.kind, d.draw()
+	v.From, v.To, v.Cycle, v.Cycles, v.Before, v.After, v.Channel, v.Cylinder = d.from, d.to, d.cycle, read.a.Cycles, d.before, d.after, d.channel, int(d.cylinder)
+	for _, ch := range l.trace.Channels {
+		v.Channels = append(v.Channels, ch.Name)
+	}
+	for _, cyl := range e.All() {
+		v.Cylinders = append(v.Cylinders, int(cyl))
+	}
+	v.tabs(d, c.Number)
+	v.table(read, shapes)
+	v.said(l, read)
+	v.Measured = len(set.Each)
+	if v.Shared = read.a.By != scope.ByChannel && e.Cylinders > 1; v.Shared {
+		for k := range e.Cylinders {
+			first := l.turned(e, k).a.First
+			v.Turns = append(v.Turns, kvTurn{k, fmt.Sprintf("first event: cylinder %d", first), k == c.Turn})
+		}
+	}
+	for _, m := range it.a.Moments {
+		if rs := m.Entry.Readings; rs != nil && rs.Capture == c.Number && rs.Measure == evidence.KVWave {
+			v.Recorded = m.Entry.Seq
+		}
+	}
+	if v.Recorded == 0 {
+		v.Inside = sides(it, c, read)
+	}
+	return v, nil
+}
+
+// lawNeeds is what the law asks for with the engine's gap and ratio, and that in words.
+func lawNeeds(e engine.Engine) ([]spark.Need, string) {
+	gap, ratio := usualPlugGap, usualRatio
+	if s, ok := e.Spec(engine.PlugGap); ok {
+		gap = s.High
+	}
+	if s, ok := e.Spec(engine.SparkRatio); ok {
+		ratio = s.High
+	}
+	needs, err := spark.Needs(gap, ratio, spark.AirKPa(0), 0)
+	if err != nil {
+		return nil, ""
+	}
+	return needs, needed(e)
+}
+
+// comparedWith is the reading of the capture before this one, or of the one that is asked for.
+func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
+	want, _ := strconv.Atoi(r.URL.Query().Get("with"))
+	var with *store.Capture
+	for i, o := range list {
+		if o.Removed || o.Number == c.Number {
+			continue
+		}
+		v.With = append(v.With, newKVLine(at, o))
+		if o.Number == want || want == 0 && o.Number < c.Number {
+			with = &list[i]
+		}
+	}
+	if with == nil {
+		return nil, nil //nolint:nilnil // there is none to compare with
+	}
+	v.Without = with.Number
+	for i := range v.With {
+		v.With[i].Current = v.With[i].Number == with.Number
+	}
+	l, err := s.capture(r.Context(), it.rec.Job.Number, *with)
+	if err != nil {
+		return nil, err
+	}
+	return l.turned(it.a.Engine, with.Turn), nil
+}
+
+// changedSince says what has changed since another capture, with the parts that were moved
+// between the two.
+func changedSince(it seen, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
+	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
+	said := diagnose.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, diagnose.Passages(positionsAt(it, list[i].Made), positionsAt(it, c.Made)))
+	for k := range said {
+		said[k] = unit.Capital(said[k]) + "."
+	}
+	return said
+}
+
+// positionsAt is where every part sat at some time.
+func positionsAt(it seen, t time.Time) part.Positions {
+	at := part.Home(it.a.Engine)
+	for _, m := range it.a.Moments {
+		if !m.Entry.Done.After(t) {
+			at = m.At
+		}
+	}
+	return at
+}
+
+// sides is what the job would say of inside and outside the chamber, if the capture were
+// recorded.
+func sides(it seen, c store.Capture, read *reading) *kvSides {
+	j := it.rec.Job
+	for _, set := range []evidence.Readings{scope.Readings(read.sums), scope.Rises(read.sums)} {
+		if len(set.Each) == 0 {
+			continue
+		}
+		longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: c.Made, By: c.By, Condition: c.Condition, Readings: &set})
+		if err != nil {
+			return nil
+		}
+		j.Ledger = longer
+	}
+	if len(j.Ledger) == len(it.rec.Job.Ledger) {
+		return nil
+	}
+	next := it.shop.Beliefs().Assess(j)
+	inside := func(a *diagnose.Assessment) (sum float64) {
+		for _, f := range a.Faults {
+			if fault.Inside(f.Hypothesis.Mode.Unit) {
+				sum += f.P
+			}
+		}
+		return min(1, sum)
+	}
+	v := &kvSides{Was: inside(it.a), Is: inside(next)}
+	was := map[string]float64{}
+	for _, suspect := range it.a.Suspects {
+		was[suspect.Name()] = suspect.P
+	}
+	for _, suspect := range next.Suspects[:min(ranked, len(next.Suspects))] {
+		line := rankLine{Name: unit.Capital(suspect.Name()), P: suspect.P, Bar: int(1000*suspect.P + 0.5)}
+		switch {
+		case suspect.P > was[suspect.Name()]+0.02:
+			line.Step = "▲"
+		case suspect.P < was[suspect.Name()]-0.02:
+			line.Step = "▼"
+		}
+		v.Suspects = append(v.Suspects, line)
+	}
+	return v
+}
+
+// tabs lists the pictures; the ones beside the current one have keys.
+func (v *kvChosen) tabs(d framing, number int) {
+	current := slices.IndexFunc(pictureKinds, func(k pictureKind) bool { return k.ID == d.kind.ID })
+	for i, k := range pictureKinds {
+		q := url.Values{"capture": {strconv.Itoa(number)}, "picture": {k.ID}, "cylinder": {strconv.Itoa(int(d.cylinder))}}
+		t := kvTab{Words: k.Words, Says: k.Says, Href: "kv?" + q.Encode(), Current: i == current}
+		switch i {
+		case (current + 1) % len(pictureKinds):
+			t.Key, t.Does = ".", "The next picture: "+k.Words
+		case (current + len(pictureKinds) - 1) % len(pictureKinds):
+			t.Key, t.Does = ",", "The picture before: "+k.Words
+		}
+		v.Kinds = append(v.Kinds, t)
+	}
+	q := url.Values{"picture": {d.kind.ID}, "cylinder": {strconv.Itoa(int(d.cylinder))}}
+	if v.Without > 0 {
+		q.Set("with", strconv.Itoa(v.Without))
+	}
+	v.Query = q.Encode()
+}
+
+// table lists the cylinders with what they look like.
+func (v *kvChosen) table(read *reading, shapes []diagnose.Shape) {
+	for _, sum := range read.sums {
+		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
+		if sum.AtLeast {
+			row.Least = "≥ "
+		}
+		if sum.SnapAtLeast {
+			row.SnapLeast = "≥ "
+		}
+		for _, shape := range shapes {
+			if shape.Cylinder == sum.Cylinder {
+				if row.Looks, row.P, row.Odd = shape.Words, shape.P, shape.Odd; row.Odd {
+					v.Odd = append(v.Odd, fmt.Sprintf("Cylinder %d: %s.", sum.Cylinder, shape.Words))
+				}
+			}
+		}
+		v.Lines = append(v.Lines, row)
+	}
+}
+
+// said is what is to be said of the file and of how it was read.
+func (v *kvChosen) said(l *loaded, read *reading) {
+	t := l.trace
+	v.Said = append(v.Said, "It counts with the parts where they sat when it came in.")
+	v.Said = append(v.Said, fmt.Sprintf("%d events in %.1f s at %s samples a second.", len(read.a.Shots), t.Seconds(), unit.Thousands(int(t.Rate+0.5))), read.a.How(read.e))
+	if t.Guessed {
+		v.Said = append(v.Said, "No unit stood in the file: the values were taken for kilovolts, or for volts where they are too high for that.")
+	}
+	if t.Skipped > 0 {
+		words := fmt.Sprintf("%d lines could not be read and were left out", t.Skipped)
+		if t.Skipped == 1 {
+			words = "One line could not be read and was left out"
+		}
+		if len(t.Bad) > 0 {
+			words += fmt.Sprintf(": line %d, %s", t.Bad[0].Line, t.Bad[0].Got)
+		}
+		v.Said = append(v.Said, words+".")
+	}
+	if len(read.sums) > 0 && !read.sums[0].Ringable {
+		v.Said = append(v.Said, "Too slow a sampling for the ringing and, below 200 000 a second, for the tip of the peak: it is at least as high.")
+	}
+	if len(read.sums) > 0 && !read.sums[0].Counted {
+		v.Said = append(v.Said, "So much noise that a missing spark cannot be told from a missed one.")
+	}
+}
+
+// recordKV records what a capture shows: its figures, and the rise where it holds a snap.
+func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	typed := r.PostForm
+	refuse := func(code int, bad invalid.Errors, stale ...ledgerLine) {
+		s.showKV(w, r, code, it, newForm(typed, bad, func(path string) string {
+			if path == "by" || path == "note" {
+				return path
+			}
+			return ""
+		}), stale...)
+	}
+	if bad := badText(typed); len(bad) > 0 {
+		refuse(http.StatusUnprocessableEntity, bad)
+		return
+	}
+	n, err := strconv.Atoi(typed.Get("capture"))
+	if err != nil {
+		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "the number of a capture", Got: invalid.Quote(typed.Get("capture"))}})
+		return
+	}
+	c, err := s.Jobs.Capture(r.Context(), it.rec.Job.Number, n)
+	if err != nil {
+		s.failCapture(w, r, err)
+		return
+	}
+	stale := func() {
+		typed.Set("version", strconv.Itoa(it.rec.Version))
+		refuse(http.StatusConflict, nil, since(ledgerLines(it.rec.Job, it.a, ""), typed)...)
+	}
+	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
+		stale()
+		return
+	}
+	l, err := s.capture(r.Context(), it.rec.Job.Number, c)
+	if err != nil {
+		s.failCapture(w, r, err)
+		return
+	}
+	var entries []evidence.Entry
+	sums := l.turned(it.a.Engine, c.Turn).sums
+	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
+		if set.Capture = c.Number; len(set.Each) > 0 {
+			entries = append(entries, evidence.Entry{Done: c.Made, Readings: &set}) // with the parts where they sat then
+		}
+	}
+	if len(entries) == 0 {
+		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "at least five events of a cylinder", Got: "fewer"}})
+		return
+	}
+	typed.Set("condition", string(c.Condition))
+	s.record(w, r, it, entries, func(now seen) {
+		it = now
+		stale()
+	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad) })
+}
+
+// savePicture sends a picture as a file of its own.
+func (s *server) savePicture(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	_, c, ok := s.findCapture(w, r)
+	if !ok {
+		return
+	}
+	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	var bad invalid.Errors
+	v, err := s.chosenCapture(r, it, list, c, "", &bad)
+	if err != nil {
+		s.failCapture(w, r, err)
+		return
+	}
+	if len(bad) > 0 {
+		sendErrors(w, bad)
+		return
+	}
+	w.Header().Set("Content-Type", "image/svg+xml; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="capture-%d-%s.svg"`, c.Number, v.Kind.ID))
+	if err := s.pages.set.ExecuteTemplate(w, "picture", v.Picture); err != nil {
+		s.Log.Error("picture", "error", err)
+	}
+}

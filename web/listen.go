@@ -1,0 +1,168 @@
+package web
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-json-experiment/json"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/scope"
+)
+
+// How the scope is listened to: so many blocks in one go, so many columns of each, and so many
+// blocks of a recording that is kept.
+const (
+	mostBlocks   = 3000
+	liveColumns  = 600
+	keptBlocks   = 24
+	keptAtLeast  = 4
+	livePause    = 120 * time.Millisecond // between two blocks at least, as long as they last
+	liveInMemory = 12                     // blocks that the figures are taken over
+)
+
+// heard is one block of a live trace: its columns, its events, and the figures over the last
+// blocks.
+type heard struct {
+	Block  int         `json:"block"`
+	Trace  windowData  `json:"trace"`
+	Events []eventData `json:"events"`
+	Lines  []liveLine  `json:"lines"`
+}
+
+type liveLine struct {
+	Cylinder int     `json:"cylinder"`
+	Usual    float64 `json:"usual"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
+	Burn     float64 `json:"burn"`
+	Snap     float64 `json:"snap,omitempty"`
+}
+
+// listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
+func (s *server) listen(w http.ResponseWriter, r *http.Request) {
+	if s.Instruments == nil {
+		s.notFound(w, r)
+		return
+	}
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	when := evidence.Condition(r.URL.Query().Get("condition"))
+	blocks, err := s.Instruments.Scope(rec.Job, when, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
+	if err != nil {
+		sendErrors(w, invalid.From(err))
+		return
+	}
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.Header().Set("X-Accel-Buffering", "no")
+	send := http.NewResponseController(w)
+	last := &scope.Trace{}
+	var lengths []int
+	n := 0
+	for block := range blocks {
+		last.Join(block)
+		if lengths = append(lengths, len(block.Channels[0].Samples)); len(lengths) > liveInMemory {
+			last.Drop(lengths[0])
+			lengths = lengths[1:]
+		}
+		h := newHeard(n, block, last, rec.Job.Vehicle.Engine)
+		data, err := json.Marshal(h)
+		if err != nil {
+			return
+		}
+		if _, err := fmt.Fprintf(w, "id: %d\ndata: %s\n\n", n, data); err != nil {
+			return
+		}
+		if err := send.Flush(); err != nil {
+			return
+		}
+		if n++; n >= mostBlocks {
+			return
+		}
+		select {
+		case <-r.Context().Done():
+			return
+		case <-time.After(max(livePause, time.Duration(block.Seconds()*float64(time.Second)))):
+		}
+	}
+}
+
+// newHeard is a block with its events, and what all that is still in mind comes to.
+func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
+	l := load(block)
+	h := heard{Block: n, Trace: l.cut(0, 0, block.Seconds(), liveColumns), Events: []eventData{}, Lines: []liveLine{}}
+	a := last.Assign(e, 0)
+	since := last.Seconds() - block.Seconds()
+	for _, shot := range a.Shots {
+		if shot.At >= since {
+			d := newEvent(shot)
+			d.At -= since
+			h.Events = append(h.Events, d)
+		}
+	}
+	for _, sum := range last.Summaries(e, a) {
+		h.Lines = append(h.Lines, liveLine{int(sum.Cylinder), round2(sum.Usual), round2(sum.Low), round2(sum.High), round2(sum.Burn), round2(sum.Snap)})
+	}
+	return h
+}
+
+// keepScope records some blocks of the scope and keeps them with the job, as any file.
+func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
+	if s.Instruments == nil {
+		s.notFound(w, r)
+		return
+	}
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	typed := r.PostForm
+	about, bad := aboutCapture(typed)
+	n, err := strconv.Atoi(strings.TrimSpace(typed.Get("blocks")))
+	if typed.Get("blocks") == "" {
+		n, err = keptBlocks/2, nil
+	}
+	if err != nil || n < keptAtLeast || n > keptBlocks {
+		bad.Add("blocks", fmt.Sprintf("how much to record, %d to %d", keptAtLeast, keptBlocks), invalid.Quote(typed.Get("blocks")))
+	}
+	if len(bad) > 0 {
+		s.refuseCapture(w, r, it, typed, bad)
+		return
+	}
+	blocks, err := s.Instruments.Scope(it.rec.Job, about.Condition, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
+	if err != nil {
+		s.refuseCapture(w, r, it, typed, invalid.From(err))
+		return
+	}
+	whole := &scope.Trace{}
+	for block := range blocks {
+		whole.Join(block)
+		if n--; n == 0 {
+			break
+		}
+	}
+	about.Name, about.Factor = fmt.Sprintf("scope-%s.csv", about.Condition), 0
+	if about.Condition == evidence.Snap { // it idles, with a snap in it
+		about.Condition = evidence.Idle
+	}
+	file, out := io.Pipe()
+	go func() { _ = out.CloseWithError(scope.WriteCSV(out, whole)) }()
+	defer func() { _ = file.Close() }()
+	s.keepCapture(w, r, it, url.Values{"by": {about.By}, "condition": {string(about.Condition)}}, about, file)
+}

@@ -1,0 +1,230 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/scope"
+)
+
+func joined(words []string, none string) string {
+	if len(words) == 0 {
+		return none
+	}
+	return strings.Join(words, "; ")
+}
+
+// topOf is the kilovolts up to which the figures of some cylinders are drawn.
+func topOf(sums []scope.Summary) float64 {
+	top := 5.0
+	for _, s := range sums {
+		top = max(top, s.High, s.Snap)
+	}
+	return 1.12 * top
+}
+
+func (d framing) drawBars(p *picture) {
+	a := plot{p, 52, 24, 812, 240, 0, topOf(d.read.sums)}
+	if d.need[0] > 0 {
+		p.box("need", a.x, a.at(1.15*d.need[0]), a.w, a.at(0.85*d.need[0])-a.at(1.15*d.need[0]))
+	}
+	a.scale()
+	wide := a.w / float64(len(d.read.sums))
+	bar := min(54, 0.46*wide)
+	var told []string
+	for i, s := range d.read.sums {
+		x := a.x + wide*(float64(i)+0.5)
+		class, words := "bar", "text"
+		if d.odd[s.Cylinder] != "" {
+			class, words = "badly", "alarm"
+		}
+		if s.Usual > 0 {
+			p.box(class, x-bar/2, a.at(s.Usual), bar, a.at(0)-a.at(s.Usual))
+			p.line("whisk", fmt.Sprintf("M%.1f %.1fV%.1fM%.1f %.1fh14M%.1f %.1fh14", x, a.at(s.Low), a.at(s.High), x-7, a.at(s.Low), x-7, a.at(s.High)))
+		}
+		if s.Snap > 0 {
+			p.line("part", fmt.Sprintf("M%.1f %.1fl6 10h-12z", x+bar/2+11, a.at(s.Snap)-5))
+		}
+		p.text(words, x, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		value := fmt.Sprintf("%.1f", s.Usual)
+		if s.AtLeast {
+			value = "≥ " + value
+		}
+		if s.Usual == 0 {
+			value = "none"
+		}
+		p.text("small", x, a.y+a.h+37, "middle", value)
+		told = append(told, fmt.Sprintf("%d %.1f kV, %.1f to %.1f", s.Cylinder, s.Usual, s.Low, s.High))
+	}
+	foot := "Bar: usual kV, steady; stroke: lowest to highest but for one in twenty; triangle: on snap"
+	if d.need[0] > 0 {
+		foot += fmt.Sprintf("; band: what the law asks for at idle, %.1f kV", d.need[0])
+	}
+	p.text("small", a.x, float64(p.H)-8, "start", foot+".")
+	p.Words = "Kilovolts by cylinder: " + joined(told, "none") + "."
+}
+
+// drawSpread draws how often each kilovolt was met, for each cylinder on one scale.
+func (d framing) drawSpread(p *picture) {
+	top := 5.0
+	for _, s := range d.read.sums {
+		top = max(top, 1.15*s.High)
+	}
+	a := plot{p, 52, 24, 812, 240, 0, top}
+	a.scale()
+	const bins = 32
+	wide := a.w / float64(len(d.read.sums))
+	var told []string
+	for i, s := range d.read.sums {
+		x := a.x + wide*float64(i) + 0.12*wide
+		var count [bins]int
+		most := 1
+		for _, shot := range d.read.a.Shots {
+			if shot.Cylinder != s.Cylinder || shot.Waste || shot.Snap {
+				continue
+			}
+			k := min(bins-1, int(shot.Firing/a.high*bins))
+			count[k]++
+			most = max(most, count[k])
+		}
+		class, words := "trace", "text"
+		if d.odd[s.Cylinder] != "" {
+			class, words = "odd", "alarm"
+		}
+		for k, n := range count {
+			if n > 0 {
+				low, high := a.at(a.high*float64(k)/bins), a.at(a.high*float64(k+1)/bins)
+				p.box(class, x, high+1, 0.72*wide*float64(n)/float64(most), low-high-2)
+			}
+		}
+		p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.y, a.h))
+		p.text(words, x+0.36*wide, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		p.text("small", x+0.36*wide, a.y+a.h+37, "middle", fmt.Sprintf("%d events", s.Events))
+		told = append(told, fmt.Sprintf("%d scatters by %.0f %%", s.Cylinder, 100*s.Scatter))
+	}
+	p.text("small", a.x, float64(p.H)-8, "start", "Each cylinder’s own tallest bar is as wide as its column; events on snap are left out.")
+	p.Words = "How often each kilovolt was met: " + joined(told, "nothing") + "."
+}
+
+// drawEvents draws each event of each cylinder in time, with the jumps marked.
+func (d framing) drawEvents(p *picture) {
+	n := len(d.read.sums)
+	row := max(34, min(64, 270/float64(n)))
+	p.H = int(row*float64(n)) + 52
+	top := topOf(d.read.sums)
+	for _, s := range d.read.a.Shots {
+		top = max(top, 1.05*s.Firing)
+	}
+	seconds := d.l.trace.Seconds()
+	x := func(t float64) float64 { return 92 + 700*t/seconds }
+	jumps := d.read.a.Jumps()
+	from := math.Inf(1)
+	to := 0.0
+	for _, s := range d.read.a.Shots {
+		if s.Snap {
+			from, to = min(from, s.At), max(to, s.At)
+		}
+	}
+	if to > 0 {
+		p.box("snap", x(from)-2, 6, x(to)-x(from)+4, row*float64(n))
+		p.text("small", (x(from)+x(to))/2, float64(p.H)-8, "middle", "snap")
+	}
+	var told []string
+	for i, s := range d.read.sums {
+		a := plot{p, 92, 10 + row*float64(i), 700, row - 8, 0, top}
+		p.line("axis", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.y+a.h, a.w))
+		words := "text"
+		if d.odd[s.Cylinder] != "" {
+			words = "alarm"
+		}
+		p.text(words, a.x-10, a.y+a.h/2+5, "end", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprintf("cyl. %d", s.Cylinder))
+		if s.Usual > 0 {
+			p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(s.Usual), a.w))
+		}
+		var dots, ups strings.Builder
+		jumped := 0
+		for k, shot := range d.read.a.Shots {
+			if shot.Cylinder != s.Cylinder || shot.Waste {
+				continue
+			}
+			if jumps[k] != 0 {
+				jumped++
+				fmt.Fprintf(&ups, "M%.1f %.1fl5 %dh-10z", x(shot.At), a.at(shot.Firing)-5*float64(jumps[k]), 9*jumps[k])
+				continue
+			}
+			fmt.Fprintf(&dots, "M%.1f %.1fa2.4 2.4 0 1 0 4.8 0a2.4 2.4 0 1 0 -4.8 0z", x(shot.At)-2.4, a.at(shot.Firing))
+		}
+		if dots.Len() > 0 {
+			p.line("dot", dots.String())
+		}
+		if ups.Len() > 0 {
+			p.line("odd", ups.String())
+		}
+		note := fmt.Sprintf("%.1f kV", s.Usual)
+		if jumped > 0 {
+			note = fmt.Sprintf("%s, %d ▲", note, jumped)
+		}
+		p.text("small", a.x+a.w+8, a.y+a.h/2+5, "start", note)
+		told = append(told, fmt.Sprintf("%d: %d events, %d jumps", s.Cylinder, s.Events+s.Snaps, jumped))
+	}
+	p.text("small", 92, float64(p.H)-8, "start", "0 s")
+	p.text("small", 792, float64(p.H)-8, "end", fmt.Sprintf("%.1f s", seconds))
+	p.Words = "Event by event: " + joined(told, "none") + "."
+}
+
+// drawCompare draws the kilovolts of two captures side by side.
+func (d framing) drawCompare(p *picture) {
+	if d.other == nil {
+		p.text("text", 52, 60, "start", "There is no other capture yet: record one before a part is moved or renewed, and one after.")
+		p.Words = "No other capture to compare with."
+		return
+	}
+	all := scope.Compare(d.other.sums, d.read.sums)
+	top := 5.0
+	for _, c := range all {
+		top = max(top, 1.15*c.Before.High, 1.15*c.After.High)
+	}
+	a := plot{p, 52, 24, 812, 240, 0, top}
+	a.scale()
+	wide := a.w / float64(len(all))
+	bar := min(40, 0.3*wide)
+	var told []string
+	for i, c := range all {
+		x := a.x + wide*(float64(i)+0.5)
+		column := func(class string, s scope.Summary, x float64) {
+			if s.Usual == 0 {
+				return
+			}
+			p.box(class, x, a.at(s.Usual), bar, a.at(0)-a.at(s.Usual))
+			p.line("whisk", fmt.Sprintf("M%.1f %.1fV%.1f", x+bar/2, a.at(s.Low), a.at(s.High)))
+		}
+		column("was", c.Before, x-bar-2)
+		class, words := "bar", "text"
+		if d.odd[c.Cylinder] != "" {
+			class = "badly"
+		}
+		if c.Words != "" {
+			words = "alarm"
+			told = append(told, fmt.Sprintf("cylinder %d %s", c.Cylinder, c.Words))
+		}
+		column(class, c.After, x+2)
+		p.text(words, x, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[c.Words != ""]+fmt.Sprint(c.Cylinder))
+		p.text("small", x, a.y+a.h+37, "middle", fmt.Sprintf("%.1f → %.1f", c.Before.Usual, c.After.Usual))
+	}
+	p.text("small", a.x, float64(p.H)-8, "start", "Dashed: before; full: after; stroke: lowest to highest.")
+	p.Words = "Before and after: " + joined(told, "nothing has changed by more than scatter does") + "."
+}
+
+// oddOf is what is odd of each cylinder of a reading.
+func oddOf(shapes []diagnose.Shape) map[engine.Cylinder]string {
+	odd := map[engine.Cylinder]string{}
+	for _, s := range shapes {
+		if s.Odd {
+			odd[s.Cylinder] = s.Words
+		}
+	}
+	return odd
+}

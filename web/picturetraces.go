@@ -1,0 +1,156 @@
+package web
+
+import (
+	"fmt"
+	"math"
+)
+
+// columns of a trace in a picture.
+const pictureColumns = 800
+
+// rangeOf is the kilovolts that some windows span, with room.
+func rangeOf(of ...windowData) (low, high float64) {
+	low, high = 0, 1
+	for _, d := range of {
+		for i := range d.Low {
+			low, high = min(low, float64(d.Low[i])/100), max(high, float64(d.High[i])/100)
+		}
+	}
+	return low - 0.03*(high-low), high + 0.08*(high-low)
+}
+
+func (d framing) drawTrace(p *picture) {
+	w := d.l.cut(d.channel, d.from, d.to, pictureColumns)
+	low, high := rangeOf(w)
+	a := plot{p, 52, 24, 812, 258, low, high}
+	a.scale()
+	x := func(seconds float64) float64 { return a.x + a.w*(seconds-w.From)/(w.To-w.From) }
+	var told []string
+	for _, shot := range d.read.a.Shots {
+		if shot.Channel != d.channel || shot.At < w.From || shot.At > w.To || len(told) > 12 {
+			continue
+		}
+		e := newEvent(shot)
+		sign := 1.0
+		if shot.Negative {
+			sign = -1
+		}
+		p.line("part", fmt.Sprintf("M%.1f %.1fl-5 -9h10z", x(e.At), a.at(sign*e.Firing)-2))
+		p.text("label", x(e.At)+9, a.at(sign*e.Firing)+4, "start", fmt.Sprintf("%d: %s%.1f kV", e.Cylinder, map[bool]string{true: "at least "}[e.AtLeast], e.Firing))
+		if e.Burn > 0 {
+			end := e.At + e.Burn/1000
+			y := a.at(sign*e.Line) - sign*14
+			p.line("part", fmt.Sprintf("M%.1f %.1fv10M%.1f %.1fh%.1fM%.1f %.1fv10", x(e.At), y-5, x(e.At), y, x(end)-x(e.At), x(end), y-5))
+			words := fmt.Sprintf("burn %.2f ms at %.2f kV, %.2f kV/ms", e.Burn, e.Line, e.Slope)
+			if e.Rings > 0 {
+				words += fmt.Sprintf(", then %d half waves", e.Rings)
+			}
+			p.text("label", x(e.At)+9, a.at(sign*e.Firing)+22, "start", words)
+		}
+		if on := e.At - e.Dwell/1000; e.Dwell > 0 && on > w.From {
+			p.line("part", fmt.Sprintf("M%.1f %.1fv12", x(on), a.at(0)+4))
+			p.text("label", x(on)+4, a.at(0)+24, "start", fmt.Sprintf("coil on, %.1f ms", e.Dwell))
+		}
+		told = append(told, fmt.Sprintf("cylinder %d fires at %.1f kV and burns %.2f ms at %.2f kV", e.Cylinder, e.Firing, e.Burn, e.Line))
+	}
+	a.trace("trace", w, a.x, a.x+a.w)
+	d.times(a, 1000*w.From, 1000*w.To)
+	p.Words = fmt.Sprintf("Trace from %.1f to %.1f ms: %s.", 1000*w.From, 1000*w.To, joined(told, "no event in it"))
+}
+
+// times draws a scale of milliseconds below a plot.
+func (d framing) times(a plot, from, to float64) {
+	step := tidy(to-from, 9)
+	for t := math.Ceil(from/step) * step; t <= to+1e-9; t += step {
+		x := a.x + a.w*(t-from)/(to-from)
+		a.line("axis", fmt.Sprintf("M%.1f %.1fv5", x, a.y+a.h))
+		a.text("small", x, a.y+a.h+19, "middle", trim(math.Round(1000*t)/1000))
+	}
+	a.text("small", a.x-6, a.y+a.h+19, "end", "ms")
+}
+
+// class is how the trace of a cylinder is drawn: the one in question stands out.
+func (d framing) class(cylinder int) string {
+	switch {
+	case d.odd[d.cylinder] != "" && cylinder == int(d.cylinder):
+		return "odd"
+	case cylinder == int(d.cylinder):
+		return "trace"
+	}
+	return "other"
+}
+
+func (d framing) drawRow(p *picture) {
+	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 220)
+	if len(shapes) == 0 {
+		p.text("text", 60, 60, "start", "No event in this cycle.")
+		return
+	}
+	var of []windowData
+	for _, s := range shapes {
+		of = append(of, s.Window)
+	}
+	low, high := rangeOf(of...)
+	a := plot{p, 52, 24, 812, 258, low, high}
+	a.scale()
+	wide := a.w / float64(len(shapes))
+	for i, s := range shapes {
+		x := a.x + wide*float64(i)
+		if i > 0 {
+			p.line("grid", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.y, a.h))
+		}
+		a.trace(map[bool]string{true: "odd", false: "trace"}[d.class(s.Event.Cylinder) == "odd"], s.Window, x+3, x+wide-3)
+		p.text("text", x+wide/2, a.y+a.h+20, "middle", fmt.Sprint(s.Event.Cylinder))
+		p.text("small", x+wide/2, a.y+a.h+37, "middle", fmt.Sprintf("%.1f kV", s.Event.Firing))
+	}
+	p.Words = fmt.Sprintf("Cycle %d end to end, in firing order: %s.", d.cycle+1, shapeWords(shapes))
+}
+
+func (d framing) drawOver(p *picture) {
+	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 500)
+	var of []windowData
+	for _, s := range shapes {
+		of = append(of, s.Window)
+	}
+	low, high := rangeOf(of...)
+	a := plot{p, 52, 24, 812, 258, low, high}
+	a.scale()
+	for _, front := range []bool{false, true} {
+		for _, s := range shapes {
+			if (s.Event.Cylinder == int(d.cylinder)) == front {
+				a.trace(d.class(s.Event.Cylinder), s.Window, a.x, a.x+a.w)
+			}
+		}
+	}
+	d.times(a, -d.before, d.after)
+	p.text("text", a.x+a.w, a.y+4, "end", fmt.Sprintf("in front: cylinder %d", d.cylinder))
+	p.Words = fmt.Sprintf("Cycle %d, cylinders laid over each other: %s.", d.cycle+1, shapeWords(shapes))
+}
+
+func (d framing) drawStack(p *picture) {
+	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 500)
+	var of []windowData
+	for _, s := range shapes {
+		of = append(of, s.Window)
+	}
+	low, high := rangeOf(of...)
+	row := 44.0
+	p.H = int(row*float64(max(1, len(shapes)))) + 60
+	for i, s := range shapes {
+		a := plot{p, 96, 10 + row*float64(i), 700, row, low, high}
+		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(0), a.w))
+		a.trace(map[bool]string{true: "odd", false: "trace"}[d.class(s.Event.Cylinder) == "odd"], s.Window, a.x, a.x+a.w)
+		p.text("text", a.x-10, a.at(0), "end", fmt.Sprintf("cylinder %d", s.Event.Cylinder))
+		p.text("small", a.x+a.w+8, a.at(0), "start", fmt.Sprintf("%.1f kV", s.Event.Firing))
+	}
+	d.times(plot{p, 96, 10, 700, row * float64(len(shapes)), low, high}, -d.before, d.after)
+	p.Words = fmt.Sprintf("Cycle %d, cylinders below each other in firing order: %s.", d.cycle+1, shapeWords(shapes))
+}
+
+func shapeWords(shapes []shapeData) string {
+	var told []string
+	for _, s := range shapes {
+		told = append(told, fmt.Sprintf("%d %.1f kV, %.2f ms", s.Event.Cylinder, s.Event.Firing, s.Event.Burn))
+	}
+	return joined(told, "no event")
+}
