@@ -1,11 +1,6 @@
 package e2e
 
 import (
-	"fmt"
-	"math"
-	"os"
-	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -130,66 +125,4 @@ func TestStandInByOneKey(t *testing.T) {
 	b.goes(click("link", "Spark"))
 	b.do(fill("gap", "6"), key(kb.F2))
 	b.until(`!!document.querySelector('[name="seen-cyl-4"]:checked').value`)
-}
-
-// capture writes a file as a scope might: a four-cylinder engine at idle, all cylinders on one
-// channel, a sync on cylinder 1 beside it, with one cylinder that asks for more.
-func capture(t *testing.T, high int) string {
-	t.Helper()
-	order := []int{1, 3, 4, 2}
-	const rate, gap = 100_000, 0.04
-	var b strings.Builder
-	b.WriteString("Time (ms);A (kV);Sync (V)\n")
-	for i := range int(rate * gap * 4 * 8) {
-		now := float64(i)/rate - 0.01
-		k := math.Floor(now/gap + 0.5)
-		d := now - k*gap // from the nearest event
-		kV, sync := 0.0, 0.0
-		c := order[((int(k)%4)+4)%4]
-		peak := 9 + 0.4*math.Sin(7*k)
-		if c == high {
-			peak *= 2
-		}
-		switch {
-		case d >= 0 && d < 2e-5:
-			kV = peak
-		case d >= 2e-5 && d < 1.3e-3:
-			kV = 1.4
-		case d >= 1.3e-3 && d < 2e-3:
-			kV = 0.6 * math.Exp(-(d-1.3e-3)/3e-4) * math.Sin(2*math.Pi*7000*(d-1.3e-3))
-		}
-		if c == 1 && d >= 0 && d < 1e-3 {
-			sync = 5
-		}
-		kV += 0.01 * math.Sin(float64(i)*1.7)
-		fmt.Fprintf(&b, "%s;%s;%s\n", strings.Replace(fmt.Sprintf("%.2f", 1000*now+10), ".", ",", 1), strings.Replace(fmt.Sprintf("%.3f", kV), ".", ",", 1), strings.Replace(fmt.Sprintf("%.1f", sync), ".", ",", 1))
-	}
-	path := filepath.Join(t.TempDir(), "idle.csv")
-	if err := os.WriteFile(path, []byte(b.String()), 0o600); err != nil {
-		t.Fatal(err)
-	}
-	return path
-}
-
-// A capture comes as a file: its events are found and given their cylinders, the odd one is
-// seen before anything is recorded, and it counts; a file that is none loses nothing.
-func TestCapture(t *testing.T) {
-	b := open(t, "/jobs")
-	openOn(t, b, "J-65", "four-across", "idle")
-	b.counts("3000", "0", "0", "90", "0")
-	at := strings.TrimSuffix(b.path(), "/")
-	b.visit(at + "/meter?measure=kilovolts")
-	b.do(chromedp.SetUploadFiles(chromedp.CSS("#capture"), []string{capture(t, 3)}))
-	b.goes(click("button", "Read the capture into the form"))
-	b.sees("32 events in 1.3 s at 100 000 samples a second", "Cylinders by the sync on cylinder 1: 100 % of the cycles are whole", "cylinder 3: 8 events, at least 18", "out of line: cylinder 3")
-	b.goes(click("button", "Record"))
-	b.sees("secondary kilovolts, steady at warm idle: cylinder 1 usual 9", "Plug P3")
-	b.visit(at + "/meter?measure=kilovolts")
-	empty := filepath.Join(t.TempDir(), "empty.csv")
-	if err := os.WriteFile(empty, nil, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	b.do(chromedp.SetUploadFiles(chromedp.CSS("#capture"), []string{empty}))
-	b.goes(click("button", "Read the capture into the form"))
-	b.sees("Expected a table of samples; got an empty file")
 }

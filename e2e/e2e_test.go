@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -21,7 +22,11 @@ var (
 	bench   *rig.Rig
 	browser context.Context
 	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+	ticks   atomic.Int64
 )
+
+// now goes on by a millisecond each time it is asked, so that what is done later comes later.
+func now() time.Time { return moment.Add(time.Duration(ticks.Add(1)) * time.Millisecond) }
 
 // patience bounds one step of a journey; a step that is done goes on at once.
 const patience = 45 * time.Second
@@ -37,7 +42,7 @@ func TestMain(m *testing.M) {
 
 func run(m *testing.M) (int, error) {
 	var err error
-	if bench, err = rig.Start(context.Background(), func() time.Time { return moment }, true); err != nil {
+	if bench, err = rig.Start(context.Background(), now, true); err != nil {
 		return 0, err
 	}
 	defer func() { _ = bench.Stop() }()
@@ -51,11 +56,11 @@ func run(m *testing.M) (int, error) {
 
 // tab is a browser tab that a journey works in.
 type tab struct {
-	t   *testing.T
+	t   testing.TB
 	ctx context.Context
 }
 
-func open(t *testing.T, path string) tab {
+func open(t testing.TB, path string) tab {
 	t.Helper()
 	ctx, cancel := chromedp.NewContext(browser)
 	t.Cleanup(cancel)

@@ -117,7 +117,7 @@ func TestCaptures(t *testing.T) {
 	if a := post(t, job+"/kv", values("version", version(t, at), "capture", "1", "by", "Wyn", "note", "on the ramp")); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d %s", a.StatusCode, a.body)
 	}
-	get(t, job).has(t, "Secondary kilovolts, out of a capture: cylinder 1 usual at least 9 kV", "on the ramp")
+	get(t, job).has(t, "Secondary kilovolts, out of a capture: cylinder 1 at least 9.0 kV (9.0 to 9.0)", "on the ramp")
 	get(t, at).has(t, "as entry 1")
 	stale := post(t, job+"/kv", values("version", "0", "capture", "1", "by", "Wyn"))
 	if stale.has(t, "somebody else wrote"); stale.StatusCode != http.StatusConflict {

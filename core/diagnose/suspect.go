@@ -257,6 +257,9 @@ func logit(p float64) float64 {
 // say puts an entry in words as it bears on one suspect.
 func (a *Assessment) say(m evidence.Moment, s Suspect) string {
 	what := Sentence(m.Entry)
+	if r := m.Entry.Readings; r != nil && r.Measure == evidence.KVWave {
+		what = a.waveSentence(*r)
+	}
 	if m.Entry.Codes == nil && m.Entry.Counters == nil && m.Entry.Watch == nil || !s.Real() {
 		return what
 	}

@@ -239,6 +239,9 @@ func (r Readings) Words() string {
 
 // Said is one reading as it was read.
 func (m Measure) Said(r Reading) string {
+	if m.Scoped {
+		return m.scoped(r)
+	}
 	var words []string
 	if r.Over {
 		words = append(words, "over range")
@@ -265,6 +268,28 @@ func (m Measure) Said(r Reading) string {
 		t, _ := FindTest(LeakDown)
 		answer, _ := t.Result(r.Heard)
 		s += " " + answer.Words
+	}
+	return s
+}
+
+// scoped says in short what a capture showed of one cylinder.
+func (m Measure) scoped(r Reading) string {
+	f := r.Figures
+	if len(f) == 0 || f[0] == 0 {
+		return "no event"
+	}
+	s := fmt.Sprintf("%.1f kV", f[0])
+	if r.AtLeast {
+		s = "at least " + s
+	}
+	if len(f) > 2 {
+		s += fmt.Sprintf(" (%.1f to %.1f)", f[1], f[2])
+	}
+	if len(f) > 3 && f[3] == 0 {
+		s += " and no arc"
+	}
+	if len(f) > 6 && f[6] < 100 {
+		s += fmt.Sprintf(", fired in %.0f %%", f[6])
 	}
 	return s
 }

@@ -12,12 +12,8 @@ export const save = () => ({
   aim() {
     const board = this.$root.closest("figure[data-kind]");
     if (!board) return;
-    const view = Alpine.$data(board);
     const at = new URL(this.$root.href, location.href);
-    const asked = view.single
-      ? { from: view.view.from, to: view.view.to, channel: view.channel }
-      : { cycle: view.cycle, before: Math.max(0, -view.view.from), after: Math.max(0.05, view.view.to) };
-    for (const [name, value] of Object.entries(asked)) at.searchParams.set(name, value);
+    for (const [name, value] of Object.entries(Alpine.$data(board).shown())) at.searchParams.set(name, value);
     this.$root.setAttribute("href", at.pathname + at.search);
   },
 

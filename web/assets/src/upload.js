@@ -49,16 +49,14 @@ export const upload = () => ({
   // show puts what the server has to say of the form in its place; the file stays chosen.
   show(page) {
     const fresh = new DOMParser().parseFromString(page, "text/html");
-    for (const old of this.$root.querySelectorAll(".wrong[id]")) old.remove();
-    for (const field of this.$root.querySelectorAll("[id]")) {
+    for (const old of this.$root.querySelectorAll(".wrong:not([x-show])")) old.remove();
+    for (const field of this.$root.querySelectorAll("input[id], select[id]")) {
+      field.removeAttribute("aria-invalid");
       const now = fresh.getElementById(field.id);
-      if (!now || field.tagName !== now.tagName) continue;
-      for (const name of ["aria-invalid", "aria-describedby"]) {
-        if (now.hasAttribute(name)) field.setAttribute(name, now.getAttribute(name));
-        else field.removeAttribute(name);
-      }
-      const said = now.getAttribute("aria-describedby") && fresh.getElementById(now.getAttribute("aria-describedby"));
-      if (said) field.after(document.importNode(said, true));
+      if (!now?.hasAttribute("aria-invalid")) continue;
+      field.setAttribute("aria-invalid", "true");
+      const said = now.nextElementSibling;
+      if (said?.matches(".wrong")) field.after(document.importNode(said, true));
     }
     if (!this.$root.querySelector("[aria-invalid]")) this.broken = true;
     else this.$root.querySelector("[aria-invalid]").focus();
