@@ -3,6 +3,7 @@ package bench
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"glenmist/core/coil"
 	"glenmist/core/engine"
@@ -33,7 +34,10 @@ type Drawn struct {
 	At       float64 // seconds
 	Firing   float64 // kV
 	BurnMS   float64
-	Idle     bool // of a wasted-spark pair
+	// Line is the kilovolts in the middle of the arc, Slope their change in kV a millisecond, Hz
+	// what it rings with, DwellMS since the coil was switched on.
+	Line, Slope, Hz, DwellMS float64
+	Idle                     bool // of a wasted-spark pair
 }
 
 // Figures of a recorded event (C; judgement).
@@ -140,7 +144,13 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 			v[i] += float32(kV)
 		}
 	}
-	return Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS}
+	d := Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS, Hz: of.Hertz(), DwellMS: blipMS}
+	peak := slices.Index(shot.KV, slices.Max(shot.KV))
+	a, z := peak+int(0.2*shot.BurnMS/1000*rate), peak+int(0.8*shot.BurnMS/1000*rate)
+	if shot.Fired && z > a && a > peak && z < len(shot.KV) {
+		d.Line, d.Slope = shot.KV[(a+z)/2], (shot.KV[z]-shot.KV[a])/(1000*float64(z-a)/rate)
+	}
+	return d
 }
 
 // Then is a recording and what was recorded right behind it, with the same channels, at a rate.

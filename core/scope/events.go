@@ -44,6 +44,7 @@ const (
 	ringsFor    = 2.5e-3
 	settled     = 0.5e-3 // after an arc, in which its ringing is no new event
 	dwellMost   = 9e-3
+	jumpRings   = 0.4e-3 // after the coil was switched on
 	smoothMost  = 200e-6 // over which a line is smoothed to find its end
 )
 
@@ -184,9 +185,10 @@ func (f *finder) read(i int) Event {
 	if e.Negative {
 		sign = -1
 	}
+	before := f.end
 	f.arc(&e, peak, sign)
 	f.ring(&e)
-	f.dwell(&e, i)
+	f.dwell(&e, i, before)
 	return e
 }
 
@@ -250,6 +252,7 @@ func (f *finder) arc(e *Event, peak int, sign float64) {
 		}
 		below, end = 0, k
 	}
+	end = f.kick(from, end, w, level, func(k int) float64 { return sign * f.mean(k, w) })
 	f.end = end
 	e.Burn = 1000 * float64(end-peak) / f.rate
 	if e.Burn < 0.15 {
@@ -267,6 +270,28 @@ func (f *finder) arc(e *Event, peak int, sign float64) {
 	if d := n*sxx - sx*sx; d > 0 {
 		e.Slope = (n*sxy - sx*sy) / d
 	}
+}
+
+// kick goes back from where a trace falls off to where its arc went out: what is left in the coil
+// then drives it up once more, before it rings.
+func (f *finder) kick(from, end, w int, level func(a, b int) float64, at func(int) float64) int {
+	a, b := end-f.steps(380e-6), end-f.steps(220e-6)
+	if a < from {
+		return end
+	}
+	line, top := level(a, b), end
+	for k := end; k > b; k-- {
+		if at(k) > at(top) {
+			top = k
+		}
+	}
+	if at(top) < line+max(0.12*line, 3*f.noise/math.Sqrt(float64(2*w+1))) {
+		return end
+	}
+	for top > b && at(top) > 1.05*line {
+		top--
+	}
+	return top
 }
 
 // ring counts the half waves after the arc.
@@ -305,12 +330,23 @@ func (f *finder) ring(e *Event) {
 	e.RingHz = f.rate * float64(len(crossings)-1) / (2 * float64(crossings[len(crossings)-1]-crossings[0]))
 }
 
-// dwell looks back for the jump with which the coil was switched on.
-func (f *finder) dwell(e *Event, begin int) {
+// dwell looks back, as far as the event before, for the jump with which the coil was switched on:
+// the nearest one, and there its beginning.
+func (f *finder) dwell(e *Event, begin, before int) {
 	least := max(6*f.noise, 0.03*f.top)
-	for k := begin - f.steps(100e-6); k > max(0, begin-f.steps(dwellMost)); k-- {
+	until := max(0, begin-f.steps(dwellMost))
+	if before > 0 {
+		until = max(until, before+f.steps(ringsFor))
+	}
+	first := 0
+	for k := begin - f.steps(100e-6); k > until; k-- {
+		if first > 0 && k < first-f.steps(jumpRings) {
+			return
+		}
 		if math.Abs(f.at(k)) >= least && math.Abs(f.at(k-f.steps(60e-6))) < least/2 {
-			e.Dwell = 1000 * float64(begin-k) / f.rate
+			if e.Dwell = 1000 * float64(begin-k) / f.rate; first == 0 {
+				first = k
+			}
 		}
 	}
 }

@@ -41,6 +41,10 @@ type level struct {
 	False    float64 `json:"events_false_share"`
 	FiringPC float64 `json:"firing_error_percent"`
 	BurnMS   float64 `json:"burn_error_ms"`
+	LineKV   float64 `json:"line_error_kv"`
+	Slope    float64 `json:"slope_error_kv_per_ms"`
+	RingPC   float64 `json:"ring_error_percent"`
+	DwellMS  float64 `json:"dwell_error_ms"`
 	Side     float64 `json:"side_right_share"`
 	Part     float64 `json:"part_right_share"`
 }
@@ -106,8 +110,9 @@ type result struct {
 	mode               string
 	truths, hit, found int
 	matched            int
-	firing, burn       []float64
-	side, part, judged bool
+	// How far off each number was, in the units of level.
+	firing, burn, line, slope, ring, dwell []float64
+	side, part, judged                     bool
 }
 
 func measure(seed uint64, n int) report {
@@ -130,10 +135,11 @@ func measure(seed uint64, n int) report {
 		wg.Wait()
 		l := level{DB: dB, Captures: n}
 		var truths, hits, found, matched, judged int
-		var firing, burn []float64
+		var off result
 		for _, x := range results {
 			truths, hits, found, matched = truths+x.truths, hits+x.hit, found+x.found, matched+x.matched
-			firing, burn = append(firing, x.firing...), append(burn, x.burn...)
+			off.firing, off.burn, off.line = append(off.firing, x.firing...), append(off.burn, x.burn...), append(off.line, x.line...)
+			off.slope, off.ring, off.dwell = append(off.slope, x.slope...), append(off.ring, x.ring...), append(off.dwell, x.dwell...)
 			if !x.judged {
 				continue
 			}
@@ -147,7 +153,8 @@ func measure(seed uint64, n int) report {
 			}
 		}
 		l.Found, l.False = float64(hits)/float64(max(1, truths)), float64(found-matched)/float64(max(1, found))
-		l.FiringPC, l.BurnMS = middle(firing), middle(burn)
+		l.FiringPC, l.BurnMS, l.LineKV = middle(off.firing), middle(off.burn), middle(off.line)
+		l.Slope, l.RingPC, l.DwellMS = middle(off.slope), middle(off.ring), middle(off.dwell)
 		l.Side, l.Part = l.Side/float64(max(1, judged)), l.Part/float64(max(1, judged))
 		r.Levels = append(r.Levels, l)
 		if dB == headlineDB {
@@ -255,8 +262,18 @@ func read(res *result, b *bench.Engine, at part.Positions, e engine.Engine, nois
 			res.matched++
 			if d.Firing > foundFrom {
 				res.firing = append(res.firing, 100*math.Abs(a.Shots[k].Firing/d.Firing-1))
-				if d.BurnMS > 0.2 && !a.Shots[k].Open {
-					res.burn = append(res.burn, math.Abs(a.Shots[k].Burn-d.BurnMS))
+				s := a.Shots[k]
+				if d.BurnMS > 0.2 && !s.Open {
+					res.burn = append(res.burn, math.Abs(s.Burn-d.BurnMS))
+					if d.Line > 0 {
+						res.line, res.slope = append(res.line, math.Abs(s.Line-d.Line)), append(res.slope, math.Abs(s.Slope-d.Slope))
+					}
+				}
+				if s.RingHz > 0 {
+					res.ring = append(res.ring, 100*math.Abs(s.RingHz/d.Hz-1))
+				}
+				if s.Dwell > 0 {
+					res.dwell = append(res.dwell, math.Abs(s.Dwell-d.DwellMS))
 				}
 			}
 		}
@@ -339,9 +356,13 @@ func write(dir string, r report) error {
 	}
 	var b bytes.Buffer
 	fmt.Fprintf(&b, "# Captures of kilovolts, measured\n\nWritten by `make bench-kilovolts SEED=%d N=%d`, commit %s. The simulated engine (`core/bench`, on `core/coil`) records eight cycles at idle and eight of a snap of the throttle, one behind the other, at 250 000 samples a second; the reader (`core/scope`) knows nothing of it. One hidden fault that troubles one cylinder, drawn from the prior over the patterns of the shelf; the reasoning is given the cylinder and the kilovolts, and nothing else.\n\n", r.Seed, r.N, r.Commit)
-	fmt.Fprintf(&b, "Events count as there from %.1f kV on. Side is inside the chamber (plug, compression, mixture) or outside it; part is the unit that leads the suspects.\n\n| noise, dB under a usual peak | captures | events found | false | firing kV off, median | burn off, median | side right | part right |\n|---|---|---|---|---|---|---|---|\n", foundFrom)
+	fmt.Fprintf(&b, "Events count as there from %.1f kV on. Side is inside the chamber (plug, compression, mixture) or outside it; part is the unit that leads the suspects.\n\n| noise, dB under a usual peak | captures | events found | missed | false | side right | part right |\n|---|---|---|---|---|---|---|\n", foundFrom)
 	for _, l := range r.Levels {
-		fmt.Fprintf(&b, "| %.0f | %d | %.2f %% | %.2f %% | %.1f %% | %.2f ms | %.1f %% | %.1f %% |\n", l.DB, l.Captures, 100*l.Found, 100*l.False, l.FiringPC, l.BurnMS, 100*l.Side, 100*l.Part)
+		fmt.Fprintf(&b, "| %.0f | %d | %.2f %% | %.2f %% | %.2f %% | %.1f %% | %.1f %% |\n", l.DB, l.Captures, 100*l.Found, 100*(1-l.Found), 100*l.False, 100*l.Side, 100*l.Part)
+	}
+	fmt.Fprintf(&b, "\nHow far off each number is, at the median of all events that were found (0 where noise leaves nothing to measure):\n\n| noise, dB | firing | burn | spark line | slope | ringing | dwell |\n|---|---|---|---|---|---|---|\n")
+	for _, l := range r.Levels {
+		fmt.Fprintf(&b, "| %.0f | %.1f %% | %.2f ms | %.2f kV | %.2f kV/ms | %.1f %% of its frequency | %.2f ms |\n", l.DB, l.FiringPC, l.BurnMS, l.LineKV, l.Slope, l.RingPC, l.DwellMS)
 	}
 	fmt.Fprintf(&b, "\nReading a file of 200 MB takes %.2f of the time of a bare read of its fields with `encoding/csv`; the heap stood at %.0f MB at most.\n\n## By mode, at %d dB\n\n| | captures | side right | part right |\n|---|---|---|---|\n", r.ImportTime, r.ImportMB, headlineDB)
 	var modes []string
