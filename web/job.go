@@ -161,6 +161,15 @@ func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	return seen{rec, set, a, set.Plan().Plan(rec.Job, a), s.Instruments != nil}, true
 }
 
+// seeForm is the job that a form is sent to, with the form read.
+func (s *server) seeForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return seen{}, false
+	}
+	return s.see(w, r)
+}
+
 func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.see(w, r)
 	if !ok {

@@ -281,10 +281,12 @@ func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c 
 			with = &list[i]
 		}
 	}
-	if with == nil {
-		return nil, nil //nolint:nilnil // there is none to compare with
+	if with != nil {
+		v.Without = with.Number
 	}
-	v.Without = with.Number
+	if with == nil || r.URL.Query().Get("picture") != "compare" {
+		return nil, nil //nolint:nilnil // there is none to compare with, or it is not asked for
+	}
 	for i := range v.With {
 		v.With[i].Current = v.With[i].Number == with.Number
 	}
@@ -431,11 +433,7 @@ func (v *kvChosen) said(l *loaded, read *reading) {
 
 // recordKV records what a capture shows: its figures, and the rise where it holds a snap.
 func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	it, ok := s.see(w, r)
+	it, ok := s.seeForm(w, r)
 	if !ok {
 		return
 	}

@@ -124,11 +124,7 @@ func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
 		s.notFound(w, r)
 		return
 	}
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	it, ok := s.see(w, r)
+	it, ok := s.seeForm(w, r)
 	if !ok {
 		return
 	}

@@ -32,6 +32,13 @@ func (d framing) drawBars(p *picture) {
 		p.box("need", a.x, a.at(1.15*d.need[0]), a.w, a.at(0.85*d.need[0])-a.at(1.15*d.need[0]))
 	}
 	a.scale()
+	snapped := false
+	for _, s := range d.read.sums {
+		snapped = snapped || s.Snap > 0
+	}
+	if snapped && d.need[1] > 0 && d.need[1] < a.high {
+		p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(d.need[1]), a.w))
+	}
 	wide := a.w / float64(len(d.read.sums))
 	bar := min(54, 0.46*wide)
 	var told []string
@@ -59,9 +66,12 @@ func (d framing) drawBars(p *picture) {
 		p.text("small", x, a.y+a.h+37, "middle", value)
 		told = append(told, fmt.Sprintf("%d %.1f kV, %.1f to %.1f", s.Cylinder, s.Usual, s.Low, s.High))
 	}
-	foot := "Bar: usual kV, steady; stroke: lowest to highest but for one in twenty; triangle: on snap"
+	foot := "Bar: usual kV; stroke: lowest to highest but for one in twenty; triangle: on snap"
 	if d.need[0] > 0 {
-		foot += fmt.Sprintf("; band: what the law asks for at idle, %.1f kV", d.need[0])
+		foot += fmt.Sprintf("; by the law: band %.1f kV at idle", d.need[0])
+		if snapped {
+			foot += fmt.Sprintf(", dashes %.1f at full load", d.need[1])
+		}
 	}
 	p.text("small", a.x, float64(p.H)-8, "start", foot+".")
 	p.Words = "Kilovolts by cylinder: " + joined(told, "none") + "."

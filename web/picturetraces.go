@@ -19,6 +19,14 @@ func rangeOf(of ...windowData) (low, high float64) {
 	return low - 0.03*(high-low), high + 0.08*(high-low)
 }
 
+func rangeOfShapes(shapes []shapeData) (low, high float64) {
+	var of []windowData
+	for _, s := range shapes {
+		of = append(of, s.Window)
+	}
+	return rangeOf(of...)
+}
+
 func (d framing) drawTrace(p *picture) {
 	w := d.l.cut(d.channel, d.from, d.to, pictureColumns)
 	low, high := rangeOf(w)
@@ -80,17 +88,21 @@ func (d framing) class(cylinder int) string {
 	return "other"
 }
 
+// plain is how it is drawn where none lies on top of another.
+func (d framing) plain(cylinder int) string {
+	if d.class(cylinder) == "odd" {
+		return "odd"
+	}
+	return "trace"
+}
+
 func (d framing) drawRow(p *picture) {
 	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 220)
 	if len(shapes) == 0 {
 		p.text("text", 60, 60, "start", "No event in this cycle.")
 		return
 	}
-	var of []windowData
-	for _, s := range shapes {
-		of = append(of, s.Window)
-	}
-	low, high := rangeOf(of...)
+	low, high := rangeOfShapes(shapes)
 	a := plot{p, 52, 24, 812, 258, low, high}
 	a.scale()
 	wide := a.w / float64(len(shapes))
@@ -99,7 +111,7 @@ func (d framing) drawRow(p *picture) {
 		if i > 0 {
 			p.line("grid", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.y, a.h))
 		}
-		a.trace(map[bool]string{true: "odd", false: "trace"}[d.class(s.Event.Cylinder) == "odd"], s.Window, x+3, x+wide-3)
+		a.trace(d.plain(s.Event.Cylinder), s.Window, x+3, x+wide-3)
 		p.text("text", x+wide/2, a.y+a.h+20, "middle", fmt.Sprint(s.Event.Cylinder))
 		p.text("small", x+wide/2, a.y+a.h+37, "middle", fmt.Sprintf("%.1f kV", s.Event.Firing))
 	}
@@ -108,11 +120,7 @@ func (d framing) drawRow(p *picture) {
 
 func (d framing) drawOver(p *picture) {
 	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 500)
-	var of []windowData
-	for _, s := range shapes {
-		of = append(of, s.Window)
-	}
-	low, high := rangeOf(of...)
+	low, high := rangeOfShapes(shapes)
 	a := plot{p, 52, 24, 812, 258, low, high}
 	a.scale()
 	for _, front := range []bool{false, true} {
@@ -129,17 +137,13 @@ func (d framing) drawOver(p *picture) {
 
 func (d framing) drawStack(p *picture) {
 	shapes := d.l.shapesOf(d.read, d.cycle, d.before, d.after, 500)
-	var of []windowData
-	for _, s := range shapes {
-		of = append(of, s.Window)
-	}
-	low, high := rangeOf(of...)
+	low, high := rangeOfShapes(shapes)
 	row := 44.0
 	p.H = int(row*float64(max(1, len(shapes)))) + 60
 	for i, s := range shapes {
 		a := plot{p, 96, 10 + row*float64(i), 700, row, low, high}
 		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(0), a.w))
-		a.trace(map[bool]string{true: "odd", false: "trace"}[d.class(s.Event.Cylinder) == "odd"], s.Window, a.x, a.x+a.w)
+		a.trace(d.plain(s.Event.Cylinder), s.Window, a.x, a.x+a.w)
 		p.text("text", a.x-10, a.at(0), "end", fmt.Sprintf("cylinder %d", s.Event.Cylinder))
 		p.text("small", a.x+a.w+8, a.at(0), "start", fmt.Sprintf("%.1f kV", s.Event.Firing))
 	}

@@ -14,11 +14,7 @@ import (
 // tapOutcome records what the next step's card offers: an outcome, an exchange
 // that has been made, or the signature.
 func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	it, ok := s.see(w, r)
+	it, ok := s.seeForm(w, r)
 	if !ok {
 		return
 	}
