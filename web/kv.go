@@ -236,8 +236,10 @@ func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c
 	v.said(l, read)
 	v.Measured = len(set.Each)
 	if v.Shared = read.a.By != scope.ByChannel && e.Cylinders > 1; v.Shared {
-		for k := range e.Cylinders {
-			first := l.turned(e, k).a.First
+		n := len(e.FiringOrder)
+		now := slices.Index(e.FiringOrder, read.a.First)
+		for k := range n {
+			first := e.FiringOrder[(now+k-c.Turn+n)%n]
 			v.Turns = append(v.Turns, kvTurn{k, fmt.Sprintf("first event: cylinder %d", first), k == c.Turn})
 		}
 	}

@@ -20,7 +20,7 @@ func TestSoundReadings(t *testing.T) {
 		e := p.Engine().Derive()
 		b, at := New(e, r), part.Home(e)
 		for _, m := range evidence.Measures {
-			if can, _ := m.Sense(e); !can || !m.There(e) {
+			if can, _ := m.Sense(e); !can || !m.There(e) || m.Scoped {
 				continue
 			}
 			set := b.Meter(m.ID, m.Each(e, at), at)

@@ -39,7 +39,8 @@ type Shot struct {
 }
 
 const (
-	step     = 1e-7 // seconds of one step of the sums
+	rise     = 1e-7 // seconds of one step of the sums until it breaks down
+	coarse   = 1e-6 // and after, when nothing is as quick any more
 	leastArc = 4e-3 // amperes under which an arc goes out (C; judgement)
 )
 
@@ -80,7 +81,7 @@ func (c Coil) Fire(l Load, ms, every float64) Shot {
 	}
 	series, arc := l.SeriesKOhm*1000, l.Arc*1000
 	burning := false
-	next := 0.0
+	next, step := 0.0, rise
 	for t := 0.0; t < ms/1000; t += step {
 		if t >= next {
 			s.KV, next = append(s.KV, v/1000), next+every
@@ -103,11 +104,14 @@ func (c Coil) Fire(l Load, ms, every float64) Shot {
 		// Semi-implicit steps keep the swing of an undamped circuit.
 		i -= v / L * step
 		v += (i - lost) / C * step
+		if !s.Fired && v/1000 < s.Firing {
+			step = coarse // it has been as high as it gets
+		}
 		if !s.Fired {
 			s.Firing = max(s.Firing, v/1000)
 		}
 		if !s.Fired && v >= l.Breakdown*1000 {
-			s.Fired, burning = true, true
+			s.Fired, burning, step = true, true, coarse
 			to := (arc + i*series) / (1 + series*across)
 			s.Energy.Arc += 500 * C * (v*v - to*to) // the capacitance empties into the gap
 			s.Firing = v / 1000

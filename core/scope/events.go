@@ -55,14 +55,30 @@ func (t *Trace) Events(channel int) []Event {
 	return events
 }
 
-// listen finds the events, and the kilovolts that one must reach to be found.
+// listen finds the events, once, and the kilovolts that one must reach to be found.
 func (t *Trace) listen(channel int) (all []Event, floor float64) {
+	if f, ok := t.found[channel]; ok {
+		return f.events, f.floor
+	}
+	if t.found == nil {
+		t.found = map[int]found{}
+	}
+	all, floor = t.find(channel)
+	t.found[channel] = found{all, floor}
+	return all, floor
+}
+
+func (t *Trace) find(channel int) (all []Event, floor float64) {
 	f := newFinder(t.Channels[channel].Samples, t.Rate)
 	if f == nil {
 		return nil, 0
 	}
 	dead := f.steps(deadTime)
 	for i := 1; i < len(f.v); i++ {
+		if b := i / f.block; f.peaks[b] < f.threshold {
+			i = (b+1)*f.block - 1 // quiet as a whole
+			continue
+		}
 		if math.Abs(f.at(i)) < f.threshold {
 			continue
 		}
@@ -99,6 +115,7 @@ type finder struct {
 	least     float32
 	flat      [2]int
 	base      []float32 // of each block
+	peaks     []float64 // the loudest of each block
 	block     int
 	end       int // of the event read last
 }
@@ -139,14 +156,15 @@ func newFinder(v []float32, rate float64) *finder {
 	}
 	slices.Sort(diffs)
 	f.noise = 1.4826 * diffs[len(diffs)/2]
-	var peaks []float64
+	f.most, f.least = v[0], v[0]
 	for i := 0; i < len(v); i += f.block {
-		most := 0.0
-		for k := i; k < min(len(v), i+f.block); k++ {
-			most = max(most, math.Abs(f.at(k)))
+		low, high := v[i], v[i]
+		for _, x := range v[i:min(len(v), i+f.block)] {
+			low, high = min(low, x), max(high, x)
 		}
-		peaks = append(peaks, most)
-		f.most, f.least = max(f.most, slices.Max(v[i:min(len(v), i+f.block)])), min(f.least, slices.Min(v[i:min(len(v), i+f.block)]))
+		base := f.base[len(f.peaks)]
+		f.peaks = append(f.peaks, float64(max(high-base, base-low)))
+		f.most, f.least = max(f.most, high), min(f.least, low)
 	}
 	for _, x := range v {
 		switch x {
@@ -156,7 +174,7 @@ func newFinder(v []float32, rate float64) *finder {
 			f.flat[1]++
 		}
 	}
-	slices.Sort(peaks)
+	peaks := slices.Sorted(slices.Values(f.peaks))
 	loud := peaks[:0:0]
 	for _, p := range peaks {
 		if p > 9*f.noise && p > 0.3*peaks[len(peaks)-1] {

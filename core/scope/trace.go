@@ -28,6 +28,13 @@ type Trace struct {
 	Skipped int
 	// Guessed says that no unit was given and the values were taken for kilovolts or volts.
 	Guessed bool
+
+	found map[int]found // the events of the channels that were looked through
+}
+
+type found struct {
+	events []Event
+	floor  float64
 }
 
 // Channel is one trace, in kilovolts at the electrode side (of a sync channel in its own).
@@ -75,6 +82,7 @@ func (t *Trace) Join(next *Trace) {
 			t.Channels[i].Name = c.Name
 		}
 	}
+	t.found = nil
 	for i := range t.Channels {
 		t.Channels[i].Samples = append(t.Channels[i].Samples, next.Channels[i].Samples...)
 	}
@@ -82,6 +90,7 @@ func (t *Trace) Join(next *Trace) {
 
 // Drop takes the first samples of each channel off.
 func (t *Trace) Drop(n int) {
+	t.found = nil
 	for i, c := range t.Channels {
 		t.Channels[i].Samples = append([]float32(nil), c.Samples[min(n, len(c.Samples)):]...)
 	}

@@ -92,9 +92,9 @@ const (
 // captured is what a scope shows of all cylinders. A wrong one was given to its cylinders one
 // place further on, where they share a trace.
 func captured(b *bench.Engine, e engine.Engine, a *diagnose.Assessment, wrong func() bool) []evidence.Entry {
-	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rate, NoiseKV: noiseKV}
+	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 7, Rate: rate, NoiseKV: noiseKV}
 	c := b.Capture(a.Now, r)
-	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 4
+	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 3
 	c = c.Then(b.Capture(a.Now, r), rate)
 	t := &scope.Trace{Rate: rate}
 	for i, v := range c.Channels {
