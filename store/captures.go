@@ -190,7 +190,7 @@ func (s *Store) CaptureFile(ctx context.Context, job string, number int, read fu
 	if err != nil {
 		return err
 	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
+	defer func() { err = errors.Join(err, rows.Err(), rows.Close()) }()
 	file, err := gzip.NewReader(&pieceReader{next: func() ([]byte, error) {
 		if !rows.Next() {
 			if err := rows.Err(); err != nil {

@@ -9,6 +9,7 @@ import (
 	"io"
 	"math/rand/v2"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -111,6 +112,77 @@ func TestTooManyCaptures(t *testing.T) {
 	for _, c := range []store.Capture{{Name: "", By: "Wyn"}, {Name: strings.Repeat("x", 121), By: "Wyn"}, {Name: "a", By: "Wyn", Condition: "asleep"}, {Name: "a", By: "Wyn", Factor: -1}} {
 		if _, err := other.AddCapture(t.Context(), at, c, nothing); err == nil {
 			t.Errorf("kept %+v", c)
+		}
+	}
+}
+
+// Captures that come in at once are numbered one by one, none twice, none left out; and each has
+// its own file.
+func TestCapturesAtOnce(t *testing.T) {
+	s, number := opened(t)
+	const n = 8
+	var wg sync.WaitGroup
+	names := make([]string, n+1)
+	var mu sync.Mutex
+	for i := range n {
+		wg.Go(func() {
+			name := strings.Repeat("x", i+1)
+			c, err := s.AddCapture(t.Context(), number, store.Capture{Name: name, By: "Wyn"}, func(w io.Writer) error {
+				_, err := io.WriteString(w, name)
+				return err
+			})
+			if err != nil {
+				t.Error(err)
+				return
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			if c.Number < 1 || c.Number > n || names[c.Number] != "" {
+				t.Errorf("number %d of %q is taken or out of order", c.Number, name)
+				return
+			}
+			names[c.Number] = name
+		})
+	}
+	wg.Wait()
+	for k := 1; k <= n; k++ {
+		if err := s.CaptureFile(t.Context(), number, k, func(r io.Reader) error {
+			data, err := io.ReadAll(r)
+			if string(data) != names[k] {
+				t.Errorf("capture %d holds %q, kept as %q", k, data, names[k])
+			}
+			return err
+		}); err != nil {
+			t.Error(err)
+		}
+	}
+}
+
+// A file that was damaged in the database is an error and not a shorter file.
+func TestDamagedCapture(t *testing.T) {
+	s, raw := fresh(t)
+	j := demoJobs(t)[0]
+	j.Number = ""
+	number, err := s.Open(t.Context(), j)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data := bytes.Repeat([]byte("0.1,0.2\n"), 100_000)
+	if _, err := s.AddCapture(t.Context(), number, store.Capture{Name: "a", By: "Wyn"}, func(w io.Writer) error {
+		_, err := w.Write(data)
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	for _, spoil := range []string{"update capture_pieces set data = substring(data from 1 for 60)", "delete from capture_pieces"} {
+		if _, err := raw.Exec(spoil); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.CaptureFile(t.Context(), number, 1, func(r io.Reader) error {
+			_, err := io.Copy(io.Discard, r)
+			return err
+		}); err == nil {
+			t.Errorf("%s: read as if whole", spoil)
 		}
 	}
 }

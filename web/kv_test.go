@@ -277,3 +277,70 @@ func quiet() string {
 	}
 	return b.String()
 }
+
+// On each layout a capture of the scope is judged, and each picture of it drawn: every cylinder
+// has its place, nothing is drawn at no number, and the table has a line a cylinder.
+func TestPicturesOnLayouts(t *testing.T) {
+	for pattern, cylinders := range map[string]int{"single-remote": 1, "twin-pairs": 2, "six-pairs": 6, "v8-distributor": 8, "v12-along": 12} {
+		job := open(t, "K-"+pattern, pattern)
+		a := post(t, job+"/scope", values("condition", "snap", "by", "Wyn", "blocks", "8"))
+		if a.StatusCode != http.StatusSeeOther {
+			t.Fatalf("%s: %d %s", pattern, a.StatusCode, a.body)
+		}
+		at := a.Header.Get("Location")
+		page := get(t, at)
+		if got := strings.Count(page.body, `, one event"`); got != cylinders {
+			t.Errorf("%s: %d lines of cylinders", pattern, got)
+		}
+		for _, kind := range []string{"bars", "events", "spread", "trace", "row", "over", "stack"} {
+			a := get(t, job+"/captures/1/picture.svg?picture="+kind)
+			if a.StatusCode != http.StatusOK || strings.Contains(a.body, "NaN") || strings.Contains(a.body, "Inf") || !strings.HasSuffix(strings.TrimSpace(a.body), "</svg>") {
+				t.Errorf("%s, %s: %d %.200s", pattern, kind, a.StatusCode, a.body)
+			}
+			if texts := strings.Count(a.body, "<text"); kind != "trace" && kind != "over" && texts < cylinders {
+				t.Errorf("%s, %s: %d texts for %d cylinders", pattern, kind, texts, cylinders)
+			}
+		}
+	}
+}
+
+// A capture counts with the parts where they sat when it came in, whenever it is recorded: the
+// demo's first one was taken before leads 2 and 4 changed places.
+func TestCaptureCountsWhenItCameIn(t *testing.T) {
+	job := "/jobs/" + numbers["L-06"]
+	leads := func() (l4, l2 bool) {
+		body := get(t, job).body
+		first := strings.Index(body, `<ol class="suspects">`)
+		head := body[first : first+800]
+		return strings.Contains(head, "Lead L4"), strings.Contains(head, "Lead L2")
+	}
+	for _, n := range []string{"1", "2"} {
+		a := post(t, job+"/kv", values("version", version(t, job+"/kv?capture="+n), "capture", n, "by", "Wyn"))
+		if a.StatusCode != http.StatusSeeOther {
+			t.Fatalf("%d %s", a.StatusCode, a.body)
+		}
+		if l4, l2 := leads(); !l4 || l2 {
+			t.Errorf("with capture %s: L4 leads: %v, L2: %v", n, l4, l2)
+		}
+	}
+	page := get(t, job)
+	page.has(t, "capture 1: cylinder 4: ", "capture 2: cylinder 2: ")
+	if strings.Contains(page.body, "does not fit") {
+		t.Error("the two captures contradict each other")
+	}
+}
+
+// Two that change one capture at once both count; a name that is none is kept as far as it is one.
+func TestCaptureNames(t *testing.T) {
+	job := open(t, "W-68", "four-across")
+	data := pulses()
+	for sent, kept := range map[string]string{
+		"../../etc/passwd": "passwd", "a\tb.csv": "a_b.csv", strings.Repeat("x", 300) + ".csv": strings.Repeat("x", 96) + ".csv", "plain.csv": "plain.csv",
+	} {
+		a := send(t, job+"/captures", "capture", sent, data, "factor", "1000", "by", "Wyn", "condition", "idle")
+		if a.StatusCode != http.StatusSeeOther {
+			t.Fatalf("%q: %d %.300s", sent, a.StatusCode, a.body)
+		}
+		get(t, a.Header.Get("Location")).has(t, "<li>"+kept+", ")
+	}
+}

@@ -27,6 +27,7 @@ const (
 	keptAtLeast  = 4
 	livePause    = 120 * time.Millisecond // between two blocks at least, as long as they last
 	liveInMemory = 12                     // blocks that the figures are taken over
+	mostListen   = 6                      // browsers at once
 )
 
 // heard is one block of a live trace: its columns, its events, and the figures over the last
@@ -64,6 +65,12 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 		sendErrors(w, invalid.From(err))
 		return
 	}
+	if s.listening.Add(1) > mostListen {
+		s.listening.Add(-1)
+		s.fail(w, r, http.StatusServiceUnavailable, "The scope is listened to by as many as it can serve.")
+		return
+	}
+	defer s.listening.Add(-1)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Accel-Buffering", "no")

@@ -146,7 +146,6 @@ type framing struct {
 	before, after float64
 	need          [2]float64 // kV at idle and at full load by the law; 0 is not known
 	other         *reading   // before
-	words         []string   // what was told
 }
 
 // Widths and heights of a picture.

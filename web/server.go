@@ -7,6 +7,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -44,6 +45,8 @@ type server struct {
 	pages    *pages
 	assets   *assets
 	captures *captures
+	// listening is how many browsers listen to the scope.
+	listening atomic.Int32
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -56,7 +59,7 @@ func New(cfg Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{cfg, pages, assets, newCaptures()}
+	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures()}
 
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, s.atHome, crossOrigin(s))

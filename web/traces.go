@@ -96,7 +96,7 @@ func sendJSON(w http.ResponseWriter, code int, v any) {
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(code)
-	_, _ = w.Write(data)
+	_, _ = w.Write(data) //nolint:gosec // JSON, and said to be
 }
 
 func sendErrors(w http.ResponseWriter, bad invalid.Errors) {

@@ -11,6 +11,10 @@ import (
 	"glenmist/core/part"
 )
 
+// Before is the seconds that a recording holds before its first event is due: one that is put
+// behind another lies over its end by as much.
+const Before = 0.01
+
 // Recording is how a scope on the secondary is set.
 type Recording struct {
 	When    evidence.Condition
@@ -55,7 +59,7 @@ const (
 // beside it; on wasted spark a channel for each cylinder, working and idle events by turns.
 func (b *Engine) Capture(at part.Positions, r Recording) (out Captured) {
 	cycle := 120 / r.RPM
-	begin := 0.01
+	begin := Before
 	length := int((begin + cycle*float64(r.Cycles)) * r.Rate)
 	trace := func() []float32 {
 		v := make([]float32, length)
@@ -153,15 +157,22 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 	return d
 }
 
-// Then is a recording and what was recorded right behind it, with the same channels, at a rate.
+// Then is a recording and what was recorded right behind it, with the same channels, at a rate:
+// the engine goes on turning.
 func (c Captured) Then(next Captured, rate float64) Captured {
-	after := float64(len(c.Channels[0])) / rate
-	for i := range c.Channels {
-		c.Channels[i] = append(c.Channels[i], next.Channels[i]...)
+	over := int(Before * rate)
+	whole := Captured{Names: c.Names, Drawn: slices.Clone(c.Drawn)}
+	begin := len(c.Channels[0]) - over
+	for i, v := range c.Channels {
+		joined := append(slices.Clone(v[:begin]), next.Channels[i]...)
+		for k := range over {
+			joined[begin+k] += v[begin+k]
+		}
+		whole.Channels = append(whole.Channels, joined)
 	}
 	for _, d := range next.Drawn {
-		d.At += after
-		c.Drawn = append(c.Drawn, d)
+		d.At += float64(begin) / rate
+		whole.Drawn = append(whole.Drawn, d)
 	}
-	return c
+	return whole
 }

@@ -91,3 +91,54 @@ func TestBadSparks(t *testing.T) {
 		}
 	}
 }
+
+// What no capture can have shown is refused by its field; a dead cylinder and a peak that was cut
+// off are no errors; and each is said in short.
+func TestCaptureReadings(t *testing.T) {
+	good := func() Readings {
+		return Readings{Measure: KVWave, Capture: 2, Each: []Reading{
+			{Place: "cyl-1", Figures: []float64{9, 7.5, 10.5, 1.4, 1.2, -0.1, 100, 8}},
+			{Place: "cyl-2", Figures: []float64{0, 0, 0, 0, 0, 0, 0}},
+			{Place: "cyl-3", Figures: []float64{24, 20, 28, 0, 0, 0, 0, 10}, AtLeast: true},
+			{Place: "cyl-4", Figures: []float64{9, 8, 10}},
+		}}
+	}
+	r := good()
+	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r })); err != nil {
+		t.Fatalf("a good set: %v", err)
+	}
+	if words, want := r.Words(), "secondary kilovolts, out of a capture: cylinder 1 9.0 kV (7.5 to 10.5), cylinder 2 no event, cylinder 3 at least 24.0 kV (20.0 to 28.0) and no arc, fired in 0 %, cylinder 4 9.0 kV (8.0 to 10.0)"; words != want {
+		t.Errorf("%s\n%s", words, want)
+	}
+	for name, c := range map[string]struct {
+		change func(*Readings)
+		field  string
+	}{
+		"lowest above usual":   {func(r *Readings) { r.Each[0].Figures[1] = 9.5 }, "each[0].figures[1]"},
+		"highest below usual":  {func(r *Readings) { r.Each[0].Figures[2] = 8 }, "each[0].figures[1]"},
+		"100 kV":               {func(r *Readings) { r.Each[0].Figures[0], r.Each[0].Figures[2] = 100, 100 }, "each[0].figures[0]"},
+		"burns for a second":   {func(r *Readings) { r.Each[0].Figures[3] = 1000 }, "each[0].figures[3]"},
+		"fires more than ever": {func(r *Readings) { r.Each[0].Figures[6] = 120 }, "each[0].figures[6]"},
+		"nine figures":         {func(r *Readings) { r.Each[0].Figures = append(r.Each[0].Figures, 1) }, "each[0].figures"},
+		"a part, not a place":  {func(r *Readings) { r.Each[0].Place, r.Each[0].Tag = "", "P1" }, "each[0].place"},
+		"capture 41":           {func(r *Readings) { r.Capture = 41 }, "capture"},
+		"capture -1":           {func(r *Readings) { r.Capture = -1 }, "capture"},
+		"a capture of ohms": {func(r *Readings) {
+			*r = Readings{Measure: CoilPrimary, Capture: 1, Each: []Reading{{Tag: "C1", Figures: []float64{0.7}}}}
+		}, "capture"},
+		"ohms cut off": {func(r *Readings) {
+			*r = Readings{Measure: CoilPrimary, Each: []Reading{{Tag: "C1", Figures: []float64{0.7}, AtLeast: true}}}
+		}, "each[0].at_least"},
+	} {
+		r := good()
+		c.change(&r)
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r }))
+		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "readings."+c.field || errs[0].Expected == "" {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	snap := Readings{Measure: KVSnap, Each: []Reading{{Place: "cyl-1", Figures: []float64{9, 26}, AtLeast: true}}}
+	if words := snap.Words(); !strings.Contains(words, "steady 9 kV / on snap at least 26 kV") {
+		t.Error(words)
+	}
+}

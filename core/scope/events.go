@@ -69,6 +69,9 @@ func (t *Trace) listen(channel int) (all []Event, floor float64) {
 }
 
 func (t *Trace) find(channel int) (all []Event, floor float64) {
+	if len(t.Channels[channel].Samples) == 0 {
+		return nil, 0
+	}
 	f := newFinder(t.Channels[channel].Samples, t.Rate)
 	if f == nil {
 		return nil, 0
@@ -351,7 +354,7 @@ func (f *finder) ring(e *Event) {
 // dwell looks back, as far as the event before, for the jump with which the coil was switched on:
 // the nearest one, and there its beginning.
 func (f *finder) dwell(e *Event, begin, before int) {
-	least := max(6*f.noise, 0.03*f.top)
+	least := max(6*f.noise, 0.015*f.top)
 	until := max(0, begin-f.steps(dwellMost))
 	if before > 0 {
 		until = max(until, before+f.steps(ringsFor))

@@ -108,3 +108,86 @@ func TestFaultsInCaptures(t *testing.T) {
 		}
 	}
 }
+
+// Each number that is read off a capture against what was drawn, over all layouts: at 50 dB the
+// middle of the errors is small (the ringing against 1/(2π√(LC)), which is what was drawn).
+func TestNumbersAgainstTheDrawn(t *testing.T) {
+	var firing, burn, line, slope, ring, dwell []float64
+	drawn, found := 0, 0
+	for seed, p := range engine.Shelf {
+		e := p.Engine().Derive()
+		b := bench.New(e, rand.New(rand.NewPCG(uint64(seed), 77))) //nolint:gosec // any seed
+		r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 4, Rate: 500_000, NoiseKV: 0.03}
+		c := b.Capture(part.Home(e), r)
+		r.When, r.RPM = evidence.Snap, 1500
+		c = c.Then(b.Capture(part.Home(e), r), r.Rate)
+		trace := &scope.Trace{Rate: r.Rate}
+		for i, v := range c.Channels {
+			trace.Channels = append(trace.Channels, scope.Channel{Name: c.Names[i], Samples: v})
+		}
+		a := trace.Assign(e, 0)
+		for _, d := range c.Drawn {
+			if d.Firing < 2.5 {
+				continue // the idle one of a pair, which may be too low
+			}
+			drawn++
+			k := slices.IndexFunc(a.Shots, func(s scope.Shot) bool {
+				return math.Abs(s.At-d.At) < 3e-4 && (a.By != scope.ByChannel || s.Cylinder == d.Cylinder)
+			})
+			if k < 0 {
+				continue
+			}
+			found++
+			s := a.Shots[k]
+			if a.By == scope.BySync && s.Cylinder != d.Cylinder {
+				t.Errorf("%s: the event of cylinder %d was given to %d", p.ID, d.Cylinder, s.Cylinder)
+			}
+			firing = append(firing, math.Abs(s.Firing/d.Firing-1))
+			if d.Line > 0 && !s.Open {
+				burn, line, slope = append(burn, math.Abs(s.Burn-d.BurnMS)), append(line, math.Abs(s.Line-d.Line)), append(slope, math.Abs(s.Slope-d.Slope))
+			}
+			if s.RingHz > 0 {
+				ring = append(ring, math.Abs(s.RingHz/d.Hz-1))
+			}
+			if s.Dwell > 0 {
+				dwell = append(dwell, math.Abs(s.Dwell-d.DwellMS))
+			}
+		}
+	}
+	if found < drawn*99/100 {
+		t.Errorf("%d events found of %d", found, drawn)
+	}
+	for _, c := range []struct {
+		what string
+		off  []float64
+		most float64
+	}{
+		{"firing kV, as a share", firing, 0.01}, {"burn, ms", burn, 0.02}, {"line, kV", line, 0.05}, {"slope, kV/ms", slope, 0.06}, {"ringing, as a share", ring, 0.05}, {"dwell, ms", dwell, 0.05},
+	} {
+		slices.Sort(c.off)
+		if len(c.off) < drawn/2 || c.off[len(c.off)/2] > c.most {
+			t.Errorf("%s: off by %.4f at the middle of %d, at most %v", c.what, c.off[len(c.off)/2], len(c.off), c.most)
+		}
+	}
+}
+
+// What the stand-in cannot listen to is refused; two runs are not the same, and one is.
+func TestScopeRuns(t *testing.T) {
+	j := begin(t, "A", 0, 140, 1, 0, 130, 0)
+	if _, err := standin.Scope(j, "asleep", 1); err == nil {
+		t.Error("it listens to an engine that is asleep")
+	}
+	first := func(run uint64) []float32 {
+		blocks, err := standin.Scope(j, evidence.Load, run)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for b := range blocks {
+			return b.Channels[0].Samples
+		}
+		return nil
+	}
+	if !slices.Equal(first(1), first(1)) || slices.Equal(first(1), first(2)) {
+		t.Error("a run is not its own")
+	}
+}

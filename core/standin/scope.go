@@ -37,6 +37,8 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 	b, now := s.engine(j)
 	b = b.With(s.Chance(run, uint64(len(j.Ledger))+2))
 	return func(yield func(*scope.Trace) bool) {
+		over := int(bench.Before * rate)
+		var tail [][]float32 // of the block before, over which the next one begins
 		for block := 0; ; block++ {
 			r := bench.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
 			if when == evidence.Snap && !snapped(block) {
@@ -51,7 +53,16 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 						v[k] /= 1000 // it is told in volts
 					}
 				}
-				t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v})
+				if tail != nil {
+					for k, x := range tail[i] {
+						v[k] += x
+					}
+				}
+				t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v[:len(v)-over]})
+			}
+			tail = tail[:0]
+			for _, v := range of.Channels {
+				tail = append(tail, v[len(v)-over:])
 			}
 			if !yield(t) {
 				return
