@@ -13,7 +13,7 @@ import (
 
 // rooms, from the bottom up: a room imports only rooms above it in this list.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/coil", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
+	"core", "core/invalid", "core/unit", "core/spark", "core/coil", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/renew", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
 	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/standin", "core/shop", "core/trial", "core/report", "core/casefile",
 	"store", "store/cluster", "store/demo",
 	"web",
