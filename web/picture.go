@@ -60,11 +60,11 @@ func (p *picture) box(class string, x, y, w, h float64) {
 	p.line(class, fmt.Sprintf("M%.1f %.1fh%.1fv%.1fh%.1fz", x, y, w, h, -w))
 }
 
-// plot is an area of a picture with a scale of kilovolts upwards.
+// plot is an area of a picture with a scale upwards, of kilovolts where nothing else is said.
 type plot struct {
 	*picture
 	x, y, w, h float64
-	low, high  float64 // kV
+	low, high  float64
 }
 
 func (p plot) at(kV float64) float64 {
@@ -83,12 +83,14 @@ func tidy(span float64, about float64) float64 {
 }
 
 // scale draws the scale of kilovolts.
-func (p plot) scale() {
+func (p plot) scale() { p.scaleOf("kV") }
+
+func (p plot) scaleOf(unit string) {
 	for v := math.Ceil(p.low/tidy(p.high-p.low, 6)) * tidy(p.high-p.low, 6); v <= p.high+1e-9; v += tidy(p.high-p.low, 6) {
 		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", p.x, p.at(v), p.w))
 		p.text("small", p.x-6, p.at(v)+4, "end", trim(math.Round(10*v)/10))
 	}
-	p.text("small", p.x-6, p.y-8, "end", "kV")
+	p.text("small", p.x-6, p.y-8, "end", unit)
 	p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1fh%.1f", p.x, p.y, p.h, p.w))
 }
 

@@ -1,0 +1,32 @@
+package web_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+)
+
+// On the page of a verdict that names one of several the two ways stand side by side, and follow
+// what is typed; what is no figure is said at its field, and the rest stays.
+func TestThisOneOrTheSet(t *testing.T) {
+	verdict := "/jobs/" + numbers["signed"] + "/verdict"
+	page := get(t, verdict)
+	page.has(t, "This one or the set?", "This coil", "All 6 coils", "renewing this coil is the cheaper", "is a guess", "Expected cost over the distance ahead", "Weibull")
+	worn := get(t, verdict+"?set-age=300000&set-life=150000&set-price=8&set-visit=400&set-horizon=60000")
+	worn.has(t, "renewing all 6 coils is the cheaper", "The set pays from", "it pays below", `value="300000"`)
+	if strings.Count(worn.body, "✓ ") < 4 { // the gates, and the cheaper way
+		t.Error("the cheaper way is not marked")
+	}
+	for query, want := range map[string]string{
+		"set-price=dear": "a number, such as 60", "set-life=10": "the life of the part in km, 1000 to", "set-horizon=-5": "a number, such as 30000", "set-age=9000000000": "the age of the others in km",
+	} {
+		a := get(t, verdict+"?"+query)
+		a.has(t, want)
+		if a.StatusCode != http.StatusOK || strings.Contains(a.body, "is the cheaper") {
+			t.Errorf("%s: %d, and yet weighed", query, a.StatusCode)
+		}
+	}
+	if a := get(t, "/jobs/"+numbers["B-09"]+"/verdict"); strings.Contains(a.body, "This one or the set") {
+		t.Error("weighed without a verdict")
+	}
+}
