@@ -178,14 +178,3 @@ func drawRenew(c renew.Case, most, even float64, pays bool) *picture {
 	p.Words = fmt.Sprintf("Expected cost over the distance ahead: this one alone from %.0f to %.0f, the set from %.0f to %.0f.", c.Over(0).One(), end.One(), c.Over(0).Set(), end.Set())
 	return p
 }
-
-// namedUnit is the unit of the verdict that stands or can be signed.
-func (m verdictModel) namedUnit() string {
-	switch {
-	case m.Signed != nil:
-		return m.Signed.Verdict.Unit
-	case m.Offer != nil:
-		return m.Offer.Unit
-	}
-	return ""
-}

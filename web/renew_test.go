@@ -30,3 +30,18 @@ func TestThisOneOrTheSet(t *testing.T) {
 		t.Error("weighed without a verdict")
 	}
 }
+
+// A verdict says what was cleared and is not to be bought, only of parts, and what else is still
+// possible; before one stands neither is said.
+func TestVerdictSaysWhatIsSpared(t *testing.T) {
+	page := get(t, "/jobs/"+numbers["signed"]+"/verdict")
+	page.has(t, "Cleared, and not to be bought:", "coil C1", "plug P1", "Still possible:", "nothing else stands at one per cent or more")
+	_, rest, _ := strings.Cut(page.body, "not to be bought:")
+	if list, _, _ := strings.Cut(rest, "</p>"); strings.Contains(list, "connector") || strings.Contains(list, "coil C5") {
+		t.Errorf("not to be bought: %s", list)
+	}
+	before := get(t, "/jobs/"+numbers["followed"]+"/verdict")
+	if strings.Contains(before.body, "Still possible") || strings.Contains(before.body, "not to be bought") {
+		t.Error("said before there is a verdict")
+	}
+}

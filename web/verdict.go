@@ -1,12 +1,15 @@
 package web
 
 import (
+	"fmt"
 	"net/url"
 	"strings"
 
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/unit"
 )
 
 var verdictView = view{
@@ -33,12 +36,25 @@ var verdictView = view{
 		if e, ok := it.rec.Job.Signed(); ok && it.plan.Next.Step.ID == plan.FixAndProve {
 			m.Signed = &e
 		}
-		if u := m.namedUnit(); u != "" {
-			m.Renew = newRenew(it, u, f.Values)
+		if v := m.named(); v != nil {
+			m.Renew = newRenew(it, v.Unit, f.Values)
+			for _, u := range v.Cleared {
+				if tag := part.Tag(u[strings.LastIndexByte(u, ' ')+1:]); tag.Kind() != "" && strings.HasPrefix(u, string(tag.Kind())) {
+					m.Spared = append(m.Spared, evidence.UnitWords(u))
+				}
+			}
+			for _, s := range it.a.Suspects {
+				if s.Key() != v.Unit && s.P >= leftOver {
+					m.Left = append(m.Left, fmt.Sprintf("%s %s", s.Name(), unit.Percent(s.P)))
+				}
+			}
 		}
 		return m
 	},
 }
+
+// leftOver is the probability from which what is not the verdict is still named.
+const leftOver = 0.01
 
 type verdictModel struct {
 	Offer   *evidence.Verdict
@@ -47,6 +63,16 @@ type verdictModel struct {
 	Lead    string
 	P       float64
 	Condemn float64
+	// Spared are the parts that were cleared and are not to be bought, Left what else is possible.
+	Spared, Left []string
 	// Renew is “this one or the set”, nil where there is no set.
 	Renew *renewView
+}
+
+// named is the verdict that stands or can be signed, or nil.
+func (m verdictModel) named() *evidence.Verdict {
+	if m.Signed != nil {
+		return m.Signed.Verdict
+	}
+	return m.Offer
 }
