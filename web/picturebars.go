@@ -93,7 +93,7 @@ func (d framing) drawSpread(p *picture) {
 		var count [bins]int
 		most := 1
 		for _, shot := range d.read.a.Shots {
-			if shot.Cylinder != s.Cylinder || shot.Waste || shot.Snap {
+			if shot.Cylinder != s.Cylinder || shot.Waste || shot.Snap || shot.Between {
 				continue
 			}
 			k := min(bins-1, int(shot.Firing/a.high*bins))

@@ -18,8 +18,8 @@ type Shot struct {
 	// Channel is where it was seen, Cycle in which cycle of the engine, from 0.
 	Channel, Cycle int
 	// Waste says that it is the idle one of a wasted-spark pair, Snap that it came while the
-	// throttle was snapped open.
-	Waste, Snap bool
+	// throttle was snapped open, Between that it came on the way there or back.
+	Waste, Snap, Between bool
 }
 
 // By is how the events of a capture were given to their cylinders.
@@ -229,8 +229,8 @@ const idleShare = 0.6
 const pairWindow = 9
 
 // pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
-// two that follow one another on a plug the one that needs far less is the idle one. Where they
-// are alike, the idle ones were too low to be found, or none has fired as it should: all count.
+// two that follow one another on a plug the one that needs far less is the idle one. What stands
+// between two that do not say is told by the turns about it. Where they are alike, the idle ones were too low to be found, or none has fired as it should: all count.
 func (a *Assigned) pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
@@ -252,7 +252,25 @@ func (a *Assigned) pair() {
 				other := (turns[o] - turns[k]) & 1
 				kV[other] = append(kV[other], a.Shots[shots[o]].Firing)
 			}
-			a.Shots[i].Waste = len(kV[1]) > 0 && median(kV[0]) < idleShare*median(kV[1])
+			mine := a.Shots[i].Firing
+			least, most := mine, mine // of those beside it
+			if k > 0 {
+				least, most = a.Shots[shots[k-1]].Firing, a.Shots[shots[k-1]].Firing
+			}
+			if k+1 < len(shots) {
+				next := a.Shots[shots[k+1]].Firing
+				if k == 0 {
+					least, most = next, next
+				}
+				least, most = min(least, next), max(most, next)
+			}
+			switch {
+			case mine < idleShare*least: // far below both
+				a.Shots[i].Waste = true
+			case idleShare*mine > most: // far above both
+			default:
+				a.Shots[i].Waste = len(kV[1]) > 0 && median(kV[0]) < idleShare*median(kV[1])
+			}
 		}
 	}
 }
@@ -320,8 +338,11 @@ func (a *Assigned) finish() {
 		}
 		from = max(to, from+1)
 	}
+	is := func(c int) bool { return c >= 0 && c < len(snap) && snap[c] }
 	for i := range a.Shots {
-		a.Shots[i].Snap = a.Shots[i].Cycle < len(snap) && snap[a.Shots[i].Cycle]
+		c := a.Shots[i].Cycle
+		a.Shots[i].Snap = is(c)
+		a.Shots[i].Between = !is(c) && (is(c-1) || is(c+1))
 	}
 }
 

@@ -262,6 +262,11 @@ func TestDeadAndSnap(t *testing.T) {
 	if len(steady.Each) != 4 || steady.Each[1].Figures[0] != 0 || steady.Each[1].Figures[6] != 0 || steady.Each[0].Figures[6] != 100 || steady.Each[0].AtLeast {
 		t.Errorf("%+v", steady)
 	}
+	for _, s := range a.Shots {
+		if s.Between != (s.Cycle == 7 || s.Cycle == 14) {
+			t.Errorf("cycle %d: between %v", s.Cycle, s.Between)
+		}
+	}
 	if len(rises.Each) != 3 || math.Abs(rises.Each[0].Figures[1]/rises.Each[0].Figures[0]-1.9) > 0.05 || !rises.Each[0].AtLeast {
 		t.Errorf("%+v", rises)
 	}

@@ -46,7 +46,7 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	steady := map[int]bool{}
 	for _, s := range a.Shots {
 		switch {
-		case s.Waste:
+		case s.Waste, s.Between:
 		case s.Snap:
 			snaps[s.Cylinder] = append(snaps[s.Cylinder], s.Event)
 		default:
