@@ -100,6 +100,7 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/school", s.setSchool)
 		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
 		r.Get("/jobs/{id}/instrument", s.readInstrument)
+		r.Get("/jobs/{id}/finding", s.writeFinding)
 		r.Get("/jobs/{id}/kv", s.openKV)
 		r.Post("/jobs/{id}/kv", s.recordKV)
 		r.Post("/jobs/{id}/captures/{n}", s.changeCapture)

@@ -1,0 +1,148 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/invalid"
+	"glenmist/core/job"
+	"glenmist/core/unit"
+)
+
+// findingPage is one page for the owner, in plain words, and one for the technician.
+type findingPage struct {
+	base
+	At       string
+	Job      job.Job
+	Plan     planView
+	Verdict  *evidence.Verdict
+	Signed   *evidence.Entry
+	Status   string
+	What     string // the unit in plain words
+	Shown    []string
+	Do       []string
+	Spared   []string
+	Left     []string
+	Cautions []string
+	Picture  *picture
+	Gates    []gateLine
+	Lines    []ledgerLine
+	Parts    []string
+	Opened   string
+}
+
+type gateLine struct {
+	Words string
+	Met   bool
+}
+
+// plainly says what a unit does, to somebody who has never seen one.
+var plainly = map[fault.Unit]string{
+	engine.Coil: "an ignition coil makes the high voltage for the spark", engine.Plug: "a spark plug lights the fuel in a cylinder",
+	engine.Lead: "an ignition lead carries the spark from the coil to the plug", engine.CoilLead: "the coil lead carries the spark from the coil to the distributor",
+	engine.Boot: "a boot carries the spark from the coil down to the plug", engine.Cap: "the distributor cap hands the spark on to each cylinder",
+	engine.Rotor: "the rotor hands the spark on inside the distributor", engine.Connector: "a connector brings the current to an ignition coil",
+	engine.Injector: "an injector sprays the fuel for a cylinder", engine.Compression: "a cylinder has to hold its pressure to burn its fuel",
+	engine.Well: "the well around a spark plug has to be dry", engine.Feed: "this is the supply of current to the ignition", engine.Ground: "this is the way back of the current of the ignition",
+	engine.Trigger: "this wire tells a coil when to fire", engine.Driver: "this circuit switches a coil", engine.AirLeak: "the engine draws air where it should not",
+	engine.FuelSupply: "the fuel does not come with the pressure that it needs",
+}
+
+// writeFinding shows the finding of a job: what was found, how it was shown, what to do.
+func (s *server) writeFinding(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	j := it.rec.Job
+	job := s.jobPage(r, it, nil)
+	p := findingPage{base: s.base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: job.Plan, Status: job.Status.Words, Opened: j.Opened.Local().Format("2 January 2006")}
+	m := verdictView.model(it, newForm(url.Values{}, nil, same)).(verdictModel) //nolint:forcetypeassert // it is the view's own
+	p.Signed, p.Verdict = m.Signed, m.named()
+	p.Spared, p.Left = m.Spared, m.Left
+	for _, g := range m.Gates {
+		p.Gates = append(p.Gates, gateLine{g.Needs, g.Met})
+	}
+	if v := p.Verdict; v != nil {
+		kind := fault.Unit(v.Unit)
+		if cut := strings.LastIndexByte(v.Unit, ' '); cut > 0 {
+			kind = fault.Unit(v.Unit[:cut])
+		}
+		p.What = plainly[kind]
+		do := "Renew or put right: " + evidence.UnitWords(v.Unit)
+		if len(v.With) > 0 {
+			do += ", and with it " + strings.Join(v.With, ", ")
+		}
+		p.Do = append(p.Do, do+".", "Run the engine in the condition where it failed, long enough to prove it: until then it is found and not yet proven.")
+	} else {
+		p.Do = append(p.Do, "The cause is not proven yet: go on before anything is bought.")
+	}
+	for _, d := range it.a.Decodes {
+		if d.Outcome != diagnose.Waiting {
+			p.Shown = append(p.Shown, d.Words()+".")
+		}
+	}
+	for _, mo := range it.a.Moments {
+		if l := mo.Entry.Look; l != nil {
+			for _, item := range l.Items {
+				if item.Finding.Odd() {
+					p.Shown = append(p.Shown, unit.Capital(item.Name())+": "+item.Finding.Words()+".")
+				}
+			}
+		}
+	}
+	for _, sign := range j.Signs {
+		if sign == evidence.LampFlashing {
+			p.Cautions = append(p.Cautions, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
+		}
+	}
+	p.Lines = ledgerLines(j, it.a, p.At)
+	for _, moved := range it.a.Now.Away() {
+		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
+	}
+	if err := s.findingPicture(r, it, &p); err != nil {
+		s.failCapture(w, r, err)
+		return
+	}
+	s.render(w, r, http.StatusOK, "finding.html", p)
+}
+
+// findingPicture puts the picture of the newest capture in, where the job has one: what has
+// changed since the one before it, or the kilovolts of each cylinder.
+func (s *server) findingPicture(r *http.Request, it seen, p *findingPage) error {
+	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+	if err != nil {
+		return err
+	}
+	kept := list[:0:0]
+	for _, c := range list {
+		if !c.Removed {
+			kept = append(kept, c)
+		}
+	}
+	if len(kept) == 0 {
+		return nil
+	}
+	kind := "bars"
+	if len(kept) > 1 {
+		kind = "compare"
+	}
+	q := r.Clone(r.Context())
+	q.URL.RawQuery = url.Values{"picture": {kind}}.Encode()
+	v, err := s.chosenCapture(q, it, kept, kept[len(kept)-1], p.At, &invalid.Errors{})
+	if err != nil {
+		return err
+	}
+	p.Picture = v.Picture
+	p.Shown = append(p.Shown, v.Changed...)
+	if kind == "bars" {
+		p.Shown = append(p.Shown, v.Odd...)
+	}
+	return nil
+}
