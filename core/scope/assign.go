@@ -230,7 +230,8 @@ const pairWindow = 9
 
 // pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
 // two that follow one another on a plug the one that needs far less is the idle one. What stands
-// between two that do not say is told by the turns about it. Where they are alike, the idle ones were too low to be found, or none has fired as it should: all count.
+// between two that do not say is told by the turns about it. Where they are alike, the idle ones
+// were too low to be found, or none has fired as it should: all count.
 func (a *Assigned) pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
