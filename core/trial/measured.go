@@ -6,7 +6,6 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/plan"
-	"glenmist/core/scope"
 )
 
 // measures are the tests that are made with an instrument: what is read, on all that can be
@@ -24,7 +23,7 @@ var measures = map[evidence.TestID]struct {
 	evidence.AirGapCheck:     {[]evidence.MeasureID{evidence.AirGapLegs}, true, true},
 	evidence.InjectorTest:    {[]evidence.MeasureID{evidence.InjectorOhms}, true, false},
 	evidence.CompressionTest: {[]evidence.MeasureID{evidence.StarterCurrent}, true, true},
-	evidence.Kilovolts:       {[]evidence.MeasureID{evidence.KVWave}, true, true},
+	evidence.Kilovolts:       {[]evidence.MeasureID{evidence.KVSteady}, true, true},
 	evidence.LeakDown:        {[]evidence.MeasureID{evidence.LeakDownLoss}, false, true},
 	evidence.FuelPressure:    {[]evidence.MeasureID{evidence.FuelBar}, true, true},
 }
@@ -44,9 +43,6 @@ func (s Setup) measured(b *bench.Engine, a *diagnose.Assessment, c plan.Card, wr
 			test.Each[0].Seen = "weak"
 		}
 		return []evidence.Entry{{Sparks: &test}}
-	}
-	if c.Test == evidence.Kilovolts {
-		return captured(b, s.Engine, a, wrong)
 	}
 	row := measures[c.Test]
 	var out []evidence.Entry
@@ -78,38 +74,6 @@ func (s Setup) measured(b *bench.Engine, a *diagnose.Assessment, c plan.Card, wr
 			set.Each[last].Figures, set.Each[last].Over, set.Each[last].Jumps = first.Figures, first.Over, first.Jumps
 		}
 		out = append(out, evidence.Entry{Readings: &set})
-	}
-	return out
-}
-
-// How a capture is taken: some seconds at idle with a snap of the throttle in them, by a plain
-// scope in a workshop.
-const (
-	rate    = 250_000.0
-	noiseKV = 0.09 // 40 dB under a usual peak
-)
-
-// captured is what a scope shows of all cylinders. A wrong one was given to its cylinders one
-// place further on, where they share a trace.
-func captured(b *bench.Engine, e engine.Engine, a *diagnose.Assessment, wrong func() bool) []evidence.Entry {
-	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 7, Rate: rate, NoiseKV: noiseKV}
-	c := b.Capture(a.Now, r)
-	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 3
-	c = c.Then(b.Capture(a.Now, r), rate)
-	t := &scope.Trace{Rate: rate}
-	for i, v := range c.Channels {
-		t.Channels = append(t.Channels, scope.Channel{Name: c.Names[i], Samples: v})
-	}
-	turn := 0
-	if wrong() {
-		turn = 1
-	}
-	sums := t.Summaries(e, t.Assign(e, turn))
-	var out []evidence.Entry
-	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
-		if len(set.Each) > 0 {
-			out = append(out, evidence.Entry{Readings: &set, Condition: evidence.Idle})
-		}
 	}
 	return out
 }
