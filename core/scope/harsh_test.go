@@ -161,3 +161,32 @@ func ExampleTrace_Assign() {
 	// cylinder 3: 6 events, 18 kV
 	// cylinder 4: 6 events, 9 kV
 }
+
+// The channel that marks cylinder 1 is told by its name, or is the second of two; one trace has
+// none, and a clock that never moves gives no pulse.
+func TestSyncChannel(t *testing.T) {
+	for _, c := range []struct {
+		names []string
+		want  int
+	}{
+		{[]string{"A"}, 0}, {[]string{"A", "B"}, 1}, {[]string{"kV", "x", "Sync"}, 2}, {[]string{"kV", "TRIG 1", "y"}, 1}, {[]string{"kV", "cyl1 clamp"}, 1}, {[]string{"Sync", "kV"}, 1},
+	} {
+		tr := &Trace{Rate: 250e3}
+		for _, n := range c.names {
+			tr.Channels = append(tr.Channels, Channel{Name: n})
+		}
+		if got := tr.SyncChannel(); got != c.want {
+			t.Errorf("%v: channel %d, want %d", c.names, got, c.want)
+		}
+	}
+	flat := &Trace{Rate: 1000, Channels: []Channel{{}, {Samples: make([]float32, 500)}}}
+	if got := flat.Syncs(1); len(got) != 0 {
+		t.Errorf("%d pulses of a flat channel", len(got))
+	}
+	for i := 100; i < 500; i += 100 {
+		flat.Channels[1].Samples[i], flat.Channels[1].Samples[i+1] = 5, 5
+	}
+	if got := flat.Syncs(1); len(got) != 4 || math.Abs(got[1]-0.2) > 1e-9 {
+		t.Errorf("pulses at %v", got)
+	}
+}
