@@ -16,7 +16,7 @@ import (
 )
 
 // send sends a file with fields before it, as a browser does.
-func send(t *testing.T, path, field, name string, data []byte, fields ...string) answer {
+func send(t *testing.T, path, name string, data []byte, fields ...string) answer {
 	t.Helper()
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
@@ -25,7 +25,7 @@ func send(t *testing.T, path, field, name string, data []byte, fields ...string)
 			t.Fatal(err)
 		}
 	}
-	w, err := form.CreateFormFile(field, name)
+	w, err := form.CreateFormFile("capture", name)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -71,7 +71,7 @@ func pulses() []byte {
 func TestCaptures(t *testing.T) {
 	job := open(t, "W-64", "four-across")
 	data := bytes.Replace(pulses(), []byte("0.50000,"), []byte("oops,"), 1)
-	a := send(t, job+"/captures", "capture", "C:\\traces\\idle é.csv", data, "factor", "1000", "by", "Wyn", "condition", "idle")
+	a := send(t, job+"/captures", "C:\\traces\\idle é.csv", data, "factor", "1000", "by", "Wyn", "condition", "idle")
 	if a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d %s", a.StatusCode, a.body)
 	}
@@ -184,13 +184,13 @@ func TestBadCaptures(t *testing.T) {
 		"only a question": {"what?", nil, "a column of time"},
 	} {
 		fields := append([]string{"by", "Wyn", "condition", "idle"}, c.fields...)
-		if a := send(t, job+"/captures", "capture", "x.csv", []byte(c.data), fields...); a.StatusCode != http.StatusUnprocessableEntity {
+		if a := send(t, job+"/captures", "x.csv", []byte(c.data), fields...); a.StatusCode != http.StatusUnprocessableEntity {
 			t.Errorf("%s: %d", name, a.StatusCode)
 		} else {
 			a.has(t, c.want)
 		}
 	}
-	if a := send(t, job+"/captures", "capture", "", nil, "by", "Wyn"); a.StatusCode != http.StatusUnprocessableEntity {
+	if a := send(t, job+"/captures", "", nil, "by", "Wyn"); a.StatusCode != http.StatusUnprocessableEntity {
 		t.Errorf("no file: %d", a.StatusCode)
 	}
 	if a := post(t, job+"/captures", values("by", "Wyn")); a.StatusCode != http.StatusBadRequest {
@@ -337,7 +337,7 @@ func TestCaptureNames(t *testing.T) {
 	for sent, kept := range map[string]string{
 		"../../etc/passwd": "passwd", "a\tb.csv": "a_b.csv", strings.Repeat("x", 300) + ".csv": strings.Repeat("x", 96) + ".csv", "plain.csv": "plain.csv",
 	} {
-		a := send(t, job+"/captures", "capture", sent, data, "factor", "1000", "by", "Wyn", "condition", "idle")
+		a := send(t, job+"/captures", sent, data, "factor", "1000", "by", "Wyn", "condition", "idle")
 		if a.StatusCode != http.StatusSeeOther {
 			t.Fatalf("%q: %d %.300s", sent, a.StatusCode, a.body)
 		}
