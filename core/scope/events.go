@@ -32,6 +32,7 @@ type Event struct {
 const (
 	rateForFiring = 200_000.0
 	rateForRings  = 60_000.0
+	dwellNoise    = 0.06 // of a usual peak: what the jump of a coil being switched on is about
 )
 
 // Times in an event, in seconds (C; judgement).
@@ -355,6 +356,9 @@ func (f *finder) ring(e *Event) {
 // the nearest one, and there its beginning.
 func (f *finder) dwell(e *Event, begin, before int) {
 	least := max(6*f.noise, 0.015*f.top)
+	if least > dwellNoise*f.top {
+		return // a jump of its size is lost in the noise
+	}
 	until := max(0, begin-f.steps(dwellMost))
 	if before > 0 {
 		until = max(until, before+f.steps(ringsFor))
