@@ -251,7 +251,7 @@ func (a *Assessment) waveSentence(set evidence.Readings) string {
 		words = fmt.Sprintf("capture %d", set.Capture)
 	}
 	if len(odd) == 0 {
-		return words + ": all in line with each other"
+		return words + ": when steady all in line with each other"
 	}
 	return words + ": " + strings.Join(odd, "; ")
 }
