@@ -6,14 +6,11 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
-	"time"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/fault"
 	"glenmist/core/invalid"
-	"glenmist/core/part"
 	"glenmist/core/scope"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
@@ -41,8 +38,6 @@ type kvModel struct {
 	Chosen   *kvChosen
 	Standin  []conditionChoice // conditions of the stand-in scope
 	Caution  string
-	By       string
-	Order    string // firing order
 	// Offering says that the ways to a capture are shown open.
 	Offering bool
 }
@@ -77,7 +72,6 @@ type kvChosen struct {
 	Cycle, Cycles, Cylinder int
 	Before, After           float64
 	Channel                 int
-	Channels                []string
 	Query                   string // of the picture, to save it
 	Cylinders               []int
 }
@@ -225,9 +219,6 @@ func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c
 	}
 	v.Kind, v.Picture = d.kind, d.draw()
 	v.From, v.To, v.Cycle, v.Cycles, v.Before, v.After, v.Channel, v.Cylinder = d.from, d.to, d.cycle, read.a.Cycles, d.before, d.after, d.channel, int(d.cylinder)
-	for _, ch := range l.trace.Channels {
-		v.Channels = append(v.Channels, ch.Name)
-	}
 	for _, cyl := range e.All() {
 		v.Cylinders = append(v.Cylinders, int(cyl))
 	}
@@ -303,22 +294,13 @@ func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c 
 // between the two.
 func changedSince(it seen, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
 	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
-	said := diagnose.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, diagnose.Passages(positionsAt(it, list[i].Made), positionsAt(it, c.Made)))
+	l, e := it.rec.Job.Ledger, it.a.Engine
+	moved := diagnose.Passages(l.PositionsAt(e, list[i].Made), l.PositionsAt(e, c.Made))
+	said := diagnose.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
 	for k := range said {
 		said[k] = unit.Capital(said[k]) + "."
 	}
 	return said
-}
-
-// positionsAt is where every part sat at some time.
-func positionsAt(it seen, t time.Time) part.Positions {
-	at := part.Home(it.a.Engine)
-	for _, m := range it.a.Moments {
-		if !m.Entry.Done.After(t) {
-			at = m.At
-		}
-	}
-	return at
 }
 
 // sides is what the job would say of inside and outside the chamber, if the capture were
@@ -339,15 +321,7 @@ func sides(it seen, c store.Capture, read *reading) *kvSides {
 		return nil
 	}
 	next := it.shop.Beliefs().Assess(j)
-	inside := func(a *diagnose.Assessment) (sum float64) {
-		for _, f := range a.Faults {
-			if fault.Inside(f.Hypothesis.Mode.Unit) {
-				sum += f.P
-			}
-		}
-		return min(1, sum)
-	}
-	v := &kvSides{Was: inside(it.a), Is: inside(next)}
+	v := &kvSides{Was: it.a.Inside(), Is: next.Inside()}
 	was := map[string]float64{}
 	for _, suspect := range it.a.Suspects {
 		was[suspect.Name()] = suspect.P

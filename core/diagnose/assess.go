@@ -274,3 +274,14 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	}
 	return out
 }
+
+// Inside is the probability that the fault sits in a chamber, or in what comes into it.
+func (a *Assessment) Inside() float64 {
+	sum := 0.0
+	for _, f := range a.Faults {
+		if fault.Inside(f.Hypothesis.Mode.Unit) {
+			sum += f.P
+		}
+	}
+	return min(1, sum)
+}

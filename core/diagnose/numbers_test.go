@@ -381,13 +381,19 @@ func TestPolarityIsNoFault(t *testing.T) {
 	p6, _ := engine.FindPattern("six-pairs")
 	j := anyTime(4)
 	j.Vehicle.Engine = p6.Engine()
-	r := &evidence.Readings{Measure: evidence.KVSteady}
+	r, w := &evidence.Readings{Measure: evidence.KVSteady}, &evidence.Readings{Measure: evidence.KVWave}
 	for _, c := range j.Vehicle.Engine.All() {
 		kV := 8.0
 		if j.Vehicle.Engine.Polarity(c) == 2 {
 			kV = 13
 		}
 		r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{kV, kV * 0.85, kV * 1.15}})
+		w.Each = append(w.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{kV, kV * 0.85, kV * 1.15, 1.2, 0.15 * kV, -0.1, 100, 7}})
+	}
+	for _, shape := range Assess(j).Shapes(*w, evidence.Readings{}) {
+		if shape.Odd {
+			t.Errorf("in a capture cylinder %d shows %s", shape.Cylinder, shape.Words)
+		}
 	}
 	for _, c := range Assess(with(t, j, evidence.Entry{Readings: r})).Checks {
 		if c.Check.Result != "in-line" {

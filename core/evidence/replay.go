@@ -3,6 +3,7 @@ package evidence
 import (
 	"fmt"
 	"slices"
+	"time"
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
@@ -56,6 +57,17 @@ func (l Ledger) Positions(eng engine.Engine) part.Positions {
 		return part.Home(eng)
 	}
 	return moments[len(moments)-1].At
+}
+
+// PositionsAt says where every part sat at a time.
+func (l Ledger) PositionsAt(eng engine.Engine, t time.Time) part.Positions {
+	at := part.Home(eng)
+	for _, m := range l.Replay(eng) {
+		if !m.Entry.Done.After(t) {
+			at = m.At
+		}
+	}
+	return at
 }
 
 // Off names the covers that are off now.

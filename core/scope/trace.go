@@ -29,7 +29,8 @@ type Trace struct {
 	// Guessed says that no unit was given and the values were taken for kilovolts or volts.
 	Guessed bool
 
-	found map[int]found // the events of the channels that were looked through
+	// The events of the channels that were looked through: a trace is one goroutine's at a time.
+	found map[int]found
 }
 
 type found struct {

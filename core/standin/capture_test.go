@@ -121,10 +121,7 @@ func TestNumbersAgainstTheDrawn(t *testing.T) {
 		c := b.Capture(part.Home(e), r)
 		r.When, r.RPM = evidence.Snap, 1500
 		c = c.Then(b.Capture(part.Home(e), r), r.Rate)
-		trace := &scope.Trace{Rate: r.Rate}
-		for i, v := range c.Channels {
-			trace.Channels = append(trace.Channels, scope.Channel{Name: c.Names[i], Samples: v})
-		}
+		trace := Trace(c, r.Rate)
 		a := trace.Assign(e, 0)
 		for _, d := range c.Drawn {
 			if d.Firing < 2.5 {

@@ -46,19 +46,15 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 			}
 			r.RPM = rpm[r.When]
 			of := b.Capture(now, r)
-			t := &scope.Trace{Rate: rate}
-			for i, v := range of.Channels {
-				if of.Names[i] == scope.SyncName {
-					for k := range v {
-						v[k] /= 1000 // it is told in volts
-					}
-				}
+			t := Trace(of, rate)
+			for i := range t.Channels {
+				v := t.Channels[i].Samples
 				if tail != nil {
 					for k, x := range tail[i] {
 						v[k] += x
 					}
 				}
-				t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v[:len(v)-over]})
+				t.Channels[i].Samples = v[:len(v)-over]
 			}
 			tail = tail[:0]
 			for _, v := range of.Channels {
@@ -69,4 +65,18 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 			}
 		}
 	}, nil
+}
+
+// Trace is a recording of the simulated engine as a trace, a sync told in kilovolts like the rest.
+func Trace(of bench.Captured, rate float64) *scope.Trace {
+	t := &scope.Trace{Rate: rate}
+	for i, v := range of.Channels {
+		if of.Names[i] == scope.SyncName {
+			for k := range v {
+				v[k] /= 1000 // it was in volts
+			}
+		}
+		t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v})
+	}
+	return t
 }

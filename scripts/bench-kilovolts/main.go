@@ -30,6 +30,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
+	"glenmist/core/standin"
 	"glenmist/core/trouble"
 )
 
@@ -225,14 +226,8 @@ func one(rng *rand.Rand, dB float64) result {
 		}
 	}
 	a := diagnose.Assess(j)
-	in := 0.0
-	for _, f := range a.Faults {
-		if fault.Inside(f.Hypothesis.Mode.Unit) {
-			in += f.P
-		}
-	}
 	res.judged = true
-	res.side = in > 0.5 == fault.Inside(hidden.Mode.Unit)
+	res.side = a.Inside() > 0.5 == fault.Inside(hidden.Mode.Unit)
 	res.part = a.Suspects[0].Unit == hidden.Mode.Unit
 	return res
 }
@@ -244,10 +239,7 @@ func read(res *result, b *bench.Engine, at part.Positions, e engine.Engine, nois
 	c := b.Capture(at, r)
 	r.When, r.RPM = evidence.Snap, 1500
 	c = c.Then(b.Capture(at, r), rate)
-	t := &scope.Trace{Rate: rate}
-	for i, v := range c.Channels {
-		t.Channels = append(t.Channels, scope.Channel{Name: c.Names[i], Samples: v})
-	}
+	t := standin.Trace(c, rate)
 	a := t.Assign(e, 0)
 	used := make([]bool, len(a.Shots))
 	for _, d := range c.Drawn {

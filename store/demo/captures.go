@@ -13,6 +13,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
+	"glenmist/core/standin"
 	"glenmist/store"
 )
 
@@ -40,13 +41,8 @@ func captures(ctx context.Context, s *store.Store, number string, j job.Job) err
 	}
 	b := bench.New(e, rand.New(rand.NewPCG(6, 5)), hidden) //nolint:gosec // a demo, nothing secret
 	for i, minutes := range recorded.after {
-		at := part.Home(e)
 		made := j.Opened.Add(time.Duration(minutes) * time.Minute)
-		for _, m := range j.Ledger.Replay(e) {
-			if !m.Entry.Done.After(made) {
-				at = m.At
-			}
-		}
+		at := j.Ledger.PositionsAt(e, made)
 		_, err := s.AddCapture(ctx, number, store.Capture{Name: fmt.Sprintf("trace-%d.csv", i+1), Made: made, By: recorded.by, Condition: evidence.Idle}, func(w io.Writer) error {
 			return scope.WriteCSV(w, record(b, at))
 		})
@@ -65,15 +61,5 @@ func record(b *bench.Engine, at part.Positions) *scope.Trace {
 	whole = whole.Then(b.Capture(at, r), rateOfCaptures)
 	r.When, r.RPM, r.Cycles = evidence.Idle, 750, 2
 	whole = whole.Then(b.Capture(at, r), rateOfCaptures)
-	t := &scope.Trace{Rate: rateOfCaptures}
-	for i, name := range whole.Names {
-		v := whole.Channels[i]
-		if name == scope.SyncName {
-			for k := range v {
-				v[k] /= 1000 // it is told in volts
-			}
-		}
-		t.Channels = append(t.Channels, scope.Channel{Name: name, Samples: v})
-	}
-	return t
+	return standin.Trace(whole, rateOfCaptures)
 }
