@@ -162,8 +162,9 @@ func drawRenew(c renew.Case, most, even float64, pays bool) *picture {
 	}
 	line("mid", renew.Costs.One)
 	line("whisk", renew.Costs.Set)
-	p.text("text", a.x+a.w+6, a.at(end.One())+5, "start", "this one")
-	p.text("text", a.x+a.w+6, a.at(end.Set())+5, "start", "the set")
+	begin := c.Over(0)
+	p.text("text", a.x+8, a.at(begin.One())-8, "start", "this one")
+	p.text("text", a.x+8, a.at(begin.Set())-8, "start", "the set")
 	p.line("part", fmt.Sprintf("M%.1f %.1fv%.1f", x(float64(c.Horizon)), a.y, a.h))
 	p.text("label", x(float64(c.Horizon))+4, a.y+12, "start", "ahead")
 	if pays && even > 0 {

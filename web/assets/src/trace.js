@@ -363,7 +363,10 @@ export const trace = () => {
           pen.moveTo(x(e.at), y);
           pen.lineTo(end, y);
           pen.stroke();
-          pen.fillText(`burn ${e.burn.toFixed(2)} ms at ${e.line.toFixed(2)} kV, ${e.slope.toFixed(2)} kV/ms${e.rings ? `, then ${e.rings} half waves` : ""}`, x(e.at) + 8, top + 22);
+          const told = [`burn ${e.burn.toFixed(2)} ms at ${e.line.toFixed(2)} kV`, `${e.slope.toFixed(2)} kV/ms`];
+          if (e.rings) told.push(`then ${e.rings} half waves`);
+          const lines = own.wide < 600 ? told : [told.join(", ")];
+          lines.forEach((line, i) => pen.fillText(line, x(e.at) + 8, top + 22 + 18 * i));
         }
         if (e.dwell > 0) {
           const on = x(e.at - e.dwell / 1000);
