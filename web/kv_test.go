@@ -344,3 +344,40 @@ func TestCaptureNames(t *testing.T) {
 		get(t, a.Header.Get("Location")).has(t, "<li>"+kept+", ")
 	}
 }
+
+// A WAV file is a capture like any other: its full scale is the factor, a channel each a cylinder
+// each, and what stands behind its samples comes back with it.
+func TestWAVCapture(t *testing.T) {
+	job := open(t, "W-69", "twin-pairs")
+	const rate, seconds, full = 48_000, 2, 40.0
+	var samples bytes.Buffer
+	for i := range rate * seconds {
+		for c := range 2 {
+			v := 0.0
+			switch d := (i + 3000*c) % 6000; {
+			case d < 2:
+				v = 10 + 8*float64(c)
+			case d < 60:
+				v = 1.3
+			}
+			level := int16(v / full * 32767)
+			samples.Write([]byte{byte(level), byte(level >> 8)}) //nolint:gosec // the two halves of a sample
+		}
+	}
+	word := func(v int) []byte { return []byte{byte(v), byte(v >> 8), byte(v >> 16), byte(v >> 24)} } //nolint:gosec // the four bytes of a word
+	var file bytes.Buffer
+	file.WriteString("RIFF")
+	file.Write(word(36 + samples.Len() + 12))
+	file.WriteString("WAVEfmt ")
+	for _, part := range [][]byte{word(16), {1, 0, 2, 0}, word(rate), word(4 * rate), {4, 0, 16, 0}, []byte("data"), word(samples.Len()), samples.Bytes(), []byte("note"), word(4), []byte("left")} {
+		file.Write(part)
+	}
+	a := send(t, job+"/captures", "idle.wav", file.Bytes(), "factor", "40", "by", "Wyn", "condition", "idle")
+	if a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("%d %.300s", a.StatusCode, a.body)
+	}
+	get(t, a.Header.Get("Location")).has(t, "One channel a cylinder", "48\u202f000 samples a second", "≥ 18.0", "Too slow a sampling", "probe factor 40")
+	if back := get(t, job+"/captures/1/file"); back.body != file.String() {
+		t.Errorf("%d of %d bytes come back", len(back.body), file.Len())
+	}
+}

@@ -3,6 +3,7 @@ package evidence
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
@@ -140,5 +141,43 @@ func TestCaptureReadings(t *testing.T) {
 	snap := Readings{Measure: KVSnap, Each: []Reading{{Place: "cyl-1", Figures: []float64{9, 26}, AtLeast: true}}}
 	if words := snap.Words(); !strings.Contains(words, "steady 9 kV / on snap at least 26 kV") {
 		t.Error(words)
+	}
+}
+
+// Where parts sat at a time goes by when moves were done, however they were entered, and without
+// those that were withdrawn.
+func TestPositionsAt(t *testing.T) {
+	move := func(minute int, tag part.Tag, to engine.Place) Entry {
+		other := part.Tag("C" + strings.TrimPrefix(string(to), "cyl-"))
+		return entry(minute, func(e *Entry) {
+			e.Move = &Move{Parts: []part.Relocation{{Tag: tag, To: to}, {Tag: other, To: tag.Home()}}}
+		})
+	}
+	var l Ledger
+	for _, e := range []Entry{move(10, "C1", "cyl-2"), move(30, "C3", "cyl-4")} {
+		longer, err := l.Add(four, e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		l = longer
+	}
+	first, last := l[0].Done, l[1].Done
+	for _, c := range []struct {
+		at     time.Time
+		c1, c3 engine.Place
+	}{
+		{first.Add(-time.Second), "cyl-1", "cyl-3"}, {first, "cyl-2", "cyl-3"}, {last.Add(-time.Second), "cyl-2", "cyl-3"}, {last.Add(time.Hour), "cyl-2", "cyl-4"},
+	} {
+		at := l.PositionsAt(four, c.at)
+		if at.Where("C1") != c.c1 || at.Where("C3") != c.c3 {
+			t.Errorf("at %s: C1 is at %s, C3 at %s; want %s and %s", c.at, at.Where("C1"), at.Where("C3"), c.c1, c.c3)
+		}
+	}
+	withdrawn, err := l.Add(four, entry(40, func(e *Entry) { e.Withdraw = &Withdraw{Entry: 2, Reason: "it was another"} }))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if at := withdrawn.PositionsAt(four, last.Add(time.Hour)); at.Where("C3") != "cyl-3" {
+		t.Errorf("withdrawn, and C3 is at %s", at.Where("C3"))
 	}
 }
