@@ -136,7 +136,8 @@ func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 		Fit      *evidence.Fit      `json:"fit,omitzero"`
 		Readings *evidence.Readings `json:"readings,omitzero"`
 		Sparks   *evidence.Sparks   `json:"sparks,omitzero"`
-	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit, e.Readings, e.Sparks}, json.Deterministic(true))
+		Beside   *evidence.Beside   `json:"beside,omitzero"`
+	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit, e.Readings, e.Sparks, e.Beside}, json.Deterministic(true))
 	row.Body = string(body)
 	return row, err
 }

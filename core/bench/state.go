@@ -93,6 +93,7 @@ type Engine struct {
 	parts map[part.Tag]partState
 	sites map[site]siteState
 	cured bool // what touching could cure has been cured
+	worn  wornAlike
 	rng   Rand
 }
 

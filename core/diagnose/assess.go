@@ -46,6 +46,7 @@ type Assessment struct {
 	home     part.Positions
 	leaks    []engine.Item // the places where air can leak in
 	answered [][]Checked   // Checks by moment
+	boards   []*board      // the plugs that were read in full, by moment
 }
 
 // AnswersOf lists what the i-th moment answers, of tests that were measured in part as well.
@@ -77,7 +78,8 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 	if n := len(a.Moments); n > 0 {
 		a.Now, a.Off = a.Moments[n-1].At, a.Moments[n-1].Off
 	}
-	for i := range a.Moments {
+	for i, m := range a.Moments {
+		a.boards = append(a.boards, a.boardOf(m))
 		a.answered = append(a.answered, a.checks(i))
 		for _, c := range a.answered[i] {
 			// Of a test that was measured in part, the other part is still to be made.

@@ -143,8 +143,7 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 				if row.Finding == item.Finding {
 					found = k
 				}
-				asked := item
-				asked.Finding = row.Finding
+				asked := evidence.Seen{Tag: item.Tag, Place: item.Place, Finding: row.Finding}
 				chances = append(chances, a.predict(post, flatItem{moment: i, seen: asked}))
 			}
 			least = min(least, asUnlikely(chances, found)*float64(len(e.Look.Items)))

@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 	"glenmist/core/trouble"
 )
 
@@ -24,6 +25,8 @@ type flatItem struct {
 	// covered are the measures, by their order, whose figures speak at the same place for the
 	// faults that they show, in place of a plain answer.
 	covered uint32
+	// set says that it is what all plugs of a board say together.
+	set bool
 	// with is the parts that a test was made through, in what is asked.
 	with string
 	// before is the moment, and one, of the same test of the same place with other parts
@@ -109,12 +112,15 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		case e.Look != nil:
 			for _, item := range e.Look.Items {
 				take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item},
-					func(f flatItem) float64 {
-						if f.seen.Finding.Odd() {
-							return 1
-						}
-						return 0
-					})
+					lookTells)
+			}
+			if b := a.boards[i]; b != nil && len(b.of) > 1 { // of several, that of the most plugs
+				take(flatItem{set: true}, flatItem{moment: i, set: true}, func(f flatItem) float64 { return float64(len(a.boards[f.moment].of)) })
+			}
+		case e.Beside != nil:
+			if says := e.Beside.Says(); says != "" { // the last one counts
+				item := evidence.Seen{Tag: e.Beside.Tag, Plug: plug.Look{Lettering: says}}
+				take(flatItem{seen: evidence.Seen{Tag: item.Tag}, with: "beside"}, flatItem{moment: i, seen: item, with: "beside"}, func(f flatItem) float64 { return float64(f.moment) })
 			}
 		case e.Check != nil, e.Readings != nil, e.Sparks != nil:
 			for _, c := range a.answered[i] {
@@ -133,6 +139,21 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 	out = measuredFirst(out)
 	repeated(out)
 	return out
+}
+
+// lookTells ranks the looks at one item: one that found something, then one read in full, by how
+// much was read.
+func lookTells(f flatItem) float64 {
+	rank := 0.0
+	if f.seen.Finding.Odd() {
+		rank = 2
+	}
+	for _, a := range plug.Aspects {
+		if f.seen.Plug.At(a) != "" {
+			rank += 1 / float64(2*len(plug.Aspects))
+		}
+	}
+	return rank
 }
 
 // tells ranks the answers to one question: one that has found something, then the one in the
@@ -298,6 +319,17 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 			return row, 0, 0, false
 		}
 		return a.checkedBy(l.check, l.sparks, m.Entry.Condition, h, m.At)
+	}
+	switch {
+	case l.set:
+		row, ok = a.setRead(l, f)
+		return row, 0, row.odds, ok
+	case l.with == "beside":
+		row, odd, ok = heldBeside(l.seen, f)
+		return row, 0, odd, ok
+	case !l.seen.Plug.Empty():
+		row, odd, ok = a.plugRead(l, f)
+		return row, 0, odd, ok
 	}
 	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
 	if b == Bystander {

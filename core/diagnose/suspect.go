@@ -307,7 +307,10 @@ func Sentence(e evidence.Entry) string {
 	case e.Look != nil:
 		words := make([]string, len(e.Look.Items))
 		for i, item := range e.Look.Items {
-			words[i] = item.Name() + ": " + item.Finding.Words()
+			words[i] = item.Name() + ": " + item.Words()
+		}
+		if e.Look.Ran != evidence.RanUnknown {
+			words = append(words, "engine "+e.Look.Ran.Words())
 		}
 		if e.Look.Moving {
 			return "as it came off: " + strings.Join(words, "; ")
@@ -325,6 +328,8 @@ func Sentence(e evidence.Entry) string {
 		return e.Readings.Words()
 	case e.Sparks != nil:
 		return e.Sparks.Words()
+	case e.Beside != nil:
+		return e.Beside.Words()
 	case e.Covers != nil:
 		return coverWords(*e.Covers)
 	}

@@ -10,6 +10,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 	"glenmist/core/trouble"
 )
 
@@ -41,6 +42,7 @@ const (
 	KindFit      Kind = "fit"
 	KindReadings Kind = "readings"
 	KindSparks   Kind = "sparks"
+	KindBeside   Kind = "beside"
 )
 
 // Condition is how the engine was running when something was observed.
@@ -151,6 +153,10 @@ type Look struct {
 	// Moving says that it was seen on the way, as things came off for the move that
 	// follows: the hands on it are that move's.
 	Moving bool `json:"moving,omitzero"`
+	// Ran is how the engine was run and stopped before plugs were pulled.
+	Ran Ran `json:"ran,omitzero"`
+	// Gap is the maker's range of the plugs' gap in millimetres, as it was known.
+	Gap *plug.Range `json:"gap,omitzero"`
 }
 
 // Seen is one item looked at: a tagged part, or the connector at a place.
@@ -158,6 +164,8 @@ type Seen struct {
 	Tag     part.Tag     `json:"tag,omitzero"`
 	Place   engine.Place `json:"place,omitzero"`
 	Finding Finding      `json:"finding"`
+	// Plug is what was read on a plug in full; the finding is then the gravest thing in it.
+	Plug plug.Look `json:"plug,omitzero"`
 }
 
 // Kind is the kind of what was looked at.
@@ -291,6 +299,7 @@ type Entry struct {
 	Fit      *Fit      `json:"fit,omitzero"`
 	Readings *Readings `json:"readings,omitzero"`
 	Sparks   *Sparks   `json:"sparks,omitzero"`
+	Beside   *Beside   `json:"beside,omitzero"`
 }
 
 // Kind says which of the bodies is set, or "" when it is not exactly one.
@@ -305,6 +314,7 @@ func (e Entry) Kind() Kind {
 		{KindMove, e.Move != nil}, {KindLook, e.Look != nil}, {KindVerdict, e.Verdict != nil},
 		{KindWithdraw, e.Withdraw != nil}, {KindTrims, e.Trims != nil}, {KindCheck, e.Check != nil}, {KindCovers, e.Covers != nil},
 		{KindFit, e.Fit != nil}, {KindReadings, e.Readings != nil}, {KindSparks, e.Sparks != nil},
+		{KindBeside, e.Beside != nil},
 	} {
 		if b.set {
 			kind = b.kind

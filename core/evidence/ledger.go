@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
 )
@@ -148,8 +149,10 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 		bad.Under("readings", e.Readings.check(eng))
 	case KindSparks:
 		bad.Under("sparks", e.Sparks.check(eng))
+	case KindBeside:
+		bad.Under("beside", e.Beside.check(eng))
 	default:
-		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers, fit, readings, sparks", "none or several")
+		bad.Add("", "exactly one of codes, counters, watch, move, look, verdict, withdraw, trims, check, covers, fit, readings, sparks, beside", "none or several")
 	}
 	return bad.Err()
 }
@@ -256,6 +259,13 @@ func (l Look) check(eng engine.Engine) error {
 		if _, err := ParseFinding(kind, string(item.Finding)); err != nil {
 			bad.Under(path+".finding", err)
 		}
+		bad.Under(path, l.checkPlug(item))
+	}
+	if !l.Ran.known() {
+		bad.Add("ran", "driven, idled, cold, cranked or none", invalid.Quote(string(l.Ran)))
+	}
+	if l.Gap != nil {
+		bad.Under("gap", engine.CheckRange(l.Gap.Low, l.Gap.High, plug.MostGapMM))
 	}
 	return bad.Err()
 }

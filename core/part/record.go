@@ -47,7 +47,16 @@ type PlugDesign struct {
 	HeatRange string `json:"heat_range,omitzero"`
 	// Resistor says whether it has one: "yes" or "no".
 	Resistor string `json:"resistor,omitzero"`
+	// HexMM is the width of its hexagon across the flats.
+	HexMM float64 `json:"hex_mm,omitzero"`
+	// Terminal is what its connector takes hold of.
+	Terminal PlugTerminal `json:"terminal,omitzero"`
+	// Lettering is what is written on it.
+	Lettering string `json:"lettering,omitzero"`
 }
+
+// PlugTerminal is the end of a plug that its connector takes hold of.
+type PlugTerminal string
 
 // Electrode is a design of plug electrodes.
 type Electrode string
@@ -59,6 +68,8 @@ type PlugSeat string
 var (
 	Electrodes = []Electrode{"nickel", "fine-wire", "multi-ground", "surface-gap"}
 	PlugSeats  = []PlugSeat{"gasket", "taper"}
+	// PlugTerminals: a nut that is part of it or screwed on, the bare thread, or a flat cup.
+	PlugTerminals = []PlugTerminal{"nut", "thread", "cup"}
 )
 
 // Bounds of records.
@@ -123,23 +134,35 @@ func (r Record) check(s *slots) error {
 	if r.Kind != engine.Plug {
 		bad.Add("plug", "the design of a plug only for a plug", "one for a "+string(r.Kind))
 	}
-	d := *r.Plug
+	bad.Under("plug", r.Plug.Check())
+	return bad.Err()
+}
+
+// Check says what of a design cannot be.
+func (d PlugDesign) Check() error {
+	var bad invalid.Errors
 	if d.Electrode != "" && !slices.Contains(Electrodes, d.Electrode) {
-		bad.Add("plug.electrode", fmt.Sprintf("one of %v", Electrodes), invalid.Quote(string(d.Electrode)))
+		bad.Add("electrode", fmt.Sprintf("one of %v", Electrodes), invalid.Quote(string(d.Electrode)))
 	}
 	if d.Seat != "" && !slices.Contains(PlugSeats, d.Seat) {
-		bad.Add("plug.seat", "gasket or taper", invalid.Quote(string(d.Seat)))
+		bad.Add("seat", "gasket or taper", invalid.Quote(string(d.Seat)))
 	}
 	if d.Resistor != "" && d.Resistor != "yes" && d.Resistor != "no" {
-		bad.Add("plug.resistor", "yes or no", invalid.Quote(d.Resistor))
+		bad.Add("resistor", "yes or no", invalid.Quote(d.Resistor))
 	}
-	if d.ThreadMM != 0 && !(d.ThreadMM >= 8 && d.ThreadMM <= 18) {
-		bad.Add("plug.thread_mm", "8 to 18 mm", fmt.Sprint(d.ThreadMM))
+	if d.Terminal != "" && !slices.Contains(PlugTerminals, d.Terminal) {
+		bad.Add("terminal", fmt.Sprintf("one of %v", PlugTerminals), invalid.Quote(string(d.Terminal)))
 	}
-	if d.ReachMM != 0 && !(d.ReachMM >= 6 && d.ReachMM <= 40) {
-		bad.Add("plug.reach_mm", "6 to 40 mm", fmt.Sprint(d.ReachMM))
+	for _, row := range []struct {
+		field           string
+		mm, least, most float64
+	}{{"thread_mm", d.ThreadMM, 8, 18}, {"reach_mm", d.ReachMM, 6, 40}, {"hex_mm", d.HexMM, 12, 27}} {
+		if row.mm != 0 && !(row.mm >= row.least && row.mm <= row.most) {
+			bad.Add(row.field, fmt.Sprintf("%g to %g mm", row.least, row.most), fmt.Sprint(row.mm))
+		}
 	}
-	bad.Under("plug", invalid.Text("heat_range", d.HeatRange, "a heat range", MaxNumber, true))
+	bad.Under("", invalid.Text("heat_range", d.HeatRange, "a heat range", MaxNumber, true))
+	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a plug", MaxNumber, true))
 	return bad.Err()
 }
 

@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 )
 
 // Gate is one condition that must hold before a suspect may be condemned.
@@ -119,7 +120,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
+		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet) || wellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
 		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
@@ -349,16 +350,34 @@ func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part
 func findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
 	var all []evidence.Finding
 	for _, m := range a.Moments {
+		if b := m.Entry.Beside; b != nil && t != "" && b.Tag == t && b.Says() == plug.Wrong {
+			all = append(all, evidence.PlugWrong)
+		}
 		if m.Entry.Look == nil {
 			continue
 		}
 		for _, item := range m.Entry.Look.Items {
 			if item.Tag == t && item.Place == at {
-				all = append(all, item.Finding)
+				all = append(all, m.Entry.Look.Findings(item)...)
 			}
 		}
 	}
 	return all
+}
+
+// wellWet says whether a plug of a cylinder came out with oil or water at its hex.
+func wellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
+	for _, m := range a.Moments {
+		if m.Entry.Look == nil {
+			continue
+		}
+		for _, item := range m.Entry.Look.Items {
+			if (item.Plug.High == plug.Oil || item.Plug.High == plug.Water) && slices.Contains(m.At.Feeds(item.Tag), c) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.Finding) bool {

@@ -14,6 +14,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/plug"
 )
 
 // Caps of one run: beyond them it is wrong, and its minutes are charged.
@@ -454,12 +455,20 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 
 func (s Setup) wrong(rng bench.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
 
+// plugGap is the maker's range of the bench's plugs, which a workshop looks up.
+var plugGap = plug.Range{Low: 0.9, High: 1.1}
+
 // look is what the eye finds on some items, before any hand has changed them.
 func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng bench.Rand, moving bool) evidence.Entry {
-	look := &evidence.Look{Moving: moving}
+	look := &evidence.Look{Moving: moving, Gap: &plugGap}
 	for _, item := range items {
+		wrong := s.wrong(rng)
+		if item.Tag.Kind() == engine.Plug && !wrong {
+			look.Items = append(look.Items, look.Read(item.Tag, b.ReadPlug(item.Tag, a.Now, when)))
+			continue
+		}
 		item.Finding = b.Look(item, a.Now, when)
-		if s.wrong(rng) {
+		if wrong {
 			rows := evidence.FindingsOn(item.Kind())
 			item.Finding = rows[rng.IntN(len(rows))].Finding
 		}

@@ -1,0 +1,152 @@
+package bench
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/plug"
+)
+
+// wornAlike is how a whole set of plugs has coloured and worn, whatever is wrong with one.
+type wornAlike struct {
+	drawn            bool
+	rounded          float64 // how often the edges of a sound one are rounded
+	soot, ash, white float64 // how often a sound one shows these
+	wells            float64 // how often there is oil at the hex
+}
+
+// set is how the set of this engine has worn; drawn when it is first looked at.
+func (b *Engine) set() wornAlike {
+	if b.worn.drawn {
+		return b.worn
+	}
+	s := wornAlike{true, 0.12, 0.03, 0.06, 0.02, 0.04}
+	switch u := b.rng.Float64(); {
+	case u < 0.12:
+		s.rounded = 0.75
+	case u < 0.17:
+		s.soot = 0.7
+	case u < 0.21:
+		s.ash = 0.5
+	case u < 0.24:
+		s.white = 0.4
+	case u < 0.26:
+		s.wells = 0.6
+	}
+	b.worn = s
+	return s
+}
+
+// ReadPlug is what is read on a plug in full, from the state of the plug, of what sits on it and
+// of its cylinder: a sign is missed now and then, and now and then seen where it is not.
+func (b *Engine) ReadPlug(t part.Tag, at part.Positions, when evidence.Condition) plug.Look {
+	see := func(chance float64) bool { return b.rng.Float64() < chance }
+	s, set := b.parts[t], b.set()
+	l := plug.Look{Nose: plug.Grey, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Sharp, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Lettering: plug.Right}
+	if see(0.55) {
+		l.Nose = plug.Tan
+	} else if see(0.25) {
+		l.Nose = plug.Pale
+	}
+	l.GapMM = math.Round(100*s.gapMM*math.Exp(0.02*b.rng.NormFloat64())) / 100 // between two wires
+
+	switch {
+	case s.edge > 1.14 && see(0.85), see(set.rounded):
+		l.Edges = plug.Rounded
+		if s.gapMM > 1.8 && see(0.4) {
+			l.Edges = plug.Eaten
+		}
+	case s.wrong && see(0.06), see(0.004):
+		l.Edges = plug.Bruised
+	}
+	switch {
+	case s.gapMM < 0.2 && see(0.8):
+		l.Strap = plug.Closed
+	case s.gapMM < 0.4 && see(0.6), see(0.008):
+		l.Strap = plug.Bent
+	}
+	if s.wrong && see(0.7) || see(0.01) {
+		l.Lettering = plug.Wrong
+	}
+	if s.vent > 0 && see(0.8) || see(0.01) {
+		l.Hold = plug.Loose
+	}
+	switch {
+	case s.crackKV < sound && see(0.65):
+		l.Insulator = plug.Cracked
+		if see(0.45) {
+			l.Insulator = plug.Tracked
+		}
+	case see(0.006):
+		l.Insulator = plug.Cracked
+	}
+	b.deposits(&l, s, set, at.Feeds(t), at, when)
+	return l
+}
+
+// deposits are what fouling, misfires, mixture and oil leave on a plug, and what has run down
+// its well.
+func (b *Engine) deposits(l *plug.Look, s partState, set wornAlike, feeds []engine.Cylinder, at part.Positions, when evidence.Condition) {
+	see := func(chance float64) bool { return b.rng.Float64() < chance }
+	sooty := func() { l.Nose, l.Deposit = plug.Black, plug.Soot }
+	switch {
+	case s.deposit == evidence.PlugOil && see(0.85):
+		l.Wet = plug.Oil
+		if see(0.7) {
+			l.Nose = plug.Black
+		}
+		if see(0.3) {
+			l.Deposit = plug.Ash
+		}
+	case s.deposit == evidence.PlugFuel && see(0.85):
+		l.Wet = plug.Fuel
+		if see(0.3) {
+			sooty()
+		}
+	case s.shuntMOhm < sound && see(0.85):
+		sooty()
+	case see(set.soot):
+		sooty()
+	case see(set.ash):
+		l.Deposit = plug.Ash
+	case see(set.white):
+		l.Nose = plug.White
+	}
+	if see(0.02) {
+		l.Wet = plug.Oil
+	}
+	wet := see(set.wells)
+	if len(feeds) > 0 {
+		c := feeds[0]
+		in := conditions[when]
+		unlit := b.path(c, at, in).misfires(1)
+		fuel := 1 - min(1, 2*max(0, b.lean(c, in))) // no fuel, no wet plug
+		switch {
+		case see(0.8 * unlit * fuel):
+			l.Wet = plug.Fuel
+		case see(0.35 * unlit):
+			sooty()
+		case see(0.5 * min(1, max(0, b.lean(c, in)))):
+			l.Nose = plug.White
+		case b.lean(c, in) < -0.2 && see(0.5):
+			sooty()
+		}
+		if b.squeeze(c) < 0.6 && see(0.3) {
+			l.Wet = plug.Oil
+		}
+		wet = wet || b.sites[site{engine.Well, engine.At(c)}].leakKV < sound && see(0.7)
+		for _, k := range []engine.Kind{engine.Boot, engine.Lead} {
+			if on := at.Serving(k, c); on != "" && b.parts[on].leakKV < sound && see(0.3) {
+				l.Insulator = plug.Tracked
+			}
+		}
+	}
+	if wet {
+		l.High = plug.Oil
+		if see(0.3) {
+			l.High = plug.Water
+		}
+	}
+}

@@ -1,0 +1,237 @@
+package evidence
+
+import (
+	"fmt"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/core/plug"
+)
+
+// Ran is how an engine was run and stopped before its plugs were pulled.
+type Ran string
+
+// The ways of running.
+const (
+	RanUnknown Ran = ""
+	RanDriven  Ran = "driven"
+	RanIdled   Ran = "idled"
+	RanCold    Ran = "cold"
+	RanCranked Ran = "cranked"
+)
+
+// Rans lists them with their words and how much a wet plug tells then: 1 all, 0 nothing (C:
+// started cold and shut off at once it says nothing, after a drive a lot; judgement).
+var Rans = []struct {
+	Ran   Ran
+	Words string
+	Wet   float64
+}{
+	{RanUnknown, "not known", 0.7},
+	{RanDriven, "driven, then shut off", 1},
+	{RanIdled, "idled warm, then shut off", 0.9},
+	{RanCold, "started cold, shut off within a minute", 0.05},
+	{RanCranked, "cranked and did not start", 0.1},
+}
+
+func (r Ran) known() bool { return r.Words() != "" }
+
+// Words is the way of running in words.
+func (r Ran) Words() string {
+	for _, row := range Rans {
+		if row.Ran == r {
+			return row.Words
+		}
+	}
+	return ""
+}
+
+// Wet is how much a wet tip tells, 0 to 1.
+func (r Ran) Wet() float64 {
+	for _, row := range Rans {
+		if row.Ran == r {
+			return row.Wet
+		}
+	}
+	return 0
+}
+
+// signFindings says which finding a sign is, the gravest first.
+var signFindings = []struct {
+	aspect  string
+	sign    plug.Sign
+	finding Finding
+}{
+	{"insulator", plug.Cracked, PlugCracked}, {"insulator", plug.Tracked, PlugCracked},
+	{"lettering", plug.Wrong, PlugWrong}, {"tip", plug.Missing, PlugWrong},
+	{"strap", plug.Closed, PlugClosed}, {"deposit", plug.Bridged, PlugClosed}, {"edges", plug.Bruised, PlugWrong},
+	{"hold", plug.Loose, PlugLoose}, {"gasket", plug.Uncrushed, PlugLoose},
+	{"wet", plug.Oil, PlugOil},
+	{"edges", plug.Rounded, PlugWorn}, {"edges", plug.Eaten, PlugWorn},
+	{"wet", plug.Fuel, PlugFuel}, {"deposit", plug.Soot, PlugSoot},
+}
+
+// FindingsOf lists the findings in what was read on a plug, the gravest first; at least one.
+// A gap counts against the maker's range where that is known.
+func FindingsOf(l plug.Look, spec plug.Range) []Finding {
+	var all []Finding
+	add := func(f Finding) {
+		for _, have := range all {
+			if have == f {
+				return
+			}
+		}
+		all = append(all, f)
+	}
+	gap := spec.Judge(l.GapMM)
+	if gap == plug.GapClosed {
+		add(PlugClosed)
+	}
+	for _, row := range signFindings {
+		a, _ := plug.FindAspect(row.aspect)
+		if l.At(a) != row.sign {
+			continue
+		}
+		// Edges that are a little round, at a gap within its range, are no worn plug.
+		if row.finding == PlugWorn && row.sign == plug.Rounded && (gap == plug.GapIn || gap == plug.GapNarrow) {
+			continue
+		}
+		add(row.finding)
+	}
+	if gap == plug.GapWorn {
+		all = append([]Finding{PlugWorn}, all...)
+		if len(all) > 1 && (all[1] == PlugCracked || all[1] == PlugWrong || all[1] == PlugClosed) {
+			all[0], all[1] = all[1], all[0]
+		}
+	}
+	if len(all) == 0 {
+		all = append(all, PlugNormal)
+	}
+	return all
+}
+
+// Spec is the maker's range of a look, the zero range where it is not known.
+func (l Look) Spec() plug.Range {
+	if l.Gap == nil {
+		return plug.Range{}
+	}
+	return *l.Gap
+}
+
+// Read makes an item of a look out of what was read on a plug.
+func (l Look) Read(t part.Tag, of plug.Look) Seen {
+	return Seen{Tag: t, Finding: FindingsOf(of, l.Spec())[0], Plug: of}
+}
+
+// Findings lists what an item of a look shows: of a plug that was read in full there can be
+// several.
+func (l Look) Findings(item Seen) []Finding {
+	if item.Plug.Empty() {
+		return []Finding{item.Finding}
+	}
+	return FindingsOf(item.Plug, l.Spec())
+}
+
+func (l Look) checkPlug(item Seen) error {
+	var bad invalid.Errors
+	if item.Plug.Empty() {
+		return nil
+	}
+	if item.Tag.Kind() != engine.Plug {
+		bad.Add("plug", "what was read on a plug, of a plug", invalid.Quote(string(item.Tag)))
+		return bad
+	}
+	bad.Under("plug", item.Plug.Check())
+	if want := FindingsOf(item.Plug, l.Spec())[0]; item.Finding != want && len(bad) == 0 {
+		bad.Add("finding", fmt.Sprintf("%s: the gravest of what was read on the plug", want), invalid.Quote(string(item.Finding)))
+	}
+	return bad.Err()
+}
+
+// Words says what was found on the item.
+func (s Seen) Words() string {
+	if s.Plug.Empty() {
+		return s.Finding.Words()
+	}
+	return s.Plug.Words()
+}
+
+// Beside is a new plug held beside an old one before it is fitted.
+type Beside struct {
+	// Tag is the old plug.
+	Tag part.Tag `json:"tag"`
+	// Old and New are what can be read on each.
+	Old part.PlugDesign `json:"old"`
+	New part.PlugDesign `json:"new"`
+	// Listed says which of them is the one that the maker lists: "old", "new", "both", or
+	// nothing when it was not looked up.
+	Listed string `json:"listed,omitzero"`
+}
+
+// Listeds are what can be listed, with words.
+var Listeds = []struct{ Value, Words string }{
+	{"", "not looked up"}, {"new", "the new one"}, {"old", "the old one"}, {"both", "both"},
+}
+
+func (b Beside) check(eng engine.Engine) error {
+	var bad invalid.Errors
+	if _, err := part.ParseTag(eng, string(b.Tag)); err != nil || b.Tag.Kind() != engine.Plug {
+		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(b.Tag)))
+	}
+	bad.Under("old", b.Old.Check())
+	bad.Under("new", b.New.Check())
+	known := false
+	for _, row := range Listeds {
+		known = known || row.Value == b.Listed
+	}
+	if !known {
+		bad.Add("listed", "old, new, both or none", invalid.Quote(b.Listed))
+	}
+	if len(bad) == 0 && len(plug.Compare(b.Old, b.New)) == 0 && !plug.Compared(b.Old, b.New) {
+		bad.Add("new", "at least one thing known of both plugs", "nothing to compare")
+	}
+	return bad.Err()
+}
+
+// Differences lists how the new plug differs from the old.
+func (b Beside) Differences() []plug.Difference { return plug.Compare(b.Old, b.New) }
+
+// Says is what it says of the old plug: that it is the wrong one, when the new is the listed
+// one and will not take its place; that it is the right one, when it is listed or like the
+// one that is.
+func (b Beside) Says() plug.Sign {
+	grave := false
+	for _, d := range b.Differences() {
+		grave = grave || d.Grave
+	}
+	switch {
+	case b.Listed == "old", b.Listed == "both", b.Listed == "new" && !grave:
+		return plug.Right
+	case b.Listed == "new":
+		return plug.Wrong
+	}
+	return ""
+}
+
+// Words is the comparison in a sentence.
+func (b Beside) Words() string {
+	var words []string
+	for _, d := range b.Differences() {
+		words = append(words, d.Words)
+	}
+	s := "new plug beside " + b.Tag.Words() + ": alike in all that was read"
+	if len(words) > 0 {
+		s = "new plug beside " + b.Tag.Words() + ": " + strings.Join(words, "; ")
+	}
+	switch b.Listed {
+	case "new":
+		s += "; the new one is the listed one"
+	case "old":
+		s += "; the old one is the listed one"
+	case "both":
+		s += "; both are listed"
+	}
+	return s
+}

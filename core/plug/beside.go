@@ -1,0 +1,88 @@
+package plug
+
+import (
+	"fmt"
+
+	"glenmist/core/part"
+)
+
+// Difference is one way in which a new plug differs from the old.
+type Difference struct {
+	// Of is the field that differs, Words both figures, Judged what comes of it.
+	Of, Words, Judged string
+	// Grave says that the new one must not be fitted in the other's place.
+	Grave bool
+}
+
+// besides says what comes of each difference (C: new beside old before fitting).
+var besides = []struct {
+	of, name string
+	// text reads it off a design as words, figure as a number; one of them is set.
+	text   func(part.PlugDesign) string
+	figure func(part.PlugDesign) float64
+	// other is what comes of it when the words differ; more and less when the new figure is
+	// the larger or the smaller one.
+	other, more, less string
+	grave             bool
+}{
+	{"thread_mm", "thread", nil, func(d part.PlugDesign) float64 { return d.ThreadMM }, "", "does not go in", "wobbles in the thread and blows out", true},
+	{"reach_mm", "reach", nil, func(d part.PlugDesign) float64 { return d.ReachMM }, "", "too long: it can bottom out on the piston or valves, and its bare threads burn in", "too short: the spark sits back in the hole and the head's threads coke up", true},
+	{"seat", "seat", func(d part.PlugDesign) string { return string(d.Seat) }, nil, "wrong seat: it does not seal, and leaks or cracks the head", "", "", true},
+	{"hex_mm", "hex", nil, func(d part.PlugDesign) float64 { return d.HexMM }, "", "another socket, which may not pass the well", "another socket", false},
+	{"resistor", "resistor", func(d part.PlugDesign) string { return d.Resistor }, nil, "with and without a resistor: interference upsets radio and control units, or ohms add up", "", "", true},
+	{"electrode", "electrodes", func(d part.PlugDesign) string { return string(d.Electrode) }, nil, "another design: gap, kilovolts and life differ; do not mix in a set", "", "", true},
+	{"heat_range", "heat range", func(d part.PlugDesign) string { return d.HeatRange }, nil, "runs hotter or colder than the other: look at the maker's list", "", "", true},
+	{"terminal", "terminal", func(d part.PlugDesign) string { return string(d.Terminal) }, nil, "the boot or lead does not click on: screw its nut on or off, if it has one", "", "", true},
+	{"lettering", "lettering", func(d part.PlugDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
+}
+
+// Figures that differ by less are alike: a thread or reach is read with a rule.
+const alikeMM = 0.3
+
+// Compare lists how a new plug differs from an old one, in all that is known of both.
+func Compare(old, fresh part.PlugDesign) []Difference {
+	var all []Difference
+	for _, row := range besides {
+		d := Difference{Of: row.of, Grave: row.grave}
+		if row.figure != nil {
+			was, is := row.figure(old), row.figure(fresh)
+			switch {
+			case was == 0 || is == 0, is-was < alikeMM && was-is < alikeMM:
+				continue
+			case is > was:
+				d.Judged = row.more
+			default:
+				d.Judged = row.less
+			}
+			d.Words = fmt.Sprintf("%s %g mm, was %g mm", row.name, is, was)
+		} else {
+			was, is := row.text(old), row.text(fresh)
+			if was == "" || is == "" || was == is {
+				continue
+			}
+			d.Words, d.Judged = fmt.Sprintf("%s %s, was %s", row.name, is, was), row.other
+		}
+		all = append(all, d)
+	}
+	// The same lettering on what is not the same, or a fine wire that is none, is a copy.
+	if old.Lettering != "" && old.Lettering == fresh.Lettering {
+		for _, d := range all {
+			if d.Grave {
+				all = append(all, Difference{"copy", "the same lettering on two different plugs", "one of them is likely a copy: fit neither until that is cleared", true})
+				break
+			}
+		}
+	}
+	return all
+}
+
+// Compared says that anything is known of both plugs.
+func Compared(old, fresh part.PlugDesign) bool {
+	for _, row := range besides {
+		switch {
+		case row.figure != nil && row.figure(old) != 0 && row.figure(fresh) != 0, row.text != nil && row.text(old) != "" && row.text(fresh) != "":
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,243 @@
+// Package plug reads old plugs: what can be seen and measured on one, what it means, which
+// question comes next, what a set of them says, and whether a new one is like the old.
+package plug
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/invalid"
+)
+
+// Sign is what one aspect of a plug looks like, such as "soot"; "" is not looked at.
+type Sign string
+
+// The signs, aspect by aspect.
+const (
+	Whole   Sign = "whole"
+	Cracked Sign = "cracked"
+	Tracked Sign = "tracked"
+
+	Tan   Sign = "tan"
+	Grey  Sign = "grey"
+	Pale  Sign = "pale"
+	White Sign = "white"
+	Black Sign = "black"
+
+	Clean    Sign = "clean"
+	Soot     Sign = "soot"
+	Ash      Sign = "ash"
+	Glaze    Sign = "glaze"
+	Blisters Sign = "blisters"
+	Bridged  Sign = "bridged"
+
+	Dry   Sign = "dry"
+	Fuel  Sign = "fuel"
+	Oil   Sign = "oil"
+	Water Sign = "water"
+
+	Sharp   Sign = "sharp"
+	Rounded Sign = "rounded"
+	Eaten   Sign = "eaten"
+	Bruised Sign = "bruised"
+
+	Straight Sign = "straight"
+	Bent     Sign = "bent"
+	Closed   Sign = "closed"
+
+	NoRing Sign = "none"
+	Ring   Sign = "ring"
+
+	Crushed   Sign = "crushed"
+	Uncrushed Sign = "uncrushed"
+	Taper     Sign = "taper"
+
+	Fine    Sign = "fine"
+	Missing Sign = "missing"
+	Thick   Sign = "thick"
+
+	Right Sign = "right"
+	Wrong Sign = "wrong"
+
+	Tight Sign = "tight"
+	Loose Sign = "loose"
+)
+
+// SignWords is one sign of an aspect, in words.
+type SignWords struct {
+	Sign Sign
+	// Words is for a sentence, Short for a button.
+	Words, Short string
+	// Odd says that a sound plug does not look so.
+	Odd bool
+}
+
+// Aspect is one thing about a plug that one looks at.
+type Aspect struct {
+	ID string
+	// Asks is the question, Where which part of the plug to look at.
+	Asks, Where string
+	// Signs are the answers, that of a sound plug first.
+	Signs []SignWords
+	of    func(*Look) *Sign
+}
+
+// Aspects lists what is looked at, from the tip to the terminal (C: what practitioners read).
+var Aspects = []Aspect{
+	{"nose", "What colour is the nose?", "the insulator's nose, around the centre electrode", []SignWords{
+		{Tan, "nose tan", "tan", false}, {Grey, "nose light grey", "light grey", false}, {Pale, "nose pale and matt", "pale, matt", false},
+		{White, "nose chalk-white", "chalk-white", true}, {Black, "nose black", "black", true}}, func(l *Look) *Sign { return &l.Nose }},
+	{"deposit", "What lies on it?", "nose, electrodes and the rim of the shell", []SignWords{
+		{Clean, "nothing on it", "nothing", false}, {Soot, "dry soot on it", "dry soot", true}, {Ash, "crusty ash on it", "ash, crusty", true},
+		{Glaze, "a glassy glaze on it", "glaze, glassy", true}, {Blisters, "blistered", "blisters", true}, {Bridged, "the gap bridged by deposit", "bridges the gap", true}}, func(l *Look) *Sign { return &l.Deposit }},
+	{"wet", "Is the tip wet?", "the tip, and by the smell", []SignWords{
+		{Dry, "tip dry", "dry", false}, {Fuel, "tip wet with fuel", "fuel", true}, {Oil, "tip wet with oil", "oil", true}, {Water, "tip wet with water", "water or coolant", true}}, func(l *Look) *Sign { return &l.Wet }},
+	{"edges", "How are the edges of the electrodes?", "centre electrode and strap where they face each other", []SignWords{
+		{Sharp, "edges sharp", "sharp", false}, {Rounded, "edges rounded", "rounded", true}, {Eaten, "electrodes eaten away", "eaten away", true}, {Bruised, "tip bruised", "bruised, hammered", true}}, func(l *Look) *Sign { return &l.Edges }},
+	{"strap", "How does the strap stand?", "the ground electrode, from the side", []SignWords{
+		{Straight, "strap as made", "as made", false}, {Bent, "strap bent", "bent", true}, {Closed, "strap touches the centre", "touches", true}}, func(l *Look) *Sign { return &l.Strap }},
+	{"tip", "Is the centre wire the right one?", "the end of the centre electrode", []SignWords{
+		{Fine, "fine wire there", "fine, as it should be", false}, {Thick, "thick centre as it should be", "thick, as it should be", false}, {Missing, "no fine wire where there should be one", "should be fine, is not", true}}, func(l *Look) *Sign { return &l.Tip }},
+	{"insulator", "Is the insulator whole?", "nose and upper insulator, with a lamp, wiped", []SignWords{
+		{Whole, "insulator whole", "whole", false}, {Cracked, "insulator cracked or chipped", "cracked, chipped", true}, {Tracked, "burnt track along the upper insulator", "burnt track", true}}, func(l *Look) *Sign { return &l.Insulator }},
+	{"ring", "A brown ring where the insulator meets the shell?", "upper insulator, at the shell", []SignWords{
+		{NoRing, "no ring", "none", false}, {Ring, "even brown ring at the shell", "even brown ring", false}}, func(l *Look) *Sign { return &l.Ring }},
+	{"high", "Anything on the hex and the threads?", "hex and upper threads", []SignWords{
+		{Dry, "hex and threads dry", "dry", false}, {Oil, "oil at the hex and threads", "oil", true}, {Water, "rust or water at the hex", "rust or water", true}}, func(l *Look) *Sign { return &l.High }},
+	{"gasket", "Was its gasket crushed?", "the ring under the hex", []SignWords{
+		{Crushed, "gasket crushed", "crushed", false}, {Taper, "taper seat", "taper seat, none", false}, {Uncrushed, "gasket not crushed", "not crushed", true}}, func(l *Look) *Sign { return &l.Gasket }},
+	{"hold", "How did it come out?", "felt as it is undone", []SignWords{
+		{Tight, "was tight", "was tight", false}, {Loose, "was loose", "was loose", true}}, func(l *Look) *Sign { return &l.Hold }},
+	{"lettering", "Does its lettering match the list?", "lettering on insulator and shell", []SignWords{
+		{Right, "lettering as listed", "as listed", false}, {Wrong, "lettering not as listed", "not as listed", true}}, func(l *Look) *Sign { return &l.Lettering }},
+}
+
+// Words is the sign of the aspect in words.
+func (a Aspect) Words(s Sign) SignWords {
+	i := slices.IndexFunc(a.Signs, func(w SignWords) bool { return w.Sign == s })
+	if i < 0 {
+		return SignWords{Sign: s}
+	}
+	return a.Signs[i]
+}
+
+// Index is the place of a sign among the aspect's, or -1.
+func (a Aspect) Index(s Sign) int {
+	return slices.IndexFunc(a.Signs, func(w SignWords) bool { return w.Sign == s })
+}
+
+// FindAspect is the aspect of an id.
+func FindAspect(id string) (Aspect, bool) {
+	i := slices.IndexFunc(Aspects, func(a Aspect) bool { return a.ID == id })
+	if i < 0 {
+		return Aspect{}, false
+	}
+	return Aspects[i], true
+}
+
+// ParseSign reads a sign of the aspect.
+func (a Aspect) ParseSign(s string) (Sign, error) {
+	var can []string
+	for _, w := range a.Signs {
+		if string(w.Sign) == s {
+			return w.Sign, nil
+		}
+		can = append(can, string(w.Sign))
+	}
+	return "", invalid.Error{Expected: "one of " + strings.Join(can, ", "), Got: invalid.Quote(s)}
+}
+
+// Look is what was seen and measured on one plug. The zero value is nothing yet.
+type Look struct {
+	Nose      Sign `json:"nose,omitzero"`
+	Deposit   Sign `json:"deposit,omitzero"`
+	Wet       Sign `json:"wet,omitzero"`
+	Edges     Sign `json:"edges,omitzero"`
+	Strap     Sign `json:"strap,omitzero"`
+	Tip       Sign `json:"tip,omitzero"`
+	Insulator Sign `json:"insulator,omitzero"`
+	Ring      Sign `json:"ring,omitzero"`
+	High      Sign `json:"high,omitzero"`
+	Gasket    Sign `json:"gasket,omitzero"`
+	Hold      Sign `json:"hold,omitzero"`
+	Lettering Sign `json:"lettering,omitzero"`
+	// GapMM is the gap as measured, in millimetres; 0 is not measured.
+	GapMM float64 `json:"gap_mm,omitzero"`
+}
+
+// Bounds of a gap as measured, in millimetres; a strap that touches is a sign of its own.
+const (
+	LeastGapMM = 0.05
+	MostGapMM  = 5.0
+)
+
+// At is the sign of an aspect.
+func (l Look) At(a Aspect) Sign { return *a.of(&l) }
+
+// With is the look with one more sign.
+func (l Look) With(a Aspect, s Sign) Look {
+	*a.of(&l) = s
+	return l
+}
+
+// Empty says that nothing was looked at.
+func (l Look) Empty() bool { return l == Look{} }
+
+// Over is the look with what a later one says on top.
+func (l Look) Over(later Look) Look {
+	for _, a := range Aspects {
+		if s := later.At(a); s != "" {
+			l = l.With(a, s)
+		}
+	}
+	if later.GapMM > 0 {
+		l.GapMM = later.GapMM
+	}
+	return l
+}
+
+// Check says which signs are none of their aspect, and whether the gap can be.
+func (l Look) Check() error {
+	var bad invalid.Errors
+	for _, a := range Aspects {
+		if s := l.At(a); s != "" {
+			_, err := a.ParseSign(string(s))
+			bad.Under(a.ID, err)
+		}
+	}
+	if l.GapMM != 0 && !(l.GapMM >= LeastGapMM && l.GapMM <= MostGapMM) {
+		bad.Add("gap_mm", fmt.Sprintf("a gap from %g to %g mm", LeastGapMM, MostGapMM), fmt.Sprint(l.GapMM))
+	}
+	return bad.Err()
+}
+
+// Sound is a plug with nothing odd about it, in all that can be said by one glance: the
+// colour, the ring, the lettering and the wire are left open.
+var Sound = Look{Nose: Tan, Deposit: Clean, Wet: Dry, Edges: Sharp, Strap: Straight, Insulator: Whole, High: Dry, Hold: Tight}
+
+// Odd lists the signs that a sound plug does not show, in words.
+func (l Look) Odd() []string {
+	var words []string
+	for _, a := range Aspects {
+		if w := a.Words(l.At(a)); w.Odd {
+			words = append(words, w.Words)
+		}
+	}
+	return words
+}
+
+// Words is the look in a sentence: what is odd first, and "normal" where nothing is.
+func (l Look) Words() string {
+	words := l.Odd()
+	if len(words) == 0 && l != (Look{GapMM: l.GapMM}) {
+		words = append(words, "normal")
+		if w := Aspects[0].Words(l.Nose); l.Nose != "" {
+			words = append(words, w.Words)
+		}
+	}
+	if l.GapMM > 0 {
+		words = append(words, fmt.Sprintf("gap %.2f mm", l.GapMM))
+	}
+	return strings.Join(words, ", ")
+}
