@@ -13,8 +13,9 @@ import (
 
 // rooms, from the bottom up: a room imports only rooms above it in this list.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/coil", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/renew", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/plug", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
+	"core", "core/invalid", "core/unit", "core/spark", "core/coil", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/renew", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/plug", "core/colour", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
 	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/standin", "core/shop", "core/trial", "core/report", "core/casefile",
+	"photo",
 	"store", "store/cluster", "store/demo",
 	"web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts",
@@ -26,7 +27,7 @@ var outside = []string{"net", "net/http", "database/sql", "html/template", "os",
 
 // ruler is all that the simulated engine may know: never what is measured on it. The rules
 // of thumb come with what a reading is of.
-var ruler = []string{"core/engine", "core/part", "core/plug", "core/evidence", "core/fault", "core/coil", "core/ohm", "core/spark", "core/trouble", "core/unit", "core/invalid"}
+var ruler = []string{"core/engine", "core/part", "core/plug", "core/colour", "core/evidence", "core/fault", "core/coil", "core/ohm", "core/spark", "core/trouble", "core/unit", "core/invalid"}
 
 type listed struct {
 	ImportPath string

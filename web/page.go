@@ -39,6 +39,7 @@ func loadPages(a *assets) (*pages, error) {
 		"half":      func(n int) int { return n / 2 },
 		"neg":       func(n int) int { return -n },
 		"rest":      func(p float64) float64 { return 1 - p },
+		"sides":     func() []string { return []string{"old", "new"} },
 		"digits":    func() []string { return strings.Split("1234567890", "") },
 		"dict":      dict,
 		"row":       rowField,

@@ -47,6 +47,8 @@ type server struct {
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening atomic.Int32
+	// developing holds a place for the photo that is being opened.
+	developing chan struct{}
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -59,7 +61,7 @@ func New(cfg Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures()}
+	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures(), developing: make(chan struct{}, 1)}
 
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, s.atHome, crossOrigin(s))
@@ -75,6 +77,10 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/captures", s.addCapture)
 		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
 		r.Post("/jobs/{id}/scope", s.keepScope)
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(uploadTime), limitBody(maxPhoto))
+		r.Post("/jobs/{id}/photos", s.addPhoto)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(listenTime))
@@ -108,6 +114,10 @@ func New(cfg Config) (http.Handler, error) {
 		r.Get("/jobs/{id}/captures/{n}/shapes", s.shapes)
 		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.savePicture)
 		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.saveTable)
+		r.Post("/jobs/{id}/plugs/tap", s.tapPlugs)
+		r.Get("/jobs/{id}/photos/{n}", s.showPhoto)
+		r.Post("/jobs/{id}/photos/{n}", s.changePhoto)
+		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.sendPhoto)
 		r.Get("/jobs/{id}/{view}", s.showView)
 		r.Post("/jobs/{id}/{view}", s.postView)
 		r.Get("/jobs/{id}/labels", s.labels)

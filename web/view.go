@@ -50,7 +50,7 @@ type viewPage struct {
 	Certainties []conditionChoice
 }
 
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, plugsView, besideView, checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
 
 func findView(name string) (view, bool) {
 	for _, v := range views {
@@ -98,7 +98,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 // showForm renders the bench with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
-		Entered: conditioned[v.name]}
+		Entered: conditioned[v.name], Wide: v.name == plugsView.name}
 	switch m := vp.Model.(type) {
 	case verdictModel:
 		vp.Idle = m.Offer == nil
@@ -108,6 +108,12 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 		vp.Idle = true
 	case meterModel:
 		vp.Idle = m.Why != ""
+	case plugsModel:
+		if err := s.plugPhotos(r, it, &m); err != nil {
+			s.failStore(w, r, err)
+			return
+		}
+		vp.Model = m
 	}
 	page := s.jobPage(r, it, vp)
 	page.Stale = stale
@@ -216,7 +222,7 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 var conditioned = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "spark": true, "meter": true}
 
 // witnessed lists the views that record what somebody saw or heard.
-var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "check": true, "spark": true, "meter": true}
+var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "plugs": true, "check": true, "spark": true, "meter": true}
 
 func certainties() []conditionChoice {
 	var all []conditionChoice

@@ -15,6 +15,8 @@ import (
 const (
 	UnderTrack Bearing = "its boot or lead is tracked"
 	UnderWet   Bearing = "its well holds oil or water"
+	// Misses is what any plug that is itself at fault shows beside its fault.
+	Misses Bearing = "the plug is at fault and misses"
 )
 
 // SignRow states how often each sign of an aspect is seen on a plug of one bearing; an aspect
@@ -79,15 +81,16 @@ var Sets = []SetRow{
 // Signs states what a plug shows by how it stands to the fault (C: the looks of the trade, put
 // into figures by judgement; a sign is missed now and then, and seldom seen where it is not).
 var Signs = []SignRow{
+	{Misses, "nose", []float64{.40, .30, .115, .015, .17}, "C: as where the spark is lost, less so: it misses at times"},
+	{Misses, "deposit", []float64{.81, .11, .05, .014, .008, .008}, "C"},
+	{Misses, "wet", []float64{.765, .20, .03, .005}, "C: whatever loses the spark leaves it wet"},
+
 	{WornGap, "edges", []float64{.13, .64, .22, .01}, "C: rounded, wide"},
-	{WornGap, "wet", []float64{.90, .06, .035, .005}, "C: it misses at times"},
 
 	{CrackedPlug, "insulator", []float64{.32, .38, .30}, "C: a hairline crack is easily missed; half of them track outside"},
-	{CrackedPlug, "wet", []float64{.91, .05, .035, .005}, "C"},
 
 	{SootyPlug, "nose", []float64{.09, .05, .01, .005, .845}, "C"},
 	{SootyPlug, "deposit", []float64{.12, .80, .02, .02, .01, .03}, "C: soot bridges the nose"},
-	{SootyPlug, "wet", []float64{.91, .05, .035, .005}, "C"},
 
 	{WetPlug, "wet", []float64{.24, .73, .025, .005}, "C: it dries while one looks"},
 	{WetPlug, "deposit", []float64{.70, .24, .03, .01, .01, .01}, "C"},
@@ -100,7 +103,6 @@ var Signs = []SignRow{
 	{ClosedGap, "strap", []float64{.22, .20, .58}, "C: seen, if one looks along the strap"},
 	{ClosedGap, "deposit", []float64{.66, .08, .08, .02, .01, .15}, "C: or bridged"},
 	{ClosedGap, "edges", []float64{.76, .10, .02, .12}, "C: what closed it left its mark"},
-	{ClosedGap, "wet", []float64{.86, .10, .035, .005}, "C"},
 
 	{WrongPlug, "lettering", []float64{.35, .65}, "C: its lettering beside the list"},
 	{WrongPlug, "tip", []float64{.35, .45, .20}, "C: a copy lacks the fine wire"},
@@ -193,16 +195,16 @@ var (
 	}()
 )
 
-// bearsAlone lists, of a bearing that adds to another, which signs it has of its own; all else
-// is as with the other.
-var bearsAlone = map[Bearing]Bearing{UnderTrack: SparkLost, UnderWet: SparkLost}
+// as says of a bearing as which other it looks in all that it has no signs of its own for.
+var as = map[Bearing]Bearing{UnderTrack: SparkLost, UnderWet: SparkLost,
+	WornGap: Misses, CrackedPlug: Misses, SootyPlug: Misses, WetPlug: Misses, OilyPlug: Misses, ClosedGap: Misses, WrongPlug: Misses, LoosePlug: Misses}
 
 // signs is the chance of each sign of an aspect on a plug that stands so, in a set that looks so.
 func signs(set int, b Bearing, aspect string) []float64 {
 	if row, ok := signRows[b][aspect]; ok && b != Bystander {
 		return row
 	}
-	if under, ok := bearsAlone[b]; ok {
+	if under, ok := as[b]; ok {
 		return signs(set, under, aspect)
 	}
 	if row, ok := setRows[set][aspect]; ok {

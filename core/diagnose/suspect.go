@@ -305,13 +305,7 @@ func Sentence(e evidence.Entry) string {
 	case e.Move != nil:
 		return "moved " + part.Describe(e.Move.Parts)
 	case e.Look != nil:
-		words := make([]string, len(e.Look.Items))
-		for i, item := range e.Look.Items {
-			words[i] = item.Name() + ": " + item.Words()
-		}
-		if e.Look.Ran != evidence.RanUnknown {
-			words = append(words, "engine "+e.Look.Ran.Words())
-		}
+		words := e.Look.Words()
 		if e.Look.Moving {
 			return "as it came off: " + strings.Join(words, "; ")
 		}

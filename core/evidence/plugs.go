@@ -112,6 +112,16 @@ func FindingsOf(l plug.Look, spec plug.Range) []Finding {
 	return all
 }
 
+// Gravest is the gravest sign of a plug in words, or what is given where none of them is grave.
+func Gravest(l plug.Look, otherwise string) string {
+	for _, row := range signFindings {
+		if a, _ := plug.FindAspect(row.aspect); l.At(a) == row.sign {
+			return a.Words(row.sign).Words
+		}
+	}
+	return otherwise
+}
+
 // Spec is the maker's range of a look, the zero range where it is not known.
 func (l Look) Spec() plug.Range {
 	if l.Gap == nil {
@@ -156,6 +166,63 @@ func (s Seen) Words() string {
 		return s.Finding.Words()
 	}
 	return s.Plug.Words()
+}
+
+// Words says what was found on each item, items that show the same together; of several plugs
+// that were read in full what is odd, and how their gaps lie.
+func (l Look) Words() []string {
+	plugs := 0
+	for _, item := range l.Items {
+		if !item.Plug.Empty() {
+			plugs++
+		}
+	}
+	var words []string
+	var low, high float64
+	names := map[string][]string{}
+	var order []string
+	for _, item := range l.Items {
+		if item.Plug.Empty() || plugs == 1 {
+			continue
+		}
+		of := item.Plug
+		if mm := of.GapMM; mm > 0 {
+			high = max(high, mm)
+			if low == 0 || mm < low {
+				low = mm
+			}
+		}
+		says := strings.Join(of.Odd(), ", ")
+		if says == "" {
+			says = "normal"
+		}
+		if names[says] == nil {
+			order = append(order, says)
+		}
+		names[says] = append(names[says], string(item.Tag))
+	}
+	for _, says := range order {
+		kind := "plug "
+		if len(names[says]) > 1 {
+			kind = "plugs "
+		}
+		words = append(words, kind+strings.Join(names[says], ", ")+": "+says)
+	}
+	switch {
+	case low > 0 && low == high:
+		words = append(words, fmt.Sprintf("gap %.2f mm", low))
+	case low > 0:
+		words = append(words, fmt.Sprintf("gaps %.2f to %.2f mm", low, high))
+	}
+	for _, item := range l.Items {
+		if item.Plug.Empty() || plugs == 1 {
+			words = append(words, item.Name()+": "+item.Words())
+		}
+	}
+	if l.Ran != RanUnknown {
+		words = append(words, "engine "+l.Ran.Words())
+	}
+	return words
 }
 
 // Beside is a new plug held beside an old one before it is fitted.

@@ -13,6 +13,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/plug"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
 	"glenmist/store"
@@ -198,6 +199,29 @@ var intakes = []intake{
 			watch(evidence.Load, 4),
 			{Move: &evidence.Move{Cleared: true, Parts: exchange("cyl-4", "cyl-2", engine.Lead)}},
 		}},
+	{"C-08", "coach of the upper valley", shelf("v6-across"), []part.Record{plugs("GF-6R", 118_000, "2024-03-12", "nickel", 60_000, 4)}, 171_400,
+		"Misses under load, worse on damp mornings; lamp on.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
+			codes("P0304", trouble.Stored),
+			counters(evidence.Load, 4000, 0, 1, 0, 212, 0, 1),
+			cloth(evidence.RanDriven, plug.Range{Low: 0.8, High: 0.9}, []plug.Look{
+				{Nose: plug.Tan, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
+				{Nose: plug.Grey, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, Ring: plug.Ring, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.93},
+				{Nose: plug.Tan, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.96},
+				{Nose: plug.Black, Deposit: plug.Soot, Wet: plug.Fuel, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Tracked, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.97},
+				{Nose: plug.Pale, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.94},
+				{Nose: plug.Tan, Deposit: plug.Ash, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Oil, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
+			}, evidence.Seen{Tag: "B4", Finding: evidence.BootTracked}, evidence.Seen{Tag: "B6", Finding: evidence.BootWet}),
+		}},
+}
+
+// cloth is a set of old plugs as they were laid out and read, with what sat on some.
+func cloth(ran evidence.Ran, gap plug.Range, looks []plug.Look, boots ...evidence.Seen) evidence.Entry {
+	l := &evidence.Look{Ran: ran, Gap: &gap}
+	for i, of := range looks {
+		l.Items = append(l.Items, l.Read(part.Of(engine.Plug, engine.At(engine.Cylinder(i+1))), of))
+	}
+	l.Items = append(l.Items, boots...)
+	return evidence.Entry{Look: l}
 }
 
 // lead1 is the reading of a lead in ohms with its length in millimetres.

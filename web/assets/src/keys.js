@@ -19,7 +19,7 @@ export const keys = () => ({
       this.show();
       return;
     }
-    const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    const control = this.find(event.key);
     if (!control) return;
     event.preventDefault();
     // A key that works from within a field leaves the hand where it is.
@@ -29,10 +29,17 @@ export const keys = () => ({
     control.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, view: window }));
   },
 
+  // Where two controls share a key, the one of the work in hand has it.
+  find(key) {
+    const named = `[data-key="${CSS.escape(key)}"]`;
+    return document.querySelector(`[data-first] ${named}`) || document.querySelector(named);
+  },
+
   show() {
     const body = this.$refs.keys;
     body.replaceChildren();
     for (const control of document.querySelectorAll("[data-key]")) {
+      if (this.find(control.dataset.key) !== control) continue;
       const row = document.createElement("tr");
       const key = document.createElement("kbd");
       key.textContent = control.dataset.key;

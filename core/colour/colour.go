@@ -1,0 +1,121 @@
+// Package colour says what colour a spot of a photo is in a perceptual space, after the white of
+// the light has been taken out of it, and which look of a plug's nose that is most like.
+package colour
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"github.com/lucasb-eyer/go-colorful"
+
+	"glenmist/core/invalid"
+	"glenmist/core/plug"
+)
+
+// RGB is a colour in sRGB, each from 0 to 1 (IEC 61966-2-1).
+type RGB struct{ R, G, B float64 }
+
+// Lab is a colour in CIELAB under D65: L from 0 to 100.
+type Lab struct{ L, A, B float64 }
+
+// Lab is the colour in CIELAB under D65, as CIE 15 gives it.
+func (c RGB) Lab() Lab {
+	l, a, b := colorful.Color{R: c.R, G: c.G, B: c.B}.Lab()
+	return Lab{100 * l, 100 * a, 100 * b}
+}
+
+// Distance is how different two colours look, by CIEDE2000: about 1 is just seen.
+func Distance(x, y Lab) float64 {
+	return 100 * colorful.Lab(x.L/100, x.A/100, x.B/100).DistanceCIEDE2000(colorful.Lab(y.L/100, y.A/100, y.B/100))
+}
+
+// Bounds of a white to go by: dark or coloured, it is none; overexposed, it has lost its colour.
+const (
+	darkestWhite = 0.15
+	lightest     = 0.995
+	leastOf      = 0.25 // of the strongest channel, that the weakest has, in linear light: a lamp is that yellow
+)
+
+// Balanced is a colour with the light's own colour taken out: what was photographed as white
+// becomes white, in linear light, channel by channel (the diagonal rule of von Kries). An error
+// says why a spot is no white to go by.
+func Balanced(c, white RGB) (RGB, error) {
+	w := colorful.Color{R: white.R, G: white.G, B: white.B}
+	lr, lg, lb := w.LinearRgb()
+	top, low := max(lr, lg, lb), min(lr, lg, lb)
+	switch {
+	case max(white.R, white.G, white.B) >= lightest && min(white.R, white.G, white.B) >= lightest:
+		return c, invalid.Error{Field: "white", Expected: "white paper or clean metal that is not overexposed", Got: "a spot without any colour left"}
+	case top < darkestWhite*darkestWhite:
+		return c, invalid.Error{Field: "white", Expected: "white paper or clean metal in the light", Got: "a spot that is nearly black"}
+	case low < leastOf*top:
+		return c, invalid.Error{Field: "white", Expected: "white paper or clean metal", Got: "a spot that is coloured"}
+	}
+	r, g, b := colorful.Color{R: c.R, G: c.G, B: c.B}.LinearRgb()
+	// White paper reflects some nine tenths.
+	out := colorful.LinearRgb(clip(paper*r/lr), clip(paper*g/lg), clip(paper*b/lb)).Clamped()
+	return RGB{out.R, out.G, out.B}, nil
+}
+
+const paper = 0.85
+
+func clip(x float64) float64 { return min(1, max(0, x)) }
+
+// Class is what a nose's colour stands for.
+type Class struct {
+	Words string
+	// Look is what it would be recorded as.
+	Look plug.Look
+	// Centre is where it lies, Spread how far about that (in CIEDE2000; judgement: noses are
+	// seldom of one colour), Share how common it is.
+	Centre Lab
+	Spread float64
+	Share  float64
+}
+
+// Classes are the looks of a nose by colour (C: the looks of the trade; the places in the colour
+// space are judgement). Oil, ash and wetness are told by the eye, not by colour.
+var Classes = []Class{
+	{"tan: normal", plug.Look{Nose: plug.Tan}, Lab{62, 10, 24}, 9, 0.38},
+	{"light grey: normal", plug.Look{Nose: plug.Grey}, Lab{72, 0, 4}, 8, 0.28},
+	{"pale: can be healthy", plug.Look{Nose: plug.Pale}, Lab{85, 1, 9}, 6, 0.12},
+	{"chalk-white: hot", plug.Look{Nose: plug.White}, Lab{96, 0, 1}, 4, 0.05},
+	{"black: soot", plug.Look{Nose: plug.Black, Deposit: plug.Soot}, Lab{18, 0, 1}, 9, 0.12},
+	{"yellow-brown glaze", plug.Look{Nose: plug.Tan, Deposit: plug.Glaze}, Lab{66, 10, 48}, 9, 0.05},
+}
+
+// Proposal is a class with how likely it is by the colour.
+type Proposal struct {
+	Class
+	P float64
+}
+
+// unbalanced is how much further a colour is believed to be off without a white to go by
+// (CIEDE2000; judgement).
+const unbalanced = 12.0
+
+// Propose says which class a colour stands for and how sure that is, the likeliest first, and the
+// chance that it is none of them. It never decides.
+func Propose(c Lab, balanced bool) (all []Proposal, none float64) {
+	sum := 0.0
+	more := 0.0
+	if !balanced {
+		more = unbalanced
+	}
+	for _, k := range Classes {
+		s := math.Hypot(k.Spread, more)
+		d := Distance(c, k.Centre) / s
+		p := k.Share * math.Exp(-d*d/2) / (s * s)
+		all = append(all, Proposal{k, p})
+		sum += p
+	}
+	// Anything else lies evenly over the colours that there are.
+	const elsewhere = 0.05 / (50 * 50)
+	sum += elsewhere
+	for i := range all {
+		all[i].P /= sum
+	}
+	slices.SortStableFunc(all, func(x, y Proposal) int { return cmp.Compare(y.P, x.P) })
+	return all, elsewhere / sum
+}

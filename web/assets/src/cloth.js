@@ -1,0 +1,47 @@
+// A tap on the board of plugs is worked out by the server, and the board put back as it then
+// stands. Without a script the same button sends the form. Nothing is recorded by it.
+export const cloth = () => ({
+  turn: 0,
+
+  init() {
+    // What was typed before the page was closed has come back into the fields only now.
+    const form = this.$root.closest("form");
+    queueMicrotask(() => {
+      const fields = [...this.$root.querySelectorAll("input.visually-hidden")];
+      if (fields.some((f) => f.value !== f.defaultValue)) this.ask(form, "");
+    });
+    form.addEventListener("change", (event) => {
+      if (event.target.closest("#cloth")) this.ask(form, "");
+    });
+  },
+
+  tap(event) {
+    const button = event.target.closest("[data-tap]");
+    if (!button) return;
+    event.preventDefault();
+    this.ask(button.form, button.value, button);
+  },
+
+  async ask(form, value, button) {
+    const turn = ++this.turn;
+    const typed = new URLSearchParams(new FormData(form));
+    typed.set("tap", value);
+    try {
+      const answer = await fetch(`${form.action}/tap`, { method: "POST", body: typed });
+      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      const fresh = page.getElementById("cloth");
+      if (turn !== this.turn || !fresh) return;
+      const held = document.activeElement?.id;
+      const roll = this.$root.querySelector(".cloth")?.scrollLeft || 0;
+      this.$root.replaceChildren(...fresh.childNodes);
+      this.$root.querySelector(".cloth").scrollLeft = roll;
+      const photos = document.getElementById("photos");
+      const now = page.getElementById("photos");
+      if (photos && now) photos.replaceChildren(...now.childNodes);
+      (document.getElementById(held) || this.$root.querySelector(".answer") || this.$root.querySelector(".current"))?.focus({ preventScroll: true });
+      form.dispatchEvent(new Event("input", { bubbles: true }));
+    } catch {
+      button?.setAttribute("aria-invalid", "true");
+    }
+  },
+});

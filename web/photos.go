@@ -1,0 +1,285 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/core/colour"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/photo"
+	"glenmist/store"
+)
+
+// maxPhoto is the most that an upload of a photo may be: the file and its few fields.
+const maxPhoto = photo.MaxBytes + 1<<16
+
+// plugPhotos adds the photos of the plug in question to its board.
+func (s *server) plugPhotos(r *http.Request, it seen, m *plugsModel) error {
+	if m.At == nil {
+		return nil
+	}
+	all, err := s.Jobs.Photos(r.Context(), it.rec.Job.Number)
+	for _, p := range all {
+		if string(p.Tag) == m.At.Tag && !p.Removed {
+			m.Photos = append(m.Photos, newPhotoLine(it.rec.Job.Number, p))
+		}
+	}
+	return err
+}
+
+func newPhotoLine(job string, p store.Photo) photoLine {
+	at := fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), p.Number)
+	return photoLine{p, at, at + "/small.jpg", p.Made.Local().Format("2 Jan 15:04")}
+}
+
+// addPhoto keeps a photo with a job.
+func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseMultipartForm(1 << 20); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	defer func() { _ = r.MultipartForm.RemoveAll() }()
+	it, ok := s.see(w, r)
+	if !ok {
+		return
+	}
+	tag, by := part.Tag(r.PostForm.Get("tag")), strings.TrimSpace(r.PostForm.Get("by"))
+	refuse := func(err error) {
+		bad := invalid.From(err)
+		typed := url.Values{"at": {string(tag)}, "by": {by}}
+		s.showForm(w, r, http.StatusUnprocessableEntity, it, plugsView, newForm(typed, bad, func(string) string { return "" }))
+	}
+	var bad invalid.Errors
+	if _, err := part.ParseTag(it.a.Engine, string(tag)); err != nil || tag.Kind() != engine.Plug {
+		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(tag)))
+	}
+	if by == "" {
+		by = it.rec.Job.By
+	}
+	bad.Under("by", invalid.Text("", by, "who took it", evidence.MaxName, false))
+	file, _, err := r.FormFile("photo")
+	if err != nil {
+		bad.Add("photo", "a photo as JPEG, PNG or WebP", "no file")
+	}
+	if len(bad) > 0 {
+		refuse(bad)
+		return
+	}
+	defer func() { _ = file.Close() }()
+	select { // a photo takes much memory while it is opened: one at a time
+	case s.developing <- struct{}{}:
+		defer func() { <-s.developing }()
+	case <-r.Context().Done():
+		return
+	}
+	clean, err := photo.Clean(file)
+	if err != nil {
+		refuse(err)
+		return
+	}
+	kept, err := s.Jobs.AddPhoto(r.Context(), it.rec.Job.Number, store.Photo{Tag: tag, Made: s.Now().UTC(), By: by, Width: clean.Width, Height: clean.Height}, clean.JPEG)
+	switch {
+	case errors.Is(err, store.ErrFullPhotos):
+		refuse(invalid.Error{Field: "photo", Expected: fmt.Sprintf("at most %d photos in a job", store.MaxPhotos), Got: "one more"})
+	case err != nil:
+		s.failStore(w, r, err)
+	default:
+		http.Redirect(w, r, newPhotoLine(it.rec.Job.Number, kept).Href, http.StatusSeeOther)
+	}
+}
+
+// photoPage is a photo, with the point that was picked on the nose and on something white.
+type photoPage struct {
+	base
+	photoLine
+	At, Plugs        string
+	Nose, White      *picked
+	NextIsWhite      bool
+	Wrong            string
+	Lab              colour.Lab
+	Swatch           *plugDrawing
+	Balanced         bool
+	Proposals        []proposal
+	None             float64
+	NX, NY, WX, WY   string
+	Take             string
+	Sure             string
+	RemovedAlready   bool
+	PlugName, JobNum string
+}
+
+type picked struct{ X, Y float64 }
+
+type proposal struct {
+	Words string
+	P     float64
+	Bar   int
+}
+
+// point reads a point of a photo in per cent of its sides, from two fields, or from where the
+// picture itself was clicked, in pixels.
+func point(q url.Values, x, y string) (*picked, error) {
+	if q.Get(x) == "" && q.Get(y) == "" {
+		return nil, nil
+	}
+	px, errX := strconv.ParseFloat(q.Get(x), 64)
+	py, errY := strconv.ParseFloat(q.Get(y), 64)
+	if errX != nil || errY != nil || !(px >= 0 && px <= 100) || !(py >= 0 && py <= 100) {
+		return nil, invalid.Error{Field: x, Expected: "a point of the photo, from 0 to 100 per cent of its sides", Got: invalid.Quote(q.Get(x) + ", " + q.Get(y))}
+	}
+	return &picked{px, py}, nil
+}
+
+func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
+	job := chi.URLParam(r, "id")
+	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
+	kept, jpeg, err := s.Jobs.Photo(r.Context(), job, n)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	q := r.URL.Query()
+	p := photoPage{base: s.base(r, fmt.Sprintf("Photo %d, %s", n, job)), photoLine: newPhotoLine(job, kept), JobNum: job, PlugName: kept.Tag.Words(), RemovedAlready: kept.Removed}
+	p.At = "/jobs/" + url.PathEscape(job)
+	p.Plugs = p.At + "/plugs?at=" + url.QueryEscape(string(kept.Tag))
+	// A click on the picture comes in pixels as it is shown; which point it is, the form says.
+	if x, y := q.Get("pick.x"), q.Get("pick.y"); x != "" && y != "" {
+		px, _ := strconv.ParseFloat(x, 64)
+		py, _ := strconv.ParseFloat(y, 64)
+		which := "n"
+		if q.Get("what") == "white" {
+			which = "w"
+		}
+		width, height := p.shown()
+		q.Set(which+"x", fmt.Sprintf("%.1f", min(100, max(0, 100*px/float64(width)))))
+		q.Set(which+"y", fmt.Sprintf("%.1f", min(100, max(0, 100*py/float64(height)))))
+	}
+	nose, err := point(q, "nx", "ny")
+	if err == nil {
+		p.Nose = nose
+		p.White, err = point(q, "wx", "wy")
+	}
+	if err == nil && p.Nose != nil {
+		err = p.propose(jpeg)
+	}
+	code := http.StatusOK
+	if err != nil {
+		bad := invalid.From(err)
+		p.Wrong = fmt.Sprintf("Expected %s, got %s.", bad[0].Expected, bad[0].Got)
+		code = http.StatusUnprocessableEntity
+	}
+	p.NX, p.NY, p.WX, p.WY = q.Get("nx"), q.Get("ny"), q.Get("wx"), q.Get("wy")
+	p.NextIsWhite = p.Nose != nil && p.White == nil
+	s.render(w, r, code, "photo.html", p)
+}
+
+// shownWidth is how wide a photo is shown, in pixels, where it is as wide as that.
+const shownWidth = 720
+
+func (p photoPage) shown() (w, h int) {
+	if p.Width <= shownWidth {
+		return p.Width, p.Height
+	}
+	return shownWidth, max(1, p.Height*shownWidth/p.Width)
+}
+
+// ShownW and ShownH are the size in which it is shown.
+func (p photoPage) ShownW() int { w, _ := p.shown(); return w }
+
+// ShownH is its height there.
+func (p photoPage) ShownH() int { _, h := p.shown(); return h }
+
+// propose says what the colour of the point on the nose stands for.
+func (p *photoPage) propose(jpeg []byte) error {
+	r, g, b, err := photo.ColourAt(jpeg, p.Nose.X/100, p.Nose.Y/100)
+	if err != nil {
+		return err
+	}
+	c := colour.RGB{R: r, G: g, B: b}
+	if p.White != nil {
+		wr, wg, wb, err := photo.ColourAt(jpeg, p.White.X/100, p.White.Y/100)
+		if err != nil {
+			return err
+		}
+		balanced, err := colour.Balanced(c, colour.RGB{R: wr, G: wg, B: wb})
+		if err != nil {
+			return err
+		}
+		c, p.Balanced = balanced, true
+	}
+	p.Lab = c.Lab()
+	p.Lab.L, p.Lab.A, p.Lab.B = math.Round(p.Lab.L), math.Round(p.Lab.A), math.Round(p.Lab.B)
+	fill := fmt.Sprintf("#%02x%02x%02x", int(255*c.R+0.5), int(255*c.G+0.5), int(255*c.B+0.5))
+	p.Swatch = &plugDrawing{W: 44, H: 44, Fill: fill}
+	all, none := colour.Propose(c.Lab(), p.Balanced)
+	p.None = none
+	for _, k := range all {
+		if k.P >= 0.02 {
+			p.Proposals = append(p.Proposals, proposal{k.Words, k.P, int(1000*k.P + 0.5)})
+		}
+	}
+	best := all[0]
+	switch {
+	case none > best.P:
+		p.Sure = "like none of them: look again"
+	case best.P >= 0.8:
+		p.Sure = "fairly sure by its colour"
+	case best.P >= 0.5:
+		p.Sure = "likelier than not by its colour"
+	default:
+		p.Sure = "not sure: the colour lies between several"
+	}
+	p.Take = p.Plugs + "&take=" + url.QueryEscape(best.Look.Text())
+	return nil
+}
+
+// sendPhoto sends the JPEG that is kept, or a small one of it.
+func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
+	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
+	kept, jpeg, err := s.Jobs.Photo(r.Context(), chi.URLParam(r, "id"), n)
+	if err == nil && chi.URLParam(r, "size") == "small" {
+		jpeg, err = photo.Thumb(jpeg)
+	} else if err == nil && chi.URLParam(r, "size") != "large" {
+		s.notFound(w, r)
+		return
+	}
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", "image/jpeg")
+	h.Set("Cache-Control", "private, max-age=86400, immutable")
+	h.Set("ETag", `"`+kept.SHA256[:16]+chi.URLParam(r, "size")+`"`)
+	_, _ = w.Write(jpeg)
+}
+
+// changePhoto puts a photo away, or brings it back.
+func (s *server) changePhoto(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	job := chi.URLParam(r, "id")
+	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
+	do := r.PostForm.Get("do")
+	if do != "remove" && do != "restore" {
+		s.fail(w, r, http.StatusUnprocessableEntity, "Expected remove or restore.")
+		return
+	}
+	if err := s.Jobs.SetPhoto(r.Context(), job, n, do == "remove"); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	http.Redirect(w, r, fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), n), http.StatusSeeOther)
+}
