@@ -5,6 +5,9 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
+
+	"github.com/skip2/go-qrcode"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -12,6 +15,7 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/part"
 	"glenmist/core/unit"
 )
 
@@ -35,6 +39,11 @@ type findingPage struct {
 	Lines    []ledgerLine
 	Parts    []string
 	Opened   string
+	Changed  []string // by a second verdict
+	Wait     []string // what can wait
+	Plugs    []*plugCard
+	QR       [][]bool
+	Now      time.Time
 }
 
 type gateLine struct {
@@ -54,17 +63,32 @@ var plainly = map[fault.Unit]string{
 	engine.FuelSupply: "the fuel does not come with the pressure that it needs",
 }
 
-// writeFinding shows the finding of a job: what was found, how it was shown, what to do.
-func (s *server) writeFinding(w http.ResponseWriter, r *http.Request) {
+// showFinding shows the finding of a job: what was found, how it was shown, what to do.
+func (s *server) showFinding(w http.ResponseWriter, r *http.Request) {
+	if p, ok := s.finding(w, r); ok {
+		s.render(w, r, http.StatusOK, "finding.html", p)
+	}
+}
+
+// finding gathers the finding of a job, or answers what is in the way.
+func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
 	it, ok := s.see(w, r)
 	if !ok {
-		return
+		return findingPage{}, false
 	}
 	j := it.rec.Job
 	job := s.jobPage(r, it, nil)
 	p := findingPage{base: s.base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: job.Plan, Status: job.Status.Words, Opened: j.Opened.Local().Format("2 January 2006")}
 	m := verdictView.model(it, newForm(url.Values{}, nil, same)).(verdictModel) //nolint:forcetypeassert // it is the view's own
-	p.Signed, p.Verdict = m.Signed, m.named()
+	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
+	if m.Signed != nil { // what was signed stands until a second one is
+		p.Verdict = m.Signed.Verdict
+	}
+	if m.Signed != nil && m.Offer != nil {
+		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
+	}
+	p.Now = s.Now()
+	p.QR = qrOf("http://" + r.Host + p.At)
 	p.Spared, p.Left = m.Spared, m.Left
 	for _, g := range m.Gates {
 		p.Gates = append(p.Gates, gateLine{g.Needs, g.Met})
@@ -91,7 +115,7 @@ func (s *server) writeFinding(w http.ResponseWriter, r *http.Request) {
 	for _, mo := range it.a.Moments {
 		if l := mo.Entry.Look; l != nil {
 			for _, item := range l.Items {
-				if item.Finding.Odd() {
+				if item.Finding.Odd() && item.Plug.Empty() {
 					p.Shown = append(p.Shown, unit.Capital(item.Name())+": "+item.Finding.Words()+".")
 				}
 			}
@@ -106,11 +130,62 @@ func (s *server) writeFinding(w http.ResponseWriter, r *http.Request) {
 	for _, moved := range it.a.Now.Away() {
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}
+	p.Wait = canWait(it, p.Verdict)
 	if err := s.findingPicture(r, it, &p); err != nil {
 		s.failCapture(w, r, err)
-		return
+		return p, false
 	}
-	s.render(w, r, http.StatusOK, "finding.html", p)
+	board := newPlugs(it, newForm(url.Values{}, nil, same))
+	if board.Count > 0 {
+		p.Plugs = board.Cards
+		for _, set := range board.Set {
+			p.Shown = append(p.Shown, set.Words+".")
+		}
+	}
+	return p, true
+}
+
+// canWait lists what is due by its age and is not the fault: it can be left for the next visit.
+func canWait(it seen, v *evidence.Verdict) []string {
+	var all []string
+	for _, r := range it.a.Records {
+		age := r.AgeAt(it.rec.Job.Distance, it.rec.Job.Opened)
+		if !age.Due() {
+			continue
+		}
+		what := "All " + string(r.Kind) + "s"
+		if r.Place != "" {
+			what = unit.Capital(part.Of(r.Kind, r.Place).Words())
+		}
+		words := fmt.Sprintf("%s: %s.", what, age.Words())
+		if v != nil && r.Place == "" && strings.HasPrefix(v.Unit, string(r.Kind)) {
+			words = fmt.Sprintf("The other %ss: %s; cheaper now if the same covers come off.", r.Kind, age.Words())
+		}
+		all = append(all, words)
+	}
+	return all
+}
+
+// qrOf is an address as squares to photograph, or nothing where it is too long.
+func qrOf(address string) [][]bool {
+	code, err := qrcode.New(address, qrcode.Medium)
+	if err != nil {
+		return nil
+	}
+	return code.Bitmap()
+}
+
+// QRPath is the code as a path, one square to a unit.
+func (p findingPage) QRPath() string {
+	var b strings.Builder
+	for y, line := range p.QR {
+		for x, dark := range line {
+			if dark {
+				fmt.Fprintf(&b, "M%d %dh1v1h-1z", x, y)
+			}
+		}
+	}
+	return b.String()
 }
 
 // findingPicture puts the picture of the newest capture in, where the job has one: what has

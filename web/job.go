@@ -230,7 +230,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			}
 		}
 	}
-	if signed, ok := j.Signed(); ok && p.Signed() {
+	if signed, ok := j.Signed(); ok && (p.Signed() || it.plan.Verdict != nil && it.plan.Verdict.Revises > 0) {
 		if now := plan.SignedNow(it.a, *signed.Verdict); now < plan.Condemn {
 			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict.P), unit.Percent(now))
 		}

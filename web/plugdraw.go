@@ -71,7 +71,7 @@ func (d *plugDrawing) line(class, path string) {
 func (d *plugDrawing) spots(class string, r float64, at ...[2]float64) {
 	var b strings.Builder
 	for _, p := range at {
-		fmt.Fprintf(&b, "M%.1f %.1fa%.1f %.1f 0 1 0 %.1f 0a%.1f %.1f 0 1 0 %.1f 0z", p[0]-r, p[1], r, r, 2*r, r, r, -2*r)
+		fmt.Fprintf(&b, "M%.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fz", p[0]-r, p[1], -r, r, -r, r, r, r, r, -r, r, -r, -r, -r)
 	}
 	d.line(class, b.String())
 }

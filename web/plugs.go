@@ -329,6 +329,11 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 		c.Short = "not read"
 	case len(odd) > 0:
 		c.Short = unit.Capital(evidence.Gravest(c.look, odd[0]))
+		for _, set := range slices.Backward(m.Set) { // what it shows alone stands out more
+			if set.Spread == plug.OfOne && slices.Contains(set.On, c.Cylinder) && c.look.Insulator != plug.Cracked && c.look.Insulator != plug.Tracked {
+				c.Short = unit.Capital(set.Trait.Look)
+			}
+		}
 		if len(odd) > 1 {
 			c.Short += fmt.Sprintf(" +%d", len(odd)-1)
 		}

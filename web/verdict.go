@@ -24,8 +24,8 @@ var verdictView = view{
 		return v
 	},
 	read: func(it seen, _ url.Values) (evidence.Entry, invalid.Errors) {
-		if it.plan.Next.Step.ID == plan.FixAndProve {
-			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "a job without a verdict: withdraw the one that stands first", Got: "a signed one"}}
+		if it.plan.Next.Step.ID == plan.FixAndProve && it.plan.Verdict == nil {
+			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "new evidence since the verdict that stands: nothing has changed", Got: "a signed one"}}
 		}
 		e, err := it.plan.Sign()
 		return e, invalid.From(err)
@@ -33,8 +33,11 @@ var verdictView = view{
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, f form) any {
 		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Lead: it.plan.Lead.Name(), P: it.plan.Lead.P}
-		if e, ok := it.rec.Job.Signed(); ok && it.plan.Next.Step.ID == plan.FixAndProve {
-			m.Signed = &e
+		if e, ok := it.rec.Job.Signed(); ok && (it.plan.Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
+			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict)
+		}
+		if m.Offer != nil {
+			m.Changes = plan.Changes(it.rec.Job.Ledger, *m.Offer)
 		}
 		if v := m.named(); v != nil {
 			m.Renew = newRenew(it, v.Unit, f.Values)
@@ -57,12 +60,15 @@ var verdictView = view{
 const leftOver = 0.01
 
 type verdictModel struct {
-	Offer   *evidence.Verdict
-	Signed  *evidence.Entry
-	Gates   []plan.Gate
-	Lead    string
-	P       float64
-	Condemn float64
+	Offer  *evidence.Verdict
+	Signed *evidence.Entry
+	// Changes is what the offer changes against the one that stands, Changed what that one did
+	// against the one before.
+	Changes, Changed []string
+	Gates            []plan.Gate
+	Lead             string
+	P                float64
+	Condemn          float64
 	// Spared are the parts that were cleared and are not to be bought, Left what else is possible.
 	Spared, Left []string
 	// Renew is “this one or the set”, nil where there is no set.
@@ -71,7 +77,7 @@ type verdictModel struct {
 
 // named is the verdict that stands or can be signed, or nil.
 func (m verdictModel) named() *evidence.Verdict {
-	if m.Signed != nil {
+	if m.Signed != nil && m.Offer == nil {
 		return m.Signed.Verdict
 	}
 	return m.Offer

@@ -311,7 +311,11 @@ func Sentence(e evidence.Entry) string {
 		}
 		return strings.Join(words, "; ")
 	case e.Verdict != nil:
-		return fmt.Sprintf("verdict signed: %s at %s", evidence.UnitWords(e.Verdict.Unit), unit.Percent(e.Verdict.P))
+		s := fmt.Sprintf("verdict signed: %s at %s", evidence.UnitWords(e.Verdict.Unit), unit.Percent(e.Verdict.P))
+		if e.Verdict.Revises > 0 {
+			s += fmt.Sprintf(", after that of entry %d", e.Verdict.Revises)
+		}
+		return s
 	case e.Withdraw != nil:
 		return fmt.Sprintf("entry %d withdrawn: %s", e.Withdraw.Entry, e.Withdraw.Reason)
 	case e.Trims != nil:

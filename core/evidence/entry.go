@@ -193,6 +193,10 @@ type Verdict struct {
 	// With lists what goes with it, Cleared what was ruled out.
 	With    []string `json:"with,omitzero"`
 	Cleared []string `json:"cleared,omitzero"`
+	// Evidence lists the entries that it rests on, as they counted when it was signed.
+	Evidence []int `json:"evidence,omitzero"`
+	// Revises is the verdict that it comes after; 0 for a first one.
+	Revises int `json:"revises,omitzero"`
 }
 
 // UnitWords says a repair unit's key as one reads it: "connector of cylinder 2"

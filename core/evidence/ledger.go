@@ -129,7 +129,7 @@ func (e Entry) check(eng engine.Engine, before Ledger) error {
 	case KindLook:
 		bad.Under("look", e.Look.check(eng))
 	case KindVerdict:
-		bad.Under("verdict", e.Verdict.check())
+		bad.Under("verdict", e.Verdict.check(before))
 	case KindWithdraw:
 		bad.Under("withdraw", e.Withdraw.check(before))
 	case KindTrims:
@@ -270,8 +270,20 @@ func (l Look) check(eng engine.Engine) error {
 	return bad.Err()
 }
 
-func (v Verdict) check() error {
+func (v Verdict) check(before Ledger) error {
 	var bad invalid.Errors
+	if len(v.Evidence) > MaxEntries {
+		bad.Add("evidence", fmt.Sprintf("at most %d entries", MaxEntries), fmt.Sprint(len(v.Evidence)))
+	} else {
+		for i, n := range v.Evidence {
+			if _, ok := before.Get(n); !ok || i > 0 && slices.Contains(v.Evidence[:i], n) {
+				bad.Add(fmt.Sprintf("evidence[%d]", i), "the number of an earlier entry, once", fmt.Sprint(n))
+			}
+		}
+	}
+	if e, ok := before.Get(v.Revises); v.Revises != 0 && (!ok || e.Verdict == nil) {
+		bad.Add("revises", "the number of an earlier verdict", fmt.Sprint(v.Revises))
+	}
 	bad.Under("", invalid.Text("unit", v.Unit, "the part or place that is judged at fault", MaxName, false))
 	if !(v.P >= 0 && v.P <= 1) {
 		bad.Add("p", "a probability from 0 to 1", fmt.Sprint(v.P))

@@ -107,6 +107,14 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	switch d := a.LastDecode(); {
 	case isSigned:
 		p.Next = prove(a, signed)
+		if v := verdict(a, lead); ripe && AllMet(p.Gates) && revised(signed, v) {
+			v.Revises = signed.Seq
+			p.Verdict = &v
+			if v.Unit != signed.Verdict.Unit {
+				p.Next = sign(v)
+				p.Next.Why = fmt.Sprintf("The evidence since entry %d speaks for another unit than the one that was signed. A second verdict says what changed; the first stays in the ledger.", signed.Seq)
+			}
+		}
 	case d != nil && d.Outcome == diagnose.Waiting:
 		p.Next = runAfterMove(a, *d)
 	case ripe && AllMet(p.Gates):
@@ -286,7 +294,7 @@ func (shop Shop) candidates(a *diagnose.Assessment) []Card {
 }
 
 func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
-	v := evidence.Verdict{Unit: s.Key(), P: s.P}
+	v := evidence.Verdict{Unit: s.Key(), P: s.P, Evidence: counted(a)}
 	for _, t := range s.With {
 		v.With = append(v.With, t.Words())
 	}

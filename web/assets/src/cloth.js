@@ -6,6 +6,7 @@ export const cloth = () => ({
   init() {
     // What was typed before the page was closed has come back into the fields only now.
     const form = this.$root.closest("form");
+    this.centre();
     queueMicrotask(() => {
       const fields = [...this.$root.querySelectorAll("input.visually-hidden")];
       if (fields.some((f) => f.value !== f.defaultValue)) this.ask(form, "");
@@ -13,6 +14,13 @@ export const cloth = () => ({
     form.addEventListener("change", (event) => {
       if (event.target.closest("#cloth")) this.ask(form, "");
     });
+  },
+
+  // centre brings the plug in question into the part of the cloth that is seen.
+  centre() {
+    const cloth = this.$root.querySelector(".cloth");
+    const plug = cloth?.querySelector(".current");
+    if (plug) cloth.scrollLeft = plug.offsetLeft - (cloth.clientWidth - plug.offsetWidth) / 2;
   },
 
   tap(event) {
@@ -32,9 +40,8 @@ export const cloth = () => ({
       const fresh = page.getElementById("cloth");
       if (turn !== this.turn || !fresh) return;
       const held = document.activeElement?.id;
-      const roll = this.$root.querySelector(".cloth")?.scrollLeft || 0;
       this.$root.replaceChildren(...fresh.childNodes);
-      this.$root.querySelector(".cloth").scrollLeft = roll;
+      this.centre();
       const photos = document.getElementById("photos");
       const now = page.getElementById("photos");
       if (photos && now) photos.replaceChildren(...now.childNodes);
