@@ -181,7 +181,7 @@ func (d *pdfSheet) owner(p findingPage) {
 
 // pictures draws the plan of the engine, and beside it the kilovolts or the plugs.
 func (d *pdfSheet) pictures(p findingPage) {
-	const high = 46.0
+	const high = 64.0
 	_, page := d.GetPageSize()
 	if d.GetY()+high+2 > page-margin-4 {
 		d.AddPage()
@@ -242,14 +242,61 @@ func (d *pdfSheet) strokes(marks []stroke, x, y, scale float64) {
 			d.Text(at, y+scale*m.Y, text)
 			continue
 		}
-		parsed, err := fpdf.SVGBasicParse(fmt.Appendf(nil, `<svg width="1pt" height="1pt"><path d=%q fill=%q stroke=%q/></svg>`, m.D, fill, line))
+		parsed, err := fpdf.SVGBasicParse(fmt.Appendf(nil, `<svg width="1pt" height="1pt"><path d=%q/></svg>`, m.D))
+		if err == nil && (len(parsed.Paths) != 1 || len(parsed.Paths[0].Segments) == 0) {
+			err = errors.New("a path that is not understood")
+		}
 		if err != nil {
-			d.SetError(fmt.Errorf("draw %s: %w", m.Class, err))
+			d.SetError(fmt.Errorf("draw %s, %s: %w", m.Class, m.D, err))
 			return
 		}
+		style := ""
+		if fill != "none" {
+			d.SetFillColor(rgb(fill))
+			style += "F"
+		}
+		if line != "none" {
+			d.SetDrawColor(rgb(line))
+			style += "D"
+		}
 		d.SetLineWidth(max(0.12, scale))
-		d.SetXY(x, y)
-		d.SVGBasicDraw(&parsed, scale, "_")
+		for _, path := range parsed.Paths {
+			d.outline(path.Segments, x, y, scale)
+			d.DrawPath(style)
+		}
+	}
+}
+
+// outline puts a path of moves, lines and curves of the second degree onto the page.
+func (d *pdfSheet) outline(segments []fpdf.SVGBasicSegmentType, x, y, scale float64) {
+	var px, py float64 // where the pen is, in the drawing
+	to := func(nx, ny float64) (float64, float64) {
+		px, py = nx, ny
+		return x + scale*nx, y + scale*ny
+	}
+	for _, s := range segments {
+		switch s.Cmd {
+		case 'M':
+			d.MoveTo(to(s.Arg[0], s.Arg[1]))
+		case 'L':
+			d.LineTo(to(s.Arg[0], s.Arg[1]))
+		case 'H':
+			d.LineTo(to(s.Arg[0], py))
+		case 'V':
+			d.LineTo(to(px, s.Arg[0]))
+		case 'Q': // as one of the third
+			cx, cy, nx, ny := s.Arg[0], s.Arg[1], s.Arg[2], s.Arg[3]
+			ax, ay := x+scale*(px+2*(cx-px)/3), y+scale*(py+2*(cy-py)/3)
+			bx, by := x+scale*(nx+2*(cx-nx)/3), y+scale*(ny+2*(cy-ny)/3)
+			ex, ey := to(nx, ny)
+			d.CurveBezierCubicTo(ax, ay, bx, by, ex, ey)
+		case 'C':
+			ax, ay, bx, by := x+scale*s.Arg[0], y+scale*s.Arg[1], x+scale*s.Arg[2], y+scale*s.Arg[3]
+			ex, ey := to(s.Arg[4], s.Arg[5])
+			d.CurveBezierCubicTo(ax, ay, bx, by, ex, ey)
+		case 'Z':
+			d.ClosePath()
+		}
 	}
 }
 

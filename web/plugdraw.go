@@ -198,7 +198,7 @@ func (d *plugDrawing) tip(l plug.Look) {
 	case l.Strap == "":
 		d.line("p-empty", "M67 53V26Q67 16 58 16H40v-6h20Q74 10 74 24V54z")
 	case l.Edges == plug.Rounded || l.Edges == plug.Eaten:
-		d.line("p-steel", "M67 53V26Q67 16 58 16q-4 -2 -9 -2t-9 2v-6h20Q74 10 74 24V54z")
+		d.line("p-steel", "M67 53V26Q67 16 58 16q-4 -2 -9 -2q-5 0 -9 2v-6h20Q74 10 74 24V54z")
 	default:
 		d.line("p-steel", "M67 53V26Q67 16 58 16H40v-6h20Q74 10 74 24V54z")
 	}
