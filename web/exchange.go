@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -9,6 +10,9 @@ import (
 	"net/url"
 	"strings"
 
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/archive"
 	"glenmist/core/casefile"
 	"glenmist/core/invalid"
 )
@@ -28,6 +32,21 @@ func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "application/json; charset=utf-8")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, fileName(it.rec.Job.Number)))
 	_, _ = file.WriteTo(w)
+}
+
+// exportAll sends the case file with the photos and captures beside it, as a zip.
+func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/zip")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.zip"`, fileName(rec.Job.Number)))
+	if err := archive.Write(r.Context(), s.Jobs, rec, w); err != nil { // what has gone cannot be called back: it breaks off
+		s.Log.Error("export", "job", rec.Job.Number, "error", err)
+		panic(http.ErrAbortHandler)
+	}
 }
 
 // fileName keeps what is safe in a file's name.
@@ -61,28 +80,26 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 		if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
 			// The rest of a file that is too large is not read.
 			w.Header().Set("Connection", "close")
-			refuse(http.StatusRequestEntityTooLarge, invalid.Errors{{Field: "file", Expected: "a case file of at most 2 MB", Got: "more"}})
+			refuse(http.StatusRequestEntityTooLarge, invalid.Errors{{Field: "file", Expected: fmt.Sprintf("a case file of at most 2 MB, or a zip of at most %d MB", archive.MaxBytes>>20), Got: "more"}})
 			return
 		}
 		refuse(http.StatusBadRequest, invalid.Errors{{Field: "file", Expected: "a case file, sent by the form", Got: "something else"}})
 		return
 	}
 	defer func() { _ = r.MultipartForm.RemoveAll() }()
-	f, _, err := r.FormFile("file")
+	f, about, err := r.FormFile("file")
 	if err != nil {
 		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "file", Expected: "a case file", Got: "none"}})
 		return
 	}
 	defer func() { _ = f.Close() }()
-	j, err := casefile.Read(io.Reader(f))
-	if err != nil {
-		refuse(http.StatusUnprocessableEntity, invalid.From(err))
-		return
+	renumber := r.FormValue("renumber") != ""
+	var number string
+	if archive.Is(f) {
+		number, err = archive.Read(r.Context(), s.Jobs, f, about.Size, renumber)
+	} else {
+		number, err = s.openFile(r.Context(), f, renumber)
 	}
-	if r.FormValue("renumber") != "" {
-		j.Number = ""
-	}
-	number, err := s.Jobs.Open(r.Context(), j)
 	if err != nil {
 		wrong := fieldsOf(err)
 		if wrong == nil {
@@ -93,6 +110,18 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+}
+
+// openFile opens the job of a case file.
+func (s *server) openFile(ctx context.Context, f io.Reader, renumber bool) (string, error) {
+	j, err := casefile.Read(f)
+	if err != nil {
+		return "", err
+	}
+	if renumber {
+		j.Number = ""
+	}
+	return s.Jobs.Open(ctx, j)
 }
 
 // readAtMost reads a file up to some bytes.

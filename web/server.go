@@ -13,6 +13,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"glenmist/archive"
 	"glenmist/store"
 )
 
@@ -77,6 +78,11 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/captures", s.addCapture)
 		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
 		r.Post("/jobs/{id}/scope", s.keepScope)
+		r.Get("/jobs/{id}/export.zip", s.exportAll)
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(deadline(captureTime), limitBody(archive.MaxBytes+maxUpload))
+		r.Post("/jobs/import", s.importJob)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(uploadTime), limitBody(maxPhoto))
@@ -88,7 +94,6 @@ func New(cfg Config) (http.Handler, error) {
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(deadline(uploadTime), limitBody(maxUpload))
-		r.Post("/jobs/import", s.importJob)
 		r.Post("/jobs/{id}/scan", s.readScan)
 		r.Post("/jobs/{id}/readings", s.readReadings)
 	})

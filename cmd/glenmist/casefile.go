@@ -11,6 +11,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 	"github.com/spf13/cobra"
 
+	"glenmist/archive"
 	"glenmist/core/casefile"
 	"glenmist/core/engine"
 	"glenmist/core/fault"
@@ -106,27 +107,51 @@ func printReport(w io.Writer, r report.Report) {
 }
 
 func exportCommand() *cobra.Command {
-	return &cobra.Command{Use: "export JOB", Short: "Write a job's case file to standard output", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{Use: "export JOB", Short: "Write a job's case file to standard output", Args: cobra.ExactArgs(1),
 		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
 			rec, err := s.Job(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
+			if all, _ := cmd.Flags().GetBool("zip"); all {
+				return archive.Write(cmd.Context(), s, rec, cmd.OutOrStdout())
+			}
 			return casefile.Write(cmd.OutOrStdout(), rec.Job)
 		})}
+	cmd.Flags().Bool("zip", false, "as a zip, with its photos and captures")
+	return cmd
+}
+
+// importZip imports a file that is a zip; zipped is false for any other.
+func importZip(cmd *cobra.Command, name string, s *store.Store, renumber bool) (number string, zipped bool, err error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return "", false, nil //nolint:nilerr // reading it as a case file says so
+	}
+	defer func() { _ = f.Close() }()
+	about, err := f.Stat()
+	if err != nil || !archive.Is(f) {
+		return "", false, err
+	}
+	number, err = archive.Read(cmd.Context(), s, f, about.Size(), renumber)
+	return number, true, err
 }
 
 func importCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE", Short: "Add a case file's job to the database", Args: cobra.ExactArgs(1),
 		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
-			j, err := read(cmd, args[0])
-			if err != nil {
-				return err
+			renumber, _ := cmd.Flags().GetBool("renumber")
+			number, zipped, err := importZip(cmd, args[0], s, renumber)
+			if !zipped {
+				var j job.Job
+				if j, err = read(cmd, args[0]); err != nil {
+					return err
+				}
+				if renumber {
+					j.Number = ""
+				}
+				number, err = s.Open(cmd.Context(), j)
 			}
-			if renumber, _ := cmd.Flags().GetBool("renumber"); renumber {
-				j.Number = ""
-			}
-			number, err := s.Open(cmd.Context(), j)
 			if err != nil {
 				return err
 			}
