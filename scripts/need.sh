@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Installs what is missing, from Debian's packages: need.sh [demo|test]
 #   demo  PostgreSQL's server programs
-#   test  these, and Chromium
+#   test  these, Chromium, and what reads a PDF
 # It makes and starts no system cluster. Says plainly what is missing when it
 # cannot go on.
 set -euo pipefail
@@ -25,6 +25,7 @@ packages=()
 has_server || packages+=(postgresql)
 if [ "$what" = test ]; then
   has_chromium || packages+=(chromium fonts-dejavu-core)
+  command -v pdftotext >/dev/null || packages+=(poppler-utils)
 fi
 [ ${#packages[@]} -eq 0 ] && exit 0
 

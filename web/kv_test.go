@@ -18,6 +18,12 @@ import (
 // send sends a file with fields before it, as a browser does.
 func send(t *testing.T, path, name string, data []byte, fields ...string) answer {
 	t.Helper()
+	return sendAs(t, "capture", path, name, data, fields...)
+}
+
+// sendAs sends it in the field of a name.
+func sendAs(t *testing.T, field, path, name string, data []byte, fields ...string) answer {
+	t.Helper()
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
 	for i := 0; i < len(fields); i += 2 {
@@ -25,7 +31,7 @@ func send(t *testing.T, path, name string, data []byte, fields ...string) answer
 			t.Fatal(err)
 		}
 	}
-	w, err := form.CreateFormFile("capture", name)
+	w, err := form.CreateFormFile(field, name)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -51,9 +51,12 @@ var plugsView = view{
 		b, _ := readBoard(it, typed)
 		var i int
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err == nil && i < len(b.look.Items) {
-			return string(b.look.Items[i].Tag)
+			if strings.Contains(path, "gap_mm") {
+				return "gap-" + string(b.look.Items[i].Tag)
+			}
+			return ""
 		}
-		return strings.TrimPrefix(path, "look.")
+		return strings.ReplaceAll(strings.TrimPrefix(path, "look."), ".", "-")
 	},
 	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
 		if e.Look.Gap == nil {
@@ -199,8 +202,8 @@ func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
 	plugs, on := plugTags(it)
 	for i, t := range plugs {
 		said, err := plug.Parse(typed.Get(string(t)))
-		if err != nil {
-			bad.Under(string(t), err)
+		for _, e := range invalid.From(err) { // it has no field that one could see
+			bad.Add("", unit.Capital(t.Words())+": "+e.Expected, e.Got)
 		}
 		if text := strings.TrimSpace(typed.Get("gap-" + string(t))); text != "" {
 			mm, words, err := gapTyped(text, b.look.Spec())
@@ -215,7 +218,9 @@ func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
 		}
 		if found := typed.Get(string(on[i])); on[i] != "" && found != "" {
 			finding, err := evidence.ParseFinding(on[i].Kind(), found)
-			bad.Under(string(on[i]), err)
+			for _, e := range invalid.From(err) {
+				bad.Add("", unit.Capital(on[i].Words())+": "+e.Expected, e.Got)
+			}
 			if err == nil {
 				b.look.Items = append(b.look.Items, evidence.Seen{Tag: on[i], Finding: finding})
 			}

@@ -82,7 +82,7 @@ var Classes = []Class{
 	{"pale: can be healthy", plug.Look{Nose: plug.Pale}, Lab{85, 1, 9}, 6, 0.12},
 	{"chalk-white: hot", plug.Look{Nose: plug.White}, Lab{96, 0, 1}, 4, 0.05},
 	{"black: soot", plug.Look{Nose: plug.Black, Deposit: plug.Soot}, Lab{18, 0, 1}, 9, 0.12},
-	{"yellow-brown glaze", plug.Look{Nose: plug.Tan, Deposit: plug.Glaze}, Lab{66, 10, 48}, 9, 0.05},
+	{"yellow-brown glaze", plug.Look{Nose: plug.Tan, Deposit: plug.Glaze}, Lab{72, 8, 62}, 8, 0.05},
 }
 
 // Proposal is a class with how likely it is by the colour.
