@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 )
 
 // What opens the gates of each kind of unit, and what is not enough (section 11 of the
@@ -19,6 +20,12 @@ func TestWhatOpensEachGate(t *testing.T) {
 		return evidence.Entry{Look: &evidence.Look{Items: items}}
 	}
 	pulse := func(r evidence.ResultID) evidence.Entry { return check(evidence.TriggerPulse, "cyl-2", r) }
+	read := func(of plug.Look) evidence.Entry { // read in full, with the maker's range known
+		l := evidence.Look{Gap: &plug.Range{Low: 0.8, High: 0.9}}
+		l.Items = append(l.Items, l.Read("P2", of))
+		return evidence.Entry{Look: &l}
+	}
+	colour := plug.Look{Nose: plug.Black, Deposit: plug.Soot, Wet: plug.Fuel, Edges: plug.Sharp, GapMM: 0.85}
 	// moved takes coil, then plug, of cylinder 2 away: the misfire stays.
 	moved := func(s *story) *story {
 		for _, k := range []engine.Kind{engine.Coil, engine.Plug} {
@@ -45,6 +52,11 @@ func TestWhatOpensEachGate(t *testing.T) {
 		"injector tested odd":        {"injector cyl-2", false, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "odd")}, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "in-line")}},
 		"compression read low":       {"compression cyl-2", false, []evidence.Entry{check(evidence.CompressionTest, "cyl-2", "low")}, []evidence.Entry{check(evidence.LeakDown, "cyl-2", "rings")}},
 		"plug cracked":               {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugCracked})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}},
+		"a gap beside the colour":    {"plug P2", false, []evidence.Entry{read(colour.Over(plug.Look{GapMM: 1.4}))}, []evidence.Entry{read(colour)}},
+		"bridged":                    {"plug P2", false, []evidence.Entry{read(plug.Look{Deposit: plug.Bridged})}, []evidence.Entry{read(plug.Look{Nose: plug.White, Deposit: plug.Glaze, GapMM: 0.85})}},
+		"tracked":                    {"plug P2", false, []evidence.Entry{read(colour.Over(plug.Look{Insulator: plug.Tracked}))}, []evidence.Entry{read(plug.Look{Nose: plug.Black, Wet: plug.Oil})}},
+		"the listed one is another":  {"plug P2", false, []evidence.Entry{{Beside: &evidence.Beside{Tag: "P2", Listed: "new", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}, []evidence.Entry{{Beside: &evidence.Beside{Tag: "P2", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}},
+		"well by oil at the hex":     {"plug well cyl-2", false, []evidence.Entry{read(plug.Look{High: plug.Oil, Wet: plug.Dry})}, []evidence.Entry{read(plug.Look{Wet: plug.Oil, High: plug.Dry})}},
 		"plug loose":                 {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugLoose})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugFuel})}},
 		"plug by kilovolts and look": {"plug P2", false, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high"), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high")}},
 		"boot tracked, plug seen":    {"boot B2", false, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked}, evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal})}, []evidence.Entry{look(evidence.Seen{Tag: "B2", Finding: evidence.BootTracked})}},

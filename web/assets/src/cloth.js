@@ -12,7 +12,7 @@ export const cloth = () => ({
       if (fields.some((f) => f.value !== f.defaultValue)) this.ask(form, "");
     });
     form.addEventListener("change", (event) => {
-      if (event.target.closest("#cloth")) this.ask(form, "");
+      if (event.target.matches("#cloth select")) this.ask(form, "");
     });
   },
 
@@ -40,12 +40,20 @@ export const cloth = () => ({
       const fresh = page.getElementById("cloth");
       if (turn !== this.turn || !fresh) return;
       const held = document.activeElement?.id;
+      const caret = document.activeElement?.selectionStart;
+      // What has been typed since it was asked stays as it is.
+      for (const old of this.$root.querySelectorAll("input[id], select[id]")) {
+        const now = fresh.querySelector(`#${CSS.escape(old.id)}`);
+        if (now && old.value !== typed.get(old.name)) now.value = old.value;
+      }
       this.$root.replaceChildren(...fresh.childNodes);
       this.centre();
+      this.$root.dataset.turn = turn;
       const photos = document.getElementById("photos");
       const now = page.getElementById("photos");
       if (photos && now) photos.replaceChildren(...now.childNodes);
       (document.getElementById(held) || this.$root.querySelector(".answer") || this.$root.querySelector(".current"))?.focus({ preventScroll: true });
+      if (held && document.activeElement.id === held && caret != null) document.activeElement.setSelectionRange?.(caret, caret);
       form.dispatchEvent(new Event("input", { bubbles: true }));
     } catch {
       button?.setAttribute("aria-invalid", "true");
