@@ -14,6 +14,7 @@ import (
 	"glenmist/core/ohm"
 	"glenmist/core/pattern"
 	"glenmist/core/plan"
+	"glenmist/core/plug"
 	"glenmist/core/unit"
 )
 
@@ -76,6 +77,7 @@ var allBeliefs = func() []beliefTable {
 		}
 		looks = append(looks, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source, l.RowID(), ""})
 	}
+	looks = append(looks, signBeliefs()...)
 	for _, c := range diagnose.CheckRows {
 		t, _ := evidence.FindTest(c.Test)
 		when := "anything else is at fault"
@@ -207,6 +209,35 @@ var allBeliefs = func() []beliefTable {
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
 		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb, which only warn", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
+
+// signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.
+func signBeliefs() (rows []beliefRow) {
+	says := func(r diagnose.SignRow) string {
+		a, _ := plug.FindAspect(r.Aspect)
+		var chances []string
+		for i, s := range a.Signs {
+			chances = append(chances, fmt.Sprintf("%s %.3g %%", s.Short, 100*r.Chance[i]))
+		}
+		return strings.Join(chances, ", ")
+	}
+	for _, r := range slices.Concat(diagnose.SoundSigns, diagnose.Signs) {
+		rows = append(rows, beliefRow{"Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), says(r), r.Source, "", ""})
+	}
+	for _, s := range diagnose.Sets {
+		of := fmt.Sprintf("A set of plugs %s: %.3g %% of the sets", s.Words, 100*s.Share)
+		rows = append(rows, beliefRow{of, fmt.Sprintf("gaps %+.2g in logs", s.Gap), s.Source, "", ""})
+		for _, r := range s.Signs {
+			rows = append(rows, beliefRow{"Sound plug of a set " + s.Words + ", " + r.Aspect, says(r), s.Source, "", ""})
+		}
+	}
+	for _, g := range diagnose.Gaps {
+		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), fmt.Sprintf("log ratio to what is expected %+.2g, give or take %.2g", g.Centre, g.Spread), g.Source, "", ""})
+	}
+	for _, m := range plug.Meanings {
+		rows = append(rows, beliefRow{"What it means: " + m.Look, m.Means, "C: the looks of the trade", "", ""})
+	}
+	return rows
+}
 
 // beliefs shows the tables, or the rows of them that hold all the words searched for.
 func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {

@@ -267,13 +267,15 @@ func TestZip(t *testing.T) {
 		change func(map[string][]byte)
 		want   string
 	}{
-		"no case":        {func(m map[string][]byte) { delete(m, "case.json") }, "case.json in the zip"},
-		"a way out":      {func(m map[string][]byte) { m["../../etc/passwd"] = []byte("x") }, "case.json, index.json"},
-		"a program":      {func(m map[string][]byte) { m["photos/run.sh"] = []byte("x") }, "case.json, index.json"},
-		"a false photo":  {func(m map[string][]byte) { m["photos/1.jpg"] = []byte("<script>") }, "JPEG, PNG or WebP"},
-		"missing photo":  {func(m map[string][]byte) { delete(m, "photos/1.jpg") }, "photos/1.jpg in the zip"},
-		"unknown field":  {func(m map[string][]byte) { m["index.json"] = []byte(`{"evil":1}`) }, "a list of photos and captures"},
-		"a false turn":   {func(m map[string][]byte) { m["index.json"] = bytes.ReplaceAll(m["index.json"], []byte(`"name"`), []byte(`"turn": 99, "name"`)) }, "0 to 5 places"},
+		"no case":       {func(m map[string][]byte) { delete(m, "case.json") }, "case.json in the zip"},
+		"a way out":     {func(m map[string][]byte) { m["../../etc/passwd"] = []byte("x") }, "case.json, index.json"},
+		"a program":     {func(m map[string][]byte) { m["photos/run.sh"] = []byte("x") }, "case.json, index.json"},
+		"a false photo": {func(m map[string][]byte) { m["photos/1.jpg"] = []byte("<script>") }, "JPEG, PNG or WebP"},
+		"missing photo": {func(m map[string][]byte) { delete(m, "photos/1.jpg") }, "photos/1.jpg in the zip"},
+		"unknown field": {func(m map[string][]byte) { m["index.json"] = []byte(`{"evil":1}`) }, "a list of photos and captures"},
+		"a false turn": {func(m map[string][]byte) {
+			m["index.json"] = bytes.ReplaceAll(m["index.json"], []byte(`"name"`), []byte(`"turn": 99, "name"`))
+		}, "0 to 5 places"},
 		"a capture gone": {func(m map[string][]byte) { delete(m, "captures/2.csv") }, "a capture of the zip"},
 	} {
 		files := map[string][]byte{}

@@ -1,6 +1,9 @@
 package diagnose
 
-import "glenmist/core/fault"
+import (
+	"glenmist/core/fault"
+	"glenmist/core/plug"
+)
 
 // Constant is one figure of the models, for reading.
 type Constant struct {
@@ -44,5 +47,12 @@ var Constants = []Constant{
 	{"share of the gap's kilovolts below which a spark never jumps", jumpsAt, "C; judgement"},
 	{"and below which it comes and goes", steadyAt, "C; judgement"},
 	{"and below which it looks weak", strongAt, "C; judgement"},
+	{"how unsure a gap's maker's range is, in logs", gapByMaker, "C; judgement"},
+	{"how unsure it is by the other plugs", gapBySiblings, "C; judgement"},
+	{"how unsure it is by plugs in general", gapByThumb, "C: 0.5 to 1.5 mm; judgement"},
+	{"how much oil at the tip tells after oil was poured in", oiled, "C; judgement"},
+	{"chance that holding a listed plug beside a wrong one shows it", besideShows, "C; judgement"},
+	{"chance that it shows a right one as wrong", besideWrong, "C; judgement"},
+	{"bits that a question of the plug key has to be expected to tell", plug.LeastBits, "judgement"},
 	{"probability from which the outcome of a move is said", sure, "C; judgement"},
 }
