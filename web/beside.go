@@ -3,6 +3,7 @@ package web
 import (
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"glenmist/core/engine"
@@ -13,9 +14,9 @@ import (
 	"glenmist/core/unit"
 )
 
-// besideView holds a new plug beside an old one before it is fitted.
+// besideView holds a new plug or coil beside an old one before it is fitted.
 var besideView = view{
-	name: "beside", title: "New plug beside the old",
+	name: "beside", title: "New beside old",
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
 		for name, values := range query { // what is typed so far is judged as one types
@@ -23,18 +24,16 @@ var besideView = view{
 				v[name] = values[:1]
 			}
 		}
-		plugs, _ := plugTags(it)
-		if !slices.Contains(plugs, part.Tag(v.Get("tag"))) && len(plugs) > 0 {
-			v.Set("tag", string(it.a.Now.Serving(engine.Plug, it.a.Worst())))
+		tags := besideTags(it, part.Tag(v.Get("tag")).Kind())
+		if !slices.Contains(tags, part.Tag(v.Get("tag"))) && len(tags) > 0 {
+			v.Set("tag", string(it.a.Now.Serving(tags[0].Kind(), it.a.Worst())))
 		}
-		if r, ok := part.For(it.a.Records, engine.Plug, part.Tag(v.Get("tag")).Home()); ok && r.Plug != nil {
-			d := *r.Plug
-			if d.Lettering == "" {
-				d.Lettering = r.Number
-			}
-			for _, row := range designFields {
+		tag := part.Tag(v.Get("tag"))
+		if r, ok := part.For(it.a.Records, tag.Kind(), tag.Home()); ok {
+			old := ofRecord(r)
+			for _, row := range designFields[tag.Kind()] {
 				if name := "old-" + row.Name; !query.Has(name) {
-					v.Set(name, row.show(d))
+					v.Set(name, row.show(old))
 				}
 			}
 		}
@@ -43,16 +42,22 @@ var besideView = view{
 	read:  readBeside,
 	field: func(_ seen, _ url.Values, path string) string { return besideField(path) },
 	model: func(it seen, f form) any {
-		m := besideModel{Listed: evidence.Listeds}
-		plugs, _ := plugTags(it)
-		for _, t := range plugs {
+		m := besideModel{Listed: evidence.Listeds, Kind: part.Tag(f.Get("tag")).Kind()}
+		if designFields[m.Kind] == nil {
+			m.Kind = engine.Plug
+		}
+		for _, t := range besideTags(it, m.Kind) {
 			m.Tags = append(m.Tags, lookChoice{string(t), unit.Capital(t.Words()) + " " + part.At(it.a.Now.Where(t))})
 		}
-		for _, row := range designFields {
+		m.Kinds = []lookChoice{{string(it.a.Now.Serving(engine.Plug, it.a.Worst())), "Plug"}}
+		if coil := it.a.Now.Serving(engine.Coil, it.a.Worst()); coil != "" {
+			m.Kinds = append(m.Kinds, lookChoice{string(coil), "Coil"})
+		}
+		for _, row := range designFields[m.Kind] {
 			m.Fields = append(m.Fields, designLine{row.Name, row.Words, row.Unit, row.Choices})
 		}
 		e, bad := readBeside(it, f.Values)
-		if b := e.Beside; b != nil && len(bad) == 0 && plug.Compared(b.Old, b.New) {
+		if b := e.Beside; b != nil && len(bad) == 0 && b.Compared() {
 			m.Judged, m.Differences, m.Says = true, b.Differences(), b.Says()
 			for _, d := range m.Differences {
 				m.Grave = m.Grave || d.Grave
@@ -63,7 +68,8 @@ var besideView = view{
 }
 
 type besideModel struct {
-	Tags        []lookChoice
+	Kind        engine.Kind
+	Kinds, Tags []lookChoice
 	Fields      []designLine
 	Listed      []struct{ Value, Words string }
 	Judged      bool
@@ -77,23 +83,87 @@ type designLine struct {
 	Choices           []string
 }
 
-// designFields are what is read on a plug to know whether it fits, in the order in which one
-// holds two beside each other.
-var designFields = []struct {
+// design is what is read on a part to know whether it fits: of a plug or of a coil.
+type design struct {
+	part.PlugDesign
+	coil part.CoilDesign
+}
+
+// ofRecord is what a vehicle's record says of a part.
+func ofRecord(r part.Record) (d design) {
+	if r.Plug != nil {
+		d.PlugDesign = *r.Plug
+	}
+	if d.Lettering == "" {
+		d.Lettering = r.Number
+	}
+	d.coil = part.CoilDesign{Pins: r.Pins, Lettering: r.Number}
+	return d
+}
+
+// designField is one thing that is read on both.
+type designField struct {
 	Name, Words, Unit string
 	Choices           []string
-	show              func(part.PlugDesign) string
-	put               func(*part.PlugDesign, string) error
-}{
-	{"lettering", "Lettering", "", nil, func(d part.PlugDesign) string { return d.Lettering }, func(d *part.PlugDesign, s string) error { d.Lettering = s; return nil }},
-	{"reach", "Reach", "mm", nil, func(d part.PlugDesign) string { return millimetres(d.ReachMM) }, func(d *part.PlugDesign, s string) error { return putMM(&d.ReachMM, s) }},
-	{"thread", "Thread", "mm", nil, func(d part.PlugDesign) string { return millimetres(d.ThreadMM) }, func(d *part.PlugDesign, s string) error { return putMM(&d.ThreadMM, s) }},
-	{"seat", "Seat", "", []string{"gasket", "taper"}, func(d part.PlugDesign) string { return string(d.Seat) }, func(d *part.PlugDesign, s string) error { d.Seat = part.PlugSeat(s); return nil }},
-	{"hex", "Hex", "mm", nil, func(d part.PlugDesign) string { return millimetres(d.HexMM) }, func(d *part.PlugDesign, s string) error { return putMM(&d.HexMM, s) }},
-	{"resistor", "Resistor", "", []string{"yes", "no"}, func(d part.PlugDesign) string { return d.Resistor }, func(d *part.PlugDesign, s string) error { d.Resistor = s; return nil }},
-	{"electrode", "Electrodes", "", []string{"nickel", "fine-wire", "multi-ground", "surface-gap"}, func(d part.PlugDesign) string { return string(d.Electrode) }, func(d *part.PlugDesign, s string) error { d.Electrode = part.Electrode(s); return nil }},
-	{"heat", "Heat range", "", nil, func(d part.PlugDesign) string { return d.HeatRange }, func(d *part.PlugDesign, s string) error { d.HeatRange = s; return nil }},
-	{"terminal", "Terminal", "", []string{"nut", "thread", "cup"}, func(d part.PlugDesign) string { return string(d.Terminal) }, func(d *part.PlugDesign, s string) error { d.Terminal = part.PlugTerminal(s); return nil }},
+	show              func(design) string
+	put               func(*design, string) error
+}
+
+func text(to func(*design) *string) func(*design, string) error {
+	return func(d *design, s string) error { *to(d) = s; return nil }
+}
+
+func length(to func(*design) *float64) func(*design, string) error {
+	return func(d *design, s string) (err error) { *to(d), err = unit.Length.Parse(s); return err }
+}
+
+// designFields are what is read, in the order in which one holds two beside each other.
+var designFields = map[engine.Kind][]designField{
+	engine.Plug: {
+		{"lettering", "Lettering", "", nil, func(d design) string { return d.Lettering }, text(func(d *design) *string { return &d.Lettering })},
+		{"reach", "Reach", "mm", nil, func(d design) string { return millimetres(d.ReachMM) }, length(func(d *design) *float64 { return &d.ReachMM })},
+		{"thread", "Thread", "mm", nil, func(d design) string { return millimetres(d.ThreadMM) }, length(func(d *design) *float64 { return &d.ThreadMM })},
+		{"seat", "Seat", "", []string{"gasket", "taper"}, func(d design) string { return string(d.Seat) }, func(d *design, s string) error { d.Seat = part.PlugSeat(s); return nil }},
+		{"hex", "Hex", "mm", nil, func(d design) string { return millimetres(d.HexMM) }, length(func(d *design) *float64 { return &d.HexMM })},
+		{"resistor", "Resistor", "", []string{"yes", "no"}, func(d design) string { return d.Resistor }, text(func(d *design) *string { return &d.Resistor })},
+		{"electrode", "Electrodes", "", []string{"nickel", "fine-wire", "multi-ground", "surface-gap"}, func(d design) string { return string(d.Electrode) }, func(d *design, s string) error { d.Electrode = part.Electrode(s); return nil }},
+		{"heat", "Heat range", "", nil, func(d design) string { return d.HeatRange }, text(func(d *design) *string { return &d.HeatRange })},
+		{"terminal", "Terminal", "", []string{"nut", "thread", "cup"}, func(d design) string { return string(d.Terminal) }, func(d *design, s string) error { d.Terminal = part.PlugTerminal(s); return nil }},
+	},
+	engine.Coil: {
+		{"lettering", "Lettering", "", nil, func(d design) string { return d.coil.Lettering }, text(func(d *design) *string { return &d.coil.Lettering })},
+		{"pins", "Pins of the connector", "", nil, func(d design) string { return whole(d.coil.Pins) }, func(d *design, s string) (err error) {
+			if d.coil.Pins, err = strconv.Atoi(s); err != nil {
+				err = invalid.Error{Expected: "2 to 8 pins", Got: invalid.Quote(s)}
+			}
+			return err
+		}},
+		{"tab", "Tab locks at the", "", []string{"top", "bottom", "left", "right", "none"}, func(d design) string { return string(d.coil.Tab) }, func(d *design, s string) error { d.coil.Tab = part.CoilTab(s); return nil }},
+		{"stem", "Flange to mouth", "mm", nil, func(d design) string { return millimetres(d.coil.StemMM) }, length(func(d *design) *float64 { return &d.coil.StemMM })},
+	},
+}
+
+func whole(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
+}
+
+// besideTags lists the parts of a kind that a new one can be held beside; plugs where the kind
+// has no design.
+func besideTags(it seen, k engine.Kind) []part.Tag {
+	if k != engine.Coil {
+		plugs, _ := plugTags(it)
+		return plugs
+	}
+	var tags []part.Tag
+	for _, p := range it.a.Now.All() {
+		if p.Kind == engine.Coil && !p.Tag.IsSpare() {
+			tags = append(tags, p.Tag)
+		}
+	}
+	return tags
 }
 
 func millimetres(mm float64) string {
@@ -103,34 +173,30 @@ func millimetres(mm float64) string {
 	return trim(mm)
 }
 
-func putMM(to *float64, s string) error {
-	mm, err := unit.Length.Parse(s)
-	*to = mm
-	return err
-}
-
 func readBeside(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	b := &evidence.Beside{Tag: part.Tag(strings.TrimSpace(typed.Get("tag"))), Listed: typed.Get("listed")}
-	for prefix, d := range map[string]*part.PlugDesign{"old-": &b.Old, "new-": &b.New} {
-		for _, row := range designFields {
+	var old, fresh design
+	for prefix, d := range map[string]*design{"old-": &old, "new-": &fresh} {
+		for _, row := range designFields[b.Tag.Kind()] {
 			if text := strings.TrimSpace(typed.Get(prefix + row.Name)); text != "" {
 				bad.Under(prefix+row.Name, row.put(d, text))
 			}
 		}
 	}
+	b.Old, b.New, b.OldCoil, b.NewCoil = old.PlugDesign, fresh.PlugDesign, old.coil, fresh.coil
 	return evidence.Entry{Beside: b}, bad
 }
 
 // besideField is the form's field for a path such as "beside.old.reach_mm".
 func besideField(path string) string {
 	path = strings.TrimPrefix(path, "beside.")
-	side, of, ok := strings.Cut(path, ".")
+	side, of, ok := strings.Cut(strings.Replace(path, "_coil", "", 1), ".")
 	if !ok {
 		if side == "new" {
 			return "new-lettering"
 		}
 		return side
 	}
-	return side + "-" + map[string]string{"reach_mm": "reach", "thread_mm": "thread", "hex_mm": "hex", "heat_range": "heat"}[of] + map[bool]string{true: of}[!strings.ContainsRune(of, '_')]
+	return side + "-" + map[string]string{"reach_mm": "reach", "thread_mm": "thread", "hex_mm": "hex", "heat_range": "heat", "stem_mm": "stem"}[of] + map[bool]string{true: of}[!strings.ContainsRune(of, '_')]
 }

@@ -103,7 +103,14 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		if len(v.With) > 0 {
 			do += ", and with it " + strings.Join(v.With, ", ")
 		}
-		p.Do = append(p.Do, do+".", "Run the engine in the condition where it failed, long enough to prove it: until then it is found and not yet proven.")
+		p.Do = append(p.Do, do+".")
+		for _, also := range v.Also {
+			p.Do = append(p.Do, "With it: "+also+".")
+		}
+		if v.Cause != "" {
+			p.What = strings.TrimPrefix(p.What+". Behind it: "+v.Cause, ". ")
+		}
+		p.Do = append(p.Do, "Run the engine in the condition where it failed, long enough to prove it: until then it is found and not yet proven.")
 	} else {
 		p.Do = append(p.Do, "The cause is not proven yet: go on before anything is bought.")
 	}

@@ -24,6 +24,7 @@ type plugDrawing struct {
 const (
 	plugW, plugH = 100.0, 194.0
 	bootH        = 60.0
+	wellH        = 26.0
 	mid          = 50.0
 )
 
@@ -57,6 +58,7 @@ func init() {
 		"p-rubber": `fill="#3a4045" stroke="#15191b" stroke-width="1.2" stroke-linejoin="round"`,
 		"p-pale-r": `fill="none" stroke="#d6dadb" stroke-width="1.4" stroke-linecap="round"`,
 		"p-copper": `fill="none" stroke="#c98d4a" stroke-width="2"`,
+		"p-hole":   `fill="#2b3236" stroke="#15191b" stroke-width="1"`,
 		"p-alarm":  `fill="#a01608" font-size="20" font-weight="700"`,
 	} {
 		looks[class] = look
@@ -90,12 +92,13 @@ func (d *plugDrawing) drops(class string, at ...[2]float64) {
 func drawPlug(l plug.Look, hasBoot bool, boot evidence.Finding) *plugDrawing {
 	d := &plugDrawing{W: plugW, H: plugH, Words: l.Words()}
 	if hasBoot {
-		d.H += bootH
+		d.H += bootH + wellH
 	}
 	d.body(l)
 	d.tip(l)
 	if hasBoot {
 		d.boot(boot)
+		d.well(l, boot)
 	}
 	return d
 }
@@ -253,6 +256,28 @@ func (d *plugDrawing) boot(found evidence.Finding) {
 	case "":
 	default:
 		path("p-copper", "M44 %.0fh12M44 %.0fh12M44 %.0fh12", y+10, y+16, y+22)
+	}
+}
+
+// well is the hole that the plug came out of, from above: dry, or with what stands in it.
+func (d *plugDrawing) well(l plug.Look, boot evidence.Finding) {
+	y := plugH + bootH + 12
+	ellipse := func(class string, w, h, y float64) {
+		d.line(class, fmt.Sprintf("M%.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fz", mid-w, y, -h, w, -h, w, w, h, h, -w, h, -w, -w, -h))
+	}
+	looked := l.High != "" || boot != ""
+	if !looked {
+		ellipse("p-empty", 26, 10, y)
+		return
+	}
+	ellipse("p-steel", 26, 10, y)
+	ellipse("p-hole", 20, 7, y)
+	switch wet := boot == evidence.BootWet || boot == evidence.LeadWet; {
+	case l.High == plug.Water:
+		ellipse("p-water", 15, 4.5, y+1.5)
+	case wet, l.High == plug.Oil:
+		ellipse("p-oil", 15, 4.5, y+1.5)
+		d.line("p-shine", fmt.Sprintf("M44 %.1fq4 -2 8 -1", y+0.5))
 	}
 }
 

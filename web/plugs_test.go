@@ -127,8 +127,13 @@ func TestNewBesideOld(t *testing.T) {
 		t.Fatalf("recorded with %d: %s", r.StatusCode, r.body[:min(300, len(r.body))])
 	}
 	get(t, job).has(t, "New plug beside plug P3: reach 19 mm, was 25.4 mm; the new one is the listed one")
+	get(t, job+"/beside?tag=C3&old-pins=3&new-pins=4&old-tab=top&new-tab=bottom").has(t, "Do not fit it in its place", "Pins 4, was 3", "another kind of coil", "Tab bottom, was top", "works loose")
+	if r := post(t, job+"/beside", values("by", "Oda", "version", version(t, job+"/beside"), "tag", "C3", "old-stem", "140", "new-stem", "152 mm", "listed", "old")); r.StatusCode != http.StatusSeeOther {
+		t.Errorf("a coil: %d", r.StatusCode)
+	}
+	get(t, job).has(t, "New coil beside coil C3: stem 152 mm, was 140 mm")
 	for name, c := range map[string]struct{ field, value, want string }{
-		"reach": {"new-reach", "300", "6 to 40 mm"}, "no figure": {"old-hex", "big", "a length from"}, "seat": {"new-seat", "round", "gasket or taper"}, "tag": {"tag", "C1", "the tag of a plug"},
+		"reach": {"new-reach", "300", "6 to 40 mm"}, "no figure": {"old-hex", "big", "a length from"}, "seat": {"new-seat", "round", "gasket or taper"}, "tag": {"tag", "L1", "the tag of a plug"}, "no pins": {"tag", "C9", "the tag of a plug or a coil"},
 	} {
 		v := values("by", "Oda", "version", version(t, job+"/beside"), "tag", "P3", "old-reach", "19", "new-reach", "19")
 		v.Set(c.field, c.value)

@@ -40,6 +40,7 @@ var verdictView = view{
 			m.Changes = plan.Changes(it.rec.Job.Ledger, *m.Offer)
 		}
 		if v := m.named(); v != nil {
+			m.Cause, m.Also = v.Cause, v.Also
 			m.Renew = newRenew(it, v.Unit, f.Values)
 			for _, u := range v.Cleared {
 				if tag := part.Tag(u[strings.LastIndexByte(u, ' ')+1:]); tag.Kind() != "" && strings.HasPrefix(u, string(tag.Kind())) {
@@ -69,6 +70,9 @@ type verdictModel struct {
 	Lead             string
 	P                float64
 	Condemn          float64
+	// Cause is what lies behind it, Also what is put right with it.
+	Cause string
+	Also  []string
 	// Spared are the parts that were cleared and are not to be bought, Left what else is possible.
 	Spared, Left []string
 	// Renew is “this one or the set”, nil where there is no set.

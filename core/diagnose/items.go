@@ -118,7 +118,7 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 				take(flatItem{set: true}, flatItem{moment: i, set: true}, func(f flatItem) float64 { return float64(len(a.boards[f.moment].of)) })
 			}
 		case e.Beside != nil:
-			if says := e.Beside.Says(); says != "" { // the last one counts
+			if says := e.Beside.Says(); says != "" && e.Beside.Tag.Kind() == engine.Plug { // the last one counts
 				item := evidence.Seen{Tag: e.Beside.Tag, Plug: plug.Look{Lettering: says}}
 				take(flatItem{seen: evidence.Seen{Tag: item.Tag}, with: "beside"}, flatItem{moment: i, seen: item, with: "beside"}, func(f flatItem) float64 { return float64(f.moment) })
 			}

@@ -193,6 +193,10 @@ type Verdict struct {
 	// With lists what goes with it, Cleared what was ruled out.
 	With    []string `json:"with,omitzero"`
 	Cleared []string `json:"cleared,omitzero"`
+	// Also lists what is put right with it, each with its reason, and Cause what lies behind it,
+	// where something that was found says so.
+	Also  []string `json:"also,omitzero"`
+	Cause string   `json:"cause,omitzero"`
 	// Evidence lists the entries that it rests on, as they counted when it was signed.
 	Evidence []int `json:"evidence,omitzero"`
 	// Revises is the verdict that it comes after; 0 for a first one.

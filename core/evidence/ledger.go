@@ -288,6 +288,14 @@ func (v Verdict) check(before Ledger) error {
 	if !(v.P >= 0 && v.P <= 1) {
 		bad.Add("p", "a probability from 0 to 1", fmt.Sprint(v.P))
 	}
+	bad.Under("", invalid.Text("cause", v.Cause, "what lies behind it", MaxText, true))
+	for i, also := range v.Also {
+		if i >= MaxUnits {
+			bad.Add("also", fmt.Sprintf("at most %d lines", MaxUnits), fmt.Sprint(len(v.Also)))
+			break
+		}
+		bad.Under("", invalid.Text(fmt.Sprintf("also[%d]", i), also, "what is put right with it", MaxText, false))
+	}
 	for name, list := range map[string][]string{"with": v.With, "cleared": v.Cleared} {
 		if len(list) > MaxUnits {
 			bad.Add(name, fmt.Sprintf("at most %d units", MaxUnits), fmt.Sprint(len(list)))

@@ -225,13 +225,15 @@ func (l Look) Words() []string {
 	return words
 }
 
-// Beside is a new plug held beside an old one before it is fitted.
+// Beside is a new plug or coil held beside an old one before it is fitted.
 type Beside struct {
-	// Tag is the old plug.
+	// Tag is the old plug or coil.
 	Tag part.Tag `json:"tag"`
-	// Old and New are what can be read on each.
-	Old part.PlugDesign `json:"old"`
-	New part.PlugDesign `json:"new"`
+	// Old and New are what can be read on each, of plugs; OldCoil and NewCoil of coils.
+	Old     part.PlugDesign `json:"old,omitzero"`
+	New     part.PlugDesign `json:"new,omitzero"`
+	OldCoil part.CoilDesign `json:"old_coil,omitzero"`
+	NewCoil part.CoilDesign `json:"new_coil,omitzero"`
 	// Listed says which of them is the one that the maker lists: "old", "new", "both", or
 	// nothing when it was not looked up.
 	Listed string `json:"listed,omitzero"`
@@ -244,11 +246,20 @@ var Listeds = []struct{ Value, Words string }{
 
 func (b Beside) check(eng engine.Engine) error {
 	var bad invalid.Errors
-	if _, err := part.ParseTag(eng, string(b.Tag)); err != nil || b.Tag.Kind() != engine.Plug {
-		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(b.Tag)))
+	_, err := part.ParseTag(eng, string(b.Tag))
+	coil := b.Tag.Kind() == engine.Coil
+	if err != nil || b.Tag.Kind() != engine.Plug && !coil {
+		bad.Add("tag", "the tag of a plug or a coil of this engine", invalid.Quote(string(b.Tag)))
 	}
 	bad.Under("old", b.Old.Check())
 	bad.Under("new", b.New.Check())
+	bad.Under("old_coil", b.OldCoil.Check())
+	bad.Under("new_coil", b.NewCoil.Check())
+	plugs := b.Old != part.PlugDesign{} || b.New != part.PlugDesign{}
+	coils := b.OldCoil != part.CoilDesign{} || b.NewCoil != part.CoilDesign{}
+	if coil && plugs || !coil && coils {
+		bad.Add("tag", "the designs of plugs for a plug, of coils for a coil", invalid.Quote(string(b.Tag)))
+	}
 	known := false
 	for _, row := range Listeds {
 		known = known || row.Value == b.Listed
@@ -256,14 +267,21 @@ func (b Beside) check(eng engine.Engine) error {
 	if !known {
 		bad.Add("listed", "old, new, both or none", invalid.Quote(b.Listed))
 	}
-	if len(bad) == 0 && len(plug.Compare(b.Old, b.New)) == 0 && !plug.Compared(b.Old, b.New) {
-		bad.Add("new", "at least one thing known of both plugs", "nothing to compare")
+	if len(bad) == 0 && !b.Compared() {
+		bad.Add("new", "at least one thing known of both", "nothing to compare")
 	}
 	return bad.Err()
 }
 
-// Differences lists how the new plug differs from the old.
-func (b Beside) Differences() []plug.Difference { return plug.Compare(b.Old, b.New) }
+// Compared says that anything is known of both.
+func (b Beside) Compared() bool {
+	return plug.Compared(b.Old, b.New) || plug.ComparedCoils(b.OldCoil, b.NewCoil)
+}
+
+// Differences lists how the new one differs from the old.
+func (b Beside) Differences() []plug.Difference {
+	return append(plug.Compare(b.Old, b.New), plug.CompareCoils(b.OldCoil, b.NewCoil)...)
+}
 
 // Says is what it says of the old plug: that it is the wrong one, when the new is the listed
 // one and will not take its place; that it is the right one, when it is listed or like the
@@ -288,9 +306,9 @@ func (b Beside) Words() string {
 	for _, d := range b.Differences() {
 		words = append(words, d.Words)
 	}
-	s := "new plug beside " + b.Tag.Words() + ": alike in all that was read"
+	s := "new " + string(b.Tag.Kind()) + " beside " + b.Tag.Words() + ": alike in all that was read"
 	if len(words) > 0 {
-		s = "new plug beside " + b.Tag.Words() + ": " + strings.Join(words, "; ")
+		s = "new " + string(b.Tag.Kind()) + " beside " + b.Tag.Words() + ": " + strings.Join(words, "; ")
 	}
 	switch b.Listed {
 	case "new":

@@ -58,6 +58,40 @@ type PlugDesign struct {
 // PlugTerminal is the end of a plug that its connector takes hold of.
 type PlugTerminal string
 
+// CoilDesign is what has to be alike for a coil to fit in another's place. Empty fields are not
+// known.
+type CoilDesign struct {
+	// Pins is how many pins its connector has, Tab on which side of that the tab locks.
+	Pins int     `json:"pins,omitzero"`
+	Tab  CoilTab `json:"tab,omitzero"`
+	// StemMM is its length from flange to mouth.
+	StemMM float64 `json:"stem_mm,omitzero"`
+	// Lettering is what is written on it.
+	Lettering string `json:"lettering,omitzero"`
+}
+
+// CoilTab is the side on which a connector locks.
+type CoilTab string
+
+// CoilTabs lists the sides, seen into the connector with the flange below.
+var CoilTabs = []CoilTab{"top", "bottom", "left", "right", "none"}
+
+// Check says what of a design cannot be.
+func (d CoilDesign) Check() error {
+	var bad invalid.Errors
+	if d.Pins != 0 && (d.Pins < 2 || d.Pins > 8) {
+		bad.Add("pins", "2 to 8 pins", fmt.Sprint(d.Pins))
+	}
+	if d.Tab != "" && !slices.Contains(CoilTabs, d.Tab) {
+		bad.Add("tab", fmt.Sprintf("one of %v", CoilTabs), invalid.Quote(string(d.Tab)))
+	}
+	if d.StemMM != 0 && !(d.StemMM >= 10 && d.StemMM <= 400) {
+		bad.Add("stem_mm", "10 to 400 mm", fmt.Sprint(d.StemMM))
+	}
+	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a coil", MaxNumber, true))
+	return bad.Err()
+}
+
 // Electrode is a design of plug electrodes.
 type Electrode string
 

@@ -298,7 +298,7 @@ func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
 	for _, t := range s.With {
 		v.With = append(v.With, t.Words())
 	}
-	v.Cleared = Cleared(a)
+	v.Cleared, v.Also, v.Cause = Cleared(a), along(a, s), cause(a, s)
 	return v
 }
 

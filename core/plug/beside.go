@@ -14,35 +14,46 @@ type Difference struct {
 	Grave bool
 }
 
-// besides says what comes of each difference (C: new beside old before fitting).
-var besides = []struct {
-	of, name string
+// row says what comes of a difference in one field of a design.
+type row[D any] struct {
+	of, name, unit string
 	// text reads it off a design as words, figure as a number; one of them is set.
-	text   func(part.PlugDesign) string
-	figure func(part.PlugDesign) float64
+	text   func(D) string
+	figure func(D) float64
 	// other is what comes of it when the words differ; more and less when the new figure is
 	// the larger or the smaller one.
 	other, more, less string
 	grave             bool
-}{
-	{"thread_mm", "thread", nil, func(d part.PlugDesign) float64 { return d.ThreadMM }, "", "does not go in", "wobbles in the thread and blows out", true},
-	{"reach_mm", "reach", nil, func(d part.PlugDesign) float64 { return d.ReachMM }, "", "too long: it can bottom out on the piston or valves, and its bare threads burn in", "too short: the spark sits back in the hole and the head's threads coke up", true},
-	{"seat", "seat", func(d part.PlugDesign) string { return string(d.Seat) }, nil, "wrong seat: it does not seal, and leaks or cracks the head", "", "", true},
-	{"hex_mm", "hex", nil, func(d part.PlugDesign) float64 { return d.HexMM }, "", "another socket, which may not pass the well", "another socket", false},
-	{"resistor", "resistor", func(d part.PlugDesign) string { return d.Resistor }, nil, "with and without a resistor: interference upsets radio and control units, or ohms add up", "", "", true},
-	{"electrode", "electrodes", func(d part.PlugDesign) string { return string(d.Electrode) }, nil, "another design: gap, kilovolts and life differ; do not mix in a set", "", "", true},
-	{"heat_range", "heat range", func(d part.PlugDesign) string { return d.HeatRange }, nil, "runs hotter or colder than the other: look at the maker's list", "", "", true},
-	{"terminal", "terminal", func(d part.PlugDesign) string { return string(d.Terminal) }, nil, "the boot or lead does not click on: screw its nut on or off, if it has one", "", "", true},
-	{"lettering", "lettering", func(d part.PlugDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
+}
+
+// plugRows says what comes of each difference between plugs (C: new beside old before fitting).
+var plugRows = []row[part.PlugDesign]{
+	{"thread_mm", "thread", " mm", nil, func(d part.PlugDesign) float64 { return d.ThreadMM }, "", "does not go in", "wobbles in the thread and blows out", true},
+	{"reach_mm", "reach", " mm", nil, func(d part.PlugDesign) float64 { return d.ReachMM }, "", "too long: it can bottom out on the piston or valves, and its bare threads burn in", "too short: the spark sits back in the hole and the head's threads coke up", true},
+	{"seat", "seat", "", func(d part.PlugDesign) string { return string(d.Seat) }, nil, "wrong seat: it does not seal, and leaks or cracks the head", "", "", true},
+	{"hex_mm", "hex", " mm", nil, func(d part.PlugDesign) float64 { return d.HexMM }, "", "another socket, which may not pass the well", "another socket", false},
+	{"resistor", "resistor", "", func(d part.PlugDesign) string { return d.Resistor }, nil, "with and without a resistor: interference upsets radio and control units, or ohms add up", "", "", true},
+	{"electrode", "electrodes", "", func(d part.PlugDesign) string { return string(d.Electrode) }, nil, "another design: gap, kilovolts and life differ; do not mix in a set", "", "", true},
+	{"heat_range", "heat range", "", func(d part.PlugDesign) string { return d.HeatRange }, nil, "runs hotter or colder than the other: look at the maker's list", "", "", true},
+	{"terminal", "terminal", "", func(d part.PlugDesign) string { return string(d.Terminal) }, nil, "the boot or lead does not click on: screw its nut on or off, if it has one", "", "", true},
+	{"lettering", "lettering", "", func(d part.PlugDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
+}
+
+// coilRows says what comes of each difference between coils (C: pins and tab of the connector).
+var coilRows = []row[part.CoilDesign]{
+	{"pins", "pins", "", nil, func(d part.CoilDesign) float64 { return float64(d.Pins) }, "", "more pins than the connector has: another kind of coil", "fewer pins than the connector has: another kind of coil", true},
+	{"tab", "tab", "", func(d part.CoilDesign) string { return string(d.Tab) }, nil, "the connector does not lock: it works loose and misfires", "", "", true},
+	{"stem_mm", "stem", " mm", nil, func(d part.CoilDesign) float64 { return d.StemMM }, "", "too long: the flange does not come down, and the bolt cracks its ear", "too short: the boot does not reach the plug, and the spark jumps beside it", true},
+	{"lettering", "lettering", "", func(d part.CoilDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
 }
 
 // Figures that differ by less are alike: a thread or reach is read with a rule.
 const alikeMM = 0.3
 
-// Compare lists how a new plug differs from an old one, in all that is known of both.
-func Compare(old, fresh part.PlugDesign) []Difference {
+// compare lists how a new part differs from an old one, in all that is known of both.
+func compare[D any](rows []row[D], old, fresh D) []Difference {
 	var all []Difference
-	for _, row := range besides {
+	for _, row := range rows {
 		d := Difference{Of: row.of, Grave: row.grave}
 		if row.figure != nil {
 			was, is := row.figure(old), row.figure(fresh)
@@ -54,7 +65,7 @@ func Compare(old, fresh part.PlugDesign) []Difference {
 			default:
 				d.Judged = row.less
 			}
-			d.Words = fmt.Sprintf("%s %g mm, was %g mm", row.name, is, was)
+			d.Words = fmt.Sprintf("%s %g%s, was %g%s", row.name, is, row.unit, was, row.unit)
 		} else {
 			was, is := row.text(old), row.text(fresh)
 			if was == "" || is == "" || was == is {
@@ -64,6 +75,23 @@ func Compare(old, fresh part.PlugDesign) []Difference {
 		}
 		all = append(all, d)
 	}
+	return all
+}
+
+// compared says that anything is known of both.
+func compared[D any](rows []row[D], old, fresh D) bool {
+	for _, row := range rows {
+		switch {
+		case row.figure != nil && row.figure(old) != 0 && row.figure(fresh) != 0, row.text != nil && row.text(old) != "" && row.text(fresh) != "":
+			return true
+		}
+	}
+	return false
+}
+
+// Compare lists how a new plug differs from an old one, in all that is known of both.
+func Compare(old, fresh part.PlugDesign) []Difference {
+	all := compare(plugRows, old, fresh)
 	// The same lettering on what is not the same, or a fine wire that is none, is a copy.
 	if old.Lettering != "" && old.Lettering == fresh.Lettering {
 		for _, d := range all {
@@ -77,12 +105,10 @@ func Compare(old, fresh part.PlugDesign) []Difference {
 }
 
 // Compared says that anything is known of both plugs.
-func Compared(old, fresh part.PlugDesign) bool {
-	for _, row := range besides {
-		switch {
-		case row.figure != nil && row.figure(old) != 0 && row.figure(fresh) != 0, row.text != nil && row.text(old) != "" && row.text(fresh) != "":
-			return true
-		}
-	}
-	return false
-}
+func Compared(old, fresh part.PlugDesign) bool { return compared(plugRows, old, fresh) }
+
+// CompareCoils lists how a new coil differs from an old one, in all that is known of both.
+func CompareCoils(old, fresh part.CoilDesign) []Difference { return compare(coilRows, old, fresh) }
+
+// ComparedCoils says that anything is known of both coils.
+func ComparedCoils(old, fresh part.CoilDesign) bool { return compared(coilRows, old, fresh) }

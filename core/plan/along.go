@@ -1,0 +1,162 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+	"glenmist/core/unit"
+)
+
+// pastHalf is the share of its life from which a lead or plug is renewed with a failed
+// wasted-spark coil (C: test them; renew when past half their life).
+const pastHalf = 0.5
+
+// along is what goes with a unit when it is put right, besides what cannot be told from it, each
+// with its reason (C: bundle the cause with the part).
+func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
+	var all []string
+	add := func(format string, args ...any) {
+		if words := fmt.Sprintf(format, args...); !slices.Contains(all, words) {
+			all = append(all, words)
+		}
+	}
+	for _, c := range cylindersOf(a, s) {
+		plug, boot := a.Now.Serving(engine.Plug, c), a.Now.Serving(engine.Boot, c)
+		if boot == "" {
+			boot = a.Now.Serving(engine.Lead, c)
+		}
+		tracked := found(a, plug, "", evidence.PlugCracked) || found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt)
+		switch {
+		case s.Unit == engine.Plug && tracked && boot != "" && found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
+			add("%s: it carries the other half of the track", boot.Words())
+		case s.Unit == engine.Plug && tracked && boot != "":
+			add("%s, if the crack is a burnt track: it carries the other half", boot.Words())
+		case (s.Unit == engine.Boot || s.Unit == engine.Lead) && found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
+			add("%s: it carries the other half of the track", plug.Words())
+		}
+		if s.Unit == engine.Coil && found(a, plug, "", evidence.PlugWorn) {
+			add("%s: its wide gap overworks the new coil as it did the old", plug.Words())
+		}
+		wet := wellWet(a, c) || found(a, boot, "", evidence.BootWet, evidence.LeadWet)
+		if (s.Unit == engine.Boot || s.Unit == engine.Plug || s.Unit == engine.Coil || s.Unit == engine.Lead) && wet {
+			add("the seal of the well of cylinder %d: else the oil or water returns", c)
+		}
+		if s.Unit == engine.Well {
+			add("the seal above the well, else it returns")
+			if boot != "" && found(a, boot, "", evidence.BootTorn, evidence.BootTracked, evidence.LeadBurnt) {
+				add("%s, which it has swollen or let arc", boot.Words())
+			}
+		}
+	}
+	if s.Unit == engine.Coil && len(a.Now.Feeds(s.Tag)) == 2 {
+		for _, c := range a.Now.Feeds(s.Tag) {
+			for _, k := range []engine.Kind{engine.Lead, engine.Plug} {
+				if t := a.Now.Serving(k, c); t != "" {
+					add("%s: %s", t.Words(), withAge(a, t))
+				}
+			}
+		}
+	}
+	if gaskets := gasketsOff(a, s); len(gaskets) > 0 {
+		add("new for the covers that come off: %s", list(gaskets))
+	}
+	return all
+}
+
+// withAge says what its age asks of a lead or plug beside a failed wasted-spark coil: an open one
+// kills the new coil.
+func withAge(a *diagnose.Assessment, t part.Tag) string {
+	used, known := a.Complaint.Used[t]
+	switch {
+	case !known:
+		return "test it, and renew it when it is past half its life: an open one kills the new coil"
+	case used >= pastHalf:
+		return fmt.Sprintf("renew it, at %s of its life: an open one kills the new coil", unit.Percent(used))
+	}
+	return fmt.Sprintf("test it; at %s of its life it can stay", unit.Percent(used))
+}
+
+// gasketsOff lists what the covers need that are off, or hide the suspect.
+func gasketsOff(a *diagnose.Assessment, s diagnose.Suspect) []string {
+	place := s.Place
+	if s.Tag != "" {
+		place = a.Now.Where(s.Tag)
+	}
+	var all []string
+	covers, _ := a.Engine.Access(place, a.Off)
+	for _, name := range a.Off {
+		c, _ := a.Engine.Cover(name)
+		covers = append(covers, c)
+	}
+	for _, c := range covers {
+		for _, g := range c.Gaskets {
+			if !slices.Contains(all, g) {
+				all = append(all, g)
+			}
+		}
+	}
+	return all
+}
+
+// cylindersOf lists the cylinders that a suspect serves where it sat when it failed.
+func cylindersOf(a *diagnose.Assessment, s diagnose.Suspect) []engine.Cylinder {
+	if s.Tag != "" {
+		at := a.Now
+		if s.Unit == engine.Coil {
+			at = where(a, s.Tag)
+		}
+		return at.Feeds(s.Tag)
+	}
+	feeds, _ := a.Engine.Feeds(s.Place)
+	return feeds.List()
+}
+
+// causes says what lies behind a unit that failed, where something was found that says so, the
+// first that fits (C: the cause and effect pairs of the trade).
+var causes = []struct {
+	unit engine.Kind
+	is   func(a *diagnose.Assessment, s diagnose.Suspect, c engine.Cylinder) bool
+	why  string
+}{
+	{engine.Coil, func(a *diagnose.Assessment, _ diagnose.Suspect, c engine.Cylinder) bool {
+		return found(a, a.Now.Serving(engine.Plug, c), "", evidence.PlugWorn)
+	}, "a plug with a wide gap, which asks for more kilovolts than the coil is made for"},
+	{engine.Boot, func(a *diagnose.Assessment, s diagnose.Suspect, c engine.Cylinder) bool {
+		return wellWet(a, c) || found(a, s.Tag, "", evidence.BootWet)
+	}, "oil or water in the well, which swells the boot and lets it arc"},
+	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
+		return found(a, s.Tag, "", evidence.PlugCracked)
+	}, "dropped, over-bent or over-torqued when it was fitted, or a track that its boot began"},
+	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
+		return found(a, s.Tag, "", evidence.PlugWrong)
+	}, "the wrong part, or a copy: look at its neighbours as well"},
+	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
+		return found(a, s.Tag, "", evidence.PlugLoose)
+	}, "it was never tight"},
+	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
+		return found(a, s.Tag, "", evidence.PlugOil)
+	}, "oil in the chamber: a new plug fouls again"},
+	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
+		return found(a, s.Tag, "", evidence.PlugSoot)
+	}, "a rich mixture, short trips or a weak spark: a new plug may foul again"},
+	{engine.Well, func(*diagnose.Assessment, diagnose.Suspect, engine.Cylinder) bool { return true }, "its seal: the valve cover's, the well's, or that of the cowl"},
+}
+
+// cause is what lies behind a suspect, or nothing where nothing found says so.
+func cause(a *diagnose.Assessment, s diagnose.Suspect) string {
+	for _, row := range causes {
+		for _, c := range cylindersOf(a, s) {
+			if row.unit == s.Unit && row.is(a, s, c) {
+				return row.why
+			}
+		}
+	}
+	if used, ok := a.Complaint.Used[s.Tag]; ok && used >= 1 {
+		return fmt.Sprintf("its age: %s of its life has passed", unit.Percent(used))
+	}
+	return ""
+}
