@@ -199,6 +199,9 @@ func (p photoPage) ShownW() int { w, _ := p.shown(); return w }
 // ShownH is its height there.
 func (p photoPage) ShownH() int { _, h := p.shown(); return h }
 
+// At100 is so many per cent of a side that is so long.
+func (p photoPage) At100(percent float64, side int) float64 { return percent * float64(side) / 100 }
+
 // propose says what the colour of the point on the nose stands for.
 func (p *photoPage) propose(jpeg []byte) error {
 	r, g, b, err := photo.ColourAt(jpeg, p.Nose.X/100, p.Nose.Y/100)

@@ -89,7 +89,7 @@ func TestPlugBoard(t *testing.T) {
 		t.Fatalf("recorded with %d", r.StatusCode)
 	}
 	bench := get(t, at)
-	bench.has(t, "Plugs P1, P2, P4: normal", "plug P3: tip wet with fuel, burnt track along the upper insulator", "gap 1.30 mm", "boot B3: burnt track inside", "engine driven, then shut off")
+	bench.has(t, "Plugs P1, P2, P4: normal", "plug P3: tip wet with fuel, burnt track on the insulator", "gap 1.30 mm", "boot B3: burnt track inside", "engine driven, then shut off")
 	get(t, at+"/plugs").has(t, "read in entry 1", `value="0.8"`) // the range is kept for the next time
 
 	for name, change := range map[string]func(url.Values){

@@ -2,6 +2,7 @@ package evidence
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"glenmist/core/engine"
@@ -172,12 +173,25 @@ func (s Seen) Words() string {
 // that were read in full what is odd, and how their gaps lie.
 func (l Look) Words() []string {
 	plugs := 0
+	shared := map[string]int{} // how many plugs show what
 	for _, item := range l.Items {
 		if !item.Plug.Empty() {
 			plugs++
+			for _, odd := range item.Plug.Odd() {
+				shared[odd]++
+			}
 		}
 	}
 	var words []string
+	if plugs > 1 {
+		for _, a := range plug.Aspects {
+			for _, s := range a.Signs {
+				if shared[s.Words] == plugs {
+					words = append(words, fmt.Sprintf("all %d plugs: %s", plugs, s.Words))
+				}
+			}
+		}
+	}
 	var low, high float64
 	names := map[string][]string{}
 	var order []string
@@ -192,9 +206,12 @@ func (l Look) Words() []string {
 				low = mm
 			}
 		}
-		says := strings.Join(of.Odd(), ", ")
+		says := strings.Join(slices.DeleteFunc(of.Odd(), func(odd string) bool { return shared[odd] == plugs }), ", ")
 		if says == "" {
 			says = "normal"
+			if len(of.Odd()) > 0 {
+				says = "nothing else"
+			}
 		}
 		if names[says] == nil {
 			order = append(order, says)

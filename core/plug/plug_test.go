@@ -172,7 +172,7 @@ func ExampleLook_Words() {
 		fmt.Println("-", m.Means)
 	}
 	// Output:
-	// nose black, dry soot on it, burnt track along the upper insulator, gap 1.10 mm
+	// nose black, dry soot on it, burnt track on the insulator, gap 1.10 mm
 	// - rich, a weak spark, short trips, or a heat range too cold
 	// - carbon tracking: the spark has found a way outside; its boot carries the other half, so both go
 }

@@ -100,7 +100,7 @@ var Aspects = []Aspect{
 	{"tip", "Is the centre wire the right one?", "the end of the centre electrode", []SignWords{
 		{Fine, "fine wire there", "fine, as it should be", false}, {Thick, "thick centre as it should be", "thick, as it should be", false}, {Missing, "no fine wire where there should be one", "should be fine, is not", true}}, func(l *Look) *Sign { return &l.Tip }},
 	{"insulator", "Is the insulator whole?", "nose and upper insulator, with a lamp, wiped", []SignWords{
-		{Whole, "insulator whole", "whole", false}, {Cracked, "insulator cracked or chipped", "cracked, chipped", true}, {Tracked, "burnt track along the upper insulator", "burnt track", true}}, func(l *Look) *Sign { return &l.Insulator }},
+		{Whole, "insulator whole", "whole", false}, {Cracked, "insulator cracked or chipped", "cracked, chipped", true}, {Tracked, "burnt track on the insulator", "burnt track", true}}, func(l *Look) *Sign { return &l.Insulator }},
 	{"ring", "A brown ring where the insulator meets the shell?", "upper insulator, at the shell", []SignWords{
 		{NoRing, "no ring", "none", false}, {Ring, "even brown ring at the shell", "even brown ring", false}}, func(l *Look) *Sign { return &l.Ring }},
 	{"high", "Anything on the hex and the threads?", "hex and upper threads", []SignWords{
