@@ -44,7 +44,7 @@ func newPhotoLine(job string, p store.Photo) photoLine {
 
 // addPhoto keeps a photo with a job.
 func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseMultipartForm(1 << 20); err != nil {
+	if err := r.ParseMultipartForm(1 << 20); err != nil { //nolint:gosec // limitBody bounds the body
 		s.failForm(w, r, err)
 		return
 	}
@@ -264,7 +264,7 @@ func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
 	h.Set("Content-Type", "image/jpeg")
 	h.Set("Cache-Control", "private, max-age=86400, immutable")
 	h.Set("ETag", `"`+kept.SHA256[:16]+chi.URLParam(r, "size")+`"`)
-	_, _ = w.Write(jpeg)
+	_, _ = w.Write(jpeg) //nolint:gosec // a JPEG that was written here, sent as one
 }
 
 // changePhoto puts a photo away, or brings it back.

@@ -95,22 +95,22 @@ type plugRow struct {
 
 // plugCard is one plug on the cloth.
 type plugCard struct {
-	Tag, Boot       string
-	Cylinder, Bank  int
-	Name            string
-	Draw            *plugDrawing
-	Text, BootText  string // what is typed, as the form carries it
-	Read            bool   // anything is known of it
-	Recorded        int    // the entry that it was last read in
-	Odd             bool   // it is the odd one, or shows what is no plug's
-	Short, Says     string
-	Current         bool
-	look            plug.Look
-	boot            evidence.Finding
-	Gap, GapSays    string
-	GapOdd          bool
-	Siblings, Wear  string
-	typed, hadBoard bool
+	Tag, Boot      string
+	Cylinder, Bank int
+	Name           string
+	Draw           *plugDrawing
+	Text, BootText string // what is typed, as the form carries it
+	Read           bool   // anything is known of it
+	Recorded       int    // the entry that it was last read in
+	Odd            bool   // it is the odd one, or shows what is no plug's
+	Short, Says    string
+	Current        bool
+	look           plug.Look
+	boot           evidence.Finding
+	Gap, GapSays   string
+	GapOdd         bool
+	Siblings, Wear string
+	typed          bool
 }
 
 type plugKey struct {
@@ -508,15 +508,15 @@ func tapBoard(it seen, typed url.Values, tap string) error {
 	plugs, on := plugTags(it)
 	wrong := invalid.Error{Field: "tap", Expected: "a plug of this engine and what is read on it", Got: invalid.Quote(tap)}
 	typed.Del("ask")
-	switch {
-	case who == "rest":
+	switch who {
+	case "rest":
 		for _, t := range plugs {
 			if had, _ := knownLook(it, t); had.Empty() && typed.Get(string(t)) == "" {
 				typed.Set(string(t), plug.Sound.Text())
 			}
 		}
 		return nil
-	case who == "lay":
+	case "lay":
 		typed.Set("lay", what)
 		return nil
 	}

@@ -63,7 +63,7 @@ func TestPlugBoard(t *testing.T) {
 	tap("P3 ask=wet").has(t, "Is the tip wet?")
 	tap("P3 wet=fuel")
 	tap("P3 at").has(t, "the effect, not the cause")
-	a = tap("P4 same")
+	tap("P4 same")
 	if v.Get("P4") != v.Get("P3") {
 		t.Errorf("the same as the last: %q, %q", v.Get("P4"), v.Get("P3"))
 	}

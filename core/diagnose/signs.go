@@ -235,12 +235,9 @@ func (r reading) chance(set int, b Bearing) float64 {
 		row := signs(set, b, a.ID)
 		of := row[i]
 		if a.ID == "wet" { // where it tells nothing, all are as likely to be wet
-			told := 1.0
-			switch r.look.Wet {
-			case plug.Oil:
+			told := min(r.wet, r.oil)
+			if r.look.Wet == plug.Oil {
 				told = r.oil
-			default:
-				told = min(r.wet, r.oil)
 			}
 			of = told*of + (1-told)*wetAnyway[i]
 		}
@@ -263,9 +260,34 @@ func (r reading) chance(set int, b Bearing) float64 {
 type board struct {
 	of   []evidence.Seen
 	read []reading
-	// others[i] is how likely each kind of set is by all plugs but the i-th, all by all.
+	// others[i] is how likely each kind of set is by all plugs but the i-th.
 	others [][]float64
-	all    []float64
+	// cells are the chances of each plug's reading as they are asked for, how it stands to each
+	// fault as that is asked for.
+	cells []map[Bearing]*boardCell
+	how   map[int][]Bearing
+}
+
+// boardCell is how likely a plug's reading is in one bearing: in each kind of set, its logarithm,
+// and over the kinds of set by the other plugs.
+type boardCell struct {
+	each, log []float64
+	mean      float64
+}
+
+// cell is that of the i-th plug in a bearing.
+func (b *board) cell(i int, how Bearing) *boardCell {
+	c := b.cells[i][how]
+	if c == nil {
+		c = &boardCell{each: make([]float64, len(Sets)), log: make([]float64, len(Sets))}
+		for s, w := range b.others[i] {
+			c.each[s] = b.read[i].chance(s, how)
+			c.log[s] = math.Log(c.each[s])
+			c.mean += w * c.each[s]
+		}
+		b.cells[i][how] = c
+	}
+	return c
 }
 
 // boardOf reads the plugs of a moment. The gaps are held against the maker's range, else against
@@ -303,7 +325,6 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 		}
 		b.read = append(b.read, r)
 	}
-	b.all = make([]float64, len(Sets))
 	each := make([][]float64, len(b.read))
 	for i, r := range b.read {
 		each[i] = make([]float64, len(Sets))
@@ -328,9 +349,9 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 		}
 		return w
 	}
-	b.all = weigh(-1)
+	b.how = map[int][]Bearing{}
 	for i := range b.read {
-		b.others = append(b.others, weigh(i))
+		b.others, b.cells = append(b.others, weigh(i)), append(b.cells, map[Bearing]*boardCell{})
 	}
 	return b
 }
@@ -353,16 +374,6 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 	return false
 }
 
-// mean is how likely the i-th plug's reading is when it stands so, over the ways in which the
-// set can look by all the others.
-func (b *board) mean(i int, how Bearing) float64 {
-	p := 0.0
-	for s, w := range b.others[i] {
-		p += w * b.read[i].chance(s, how)
-	}
-	return p
-}
-
 // standing is how a plug that is read in full stands to a fault with the parts at some positions.
 func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) Bearing {
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
@@ -379,20 +390,30 @@ func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []
 // marks are the modes of what sits on a plug that leave the other half of a track on it.
 var marks = []string{"boot.tracked", "lead.leaking"}
 
-// stands is how a plug of a board stood to a fault at its moment.
-func (a *Assessment) stands(item evidence.Seen, f *Fault, moment int) Bearing {
-	return standing(item, &f.Hypothesis, a.Moments[moment].At, a.ran(moment, f), f.CuredAfter >= 0 && moment > f.CuredAfter)
+// stands is how the plugs of a board stood to a fault at its moment.
+func (a *Assessment) stands(f *Fault, moment int) []Bearing {
+	b := a.boards[moment]
+	how, known := b.how[f.index]
+	if known {
+		return how
+	}
+	at, ran, cured := a.Moments[moment].At, a.ran(moment, f), f.CuredAfter >= 0 && moment > f.CuredAfter
+	for _, item := range b.of {
+		how = append(how, standing(item, &f.Hypothesis, at, ran, cured))
+	}
+	b.how[f.index] = how
+	return how
 }
 
 // plugRead is what a plug that was read in full says of a fault.
 func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok bool) {
 	b := a.boards[l.moment]
 	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
-	how := a.stands(l.seen, f, l.moment)
+	how := a.stands(f, l.moment)[i]
 	if how == Bystander {
 		return row, 0, false
 	}
-	row = asked{odds: b.mean(i, how), sound: b.mean(i, Bystander), seen: 1, events: effects[how]}
+	row = asked{odds: b.cell(i, how).mean, sound: b.cell(i, Bystander).mean, seen: 1, events: effects[how]}
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
@@ -400,12 +421,12 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok 
 // where a fault marks several of them, the set cannot have looked so without it as easily.
 func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
 	b := a.boards[l.moment]
-	how := make([]Bearing, len(b.of))
+	how := a.stands(f, l.moment)
 	n, shy := 0, 0
-	for i, item := range b.of {
-		if how[i] = a.stands(item, f, l.moment); how[i] != Bystander {
+	for _, h := range how {
+		if h != Bystander {
 			n++
-			shy = max(shy, effects[how[i]])
+			shy = max(shy, effects[h])
 		}
 	}
 	if n < 2 {
@@ -414,15 +435,15 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
 	joint, sound := make([]float64, len(Sets)), make([]float64, len(Sets))
 	for s, set := range Sets {
 		joint[s], sound[s] = math.Log(set.Share), math.Log(set.Share)
-		for i, r := range b.read {
-			joint[s] += math.Log(r.chance(s, how[i]))
-			sound[s] += math.Log(r.chance(s, Bystander))
+		for i := range b.read {
+			joint[s] += b.cell(i, how[i]).log[s]
+			sound[s] += b.cell(i, Bystander).log[s]
 		}
 	}
 	more := logSum(joint) - logSum(sound)
 	for i := range b.of {
 		if how[i] != Bystander {
-			more -= math.Log(b.mean(i, how[i]) / b.mean(i, Bystander))
+			more -= math.Log(b.cell(i, how[i]).mean / b.cell(i, Bystander).mean)
 		}
 	}
 	return asked{odds: math.Exp(more), sound: 1, seen: 1, events: shy}, true
