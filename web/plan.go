@@ -152,7 +152,7 @@ const (
 	planW      = 480
 	wallTop    = 30
 	bumperRoom = 46
-	gap        = 8
+	cellGap    = 8
 	alongGap   = 5
 	edge       = 54 // left and right of a block that lies crossways
 	capR       = 44
@@ -232,18 +232,18 @@ func (d *drawing) across() {
 			high = 178
 		}
 	}
-	wide := min(118, (planW-2*edge-gap*(n-1))/n)
+	wide := min(118, (planW-2*edge-cellGap*(n-1))/n)
 	if len(banks) == 1 {
 		wide = min(92, wide)
 	}
-	left := (planW - (wide*n + gap*(n-1))) / 2
+	left := (planW - (wide*n + cellGap*(n-1))) / 2
 	y := wallTop + 20
 	gearY := 0
 	for i, b := range banks {
 		for k, c := range rows[i] {
-			d.cell(c, box{left + k*(wide+gap), y, wide, high}, false)
+			d.cell(c, box{left + k*(wide+cellGap), y, wide, high}, false)
 		}
-		d.bank(b, box{left, y, wide*n + gap*(n-1), high})
+		d.bank(b, box{left, y, wide*n + cellGap*(n-1), high})
 		y += high + 38
 		if i == 0 && d.gear {
 			gearY = y - 14

@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -12,7 +11,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	wires "glenmist/core/gap"
+	"glenmist/core/gap"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plug"
@@ -69,19 +68,21 @@ var plugsView = view{
 
 // plugsModel is the board as the template sees it.
 type plugsModel struct {
-	Rows   []plugRow
-	InBay  bool // laid as in the engine
-	Cards  []*plugCard
-	At     *plugCard
-	Key    *plugKey
-	Chips  []plugChip
-	Boots  []bootChoice
-	BootOf string
-	Means  []plug.Meaning
-	Set    []plug.SetReading
-	Rans   []ranChoice
-	Count  int
-	Gaps   bool
+	Rows  []plugRow
+	InBay bool // laid as in the engine
+	Cards []*plugCard
+	At    *plugCard
+	Key   *plugKey
+	Chips []plugChip
+	// Before and After are the plugs beside the one in question.
+	Before, After string
+	Boots         []bootChoice
+	BootOf        string
+	Means         []plug.Meaning
+	Set           []plug.SetReading
+	Rans          []ranChoice
+	Count         int
+	Gaps          bool
 	// Was and Is are the likeliest suspects now, and if this is recorded.
 	Moves  []plugMove
 	Photos []photoLine
@@ -229,36 +230,13 @@ func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
 	return b, bad
 }
 
-// gapTyped reads a gap: "0.9", "0.035 in", or between two wires, "0.85-0.95": the largest that
-// passes and the smallest that does not. words say what the wires leave open.
-func gapTyped(s string, spec plug.Range) (mm float64, words string, err error) {
-	passes, stops, two := strings.Cut(strings.ReplaceAll(s, "–", "-"), "-")
-	if !two {
-		mm, err = unit.Gap.Parse(s)
-	} else {
-		var a, b float64
-		if a, err = unit.Gap.Parse(passes); err == nil {
-			b, err = unit.Gap.Parse(stops)
-		}
-		if err == nil && a >= b {
-			err = invalid.Error{Expected: "the largest wire that passes, a dash, and the smallest that does not: 0.85-0.95", Got: invalid.Quote(s)}
-		}
-		mm = math.Round((a+b)/2*1000) / 1000
-		if err == nil && spec.High > 0 {
-			judged, wrong := wires.Judge([]wires.Wire{{MM: a, Tried: true, Passes: true}, {MM: b, Tried: true}}, spec.Low, spec.High)
-			switch {
-			case wrong != nil:
-			case judged.Verdict == wires.CannotTell:
-				words = fmt.Sprintf("cannot tell: try a wire between %g and %g", a, b)
-			default:
-				words = string(judged.Verdict)
-			}
-		}
-	}
-	if err == nil && !(mm >= plug.LeastGapMM && mm <= plug.MostGapMM) {
+// gapTyped reads a gap, and what two wires say of the maker's range.
+func gapTyped(s string, spec plug.Range) (mm float64, says string, err error) {
+	g, err := gap.Parse(s)
+	if err == nil && !(g.MM >= plug.LeastGapMM && g.MM <= plug.MostGapMM) {
 		err = invalid.Error{Expected: fmt.Sprintf("a gap from %g to %g mm", plug.LeastGapMM, plug.MostGapMM), Got: invalid.Quote(s)}
 	}
-	return mm, words, err
+	return g.MM, g.Says(spec.Low, spec.High), err
 }
 
 func newPlugs(it seen, f form) plugsModel {
@@ -389,6 +367,8 @@ func (m *plugsModel) choose(it seen, f form) {
 		return
 	}
 	m.At.Current = true
+	here := slices.Index(m.Cards, m.At)
+	m.Before, m.After = m.Cards[(here+len(m.Cards)-1)%len(m.Cards)].Tag, m.Cards[(here+1)%len(m.Cards)].Tag
 	ran := evidence.Ran(f.Get("ran"))
 	asked, ok := plug.FindAspect(f.Get("ask"))
 	if !ok {
