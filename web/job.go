@@ -146,7 +146,18 @@ type seen struct {
 	instruments bool
 }
 
+// see is the job that is asked for, assessed, explained and planned.
 func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
+	it, ok := s.glance(w, r)
+	if ok {
+		it.a = it.a.Explain()
+		it.plan = it.shop.Plan().Plan(it.rec.Job, it.a)
+	}
+	return it, ok
+}
+
+// glance is the job that is asked for, assessed alone: what a part of a page needs.
+func (s *server) glance(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.failStore(w, r, err)
@@ -157,8 +168,7 @@ func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 		s.failStore(w, r, err)
 		return seen{}, false
 	}
-	a := set.Beliefs().Assess(rec.Job).Explain()
-	return seen{rec, set, a, set.Plan().Plan(rec.Job, a), s.Instruments != nil}, true
+	return seen{rec: rec, shop: set, a: set.Beliefs().Assess(rec.Job), instruments: s.Instruments != nil}, true
 }
 
 // seeForm is the job that a form is sent to, with the form read.

@@ -456,9 +456,25 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 	return all
 }
 
-// tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded.
+// boardPart is the board alone, which a script puts in place of the one that is shown.
+type boardPart struct {
+	At   string
+	View *viewPage
+}
+
+// tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
+// asks for the board alone.
 func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.seeForm(w, r)
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	part := r.URL.Query().Get("part") == "board"
+	see := s.see
+	if part {
+		see = s.glance
+	}
+	it, ok := see(w, r)
 	if !ok {
 		return
 	}
@@ -475,7 +491,17 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 	}
-	s.showForm(w, r, code, it, plugsView, newForm(typed, bad, same))
+	f := newForm(typed, bad, same)
+	if !part {
+		s.showForm(w, r, code, it, plugsView, f)
+		return
+	}
+	m := newPlugs(it, f)
+	if err := s.plugPhotos(r, it, &m); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), &viewPage{Name: plugsView.name, Form: f, Model: m}})
 }
 
 // tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",

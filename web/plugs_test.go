@@ -107,6 +107,12 @@ func TestPlugBoard(t *testing.T) {
 			t.Errorf("%s: %d", name, r.StatusCode)
 		}
 	}
+	// The board alone, as a script asks for it: the same board, and nothing else of the page.
+	board := post(t, at+"/plugs/tap?part=board", values("tap", "P1 wet=oil"))
+	board.has(t, `id="cloth"`, "Plug P1, cylinder 1", "tip wet with oil", "Photos of plug P")
+	if strings.Contains(board.body, "Ledger") || board.StatusCode != http.StatusOK {
+		t.Errorf("the board alone answers %d with %d bytes", board.StatusCode, len(board.body))
+	}
 	for _, wrong := range []string{"P9 nose=tan", "P1 nose=blue", "P1 colour=tan", "P1 same", "P1 dance"} {
 		if r := post(t, at+"/plugs/tap", values("tap", wrong)); r.StatusCode != http.StatusUnprocessableEntity {
 			t.Errorf("%s: %d", wrong, r.StatusCode)

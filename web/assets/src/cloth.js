@@ -35,7 +35,7 @@ export const cloth = () => ({
     const typed = new URLSearchParams(new FormData(form));
     typed.set("tap", value);
     try {
-      const answer = await fetch(`${form.action}/tap`, { method: "POST", body: typed });
+      const answer = await fetch(`${form.action}/tap?part=board`, { method: "POST", body: typed });
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
       const fresh = page.getElementById("cloth");
       if (turn !== this.turn || !fresh) return;
