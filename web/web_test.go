@@ -415,7 +415,7 @@ func TestCalculatorsAsJSON(t *testing.T) {
 }
 
 func TestQueries(t *testing.T) {
-	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/jobs/" + numbers["L-06"] + "/kv": 6, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1} {
+	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/jobs/" + numbers["L-06"] + "/kv": 6, "/jobs/" + numbers["C-08"] + "/plugs": 4, "/jobs/" + numbers["C-08"] + "/finding": 4, "/jobs/" + numbers["C-08"] + "/finding.pdf": 4, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1} {
 		var n atomic.Int64
 		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
 		do(t, r)
