@@ -121,10 +121,6 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		v := verdict(a, lead)
 		p.Verdict = &v
 		p.Next = sign(v)
-		if best.cost < min(fitNow, without)-worthIt { // it can be signed, and a test still pays
-			p.Next, p.forced = best.card, false
-			p.Next.Why = fmt.Sprintf("%s The verdict on %s can be signed already, at %s; about %.0f minutes in vain are to be expected if it is, %.0f with this test first.", p.Next.Why, lead.Name(), unit.Percent(lead.P), fitNow, best.cost)
-		}
 	case ripe && gateWork:
 		p.Next = gateCard
 	case lead.P >= FitNow && AllMet(p.Gates) && fitNow < best.cost+worthIt:

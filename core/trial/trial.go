@@ -125,7 +125,7 @@ func (s Setup) Run(p Policy, rng bench.Rand) Result {
 	for r.Steps < MaxSteps && r.Minutes < MaxMinutes {
 		a := diagnose.Assess(j)
 		next := s.Shop.Plan(j, a)
-		if next.Next.Step.ID == plan.SignVerdict {
+		if next.Verdict != nil {
 			v := *next.Verdict
 			right := s.holds(v)
 			if !r.Reached {
