@@ -1,13 +1,16 @@
 package bench
 
 import (
+	"maps"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 )
 
 // hidden is an engine of a pattern with one fault of a mode, and where that is.
@@ -133,5 +136,38 @@ func TestTouchAndRepair(t *testing.T) {
 	}
 	if share := float64(cured) / float64(n); share < 0.38 || share > 0.52 { // 0.45, three standard errors
 		t.Errorf("touching cures %.2f", share)
+	}
+}
+
+// What an engine does not have cannot be seen on it: on every pattern of the shelf the looks of a
+// sound engine are mostly sound, item by item, and nothing is wet in a well that is not there.
+func TestSoundEnginesLookSound(t *testing.T) {
+	for _, p := range engine.Shelf {
+		e := p.Engine().Derive()
+		home := part.Home(e)
+		odd, n := map[evidence.Finding]int{}, map[engine.Kind]int{}
+		for seed := range uint64(60) {
+			b := New(e, rand.New(rand.NewPCG(seed, 9)))
+			for _, at := range home.All() {
+				if len(evidence.FindingsOn(at.Kind)) == 0 {
+					continue
+				}
+				n[at.Kind]++
+				if at.Kind == engine.Plug {
+					if b.ReadPlug(at.Tag, home, evidence.Idle).High != plug.Dry {
+						odd[evidence.BootWet]++
+					}
+					continue
+				}
+				if f := b.Look(evidence.Seen{Tag: at.Tag}, home, evidence.Idle); f.Odd() {
+					odd[f]++
+				}
+			}
+		}
+		for f, k := range odd {
+			if most := slices.Max(slices.Collect(maps.Values(n))); 6*k > most {
+				t.Errorf("%s: %q on %d of at most %d looks at a sound engine", p.ID, f, k, most)
+			}
+		}
 	}
 }

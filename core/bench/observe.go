@@ -112,7 +112,7 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 	if feeds := at.Feeds(item.Tag); len(feeds) > 0 {
 		cyl = feeds[0]
 	}
-	notHome := cyl > 0 && b.sites[site{engine.Seat, engine.At(cyl)}].leakKV < sound
+	notHome := cyl > 0 && b.leaks(engine.Seat, cyl)
 	leaks := s.leakKV < sound
 	pick := func(odd bool, chance float64, of, or evidence.Finding) evidence.Finding {
 		if odd && see(chance) || !odd && see(0.03) {
@@ -127,7 +127,7 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		if notHome && see(0.75) {
 			return evidence.BootNotHome
 		}
-		if wet := cyl > 0 && b.sites[site{engine.Well, engine.At(cyl)}].leakKV < sound; wet && see(0.85) || !wet && see(0.02) {
+		if wet := cyl > 0 && b.leaks(engine.Well, cyl); wet && see(0.85) || !wet && see(0.02) {
 			return evidence.BootWet
 		}
 		if s.seriesMM > 0 && see(0.7) {
@@ -142,7 +142,7 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		if notHome && see(0.7) {
 			return evidence.LeadNotHome
 		}
-		if wet := cyl > 0 && b.sites[site{engine.Well, engine.At(cyl)}].leakKV < sound; wet && see(0.85) || !wet && see(0.02) {
+		if wet := cyl > 0 && b.leaks(engine.Well, cyl); wet && see(0.85) || !wet && see(0.02) {
 			return evidence.LeadWet
 		}
 		return pick(leaks || s.seriesMM > 0 && see(0.3), 0.75, evidence.LeadBurnt, evidence.LeadSound)
@@ -157,6 +157,12 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 		return pick(leaks || s.seriesMM > 0, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
 	}
 	return pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
+}
+
+// leaks says that a seat or a well of a cylinder leaks: one that the engine does not have is dry.
+func (b *Engine) leaks(k engine.Kind, c engine.Cylinder) bool {
+	s, there := b.sites[site{k, engine.At(c)}]
+	return there && s.leakKV < sound
 }
 
 func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, when evidence.Condition) evidence.Finding {

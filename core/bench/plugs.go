@@ -136,7 +136,7 @@ func (b *Engine) deposits(l *plug.Look, s partState, set wornAlike, feeds []engi
 		if b.squeeze(c) < 0.6 && see(0.3) {
 			l.Wet = plug.Oil
 		}
-		wet = wet || b.sites[site{engine.Well, engine.At(c)}].leakKV < sound && see(0.7)
+		wet = wet || b.leaks(engine.Well, c) && see(0.7)
 		for _, k := range []engine.Kind{engine.Boot, engine.Lead} {
 			if on := at.Serving(k, c); on != "" && b.parts[on].leakKV < sound && see(0.3) {
 				l.Insulator = plug.Tracked
