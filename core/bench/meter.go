@@ -73,6 +73,8 @@ func (b *Engine) Meter(id evidence.MeasureID, each []evidence.Reading, at part.P
 var makers = map[evidence.MeasureID]evidence.Range{
 	evidence.FuelBar:    {Low: 3.3, High: 3.7},
 	evidence.AirGapLegs: {Low: 0.25, High: 0.4},
+	// Of one cylinder alone there is nothing else to hold it against.
+	evidence.CompressionDry: {Low: 0.9 * gaugeBar, High: 1.1 * gaugeBar},
 }
 
 // meter makes one reading at a temperature.
@@ -167,7 +169,10 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		c, _ := one.Place.Cylinder()
 		kv := b.fires(c, at, evidence.Idle)
 		if m.ID == evidence.KVSteady {
-			return figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
+			r := figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
+			// One clamp shows all three: what it is off by is the same.
+			r.Figures[1], r.Figures[2] = min(r.Figures[1], r.Figures[0]), max(r.Figures[2], r.Figures[0])
+			return r
 		}
 		snap := b.fires(c, at, evidence.Snap)
 		return figures(kv[len(kv)/2], snap[len(snap)*3/4])

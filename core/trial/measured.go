@@ -47,6 +47,9 @@ func (s Setup) measured(b *bench.Engine, a *diagnose.Assessment, c plan.Card, wr
 	row := measures[c.Test]
 	var out []evidence.Entry
 	for _, id := range row.of {
+		if id == evidence.StarterCurrent && s.Engine.Cylinders == 1 { // a hump has nothing to be compared with
+			id = evidence.CompressionDry
+		}
 		m, _ := evidence.FindMeasure(id)
 		if ok, _ := m.Sense(s.Engine); !ok || !m.There(s.Engine) {
 			continue
