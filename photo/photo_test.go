@@ -2,6 +2,7 @@ package photo
 
 import (
 	"bytes"
+	"encoding/base64"
 	"encoding/binary"
 	"errors"
 	"hash/crc32"
@@ -208,4 +209,18 @@ func FuzzClean(f *testing.F) {
 			t.Fatalf("%d × %d, %v", got.Width, got.Height, err)
 		}
 	})
+}
+
+// The smallest WebP there is, one pixel without loss, is read as well.
+func TestWebP(t *testing.T) {
+	data, err := base64.StdEncoding.DecodeString("UklGRhoAAABXRUJQVlA4TA0AAAAvAAAAEAcQERGIiP4HAA==")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, err := Clean(bytes.NewReader(data)); err != nil || got.Width != 1 || got.Height != 1 {
+		t.Errorf("%d × %d, %v", got.Width, got.Height, err)
+	}
+	if _, err := Clean(bytes.NewReader(data[:len(data)-8])); err == nil {
+		t.Error("half of one is read")
+	}
 }
