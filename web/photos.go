@@ -37,6 +37,12 @@ func (s *server) plugPhotos(r *http.Request, it seen, m *plugsModel) error {
 	return err
 }
 
+// photoLine is a photo of a plug in its list.
+type photoLine struct {
+	store.Photo
+	Href, Thumb, When string
+}
+
 func newPhotoLine(job string, p store.Photo) photoLine {
 	at := fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), p.Number)
 	return photoLine{p, at, at + "/small.jpg", p.Made.Local().Format("2 Jan 15:04")}

@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -11,12 +10,10 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/gap"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
-	"glenmist/store"
 )
 
 // plugsView is the board of the old plugs. Its taps change the form and record nothing.
@@ -82,11 +79,9 @@ type plugsModel struct {
 	Set           []plug.SetReading
 	Rans          []ranChoice
 	Count         int
-	Gaps          bool
 	// Was and Is are the likeliest suspects now, and if this is recorded.
 	Moves  []plugMove
 	Photos []photoLine
-	PastMM string
 }
 
 type plugRow struct {
@@ -111,14 +106,11 @@ type plugCard struct {
 	Gap, GapSays   string
 	GapOdd         bool
 	Siblings, Wear string
-	typed          bool
 }
 
 type plugKey struct {
 	Aspect  plug.Aspect
 	Answers []keyAnswer
-	Bits    string
-	Asked   bool // by hand, not by the key
 }
 
 type keyAnswer struct {
@@ -148,97 +140,6 @@ type plugMove struct {
 	Up      bool
 }
 
-// typedBoard is a board as a form carries it.
-type typedBoard struct {
-	look evidence.Look
-	gaps map[part.Tag]string // what is said of a gap between two wires
-}
-
-// plugTags lists the plugs that sit in cylinders, in order of cylinder, and for each what sits on
-// it.
-func plugTags(it seen) (plugs, on []part.Tag) {
-	for _, c := range it.a.Engine.All() {
-		t := it.a.Now.Serving(engine.Plug, c)
-		if t == "" || slices.Contains(plugs, t) {
-			continue
-		}
-		boot := it.a.Now.Serving(engine.Boot, c)
-		if boot == "" {
-			boot = it.a.Now.Serving(engine.Lead, c)
-		}
-		plugs, on = append(plugs, t), append(on, boot)
-	}
-	return plugs, on
-}
-
-// known is what the ledger has of a plug, and in which entry it was last read.
-func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
-	for _, m := range it.a.Moments {
-		if m.Entry.Look == nil {
-			continue
-		}
-		for _, item := range m.Entry.Look.Items {
-			if item.Tag == t && !item.Plug.Empty() {
-				l, entry = l.Over(item.Plug), m.Entry.Seq
-			}
-		}
-	}
-	return l, entry
-}
-
-// readBoard reads the form. Of a plug that the ledger knows, what is typed comes on top.
-func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
-	b.gaps = map[part.Tag]string{}
-	b.look.Ran = evidence.Ran(typed.Get("ran"))
-	low, high := strings.TrimSpace(typed.Get("gap-low")), strings.TrimSpace(typed.Get("gap-high"))
-	if low != "" || high != "" {
-		l, errLow := unit.Gap.Parse(low)
-		h, errHigh := unit.Gap.Parse(high)
-		bad.Under("gap-low", errLow)
-		bad.Under("gap-high", errHigh)
-		if errLow == nil && errHigh == nil {
-			b.look.Gap = &plug.Range{Low: l, High: h}
-		}
-	}
-	plugs, on := plugTags(it)
-	for i, t := range plugs {
-		said, err := plug.Parse(typed.Get(string(t)))
-		for _, e := range invalid.From(err) { // it has no field that one could see
-			bad.Add("", unit.Capital(t.Words())+": "+e.Expected, e.Got)
-		}
-		if text := strings.TrimSpace(typed.Get("gap-" + string(t))); text != "" {
-			mm, words, err := gapTyped(text, b.look.Spec())
-			bad.Under("gap-"+string(t), err)
-			if err == nil {
-				said.GapMM, b.gaps[t] = mm, words
-			}
-		}
-		if !said.Empty() {
-			had, _ := knownLook(it, t)
-			b.look.Items = append(b.look.Items, b.look.Read(t, had.Over(said)))
-		}
-		if found := typed.Get(string(on[i])); on[i] != "" && found != "" {
-			finding, err := evidence.ParseFinding(on[i].Kind(), found)
-			for _, e := range invalid.From(err) {
-				bad.Add("", unit.Capital(on[i].Words())+": "+e.Expected, e.Got)
-			}
-			if err == nil {
-				b.look.Items = append(b.look.Items, evidence.Seen{Tag: on[i], Finding: finding})
-			}
-		}
-	}
-	return b, bad
-}
-
-// gapTyped reads a gap, and what two wires say of the maker's range.
-func gapTyped(s string, spec plug.Range) (mm float64, says string, err error) {
-	g, err := gap.Parse(s)
-	if err == nil && !(g.MM >= plug.LeastGapMM && g.MM <= plug.MostGapMM) {
-		err = invalid.Error{Expected: fmt.Sprintf("a gap from %g to %g mm", plug.LeastGapMM, plug.MostGapMM), Got: invalid.Quote(s)}
-	}
-	return g.MM, g.Says(spec.Low, spec.High), err
-}
-
 func newPlugs(it seen, f form) plugsModel {
 	m := plugsModel{InBay: f.Get("lay") == "bay"}
 	b, _ := readBoard(it, f.Values)
@@ -249,7 +150,7 @@ func newPlugs(it seen, f form) plugsModel {
 	for i, t := range plugs {
 		card := newPlugCard(it, f, t, on[i])
 		if k := slices.IndexFunc(b.look.Items, func(s evidence.Seen) bool { return s.Tag == t }); k >= 0 {
-			card.look, card.typed = b.look.Items[k].Plug, true
+			card.look = b.look.Items[k].Plug
 		}
 		card.Read = !card.look.Empty()
 		looks = append(looks, card.look)
@@ -376,7 +277,7 @@ func (m *plugsModel) choose(it seen, f form) {
 			m.Key = &plugKey{Aspect: asked}
 		}
 	} else {
-		m.Key = &plugKey{Aspect: asked, Asked: true}
+		m.Key = &plugKey{Aspect: asked}
 	}
 	if m.Key != nil {
 		for i, s := range asked.Signs {
@@ -454,148 +355,4 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 		}
 	}
 	return all
-}
-
-// boardPart is the board alone, which a script puts in place of the one that is shown.
-type boardPart struct {
-	At   string
-	View *viewPage
-}
-
-// tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
-// asks for the board alone.
-func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	part := r.URL.Query().Get("part") == "board"
-	see := s.see
-	if part {
-		see = s.glance
-	}
-	it, ok := see(w, r)
-	if !ok {
-		return
-	}
-	typed := r.PostForm
-	bad := badText(typed)
-	if len(bad) == 0 {
-		if err := tapBoard(it, typed, typed.Get("tap")); err != nil {
-			bad = append(bad, invalid.From(err)...)
-		}
-		_, wrong := readBoard(it, typed)
-		bad = append(bad, wrong...)
-	}
-	code := http.StatusOK
-	if len(bad) > 0 {
-		code = http.StatusUnprocessableEntity
-	}
-	f := newForm(typed, bad, same)
-	if !part {
-		s.showForm(w, r, code, it, plugsView, f)
-		return
-	}
-	m := newPlugs(it, f)
-	if err := s.plugPhotos(r, it, &m); err != nil {
-		s.failStore(w, r, err)
-		return
-	}
-	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), &viewPage{Name: plugsView.name, Form: f, Model: m}})
-}
-
-// tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",
-// "P3 same", "P3 clear", "P3 at", "P3 ask=wet", "B3 boot-tracked"; or "rest normal", "lay bay".
-func tapBoard(it seen, typed url.Values, tap string) error {
-	if tap == "" {
-		return nil
-	}
-	who, what, _ := strings.Cut(tap, " ")
-	plugs, on := plugTags(it)
-	wrong := invalid.Error{Field: "tap", Expected: "a plug of this engine and what is read on it", Got: invalid.Quote(tap)}
-	typed.Del("ask")
-	switch who {
-	case "rest":
-		for _, t := range plugs {
-			if had, _ := knownLook(it, t); had.Empty() && typed.Get(string(t)) == "" {
-				typed.Set(string(t), plug.Sound.Text())
-			}
-		}
-		return nil
-	case "lay":
-		typed.Set("lay", what)
-		return nil
-	}
-	t := part.Tag(who)
-	if i := slices.Index(on, t); i >= 0 && who != "" {
-		if typed.Get(who) == what {
-			what = "" // a second tap takes it back
-		}
-		typed.Set(who, what)
-		typed.Set("at", string(plugs[i]))
-		return nil
-	}
-	at := slices.Index(plugs, t)
-	if at < 0 {
-		return wrong
-	}
-	typed.Set("at", who)
-	said, err := plug.Parse(typed.Get(who))
-	if err != nil {
-		return err
-	}
-	id, value, answer := strings.Cut(what, "=")
-	switch {
-	case what == "at":
-		return nil
-	case id == "ask":
-		typed.Set("ask", value)
-		return nil
-	case what == "clear":
-		typed.Del(who)
-		typed.Del("gap-" + who)
-		return nil
-	case what == "normal":
-		said = plug.Sound
-	case what == "same":
-		last := part.Tag(typed.Get("last"))
-		if !slices.Contains(plugs, last) || last == t {
-			return invalid.Error{Field: "tap", Expected: "a plug that was read before this one", Got: "none"}
-		}
-		if said, err = plug.Parse(typed.Get(string(last))); err != nil {
-			return err
-		}
-		said.GapMM = 0
-	case answer:
-		a, ok := plug.FindAspect(id)
-		if !ok {
-			return wrong
-		}
-		sign, err := a.ParseSign(value)
-		if err != nil {
-			return err
-		}
-		said = said.With(a, sign)
-	default:
-		return wrong
-	}
-	typed.Set(who, said.Text())
-	typed.Set("last", who)
-	had, _ := knownLook(it, t)
-	if _, more := nextQuestion(it, t, had.Over(said), evidence.Ran(typed.Get("ran"))); !more || what == "normal" || what == "same" {
-		for k := 1; k < len(plugs); k++ { // on to the next that was not read
-			next := plugs[(at+k)%len(plugs)]
-			if known, _ := knownLook(it, next); typed.Get(string(next)) == "" && known.Empty() {
-				typed.Set("at", string(next))
-				break
-			}
-		}
-	}
-	return nil
-}
-
-// photoLine is a photo of a plug in its list.
-type photoLine struct {
-	store.Photo
-	Href, Thumb, When string
 }

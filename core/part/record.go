@@ -33,79 +33,6 @@ type Record struct {
 	Plug *PlugDesign `json:"plug,omitzero"`
 }
 
-// PlugDesign is what has to be alike for a plug to fit in another's place. Empty
-// fields are not known.
-type PlugDesign struct {
-	// Electrode is the design of the electrodes.
-	Electrode Electrode `json:"electrode,omitzero"`
-	// Seat is what seals it.
-	Seat PlugSeat `json:"seat,omitzero"`
-	// ThreadMM and ReachMM are the diameter and the length of the thread.
-	ThreadMM float64 `json:"thread_mm,omitzero"`
-	ReachMM  float64 `json:"reach_mm,omitzero"`
-	// HeatRange is as the maker writes it.
-	HeatRange string `json:"heat_range,omitzero"`
-	// Resistor says whether it has one: "yes" or "no".
-	Resistor string `json:"resistor,omitzero"`
-	// HexMM is the width of its hexagon across the flats.
-	HexMM float64 `json:"hex_mm,omitzero"`
-	// Terminal is what its connector takes hold of.
-	Terminal PlugTerminal `json:"terminal,omitzero"`
-	// Lettering is what is written on it.
-	Lettering string `json:"lettering,omitzero"`
-}
-
-// PlugTerminal is the end of a plug that its connector takes hold of.
-type PlugTerminal string
-
-// CoilDesign is what has to be alike for a coil to fit in another's place. Empty fields are not
-// known.
-type CoilDesign struct {
-	// Pins is how many pins its connector has, Tab on which side of that the tab locks.
-	Pins int     `json:"pins,omitzero"`
-	Tab  CoilTab `json:"tab,omitzero"`
-	// StemMM is its length from flange to mouth.
-	StemMM float64 `json:"stem_mm,omitzero"`
-	// Lettering is what is written on it.
-	Lettering string `json:"lettering,omitzero"`
-}
-
-// CoilTab is the side on which a connector locks.
-type CoilTab string
-
-// CoilTabs lists the sides, seen into the connector with the flange below.
-var CoilTabs = []CoilTab{"top", "bottom", "left", "right", "none"}
-
-// Check says what of a design cannot be.
-func (d CoilDesign) Check() error {
-	var bad invalid.Errors
-	if d.Pins != 0 && (d.Pins < 2 || d.Pins > 8) {
-		bad.Add("pins", "2 to 8 pins", fmt.Sprint(d.Pins))
-	}
-	if d.Tab != "" && !slices.Contains(CoilTabs, d.Tab) {
-		bad.Add("tab", fmt.Sprintf("one of %v", CoilTabs), invalid.Quote(string(d.Tab)))
-	}
-	if d.StemMM != 0 && !(d.StemMM >= 10 && d.StemMM <= 400) {
-		bad.Add("stem_mm", "10 to 400 mm", fmt.Sprint(d.StemMM))
-	}
-	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a coil", MaxNumber, true))
-	return bad.Err()
-}
-
-// Electrode is a design of plug electrodes.
-type Electrode string
-
-// PlugSeat is what seals a plug.
-type PlugSeat string
-
-// Electrodes and PlugSeats list the designs.
-var (
-	Electrodes = []Electrode{"nickel", "fine-wire", "multi-ground", "surface-gap"}
-	PlugSeats  = []PlugSeat{"gasket", "taper"}
-	// PlugTerminals: a nut that is part of it or screwed on, the bare thread, or a flat cup.
-	PlugTerminals = []PlugTerminal{"nut", "thread", "cup"}
-)
-
 // Bounds of records.
 const (
 	MaxRecords = 60
@@ -169,34 +96,6 @@ func (r Record) check(s *slots) error {
 		bad.Add("plug", "the design of a plug only for a plug", "one for a "+string(r.Kind))
 	}
 	bad.Under("plug", r.Plug.Check())
-	return bad.Err()
-}
-
-// Check says what of a design cannot be.
-func (d PlugDesign) Check() error {
-	var bad invalid.Errors
-	if d.Electrode != "" && !slices.Contains(Electrodes, d.Electrode) {
-		bad.Add("electrode", fmt.Sprintf("one of %v", Electrodes), invalid.Quote(string(d.Electrode)))
-	}
-	if d.Seat != "" && !slices.Contains(PlugSeats, d.Seat) {
-		bad.Add("seat", "gasket or taper", invalid.Quote(string(d.Seat)))
-	}
-	if d.Resistor != "" && d.Resistor != "yes" && d.Resistor != "no" {
-		bad.Add("resistor", "yes or no", invalid.Quote(d.Resistor))
-	}
-	if d.Terminal != "" && !slices.Contains(PlugTerminals, d.Terminal) {
-		bad.Add("terminal", fmt.Sprintf("one of %v", PlugTerminals), invalid.Quote(string(d.Terminal)))
-	}
-	for _, row := range []struct {
-		field           string
-		mm, least, most float64
-	}{{"thread_mm", d.ThreadMM, 8, 18}, {"reach_mm", d.ReachMM, 6, 40}, {"hex_mm", d.HexMM, 12, 27}} {
-		if row.mm != 0 && !(row.mm >= row.least && row.mm <= row.most) {
-			bad.Add(row.field, fmt.Sprintf("%g to %g mm", row.least, row.most), fmt.Sprint(row.mm))
-		}
-	}
-	bad.Under("", invalid.Text("heat_range", d.HeatRange, "a heat range", MaxNumber, true))
-	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a plug", MaxNumber, true))
 	return bad.Err()
 }
 

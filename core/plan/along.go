@@ -119,38 +119,34 @@ func cylindersOf(a *diagnose.Assessment, s diagnose.Suspect) []engine.Cylinder {
 // first that fits (C: the cause and effect pairs of the trade).
 var causes = []struct {
 	unit engine.Kind
-	is   func(a *diagnose.Assessment, s diagnose.Suspect, c engine.Cylinder) bool
-	why  string
+	// on is the kind of part on which one of the findings says so, at the unit's cylinder; wet says
+	// that its well does.
+	on    engine.Kind
+	found []evidence.Finding
+	wet   bool
+	why   string
 }{
-	{engine.Coil, func(a *diagnose.Assessment, _ diagnose.Suspect, c engine.Cylinder) bool {
-		return found(a, a.Now.Serving(engine.Plug, c), "", evidence.PlugWorn)
-	}, "a plug with a wide gap, which asks for more kilovolts than the coil is made for"},
-	{engine.Boot, func(a *diagnose.Assessment, s diagnose.Suspect, c engine.Cylinder) bool {
-		return wellWet(a, c) || found(a, s.Tag, "", evidence.BootWet)
-	}, "oil or water in the well, which swells the boot and lets it arc"},
-	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
-		return found(a, s.Tag, "", evidence.PlugCracked)
-	}, "dropped, over-bent or over-torqued when it was fitted, or a track that its boot began"},
-	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
-		return found(a, s.Tag, "", evidence.PlugWrong)
-	}, "the wrong part, or a copy: look at its neighbours as well"},
-	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
-		return found(a, s.Tag, "", evidence.PlugLoose)
-	}, "it was never tight"},
-	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
-		return found(a, s.Tag, "", evidence.PlugOil)
-	}, "oil in the chamber: a new plug fouls again"},
-	{engine.Plug, func(a *diagnose.Assessment, s diagnose.Suspect, _ engine.Cylinder) bool {
-		return found(a, s.Tag, "", evidence.PlugSoot)
-	}, "a rich mixture, short trips or a weak spark: a new plug may foul again"},
-	{engine.Well, func(*diagnose.Assessment, diagnose.Suspect, engine.Cylinder) bool { return true }, "its seal: the valve cover's, the well's, or that of the cowl"},
+	{engine.Coil, engine.Plug, []evidence.Finding{evidence.PlugWorn}, false, "a plug with a wide gap, which asks for more kilovolts than the coil is made for"},
+	{engine.Boot, engine.Boot, []evidence.Finding{evidence.BootWet}, true, "oil or water in the well, which swells the boot and lets it arc"},
+	{engine.Plug, engine.Plug, []evidence.Finding{evidence.PlugCracked}, false, "dropped, over-bent or over-torqued when it was fitted, or a track that its boot began"},
+	{engine.Plug, engine.Plug, []evidence.Finding{evidence.PlugWrong}, false, "the wrong part, or a copy: look at its neighbours as well"},
+	{engine.Plug, engine.Plug, []evidence.Finding{evidence.PlugLoose}, false, "it was never tight"},
+	{engine.Plug, engine.Plug, []evidence.Finding{evidence.PlugOil}, false, "oil in the chamber: a new plug fouls again"},
+	{engine.Plug, engine.Plug, []evidence.Finding{evidence.PlugSoot}, false, "a rich mixture, short trips or a weak spark: a new plug may foul again"},
 }
 
 // cause is what lies behind a suspect, or nothing where nothing found says so.
 func cause(a *diagnose.Assessment, s diagnose.Suspect) string {
+	if s.Unit == engine.Well {
+		return "its seal: the valve cover's, the well's, or that of the cowl"
+	}
 	for _, row := range causes {
 		for _, c := range cylindersOf(a, s) {
-			if row.unit == s.Unit && row.is(a, s, c) {
+			on := s.Tag
+			if row.on != s.Unit {
+				on = a.Now.Serving(row.on, c)
+			}
+			if row.unit == s.Unit && (found(a, on, "", row.found...) || row.wet && wellWet(a, c)) {
 				return row.why
 			}
 		}

@@ -1,0 +1,267 @@
+package diagnose
+
+import (
+	"math"
+	"slices"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/part"
+	"glenmist/core/plug"
+)
+
+// reading is one plug as it was read in full, with what that is held against.
+type reading struct {
+	look plug.Look
+	// gap is the log ratio of the gap to what is expected, ref how unsure that is; none is
+	// that it was not measured.
+	gap, ref float64
+	measured bool
+	// wet is how much a tip wet with fuel tells, oil one wet with oil.
+	wet, oil float64
+}
+
+// chance is how likely the reading is on a plug that stands so, in a set that looks so.
+func (r reading) chance(set int, b Bearing) float64 {
+	p := 1.0
+	for _, a := range plug.Aspects {
+		i := a.Index(r.look.At(a))
+		if i < 0 {
+			continue
+		}
+		row := signs(set, b, a.ID)
+		of := row[i]
+		if a.ID == "wet" { // where it tells nothing, all are as likely to be wet
+			told := min(r.wet, r.oil)
+			if r.look.Wet == plug.Oil {
+				told = r.oil
+			}
+			of = told*of + (1-told)*wetAnyway[i]
+		}
+		p *= of
+	}
+	if r.measured {
+		l, ok := gapRows[b]
+		if !ok || b == Bystander {
+			l = gapRows[Bystander]
+			l.Centre += Sets[set].Gap
+		}
+		s := math.Hypot(l.Spread, r.ref)
+		// Anything can be written down wrong once in a while.
+		p *= 0.99*math.Exp(-0.5*sq((r.gap-l.Centre)/s))/s + 0.01
+	}
+	return p
+}
+
+// board is the plugs that were read in full in one look.
+type board struct {
+	of   []evidence.Seen
+	read []reading
+	// others[i] is how likely each kind of set is by all plugs but the i-th.
+	others [][]float64
+	// cells are the chances of each plug's reading as they are asked for, how it stands to each
+	// fault as that is asked for.
+	cells []map[Bearing]*boardCell
+	how   map[int][]Bearing
+}
+
+// boardCell is how likely a plug's reading is in one bearing: in each kind of set, its logarithm,
+// and over the kinds of set by the other plugs.
+type boardCell struct {
+	each, log []float64
+	mean      float64
+}
+
+// cell is that of the i-th plug in a bearing.
+func (b *board) cell(i int, how Bearing) *boardCell {
+	c := b.cells[i][how]
+	if c == nil {
+		c = &boardCell{each: make([]float64, len(Sets)), log: make([]float64, len(Sets))}
+		for s, w := range b.others[i] {
+			c.each[s] = b.read[i].chance(s, how)
+			c.log[s] = math.Log(c.each[s])
+			c.mean += w * c.each[s]
+		}
+		b.cells[i][how] = c
+	}
+	return c
+}
+
+// boardOf reads the plugs of a moment. The gaps are held against the maker's range, else against
+// the others, else against plugs in general.
+func (a *Assessment) boardOf(m evidence.Moment) *board {
+	look := m.Entry.Look
+	if look == nil {
+		return nil
+	}
+	b := &board{}
+	var looks []plug.Look
+	for _, item := range look.Items {
+		if !item.Plug.Empty() {
+			b.of, looks = append(b.of, item), append(looks, item.Plug)
+		}
+	}
+	if len(b.of) == 0 {
+		return nil
+	}
+	spec := look.Spec()
+	for i, item := range b.of {
+		r := reading{look: item.Plug, wet: look.Ran.Wet(), oil: 1, measured: item.Plug.GapMM > 0}
+		if a.oiledBefore(m, item) {
+			r.oil = oiled
+		}
+		if r.measured {
+			against, ref := usualGap, gapByThumb
+			if siblings := plug.Siblings(looks, i); siblings > 0 {
+				against, ref = siblings, gapBySiblings
+			}
+			if middle := spec.Middle(); middle > 0 {
+				against, ref = middle, gapByMaker
+			}
+			r.gap, r.ref = math.Log(item.Plug.GapMM/against), ref
+		}
+		b.read = append(b.read, r)
+	}
+	each := make([][]float64, len(b.read))
+	for i, r := range b.read {
+		each[i] = make([]float64, len(Sets))
+		for s := range Sets {
+			each[i][s] = r.chance(s, Bystander)
+		}
+	}
+	weigh := func(but int) []float64 {
+		w := make([]float64, len(Sets))
+		sum := 0.0
+		for s := range Sets {
+			w[s] = Sets[s].Share
+			for i := range each {
+				if i != but {
+					w[s] *= each[i][s]
+				}
+			}
+			sum += w[s]
+		}
+		for s := range w {
+			w[s] /= sum
+		}
+		return w
+	}
+	b.how = map[int][]Bearing{}
+	for i := range b.read {
+		b.others, b.cells = append(b.others, weigh(i)), append(b.cells, map[Bearing]*boardCell{})
+	}
+	return b
+}
+
+// oiledBefore says that oil was poured into the cylinder of a plug before it was looked at.
+func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
+	feeds := engine.SetOf(m.At.Feeds(item.Tag)...)
+	for _, o := range a.Moments {
+		if o.Entry.Seq == m.Entry.Seq {
+			return false
+		}
+		if r := o.Entry.Readings; r != nil && r.Measure == evidence.CompressionWet {
+			for _, one := range r.Each {
+				if at, _ := a.Engine.Feeds(one.Place); at&feeds != 0 {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// standing is how a plug that is read in full stands to a fault with the parts at some positions.
+func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) Bearing {
+	feeds := engine.SetOf(at.Feeds(item.Tag)...)
+	switch {
+	case h.Tag == item.Tag:
+	case slices.Contains(marks, h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
+		return UnderTrack
+	case h.Mode.Unit == engine.Well && h.Afflicted(at)&feeds != 0 && !cured:
+		return UnderWet
+	}
+	return bearing(evidence.Seen{Tag: item.Tag}, h, at, ran, cured)
+}
+
+// marks are the modes of what sits on a plug that leave the other half of a track on it.
+var marks = []string{"boot.tracked", "lead.leaking"}
+
+// stands is how the plugs of a board stood to a fault at its moment.
+func (a *Assessment) stands(f *Fault, moment int) []Bearing {
+	b := a.boards[moment]
+	how, known := b.how[f.index]
+	if known {
+		return how
+	}
+	at, ran, cured := a.Moments[moment].At, a.ran(moment, f), f.CuredAfter >= 0 && moment > f.CuredAfter
+	for _, item := range b.of {
+		how = append(how, standing(item, &f.Hypothesis, at, ran, cured))
+	}
+	b.how[f.index] = how
+	return how
+}
+
+// plugRead is what a plug that was read in full says of a fault.
+func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok bool) {
+	b := a.boards[l.moment]
+	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
+	how := a.stands(f, l.moment)[i]
+	if how == Bystander {
+		return row, 0, false
+	}
+	row = asked{odds: b.cell(i, how).mean, sound: b.cell(i, Bystander).mean, seen: 1, events: effects[how]}
+	return row, 1 - row.sound/(row.odds+row.sound), true
+}
+
+// setRead is what the plugs of a board say of a fault together beyond what each says alone:
+// where a fault marks several of them, the set cannot have looked so without it as easily.
+func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
+	b := a.boards[l.moment]
+	how := a.stands(f, l.moment)
+	n, shy := 0, 0
+	for _, h := range how {
+		if h != Bystander {
+			n++
+			shy = max(shy, effects[h])
+		}
+	}
+	if n < 2 {
+		return row, false
+	}
+	joint, sound := make([]float64, len(Sets)), make([]float64, len(Sets))
+	for s, set := range Sets {
+		joint[s], sound[s] = math.Log(set.Share), math.Log(set.Share)
+		for i := range b.read {
+			joint[s] += b.cell(i, how[i]).log[s]
+			sound[s] += b.cell(i, Bystander).log[s]
+		}
+	}
+	more := logSum(joint) - logSum(sound)
+	for i := range b.of {
+		if how[i] != Bystander {
+			more -= math.Log(b.cell(i, how[i]).mean / b.cell(i, Bystander).mean)
+		}
+	}
+	return asked{odds: math.Exp(more), sound: 1, seen: 1, events: shy}, true
+}
+
+// What holding a new plug beside an old one says of the old: how often it shows a wrong one, and
+// a right one as wrong (C; judgement: the maker's list beside the lettering leaves little open).
+const (
+	besideShows = 0.85
+	besideWrong = 0.015
+)
+
+// heldBeside is what the comparison of a plug with a listed one says of a fault.
+func heldBeside(item evidence.Seen, f *Fault) (row asked, odd float64, ok bool) {
+	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != "plug.wrong" {
+		return row, 0, false
+	}
+	row = asked{odds: besideShows, sound: besideWrong, seen: 1}
+	if item.Plug.Lettering == plug.Right {
+		row.odds, row.sound = 1-row.odds, 1-row.sound
+	}
+	return row, besideShows, true
+}

@@ -1,0 +1,107 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/gap"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/core/plug"
+	"glenmist/core/unit"
+)
+
+// typedBoard is a board as a form carries it.
+type typedBoard struct {
+	look evidence.Look
+	gaps map[part.Tag]string // what is said of a gap between two wires
+}
+
+// plugTags lists the plugs that sit in cylinders, in order of cylinder, and for each what sits on
+// it.
+func plugTags(it seen) (plugs, on []part.Tag) {
+	for _, c := range it.a.Engine.All() {
+		t := it.a.Now.Serving(engine.Plug, c)
+		if t == "" || slices.Contains(plugs, t) {
+			continue
+		}
+		boot := it.a.Now.Serving(engine.Boot, c)
+		if boot == "" {
+			boot = it.a.Now.Serving(engine.Lead, c)
+		}
+		plugs, on = append(plugs, t), append(on, boot)
+	}
+	return plugs, on
+}
+
+// known is what the ledger has of a plug, and in which entry it was last read.
+func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
+	for _, m := range it.a.Moments {
+		if m.Entry.Look == nil {
+			continue
+		}
+		for _, item := range m.Entry.Look.Items {
+			if item.Tag == t && !item.Plug.Empty() {
+				l, entry = l.Over(item.Plug), m.Entry.Seq
+			}
+		}
+	}
+	return l, entry
+}
+
+// readBoard reads the form. Of a plug that the ledger knows, what is typed comes on top.
+func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
+	b.gaps = map[part.Tag]string{}
+	b.look.Ran = evidence.Ran(typed.Get("ran"))
+	low, high := strings.TrimSpace(typed.Get("gap-low")), strings.TrimSpace(typed.Get("gap-high"))
+	if low != "" || high != "" {
+		l, errLow := unit.Gap.Parse(low)
+		h, errHigh := unit.Gap.Parse(high)
+		bad.Under("gap-low", errLow)
+		bad.Under("gap-high", errHigh)
+		if errLow == nil && errHigh == nil {
+			b.look.Gap = &plug.Range{Low: l, High: h}
+		}
+	}
+	plugs, on := plugTags(it)
+	for i, t := range plugs {
+		said, err := plug.Parse(typed.Get(string(t)))
+		for _, e := range invalid.From(err) { // it has no field that one could see
+			bad.Add("", unit.Capital(t.Words())+": "+e.Expected, e.Got)
+		}
+		if text := strings.TrimSpace(typed.Get("gap-" + string(t))); text != "" {
+			mm, words, err := gapTyped(text, b.look.Spec())
+			bad.Under("gap-"+string(t), err)
+			if err == nil {
+				said.GapMM, b.gaps[t] = mm, words
+			}
+		}
+		if !said.Empty() {
+			had, _ := knownLook(it, t)
+			b.look.Items = append(b.look.Items, b.look.Read(t, had.Over(said)))
+		}
+		if found := typed.Get(string(on[i])); on[i] != "" && found != "" {
+			finding, err := evidence.ParseFinding(on[i].Kind(), found)
+			for _, e := range invalid.From(err) {
+				bad.Add("", unit.Capital(on[i].Words())+": "+e.Expected, e.Got)
+			}
+			if err == nil {
+				b.look.Items = append(b.look.Items, evidence.Seen{Tag: on[i], Finding: finding})
+			}
+		}
+	}
+	return b, bad
+}
+
+// gapTyped reads a gap, and what two wires say of the maker's range.
+func gapTyped(s string, spec plug.Range) (mm float64, says string, err error) {
+	g, err := gap.Parse(s)
+	if err == nil && !(g.MM >= plug.LeastGapMM && g.MM <= plug.MostGapMM) {
+		err = invalid.Error{Expected: fmt.Sprintf("a gap from %g to %g mm", plug.LeastGapMM, plug.MostGapMM), Got: invalid.Quote(s)}
+	}
+	return g.MM, g.Says(spec.Low, spec.High), err
+}

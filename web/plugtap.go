@@ -1,0 +1,151 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/part"
+	"glenmist/core/plug"
+)
+
+// boardPart is the board alone, which a script puts in place of the one that is shown.
+type boardPart struct {
+	At   string
+	View *viewPage
+}
+
+// tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
+// asks for the board alone.
+func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	part := r.URL.Query().Get("part") == "board"
+	see := s.see
+	if part {
+		see = s.glance
+	}
+	it, ok := see(w, r)
+	if !ok {
+		return
+	}
+	typed := r.PostForm
+	bad := badText(typed)
+	if len(bad) == 0 {
+		if err := tapBoard(it, typed, typed.Get("tap")); err != nil {
+			bad = append(bad, invalid.From(err)...)
+		}
+		_, wrong := readBoard(it, typed)
+		bad = append(bad, wrong...)
+	}
+	code := http.StatusOK
+	if len(bad) > 0 {
+		code = http.StatusUnprocessableEntity
+	}
+	f := newForm(typed, bad, same)
+	if !part {
+		s.showForm(w, r, code, it, plugsView, f)
+		return
+	}
+	m := newPlugs(it, f)
+	if err := s.plugPhotos(r, it, &m); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), &viewPage{Name: plugsView.name, Form: f, Model: m}})
+}
+
+// tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",
+// "P3 same", "P3 clear", "P3 at", "P3 ask=wet", "B3 boot-tracked"; or "rest normal", "lay bay".
+func tapBoard(it seen, typed url.Values, tap string) error {
+	if tap == "" {
+		return nil
+	}
+	who, what, _ := strings.Cut(tap, " ")
+	plugs, on := plugTags(it)
+	wrong := invalid.Error{Field: "tap", Expected: "a plug of this engine and what is read on it", Got: invalid.Quote(tap)}
+	typed.Del("ask")
+	switch who {
+	case "rest":
+		for _, t := range plugs {
+			if had, _ := knownLook(it, t); had.Empty() && typed.Get(string(t)) == "" {
+				typed.Set(string(t), plug.Sound.Text())
+			}
+		}
+		return nil
+	case "lay":
+		typed.Set("lay", what)
+		return nil
+	}
+	t := part.Tag(who)
+	if i := slices.Index(on, t); i >= 0 && who != "" {
+		if typed.Get(who) == what {
+			what = "" // a second tap takes it back
+		}
+		typed.Set(who, what)
+		typed.Set("at", string(plugs[i]))
+		return nil
+	}
+	at := slices.Index(plugs, t)
+	if at < 0 {
+		return wrong
+	}
+	typed.Set("at", who)
+	said, err := plug.Parse(typed.Get(who))
+	if err != nil {
+		return err
+	}
+	id, value, answer := strings.Cut(what, "=")
+	switch {
+	case what == "at":
+		return nil
+	case id == "ask":
+		typed.Set("ask", value)
+		return nil
+	case what == "clear":
+		typed.Del(who)
+		typed.Del("gap-" + who)
+		return nil
+	case what == "normal":
+		said = plug.Sound
+	case what == "same":
+		last := part.Tag(typed.Get("last"))
+		if !slices.Contains(plugs, last) || last == t {
+			return invalid.Error{Field: "tap", Expected: "a plug that was read before this one", Got: "none"}
+		}
+		if said, err = plug.Parse(typed.Get(string(last))); err != nil {
+			return err
+		}
+		said.GapMM = 0
+	case answer:
+		a, ok := plug.FindAspect(id)
+		if !ok {
+			return wrong
+		}
+		sign, err := a.ParseSign(value)
+		if err != nil {
+			return err
+		}
+		said = said.With(a, sign)
+	default:
+		return wrong
+	}
+	typed.Set(who, said.Text())
+	typed.Set("last", who)
+	had, _ := knownLook(it, t)
+	if _, more := nextQuestion(it, t, had.Over(said), evidence.Ran(typed.Get("ran"))); !more || what == "normal" || what == "same" {
+		for k := 1; k < len(plugs); k++ { // on to the next that was not read
+			next := plugs[(at+k)%len(plugs)]
+			if known, _ := knownLook(it, next); typed.Get(string(next)) == "" && known.Empty() {
+				typed.Set("at", string(next))
+				break
+			}
+		}
+	}
+	return nil
+}
