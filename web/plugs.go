@@ -12,6 +12,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/plan"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
 )
@@ -303,7 +304,17 @@ func (m *plugsModel) choose(it seen, f form) {
 func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
 	classes := diagnose.KeyClasses(it.a.PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
 	a, _, ok := plug.Next(classes, l)
+	if !ok && l.Empty() && gateLooksAt(it, t) { // a wide gap is what the gate is about
+		return plug.FindAspect("edges")
+	}
 	return a, ok
+}
+
+// gateLooksAt says that a gate of the likeliest suspect asks for a look at a part.
+func gateLooksAt(it seen, t part.Tag) bool {
+	return slices.ContainsFunc(plan.Gates(it.a, it.a.Suspects[0]), func(g plan.Gate) bool {
+		return !g.Met && slices.ContainsFunc(g.Look, func(s evidence.Seen) bool { return s.Tag == t })
+	})
 }
 
 // rows lays the plugs out: in one row by number, or as they sit in the engine.

@@ -120,6 +120,15 @@ func TestPlugBoard(t *testing.T) {
 	}
 }
 
+// Where a gate asks for a look at a plug the key asks of it too, however little it would change.
+func TestKeyServesTheGate(t *testing.T) {
+	at := "/jobs/" + numbers["followed"] + "/plugs"
+	get(t, at+"?at=P4").has(t, "How are the edges of the electrodes?")
+	if a := get(t, at+"?at=P1"); strings.Contains(a.body, "How are the edges") {
+		t.Error("the edges of a plug that no gate asks for")
+	}
+}
+
 func TestNewBesideOld(t *testing.T) {
 	at := "/jobs/" + numbers["C-08"] + "/beside"
 	page := get(t, at+"?tag=P4")
