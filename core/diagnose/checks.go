@@ -9,7 +9,6 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
-	"glenmist/core/spark"
 )
 
 // CheckRow states how a test with a plain answer turns out on what is at fault, or,
@@ -124,26 +123,54 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
-	mine, sound := a.Beliefs.checks[c.Test][h.Mode.ID], a.Beliefs.checks[c.Test][""]
+	mine, sound := a.chances(c.Test, h, at)
 	if mine == nil || matches(beyondEnd[by.from], h.Mode.ID) {
 		return k, 0, 0, false
 	}
-	k = asked{odds: mine.Chance[answer], sound: sound.Chance[answer], events: watchedIn[c.Test], seen: 1}
+	k = asked{odds: mine[answer], sound: sound[answer], events: watchedIn[c.Test], seen: 1}
 	if by.from != "" {
-		t := throughGap(spark.Range{Low: by.low, High: by.high})
-		k.odds, k.sound = seenThrough(mine.Chance, &t)[answer], seenThrough(sound.Chance, &t)[answer]
+		t := by.gap()
+		k.odds, k.sound = seenThrough(mine, &t)[answer], seenThrough(sound, &t)[answer]
 	}
 	if matches(everyEvent[c.Test], h.Mode.ID) {
 		k.events = 0
 	}
 	if k.events > 0 {
-		k.seen = a.seenIn(when)
+		k.shop = a.seenIn(when) < 1
 	}
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
 	}
-	return k, more, 1 - mine.Chance[0], true
+	return k, more, 1 - mine[0], true
 }
+
+// chances are those of each answer of a test with a fault there and without, or nil where the
+// fault has no row. Kilovolts that are high or low on every cylinder alike are in line with
+// the others.
+func (a *Assessment) chances(test evidence.TestID, h *fault.Hypothesis, at part.Positions) (mine, sound []float64) {
+	row := a.Beliefs.checks[test][h.Mode.ID]
+	if row == nil {
+		return nil, nil
+	}
+	mine, sound = row.Chance, a.Beliefs.checks[test][""].Chance
+	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Afflicted(at) == a.Engine.Everything() {
+		level := 0.0
+		for _, p := range sound[:kvJumps] {
+			level += p
+		}
+		jumps := mine[kvJumps]
+		mine = slices.Clone(sound)
+		for i := range kvJumps {
+			mine[i] *= (1 - jumps) / level
+		}
+		mine[kvJumps] = jumps
+	}
+	return mine, sound
+}
+
+// kvJumps is the answer of the kilovolts, in their order, that speaks of one cylinder by itself;
+// those before it are told by comparison.
+const kvJumps = 3
 
 // checkRows is CheckRows by test and mode; "" is any other fault, and none.
 var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
@@ -178,7 +205,7 @@ var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-ga
 	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "compression"}}
 
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
-// a test at idle or cranking (C; judgement).
+// the shop, at idle or cranking: in every test there, or in none (C; judgement).
 const inTheShop = 0.6
 
 // seenIn is the chance that a fault shows at all in a test made in a condition: surely in that

@@ -36,6 +36,8 @@ var Constants = []Constant{
 	{"share of jobs with two faults at once", fault.TwoFaults, "C; judgement"},
 	{"chance that the drive after clearing was long enough to set a code", codeRunAgain, "C; judgement"},
 	{"chance that trims were read in error", trimWrong, "C; judgement"},
+	{"share of the faults that give a test the same answer wherever they show", oneAnswer, "C; judgement"},
+	{"share of the faults which fail in a condition of their own that show in the shop", inTheShop, "C; judgement"},
 	{"share of what is broken whose figure jumps when it is bent", jumpsIfBad, "C; judgement"},
 	{"chance of a jump where nothing is broken", jumpsIfSound, "C: a probe that slipped; judgement"},
 	{"share of those that jump that read as a sound one between the jumps", restsSound, "C; judgement"},

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
@@ -102,6 +103,32 @@ func (row *NumberRow) density(n number) float64 {
 		}
 	}
 	return d
+}
+
+// bySiblings are the figures of a measure, by their bits, that are held against those of the
+// other cylinders.
+var bySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
+
+// against is a reading as it counts for a fault: one that troubles most of the cylinders that
+// it is held against as well moves what is usual there, and no comparison shows it.
+func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
+	n := l.number
+	set := a.Moments[l.moment].Entry.Readings
+	sick := h.Afflicted(at)
+	if sick.Len() < 3 || bySiblings[n.measure] == 0 || set == nil {
+		return n
+	}
+	c, _ := l.check.Place.Cylinder()
+	var others engine.Set
+	for _, one := range set.Each {
+		if o, ok := one.Place.Cylinder(); ok && o != c && a.Engine.Polarity(o) == a.Engine.Polarity(c) {
+			others |= engine.SetOf(o)
+		}
+	}
+	if others.Len() >= 2 && 2*(others&sick).Len() > others.Len() {
+		n.lost |= bySiblings[n.measure]
+	}
+	return n
 }
 
 func sq(x float64) float64 { return x * x }
@@ -214,7 +241,7 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		return k, 0, false
 	}
 	mine, sound := a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
-	for i, d := range l.number.weighed() {
+	for i, d := range a.against(l, h, at).weighed() {
 		k.odds += mine[i] * d
 		k.sound += sound[i] * d
 	}
@@ -223,11 +250,11 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	case l.number.blunt:
 		k.seen = unloadedSees
 	case id == evidence.KVWave && matches(missesSome, h.Mode.ID):
-		k.events, k.seen = watchedIn[evidence.Kilovolts], a.seenIn(when)
+		k.events, k.shop = watchedIn[evidence.Kilovolts], a.seenIn(when) < 1
 	case id == evidence.KVWave:
-		k.seen = a.seenIn(when)
+		k.shop = a.seenIn(when) < 1
 	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
-		k.events, k.seen = watchedIn[evidence.Kilovolts], a.seenIn(when)
+		k.events, k.shop = watchedIn[evidence.Kilovolts], a.seenIn(when) < 1
 	}
 	return k, 1 - mine[0], true
 }

@@ -112,9 +112,11 @@ type sums struct {
 	// that no random code came of it; scale[t] and so on are e to them, brought to 1.
 	shapes, quiet, level, calmly []perRate
 	scale                        []float64
-	// own[k] is what the items say of fault k at each rate, times e to grade[k].
-	own   []perRate
-	grade []float64
+	// own[k] is what the items say of fault k at each rate, times e to grade[k]; always and
+	// shop are its parts: what is asked where the fault shows for sure, and in the shop.
+	own, always, shop []perRate
+	inShop            []bool // something was asked there
+	grade             []float64
 	// one[k] is the weight of fault k alone, calm[k] that of it without a random code.
 	one, calm []float64
 	// class[k] is the same for faults of one track of which every item says the same;
@@ -129,21 +131,34 @@ func (w *weighing) posterior(kept keep, named bool) posterior {
 	s := &sums{w: w, s: w.scope(kept)}
 	s.run()
 	n := len(w.faults)
-	s.own, s.grade, s.one, s.calm = make([]perRate, n), make([]float64, n), make([]float64, n), make([]float64, n)
+	s.own, s.always, s.shop, s.inShop = make([]perRate, n), make([]perRate, n), make([]perRate, n), make([]bool, n)
+	s.grade, s.one, s.calm = make([]float64, n), make([]float64, n), make([]float64, n)
 	for k := range w.faults {
 		own := *severities(w.faults[k].Hypothesis.Mode)
+		var shop perRate
 		for _, item := range s.s.items {
-			if item[k] != nil {
-				addTo(&own, &item[k].ratio)
+			switch {
+			case item[k] == nil:
+			case item[k].shop:
+				addTo(&shop, &item[k].told)
+				s.inShop[k] = true
+			default:
+				addTo(&own, &item[k].told)
 			}
 		}
 		s.grade[k] = slices.Max(own[:])
 		for r, x := range own {
-			if x == s.grade[k] {
-				s.own[k][r] = 1
-			} else {
-				s.own[k][r] = math.Exp(x - s.grade[k])
+			s.always[k][r] = 1
+			if x != s.grade[k] {
+				s.always[k][r] = math.Exp(x - s.grade[k])
 			}
+		}
+		s.own[k] = s.always[k]
+		if s.inShop[k] {
+			for r, x := range shop {
+				s.shop[k][r] = math.Exp(x)
+			}
+			shownOrNot(&s.own[k], &s.shop[k])
 		}
 		t := w.shapeOf[w.faults[k].track][w.faults[k].track]
 		share := math.Log(w.faults[k].prior/rates) + s.grade[k] + s.scale[t]
@@ -246,16 +261,29 @@ func (s *sums) pair(l link) float64 {
 func (s *sums) both(l link) float64 {
 	w := s.w
 	f, g := &w.faults[l.x], &w.faults[l.y]
-	mine, other := s.own[l.x], s.own[l.y]
+	mine, other := s.always[l.x], s.always[l.y]
+	shop := [2]perRate{s.shop[l.x], s.shop[l.y]}
+	undo := func(always, shop *perRate, by *shown) {
+		if by.shop {
+			always = shop
+		}
+		times(always, &by.undo)
+	}
 	for _, item := range s.s.items { // of two on one item the one that shows more counts
 		a, b := item[l.x], item[l.y]
 		switch {
 		case a == nil || b == nil || a.odd < 0:
 		case a.odd >= b.odd:
-			times(&other, &b.undo)
+			undo(&other, &shop[1], b)
 		default:
-			times(&mine, &a.undo)
+			undo(&mine, &shop[0], a)
 		}
+	}
+	if s.inShop[l.x] {
+		shownOrNot(&mine, &shop[0])
+	}
+	if s.inShop[l.y] {
+		shownOrNot(&other, &shop[1])
 	}
 	share := s.grade[l.x] + s.grade[l.y]
 	if !l.meet {
@@ -268,6 +296,14 @@ func (s *sums) both(l link) float64 {
 	both := w.shapeOf[f.track][g.track]
 	all, calm := s.over(&mine, both)
 	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates)
+}
+
+// shownOrNot multiplies by what was asked in the shop, where the fault shows in all of it or
+// in nothing.
+func shownOrNot(own, shop *perRate) {
+	for r, x := range shop {
+		own[r] *= (1 - inTheShop) + inTheShop*x
+	}
 }
 
 func times(of, by *perRate) {

@@ -77,7 +77,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		return out
 	}
 	items := func(r int, f, other *Fault) float64 {
-		x := math.Exp(severities(f.Hypothesis.Mode)[r])
+		x, shop := math.Exp(severities(f.Hypothesis.Mode)[r]), 1.0
 		for _, item := range s.items {
 			mine := item[f.index]
 			if mine == nil {
@@ -89,9 +89,13 @@ func plainly(a *Assessment) (any, single []float64) {
 					continue
 				}
 			}
-			x *= math.Exp(mine.ratio[r])
+			if mine.shop {
+				shop *= math.Exp(mine.told[r])
+				continue
+			}
+			x *= math.Exp(mine.told[r])
 		}
-		return x
+		return x * (1 - inTheShop + inTheShop*shop)
 	}
 	set := func(l like) float64 {
 		if random {

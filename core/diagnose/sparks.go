@@ -35,6 +35,9 @@ const (
 	mistaken = 0.01 // of all sparks, each answer is given in error
 )
 
+// gap is throughGap of a tester.
+func (t tester) gap() [4][4]float64 { return throughGap(spark.Range{Low: t.low, High: t.high}) }
+
 // throughGap is the chance of each answer of a tester that asks for some kilovolts, given
 // each answer that the usual one would have: rows as in Behind.
 func throughGap(proof spark.Range) (t [4][4]float64) {

@@ -19,6 +19,9 @@ type weighing struct {
 	runs   map[runKey]*perRate
 	codes  map[codeKey]*perRate
 	items  map[flatItem][]*shown
+	// joined are the items of one test that are taken together, by which they are.
+	joined map[string][][]*shown
+	ids    map[flatItem]int
 	// shapes are what can be troubled at each moment; shapeOf[t][t] is a track's, and
 	// shapeOf[t][u] that of two that meet, or -1.
 	shapes  []*shape
@@ -65,14 +68,42 @@ func addTo(sum, more *perRate) {
 // shown is what one item says of a fault that bears on it: the log ratio at each
 // rate, and how much the fault shows there: of two the one that shows more counts.
 type shown struct {
+	// ratio is that of the item alone.
 	ratio perRate
 	odd   float64
-	// undo is e to the minus ratio.
+	// shop says that the item was asked in the shop, where a fault may not show at all: it
+	// does so in all that is asked there or in nothing. If it does, the log ratio is told;
+	// elsewhere told is ratio.
+	shop bool
+	told perRate
+	// undo is e to the minus told.
 	undo perRate
 }
 
+// newShown is what a row says; certainty is that of the witness.
+func newShown(row asked, more, odd float64, certainty evidence.Certainty) *shown {
+	s := &shown{odd: odd, shop: row.shop}
+	for r, rate := range hit {
+		s.told[r] = row.at(rate) + more
+	}
+	blur(&s.told, certainty)
+	s.finish()
+	return s
+}
+
+// finish fills in the rest from what is told.
+func (s *shown) finish() {
+	s.ratio = s.told
+	for r, x := range s.told {
+		s.undo[r] = math.Exp(-x)
+		if s.shop {
+			s.ratio[r] = logMix(1-inTheShop, 0, inTheShop, x)
+		}
+	}
+}
+
 func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}}
+	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string][][]*shown{}, ids: map[flatItem]int{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, a.Moments)
 	for i := range a.Moments {
 		if a.counts(i) {
@@ -213,14 +244,7 @@ func (w *weighing) item(l flatItem) []*shown {
 		}
 		have := same[key{row, more}]
 		if have == nil {
-			have = &shown{odd: odd}
-			for r, rate := range hit {
-				have.ratio[r] = row.at(rate) + more
-			}
-			blur(&have.ratio, certainty)
-			for r, x := range have.ratio {
-				have.undo[r] = math.Exp(-x)
-			}
+			have = newShown(row, more, odd, certainty)
 			same[key{row, more}] = have
 		}
 		of[k] = have
@@ -234,18 +258,31 @@ func (w *weighing) item(l flatItem) []*shown {
 type asked struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
 	events      int     // that were watched: few show a slight fault; 0 needs none
-	seen        float64 // chance that it shows at all in the condition of the test
+	seen        float64 // chance that this test shows it at all
+	shop        bool    // asked in the shop, where the fault may not show in anything
 }
 
-func (k asked) at(rate float64) float64 { return math.Log(k.times(rate)) }
+// at is its log ratio if the fault shows where it was asked.
+func (k asked) at(rate float64) float64 { return math.Log(k.told(rate)) }
 
-// times is the ratio itself.
+// times is the ratio itself, whether the fault shows there or not.
 func (k asked) times(rate float64) float64 {
+	if k.shop {
+		return (1 - inTheShop) + inTheShop*k.told(rate)
+	}
+	return k.told(rate)
+}
+
+// told is the ratio if the fault shows where it was asked.
+func (k asked) told(rate float64) float64 { return k.as(k.odds/k.sound, rate) }
+
+// as is that if it shows so many times as often as on a sound one.
+func (k asked) as(times, rate float64) float64 {
 	f := k.seen
 	if k.events > 0 {
 		f *= -math.Expm1(float64(k.events) * math.Log1p(-rate))
 	}
-	return (1 - f) + f*k.odds/k.sound
+	return (1 - f) + f*times
 }
 
 // scope is the moments that count in one sum.
@@ -277,8 +314,10 @@ func (w *weighing) scope(kept keep) *scope {
 		}
 		s.groups[g].moments = append(s.groups[g].moments, i)
 	}
-	for _, l := range w.a.flatItems(kept) {
+	items := w.a.flatItems(kept)
+	for _, l := range items {
 		s.items = append(s.items, w.item(l))
 	}
+	w.together(items, s.items)
 	return s
 }
