@@ -29,74 +29,79 @@ type CheckRow struct {
 // fits counts.
 var CheckRows = []CheckRow{
 	//                                       strong weak  comes none
-	{evidence.Spark, []string{"coil.primary-open"}, []float64{.28, .05, .35, .32}, "C"},
-	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.30, .40, .12, .18}, "C: yellow and thin"},
-	{evidence.Spark, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .25, .08, .05}, "C: a good idle spark does not clear a coil"},
-	{evidence.Spark, []string{"coil.cracked"}, []float64{.42, .22, .24, .12}, "C: an open gap finds what an idling plug does not"},
-	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.35, .12, .33, .20}, "C"},
-	{evidence.Spark, []string{"feed", "ground"}, []float64{.28, .34, .20, .18}, "C: few volts, a weak spark"},
-	{evidence.Spark, []string{"trigger", "driver"}, []float64{.25, .05, .25, .45}, "C"},
-	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor"}, []float64{.33, .27, .20, .20}, "C"},
-	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap"}, []float64{.48, .22, .20, .10}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"coil.primary-open"}, []float64{.18, .04, .48, .30}, "C"},
+	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.14, .36, .20, .30}, "C: yellow and thin"},
+	{evidence.Spark, []string{"coil.weak-hot"}, []float64{.74, .18, .05, .03}, "C: a good spark from cold does not clear a coil"},
+	{evidence.Spark, []string{"coil.weak-load"}, []float64{.34, .30, .20, .16}, "C: a gap that asks for as much as load does finds it"},
+	{evidence.Spark, []string{"coil.cracked"}, []float64{.24, .26, .28, .22}, "C: an open gap finds what an idling plug does not"},
+	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.24, .08, .48, .20}, "C: sparks missing among sound ones"},
+	{evidence.Spark, []string{"feed", "ground"}, []float64{.20, .32, .27, .21}, "C: few volts, a weak spark"},
+	{evidence.Spark, []string{"trigger", "driver"}, []float64{.18, .04, .43, .35}, "C"},
+	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.52, .23, .14, .11}, "C: it jumps the break as well"},
+	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap", "rotor"}, []float64{.24, .26, .28, .22}, "C: an open gap finds a leak that an idling plug does not"},
 	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
 	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
-	{evidence.Spark, nil, []float64{.93, .04, .02, .01}, "C"},
+	{evidence.Spark, nil, []float64{.95, .03, .012, .008}, "C"},
 
 	//                                          in line high low jumps
-	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.25, .65, .02, .08}, "C: one high, steady"},
-	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.15, .02, .75, .08}, "C: one low, steady"},
-	{evidence.Kilovolts, []string{"plug.wrong"}, []float64{.40, .35, .17, .08}, "C"},
-	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.50, .04, .40, .06}, "C: less charge"},
-	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "seat"}, []float64{.15, .55, .03, .27}, "C: a gap in series"},
-	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well"}, []float64{.20, .04, .14, .62}, "C: a path that should not be there"},
-	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.15, .03, .70, .12}, "C: one low, steady"},
-	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.62, .05, .15, .18}, "C: enough at idle"},
-	{evidence.Kilovolts, []string{"coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap"}, []float64{.40, .04, .24, .32}, "C"},
-	{evidence.Kilovolts, []string{"compression"}, []float64{.20, .02, .73, .05}, "C: little charge needs little"},
-	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.62, .06, .22, .10}, "C: rich needs less"},
-	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.38, .38, .04, .20}, "C: lean needs more"},
+	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.15, .77, .02, .06}, "C: one high, steady"},
+	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.10, .01, .84, .05}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"plug.wrong"}, []float64{.37, .42, .15, .06}, "C"},
+	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.30, .03, .62, .05}, "C: less charge, as where compression is lost"},
+	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.12, .70, .02, .16}, "C: a gap in series"},
+	{evidence.Kilovolts, []string{"seat"}, []float64{.42, .22, .14, .22}, "C: a gap in series, or it flashes over to the well"},
+	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "coil.cracked"}, []float64{.52, .03, .18, .27}, "C: a path that should not be there takes the sparks of which much is asked, and leaves the easy ones of idle alone"},
+	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.26, .03, .63, .08}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.74, .05, .11, .10}, "C: enough at idle"},
+	{evidence.Kilovolts, []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}, []float64{.24, .03, .09, .64}, "C: whole sparks missing among sound ones"},
+	{evidence.Kilovolts, []string{"feed", "ground", "air-gap"}, []float64{.42, .04, .18, .36}, "C: fewer volts, or none"},
+	{evidence.Kilovolts, []string{"coil"}, []float64{.48, .04, .33, .15}, "C: what it still gives is low, and steady"},
+	{evidence.Kilovolts, []string{"compression"}, []float64{.13, .02, .81, .04}, "C: little charge needs little"},
+	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.74, .05, .15, .06}, "C: rich needs less"},
+	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.42, .43, .03, .12}, "C: lean needs more"},
 	{evidence.Kilovolts, nil, []float64{.90, .04, .03, .03}, "C: secondary side good in this condition"},
 
-	{evidence.CoilResistance, []string{"coil.primary-open"}, []float64{.50, .47, .03}, "C: many open only when warm"},
-	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.12, .86, .02}, "C"},
-	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.30, .03, .67}, "C: a few turns hide in the tolerance"},
-	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.84, .06, .10}, "C"},
+	{evidence.CoilResistance, []string{"coil.primary-open"}, []float64{.60, .37, .03}, "C: many open only when warm"},
+	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.07, .91, .02}, "C"},
+	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.24, .03, .73}, "C: a few turns hide in the tolerance"},
+	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.90, .04, .06}, "C"},
 	{evidence.CoilResistance, []string{"coil"}, []float64{.95, .03, .02}, "C: insulation fails at 20 kV, not at the meter's volt"},
 	{evidence.CoilResistance, nil, []float64{.96, .02, .02}, "C"},
-	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.12, .88}, "C: a fail is strong"},
-	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.85, .15}, "C: a pass is weak"},
+	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.07, .93}, "C: a fail is strong"},
+	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.93, .07}, "C: a pass is weak: its core is sound"},
 	{evidence.LeadResistance, nil, []float64{.96, .04}, "C"},
 	//                                           there feed ground comes missing
-	{evidence.TriggerPulse, []string{"feed"}, []float64{.08, .84, .02, .04, .02}, "C: loaded, a poor feed shows"},
-	{evidence.TriggerPulse, []string{"ground"}, []float64{.10, .03, .82, .03, .02}, "C: as a voltage drop"},
-	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.13, .01, .01, .32, .53}, "C"},
+	{evidence.TriggerPulse, []string{"feed"}, []float64{.06, .86, .02, .04, .02}, "C: loaded, a poor feed shows"},
+	{evidence.TriggerPulse, []string{"ground"}, []float64{.08, .03, .84, .03, .02}, "C: as a voltage drop"},
+	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.12, .01, .01, .46, .40}, "C"},
 	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
-	{evidence.TriggerPulse, nil, []float64{.95, .012, .013, .015, .01}, "C"},
-	{evidence.WireTest, []string{"trigger"}, []float64{.15, .85}, "C: some breaks close when the wire lies still"},
-	{evidence.WireTest, []string{"connector"}, []float64{.80, .20}, "C: the pin is part of the way"},
+	{evidence.TriggerPulse, nil, []float64{.97, .007, .008, .009, .006}, "C"},
+	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
+	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
 	{evidence.InjectorTest, []string{"injector"}, []float64{.12, .88}, "C"},
 	{evidence.InjectorTest, nil, []float64{.95, .05}, "C"},
-	{evidence.CompressionTest, []string{"compression"}, []float64{.08, .92}, "C"},
-	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.30, .70}, "C: it goes out past the plug"},
+	{evidence.CompressionTest, []string{"compression"}, []float64{.05, .95}, "C"},
+	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.17, .83}, "C: it goes out past the plug"},
 	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
 
 	{evidence.InjectorExchange, []string{"injector"}, []float64{.06, .94}, "C"},
 	{evidence.InjectorExchange, nil, []float64{.97, .03}, "C"},
 	{evidence.Wiggle, []string{"connector"}, []float64{.25, .75}, "C"},
-	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger", "seat"}, []float64{.75, .25}, "C"},
+	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger"}, []float64{.75, .25}, "C"},
+	{evidence.Wiggle, []string{"seat"}, []float64{.92, .08}, "C: the coil moves a little with its connector"},
 	{evidence.Wiggle, nil, []float64{.97, .03}, "C"},
 	//                                       tight valve rings gasket
-	{evidence.LeakDown, []string{"compression.valve"}, []float64{.06, .80, .08, .06}, "C: heard at intake or exhaust"},
-	{evidence.LeakDown, []string{"compression.rings"}, []float64{.06, .08, .80, .06}, "C: heard at the filler"},
-	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.06, .10, .06, .78}, "C: bubbles, or the neighbour's plug hole"},
+	{evidence.LeakDown, []string{"compression.valve"}, []float64{.04, .84, .07, .05}, "C: heard at intake or exhaust"},
+	{evidence.LeakDown, []string{"compression.rings"}, []float64{.04, .07, .84, .05}, "C: heard at the filler"},
+	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.04, .09, .05, .82}, "C: bubbles, or the neighbour's plug hole"},
 	{evidence.LeakDown, nil, []float64{.96, .015, .015, .01}, "C"},
 	{evidence.CrankSignal, []string{"pickup"}, []float64{.12, .88}, "C"},
 	{evidence.CrankSignal, nil, []float64{.97, .03}, "C"},
 
 	{evidence.Smoke, []string{"air"}, []float64{.12, .88}, "C: finds most leaks on the intake side"},
 	{evidence.Smoke, nil, []float64{.97, .03}, "C"},
-	{evidence.FuelPressure, []string{"fuel"}, []float64{.15, .85}, "C: a pump can hold pressure and lack volume"},
+	{evidence.FuelPressure, []string{"fuel"}, []float64{.10, .90}, "C: a pump can hold pressure and lack volume"},
 	{evidence.FuelPressure, nil, []float64{.97, .03}, "C"},
 	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
 	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
@@ -135,8 +140,8 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	if matches(everyEvent[c.Test], h.Mode.ID) {
 		k.events = 0
 	}
-	if k.events > 0 {
-		k.shop = a.seenIn(when) < 1
+	if k.events > 0 || c.Test == evidence.Spark && a.FailsWhen != evidence.Load && a.FailsWhen != evidence.Snap {
+		k.shop = a.seenIn(when) < 1 // a tester's gap asks for as much as load does
 	}
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
@@ -199,10 +204,13 @@ var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
 var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50}
 
 // everyEvent lists the faults that a test shows at every event, whether it misfires or not: a
-// wide gap or a series resistance asks for more kilovolts each time, a thin charge for fewer
-// (physics; C).
+// wide gap or a series resistance asks for more kilovolts each time, a thin charge for fewer;
+// and a tester's gap asks for more than an idling cylinder, so that what leaks or is weak falls
+// short of it each time, where the plug is still served most times (physics; C).
 var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-gap", "plug.closed-gap", "plug.wrong", "plug.loose",
-	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "compression"}}
+	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt", "compression"},
+	evidence.Spark: {"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open", "coil.weak-load", "coil.cracked",
+		"boot.tracked", "boot.torn", "boot.swollen", "seat", "well", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking"}}
 
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // the shop, at idle or cranking: in every test there, or in none (C; judgement).

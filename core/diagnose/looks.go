@@ -92,7 +92,7 @@ var Looks = []LookRow{
 	{engine.Lead, LeadLeaks, []float64{.25, .68, .05, .02}, "C: seen in the dark or with a lamp"},
 	{engine.Lead, WellIsWet, []float64{.20, .05, .02, .73}, "C"},
 	{engine.Lead, NotHome, []float64{.25, .05, .68, .02}, "C: felt when it is pushed"},
-	{engine.Lead, OverTracked, []float64{.63, .33, .02, .02}, "C: its boot carries the other half of the track"},
+	{engine.Lead, OverTracked, []float64{.80, .16, .02, .02}, "C: its boot carries the other half of the track"},
 	{engine.Lead, Bystander, []float64{.93, .03, .02, .02}, "C"},
 
 	//                     sound tracked corroded
