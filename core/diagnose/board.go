@@ -22,15 +22,16 @@ type reading struct {
 	wet, oil float64
 }
 
-// chance is how likely the reading is on a plug that stands so, in a set that looks so.
-func (r reading) chance(set int, b Bearing) float64 {
+// chance is how likely the reading is on a plug that stands so, in a set that looks so, where
+// its cylinder misfires or fires.
+func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 	p := 1.0
 	for _, a := range plug.Aspects {
 		i := a.Index(r.look.At(a))
 		if i < 0 {
 			continue
 		}
-		row := signs(set, b, a.ID)
+		row := signs(set, b, misfires, a.ID)
 		of := row[i]
 		if a.ID == "wet" { // where it tells nothing, all are as likely to be wet
 			told := min(r.wet, r.oil)
@@ -62,7 +63,7 @@ type board struct {
 	others [][]float64
 	// cells are the chances of each plug's reading as they are asked for, how it stands to each
 	// fault as that is asked for.
-	cells []map[Bearing]*boardCell
+	cells []map[stand]*boardCell
 	how   map[int][]Bearing
 }
 
@@ -73,17 +74,24 @@ type boardCell struct {
 	mean      float64
 }
 
+// stand is how a plug stands to a fault, and whether its cylinder misfires.
+type stand struct {
+	how      Bearing
+	misfires bool
+}
+
 // cell is that of the i-th plug in a bearing.
-func (b *board) cell(i int, how Bearing) *boardCell {
-	c := b.cells[i][how]
+func (b *board) cell(i int, how Bearing, misfires bool) *boardCell {
+	key := stand{how, misfires}
+	c := b.cells[i][key]
 	if c == nil {
 		c = &boardCell{each: make([]float64, len(Sets)), log: make([]float64, len(Sets))}
 		for s, w := range b.others[i] {
-			c.each[s] = b.read[i].chance(s, how)
+			c.each[s] = b.read[i].chance(s, how, misfires)
 			c.log[s] = math.Log(c.each[s])
 			c.mean += w * c.each[s]
 		}
-		b.cells[i][how] = c
+		b.cells[i][key] = c
 	}
 	return c
 }
@@ -127,7 +135,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	for i, r := range b.read {
 		each[i] = make([]float64, len(Sets))
 		for s := range Sets {
-			each[i][s] = r.chance(s, Bystander)
+			each[i][s] = r.chance(s, Bystander, false)
 		}
 	}
 	weigh := func(but int) []float64 {
@@ -149,7 +157,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	}
 	b.how = map[int][]Bearing{}
 	for i := range b.read {
-		b.others, b.cells = append(b.others, weigh(i)), append(b.cells, map[Bearing]*boardCell{})
+		b.others, b.cells = append(b.others, weigh(i)), append(b.cells, map[stand]*boardCell{})
 	}
 	return b
 }
@@ -211,7 +219,7 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok 
 	if how == Bystander {
 		return row, 0, false
 	}
-	row = asked{odds: b.cell(i, how).mean, sound: b.cell(i, Bystander).mean, seen: 1, events: effects[how]}
+	row = asked{odds: b.cell(i, how, true).mean, sound: b.cell(i, Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: leaveTrace}
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
@@ -220,11 +228,10 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok 
 func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
 	b := a.boards[l.moment]
 	how := a.stands(f, l.moment)
-	n, shy := 0, 0
+	n := 0
 	for _, h := range how {
 		if h != Bystander {
 			n++
-			shy = max(shy, effects[h])
 		}
 	}
 	if n < 2 {
@@ -234,17 +241,17 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
 	for s, set := range Sets {
 		joint[s], sound[s] = math.Log(set.Share), math.Log(set.Share)
 		for i := range b.read {
-			joint[s] += b.cell(i, how[i]).log[s]
-			sound[s] += b.cell(i, Bystander).log[s]
+			joint[s] += b.cell(i, how[i], how[i] != Bystander).log[s]
+			sound[s] += b.cell(i, Bystander, false).log[s]
 		}
 	}
 	more := logSum(joint) - logSum(sound)
 	for i := range b.of {
 		if how[i] != Bystander {
-			more -= math.Log(b.cell(i, how[i]).mean / b.cell(i, Bystander).mean)
+			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, Bystander, false).mean)
 		}
 	}
-	return asked{odds: math.Exp(more), sound: 1, seen: 1, events: shy}, true
+	return asked{odds: math.Exp(more), sound: 1, seen: 1, events: leaveTrace}, true
 }
 
 // What holding a new plug beside an old one says of the old: how often it shows a wrong one, and

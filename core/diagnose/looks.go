@@ -77,7 +77,7 @@ var Looks = []LookRow{
 	{engine.Boot, WellIsWet, []float64{.14, .04, .06, .01, .01, .74}, "C: it comes out with the boot"},
 	{engine.Boot, NotHome, []float64{.20, .05, .02, .70, .01, .02}, "C: seen when the coil is lifted, if one looks"},
 	{engine.Boot, OverTracked, []float64{.60, .33, .02, .02, .01, .02}, "C: the boot carries the other half of the track"},
-	{engine.Boot, Bystander, []float64{.92, .02, .025, .01, .005, .02}, "C: aged boots are common, tracked ones are not"},
+	{engine.Boot, Bystander, []float64{.926, .02, .025, .004, .005, .02}, "C: aged boots are common, tracked ones are not"},
 
 	//                             clean  loose  corroded
 	{engine.Connector, ConnectorBad, []float64{0.30, 0.38, 0.32}, "C: a loose pin is not always seen"},
@@ -93,7 +93,7 @@ var Looks = []LookRow{
 	{engine.Lead, WellIsWet, []float64{.20, .05, .02, .73}, "C"},
 	{engine.Lead, NotHome, []float64{.25, .05, .68, .02}, "C: felt when it is pushed"},
 	{engine.Lead, OverTracked, []float64{.80, .16, .02, .02}, "C: its boot carries the other half of the track"},
-	{engine.Lead, Bystander, []float64{.93, .03, .02, .02}, "C"},
+	{engine.Lead, Bystander, []float64{.945, .03, .005, .02}, "C"},
 
 	//                     sound tracked corroded
 	{engine.Cap, CapTracked, []float64{0.20, 0.70, 0.10}, "C: a fine track needs a lamp"},
@@ -179,9 +179,12 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 	return Bystander
 }
 
-// effects are the bearings of a plug that is only the victim: they show as far as its
-// cylinder misfires (C; judgement: five misfires one after the other leave a trace).
-var effects = map[Bearing]int{SparkLost: 5, FuelLost: 5, FuelTooMuch: 5, SqueezeLost: 5}
+// leaveTrace is how many misfires leave a trace on a plug: what its cylinder does to it shows as
+// far as it misfires (C: one that misses now and then burns itself clean again; judgement).
+const leaveTrace = 1
+
+// effects are the bearings of a plug that is only the victim.
+var effects = map[Bearing]int{SparkLost: leaveTrace, FuelLost: leaveTrace, FuelTooMuch: leaveTrace, SqueezeLost: leaveTrace}
 
 // looked is what a finding says of a fault to which the item stands so; odd is how
 // often it shows there.

@@ -90,13 +90,15 @@ func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 }
 
 // SignChance is the chance of each sign of an aspect on a plug that stands so, over the ways in
-// which a set can look.
+// which a set can look, half of them with its cylinder misfiring enough
+// to leave a trace.
 func SignChance(b Bearing, aspect string) []float64 {
 	a, _ := plug.FindAspect(aspect)
 	out := make([]float64, len(a.Signs))
 	for s := range Sets {
-		for i, p := range signs(s, b, aspect) {
-			out[i] += Sets[s].Share * p
+		fires := signs(s, b, false, aspect)
+		for i, p := range signs(s, b, true, aspect) {
+			out[i] += Sets[s].Share * (p + fires[i]) / 2
 		}
 	}
 	return out

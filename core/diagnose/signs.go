@@ -6,8 +6,6 @@ import "slices"
 const (
 	UnderTrack Bearing = "its boot or lead is tracked"
 	UnderWet   Bearing = "its well holds oil or water"
-	// Misses is what any plug that is itself at fault shows beside its fault.
-	Misses Bearing = "the plug is at fault and misses"
 )
 
 // SignRow states how often each sign of an aspect is seen on a plug of one bearing; an aspect
@@ -72,10 +70,6 @@ var Sets = []SetRow{
 // Signs states what a plug shows by how it stands to the fault (C: the looks of the trade, put
 // into figures by judgement; a sign is missed now and then, and seldom seen where it is not).
 var Signs = []SignRow{
-	{Misses, "nose", []float64{.40, .30, .115, .015, .17}, "C: as where the spark is lost, less so: it misses at times"},
-	{Misses, "deposit", []float64{.81, .11, .05, .014, .008, .008}, "C"},
-	{Misses, "wet", []float64{.765, .20, .03, .005}, "C: whatever loses the spark leaves it wet"},
-
 	{WornGap, "edges", []float64{.13, .64, .22, .01}, "C: rounded, wide"},
 
 	{CrackedPlug, "insulator", []float64{.32, .38, .30}, "C: a hairline crack is easily missed; half of them track outside"},
@@ -104,9 +98,9 @@ var Signs = []SignRow{
 	{LoosePlug, "gasket", []float64{.40, .20, .40}, "C: never tight"},
 	{LoosePlug, "nose", []float64{.34, .24, .12, .14, .16}, "C: it runs hot without its seat"},
 
-	{SparkLost, "wet", []float64{.58, .385, .03, .005}, "C: the effect, not the cause"},
-	{SparkLost, "deposit", []float64{.74, .19, .04, .01, .01, .01}, "C"},
-	{SparkLost, "nose", []float64{.34, .25, .10, .01, .30}, "C"},
+	{SparkLost, "wet", []float64{.36, .605, .03, .005}, "C: fuel that nothing lights wets it: the effect, not the cause"},
+	{SparkLost, "deposit", []float64{.77, .16, .04, .01, .01, .01}, "C"},
+	{SparkLost, "nose", []float64{.38, .28, .11, .01, .22}, "C"},
 
 	{FuelLost, "wet", []float64{.985, .002, .012, .001}, "C: nothing to wet it"},
 	{FuelLost, "nose", []float64{.22, .24, .26, .25, .03}, "C: lean runs hot and pale"},
@@ -186,17 +180,19 @@ var (
 	}()
 )
 
-// as says of a bearing as which other it looks in all that it has no signs of its own for.
-var as = map[Bearing]Bearing{UnderTrack: SparkLost, UnderWet: SparkLost,
-	WornGap: Misses, CrackedPlug: Misses, SootyPlug: Misses, WetPlug: Misses, OilyPlug: Misses, ClosedGap: Misses, WrongPlug: Misses, LoosePlug: Misses}
+// marked lists the bearings that have signs of their own whether their cylinder misfires or not;
+// where it does, they look beside those like any plug whose spark is lost.
+var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug}
 
-// signs is the chance of each sign of an aspect on a plug that stands so, in a set that looks so.
-func signs(set int, b Bearing, aspect string) []float64 {
-	if row, ok := signRows[b][aspect]; ok && b != Bystander {
+// signs is the chance of each sign of an aspect on a plug that stands so, in a set that looks
+// so, where its cylinder misfires or fires.
+func signs(set int, b Bearing, misfires bool, aspect string) []float64 {
+	own := slices.Contains(marked, b)
+	if row, ok := signRows[b][aspect]; ok && b != Bystander && (own || misfires) {
 		return row
 	}
-	if under, ok := as[b]; ok {
-		return signs(set, under, aspect)
+	if own && misfires {
+		return signs(set, SparkLost, true, aspect)
 	}
 	if row, ok := setRows[set][aspect]; ok {
 		return row

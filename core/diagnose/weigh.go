@@ -257,6 +257,7 @@ func (w *weighing) item(l flatItem) []*shown {
 // sound engine answers, by the misfire rate.
 type asked struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
+	still       float64 // and if it is there and does not show; 0 is as without it
 	events      int     // that were watched: few show a slight fault; 0 needs none
 	seen        float64 // chance that this test shows it at all
 	shop        bool    // asked in the shop, where the fault may not show in anything
@@ -281,6 +282,9 @@ func (k asked) as(times, rate float64) float64 {
 	f := k.seen
 	if k.events > 0 {
 		f *= -math.Expm1(float64(k.events) * math.Log1p(-rate))
+	}
+	if k.still > 0 {
+		return (1-f)*k.still/k.sound + f*times
 	}
 	return (1 - f) + f*times
 }

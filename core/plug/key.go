@@ -11,7 +11,7 @@ type Class struct {
 
 // LeastBits is what a question has to be expected to tell, in bits, to be asked (judgement: a
 // fiftieth of a coin's toss is not worth a tap).
-const LeastBits = 0.05
+const LeastBits = 0.04
 
 // Next is the question that is expected to tell most about a plug after what was seen so far,
 // and how much in bits; ok is false when no question is worth a tap. The classes' P sum to 1.
