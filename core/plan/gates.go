@@ -133,6 +133,9 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
 		direct := k == engine.Trigger && oddAt(a, evidence.WireTest, s.Place)
 		move(direct || ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
+		if crank, _ := evidence.FindTest(evidence.CrankSignal); k == engine.Driver && s.Place == engine.Whole && testPlace(a, crank, 1) != "" {
+			made(evidence.CrankSignal, false, "the crank or pickup signal proven: without it no driver fires")
+		}
 		if k == engine.Pickup {
 			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking")
 		} else {

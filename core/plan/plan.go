@@ -221,7 +221,7 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 				continue
 			}
 			gates := Gates(a, s)
-			if AllMet(gates) && s.P >= LastResort && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
+			if AllMet(gates) && s.P >= LastResort && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
 				v := verdict(a, s)
 				p.Verdict, p.Gates = &v, gates
 				p.Next = sign(v)
@@ -240,6 +240,14 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 		return
 	}
 	p.Next = handBack(a)
+}
+
+// dareFit says that to put a unit right at its probability is expected to cost less in vain
+// than to hand the job on costs if it was that unit: nobody takes a head off on one chance in
+// three.
+func (shop Shop) dareFit(a *diagnose.Assessment, s diagnose.Suspect) bool {
+	_, access := a.Engine.Access(s.Place, a.Off)
+	return (1-s.P)*shop.InVain(s.Unit, access) <= s.P*shop.InVain(fault.Else, 0)
 }
 
 // lastRun is the newest run that was counted or watched.
