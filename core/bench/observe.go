@@ -251,8 +251,31 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 			return "low", place
 		}
 		return "in-line", place
+	case evidence.TriggerWatch:
+		missing, all := b.rng.Float64() < 0.005, 0
+		signal := false
+		for range watched {
+			if b.rng.Float64() < b.triggerOpen(place) {
+				missing = true
+			}
+			if b.rng.Float64() < b.sites[site{engine.Pickup, engine.Whole}].open {
+				signal = true
+			}
+			if b.rng.Float64() < b.Rate(c, at, evidence.Idle) {
+				all++
+			}
+		}
+		switch {
+		case missing && signal && b.rng.Float64() < 0.90:
+			return "signal", place
+		case missing && b.rng.Float64() < 0.95:
+			return "missing", place
+		case all > 0:
+			return "there", place
+		}
+		return "quiet", place
 	case evidence.TriggerPulse:
-		open := 1 - (1-s(engine.Trigger).open)*(1-s(engine.Driver).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+		open := b.triggerOpen(place)
 		drops := func(k engine.Kind) bool { return s(k).weak > 0 || s(k).open > 0.03 }
 		switch {
 		case drops(engine.Feed) && b.rng.Float64() < 0.9:
@@ -302,6 +325,18 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 		return choose(s(engine.FuelSupply).leanLoad > 0, 0.85, "low", "in-range"), place
 	case evidence.StopWireOff:
 		return choose(s(engine.StopWire).open > 0.05, 0.95, "sparks", "still-none"), place
+	case evidence.StopWireRun:
+		on, off := 0, 0
+		with, without := b.Rate(c, at, evidence.Idle), b.withoutStopWire(c, at)
+		for range watched {
+			if b.rng.Float64() < with {
+				on++
+			}
+			if b.rng.Float64() < without {
+				off++
+			}
+		}
+		return choose(on > 0 && off == 0, 0.97, "clean", "still"), place
 	case evidence.AirGapCheck:
 		wide := slices.ContainsFunc(b.E.Items(), func(i engine.Item) bool {
 			return i.Kind == engine.AirGap && b.sites[site{engine.AirGap, i.Place}].weak > 0
@@ -313,6 +348,28 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 		return choose(s(engine.Timing).late > 0, 0.92, "off", "right"), place
 	}
 	return "", place
+}
+
+// watched is the firing events of five minutes at idle.
+const watched = 1750
+
+// triggerOpen is how often the trigger of a place is missing.
+func (b *Engine) triggerOpen(place engine.Place) float64 {
+	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
+	return 1 - (1-s(engine.Trigger).open)*(1-s(engine.Driver).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+}
+
+// withoutStopWire is how often a cylinder misfires at idle with the stop wire off the coil.
+func (b *Engine) withoutStopWire(c engine.Cylinder, at part.Positions) float64 {
+	key := site{engine.StopWire, engine.Whole}
+	was, there := b.sites[key]
+	if there {
+		off := was
+		off.open = 0
+		b.sites[key] = off
+		defer func() { b.sites[key] = was }()
+	}
+	return b.Rate(c, at, evidence.Idle)
 }
 
 // kilovolts reads some events of a cylinder and compares their median with those

@@ -76,6 +76,10 @@ var CheckRows = []CheckRow{
 	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.12, .01, .01, .46, .40}, "C"},
 	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
 	{evidence.TriggerPulse, nil, []float64{.97, .007, .008, .009, .006}, "C"},
+	//                                         there missing signal quiet
+	{evidence.TriggerWatch, []string{"trigger", "driver"}, []float64{.05, .88, .03, .04}, "C: where the trigger fails there is no spark, and the probe is on it when it does"},
+	{evidence.TriggerWatch, []string{"pickup"}, []float64{.05, .08, .83, .04}, "C: a second channel on the signal that the driver goes by"},
+	{evidence.TriggerWatch, nil, []float64{.953, .004, .003, .04}, "C: a probe that slips does so between misfires as well"},
 	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
 	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
@@ -105,6 +109,8 @@ var CheckRows = []CheckRow{
 	{evidence.FuelPressure, nil, []float64{.97, .03}, "C"},
 	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
 	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
+	{evidence.StopWireRun, []string{"stop-wire"}, []float64{.06, .94}, "C"},
+	{evidence.StopWireRun, nil, []float64{.96, .04}, "C: by chance, or because something was touched"},
 	{evidence.AirGapCheck, []string{"air-gap"}, []float64{.08, .92}, "C"},
 	{evidence.AirGapCheck, nil, []float64{.96, .04}, "C"},
 	{evidence.LeadRouting, []string{"lead-order"}, []float64{.05, .95}, "C: counted off against the firing order"},
@@ -201,7 +207,12 @@ var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
 // watchedIn is how many firing events a test watches: a fault that misfires one time
 // in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
 // stands still watch none.
-var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50}
+var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50,
+	evidence.TriggerWatch: fiveMinutes, evidence.StopWireRun: fiveMinutes}
+
+// fiveMinutes is the firing events of a cylinder in five minutes of idling (arithmetic: 700 a
+// minute, one in two revolutions).
+const fiveMinutes = 1750
 
 // everyEvent lists the faults that a test shows at every event, whether it misfires or not: a
 // wide gap or a series resistance asks for more kilovolts each time, a thin charge for fewer;

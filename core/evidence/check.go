@@ -37,6 +37,8 @@ const (
 	CrankSignal      TestID = "crank-signal"
 	Wiggle           TestID = "wiggle"
 	WireTest         TestID = "trigger-wire"
+	TriggerWatch     TestID = "trigger-watch"
+	StopWireRun      TestID = "stop-wire-run"
 )
 
 // Scope says what a test is made on.
@@ -89,6 +91,8 @@ var Tests = []Test{
 	{InjectorExchange, "Injector exchanged with another cylinder's", "injector swap", engine.Injector, OfItem, []Result{{"stayed", "the misfire stayed", false}, {"followed", "the misfire went with it", true}}, "Fuel pressure let off before a rail is opened; new seals; eyes protected; no flame or spark near."},
 	{Wiggle, "Connector and wires wiggled while it runs", "wiggle", engine.Connector, OfItem, []Result{{"steady", "no change", false}, {"changes", "the misfire comes or goes", true}}, "Engine running: hands, hair and leads clear of belts, fan and hot exhaust; by the body, with an insulated tool."},
 	{WireTest, "Trigger wire from the control unit to the coil, end to end", "wire", engine.Trigger, OfItem, []Result{{"sound", "sound: continuous, to nothing else, also when bent", false}, {"bad", "open, shorted, or changes when bent", true}}, "Ignition off, both ends unplugged; the maker's diagram; no probe pushed into a terminal."},
+	{TriggerWatch, "Trigger watched while it runs, until it misfires", "trigger, running", engine.Trigger, OfItem, []Result{{"there", "there at every misfire", false}, {"missing", "missing as it misfires", true}, {"signal", "missing, and the crank or pickup signal with it", true}, {"quiet", "it did not misfire meanwhile", false}},
+		"Scope or logic probe only: the primary kicks back to hundreds of volts. Engine running: hands, hair and leads clear of belts, fan and hot exhaust."},
 	{LeakDown, "Leak-down, piston at the top of compression", "leak-down", engine.Compression, OfItem, []Result{{"tight", "like the others", false}, {"valve", "out at intake or exhaust", true}, {"rings", "out at the crankcase", true}, {"gasket", "out at the neighbour or the coolant", true}}, "Air turns the engine: in gear or held, hands and tools clear of belts and fan; eyes protected."},
 	{CrankSignal, "Crank or pickup signal while cranking", "crank signal", engine.Pickup, OfEngine, []Result{{"strong", "strong and even", false}, {"weak", "weak, missing teeth or dropping out", true}}, "Out of gear, hands clear of belts and fan while cranking."},
 
@@ -98,6 +102,8 @@ var Tests = []Test{
 		"Let the pressure off as the maker says; no flame or spark near; eyes protected; rags ready."},
 	{StopWireOff, "Spark with the stop wire off the coil", "stop wire", engine.StopWire, OfEngine, []Result{{"still-none", "no better with it off", false}, {"sparks", "sparks well with it off, not with it on", true}},
 		"The engine may start and cannot be stopped by the key then: plug out, grounded tester on, fuel off, hands off."},
+	{StopWireRun, "Engine run with the stop wire off, and on again", "stop wire, running", engine.StopWire, OfEngine, []Result{{"still", "misfires with it off as well", false}, {"clean", "runs clean with it off, misfires with it on", true}},
+		"The engine cannot be stopped by the key then: have a sure way to stop it, as the maker says, before it is started; hands clear of blade, belts and fan."},
 	{AirGapCheck, "Air gap by feeler, both legs", "air gap", engine.AirGap, OfEngine, []Result{{"right", "within the maker's range at both legs", false}, {"wide", "wide or uneven", true}},
 		"Plug lead off before a hand goes near the flywheel or a blade."},
 	{LeadRouting, "Leads against the firing order", "routing", engine.LeadOrder, OfEngine, []Result{{"right", "each lead goes where it belongs", false}, {"exchanged", "two leads were exchanged", true}},

@@ -101,6 +101,8 @@ var checkDo = map[evidence.TestID]string{
 	evidence.Wiggle:           "Engine running, with the misfire there: push, pull and bend the connector and the first hand's breadth of its wires. Does it come or go?",
 	evidence.LeakDown:         "Piston at the top of compression, both valves closed: air in, read the loss, and listen where it comes out.",
 	evidence.CrankSignal:      "Scope on the pickup while cranking: height, shape, dropouts; wiggle the wire.",
+	evidence.TriggerWatch:     "Probe on the trigger at the coil's connector, engine running as it fails: at the misfire, was the trigger there? A second channel on the crank or pickup signal: was that?",
+	evidence.StopWireRun:      "Stop wire off the coil, plug and lead on: run it for five minutes, then with the wire on again. Does the misfire stay away with it off?",
 	evidence.CompressionTest:  "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",
 	evidence.TimingLamp:       "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",
 }
@@ -122,6 +124,8 @@ var checkWhy = map[evidence.TestID]string{
 	evidence.Wiggle:           "A contact that looks clean can still be poor; moving it shows that.",
 	evidence.LeakDown:         "It says not only that a cylinder leaks, but where.",
 	evidence.CrankSignal:      "A weak pickup and a bad trigger wire look alike at the coil: this parts them.",
+	evidence.TriggerWatch:     "A trigger that fails once in a hundred passes while cranking: only at the misfire itself does it show.",
+	evidence.StopWireRun:      "A switch or a wire that shorts now and then passes while cranking: only running shows it.",
 	evidence.CompressionTest:  "A minute with a clamp tells whether the cylinder itself is to blame.",
 	evidence.TimingLamp:       "Timing that is off makes all cylinders weak.",
 }

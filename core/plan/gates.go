@@ -32,6 +32,10 @@ var siteTests = map[engine.Kind]evidence.TestID{
 	engine.AirGap: evidence.AirGapCheck, engine.LeadOrder: evidence.LeadRouting, engine.Timing: evidence.TimingLamp,
 }
 
+// running says which test, made while the engine runs, finds now and then what one made while
+// cranking misses.
+var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidence.TriggerWatch, evidence.StopWireOff: evidence.StopWireRun}
+
 // plainFindings lists what condemns a part by a look alone; other parts need a move.
 var plainFindings = map[engine.Kind][]evidence.Finding{
 	engine.Boot: {evidence.BootTracked, evidence.BootTorn, evidence.BootSpring}, engine.Lead: {evidence.LeadBurnt},
@@ -123,7 +127,14 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet) || wellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
-		gates = append(gates, Gate{Target: s.Key(), Met: checkFound(a, t.ID), Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
+		met := checkFound(a, t.ID)
+		if longer, ok := evidence.FindTest(running[t.ID]); ok { // what failed to show while cranking may do so while it runs
+			met = met || checkFound(a, longer.ID)
+			if tested(a, t, engine.Whole) {
+				t = longer
+			}
+		}
+		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
 	case k == engine.Feed, k == engine.Ground:
 		want := evidence.ResultID("feed")
 		if k == engine.Ground {
@@ -137,9 +148,17 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			made(evidence.CrankSignal, false, "the crank or pickup signal proven: without it no driver fires")
 		}
 		if k == engine.Pickup {
-			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking")
+			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
+			if g := &gates[len(gates)-1]; answered(a, evidence.TriggerWatch, "signal") {
+				g.Met = true
+			} else if t, _ := evidence.FindTest(g.Test); tested(a, t, engine.Whole) {
+				g.Test = evidence.TriggerWatch
+			}
 		} else {
-			pulse := Gate{Target: s.Key(), Met: direct || oddAt(a, evidence.TriggerPulse, s.Place), Needs: "feed and ground proven, and the trigger absent while cranking", Test: evidence.TriggerPulse}
+			pulse := Gate{Target: s.Key(), Met: direct || oddAt(a, evidence.TriggerPulse, s.Place) || oddAt(a, evidence.TriggerWatch, s.Place), Needs: "feed and ground proven, and the trigger absent while cranking, or at the misfire itself", Test: evidence.TriggerPulse}
+			if t, _ := evidence.FindTest(pulse.Test); tested(a, t, s.Place) {
+				pulse.Test = running[pulse.Test]
+			}
 			gates = append(gates, pulse)
 			if k == engine.Trigger {
 				test(evidence.WireTest, "the wire found open or shorted from end to end")
@@ -406,6 +425,11 @@ func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, 
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
 		return c.Check == evidence.Check{Test: id, Place: place, Result: want}
 	})
+}
+
+// answered says whether a test has had a certain answer anywhere.
+func answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
+	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool { return c.Check.Test == id && c.Check.Result == want })
 }
 
 // oddTest says whether a test of a part has found something.

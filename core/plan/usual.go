@@ -12,9 +12,9 @@ import (
 // the scan to the look, the exchanges, the bench tests, the kilovolts and the old plugs,
 // and then beyond the ignition (C). On small engines the stop wire is isolated first.
 var UsualOrder = []string{
-	ReadCodes, ReadTrims, CountMisfires, FindCylinder, CheckStopWire, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
+	ReadCodes, ReadTrims, CountMisfires, FindCylinder, CheckStopWire, CheckStopRun, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
 	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,
-	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, TestWire, CheckAirGap, ReadKV,
+	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, TestWatch, TestWire, CheckAirGap, ReadKV,
 	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming, TestCrank, TestLeakDown, TestExchange,
 }
 
