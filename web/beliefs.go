@@ -47,7 +47,7 @@ func (r beliefRow) matches(words []string) bool {
 
 // allBeliefs gathers the tables; they never change while the program runs.
 var allBeliefs = func() []beliefTable {
-	var readings, sparks, thumbs, ages, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
+	var readings, sparks, thumbs, ages, severities, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
 	for _, m := range fault.Catalogue {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
@@ -182,6 +182,13 @@ var allBeliefs = func() []beliefTable {
 	for _, c := range diagnose.Constants {
 		constants = append(constants, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source, "", ""})
 	}
+	for _, s := range diagnose.Severities {
+		var shares []string
+		for i, p := range s.Shares {
+			shares = append(shares, fmt.Sprintf("%s: %.3g %%", diagnose.BandWords[i], 100*p))
+		}
+		severities = append(severities, beliefRow{"How much of its sparks it costs, where it fails: " + strings.Join(s.Modes, ", "), strings.Join(shares, ", "), s.Source, "", ""})
+	}
 	for _, a := range fault.Ages {
 		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", strings.Join(a.Modes, ", "), a.Factor), a.Source, "", ""})
 	}
@@ -206,7 +213,7 @@ var allBeliefs = func() []beliefTable {
 	for _, r := range plan.Repairs {
 		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
 	}
-	return []beliefTable{{"Faults, before any evidence", faults}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
+	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
 		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb, which only warn", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 

@@ -33,6 +33,9 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 		}
 		row := signs(set, b, misfires, a.ID)
 		of := row[i]
+		if a.ID == "nose" && r.look.Deposit != "" {
+			of = r.nose(set, b, misfires, of)
+		}
 		if a.ID == "wet" { // where it tells nothing, all are as likely to be wet
 			told := min(r.wet, r.oil)
 			if r.look.Wet == plug.Oil {
@@ -53,6 +56,25 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 		p *= 0.99*math.Exp(-0.5*sq((r.gap-l.Centre)/s))/s + 0.01
 	}
 	return p
+}
+
+// blackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
+// is black, and tells nothing twice (C; judgement).
+const blackUnderSoot = 0.96
+
+// nose is how likely the colour of the nose is where the deposit was read as well, of what it is
+// alone: black mostly is soot, and where there is none, that much less often.
+func (r reading) nose(set int, b Bearing, misfires bool, alone float64) float64 {
+	under := (1 - blackUnderSoot) / 4
+	if r.look.Nose == plug.Black {
+		under = blackUnderSoot
+	}
+	if r.look.Deposit == plug.Soot {
+		return under
+	}
+	deposit, _ := plug.FindAspect("deposit")
+	soot := signs(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
+	return max(alone-under*soot, 0.1*alone) / (1 - soot)
 }
 
 // board is the plugs that were read in full in one look.

@@ -16,8 +16,6 @@ type Constant struct {
 var Constants = []Constant{
 	{"least misfire rate of a fault, per firing event", leastHit, "C: too slight for most monitors; judgement"},
 	{"highest misfire rate of a fault, per firing event", mostHit, "C; judgement"},
-	{"misfire rate above which something that is in no list seldom lies", deadFrom, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list; judgement"},
-	{"and how much seldomer", deadSeldom, "C; judgement"},
 	{"times that touching counts as a chance to cure what it often cures", mostTries, "C: each refitting is a new chance; judgement"},
 	{"first parameter of the beta distribution of one run's rate about the job's: misfires come in bursts", burst, "C; judgement"},
 	{"stray counts expected in any run on a sound cylinder", strayPerRun, "C; judgement"},

@@ -119,7 +119,7 @@ type sums struct {
 	grade             []float64
 	// one[k] is the weight of fault k alone, calm[k] that of it without a random code.
 	one, calm []float64
-	// class[k] is the same for faults of one track of which every item says the same;
+	// class[k] is the same for faults of one track and severity of which every item says the same;
 	// pairs of the same classes have the same weights but for their shares.
 	class []int
 	met   map[uint64]float64
@@ -219,10 +219,19 @@ func (s *sums) classify() {
 		class int
 		says  *shown
 	}
-	next := len(s.w.tracks)
-	for k := range s.w.faults {
-		s.class[k] = s.w.faults[k].track
+	type start struct {
+		track  int
+		severe *perRate
 	}
+	starts := map[start]int{}
+	for k := range s.w.faults {
+		key := start{s.w.faults[k].track, severities(s.w.faults[k].Hypothesis.Mode)}
+		if _, ok := starts[key]; !ok {
+			starts[key] = len(starts)
+		}
+		s.class[k] = starts[key]
+	}
+	next := len(starts)
 	for _, item := range s.s.items {
 		known := map[split]int{}
 		for k, says := range item {
@@ -295,7 +304,7 @@ func (s *sums) both(l link) float64 {
 	times(&mine, &other)
 	both := w.shapeOf[f.track][g.track]
 	all, calm := s.over(&mine, both)
-	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates) - oneRate(f.Hypothesis.Mode, g.Hypothesis.Mode)
 }
 
 // shownOrNot multiplies by what was asked in the shop, where the fault shows in all of it or

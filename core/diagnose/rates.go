@@ -2,8 +2,6 @@ package diagnose
 
 import (
 	"math"
-
-	"glenmist/core/fault"
 )
 
 // How often an afflicted cylinder misfires is not known beforehand. It is one
@@ -23,37 +21,6 @@ var hit = func() (grid [rates]float64) {
 		grid[i] = math.Exp(math.Log(leastHit) + f*(math.Log(mostHit)-math.Log(leastHit)))
 	}
 	return grid
-}()
-
-// severities is how likely each rate of the grid is for a fault before anything is seen,
-// as a log ratio to all rates alike. What is in no list seldom makes a cylinder dead: a
-// dead one lacks spark, fuel or compression, and what takes one of those away is in the
-// list (C; judgement). All other faults are as likely slight as dead.
-func severities(m fault.Mode) *perRate {
-	if m.Unit == fault.Else {
-		return &seldomDead
-	}
-	return &alike
-}
-
-// Above deadFrom, what is in no list is deadSeldom as likely as below.
-const (
-	deadFrom   = 0.5
-	deadSeldom = 0.05
-)
-
-var alike, seldomDead = perRate{}, func() (s perRate) {
-	sum := 0.0
-	for r, rate := range hit {
-		if s[r] = 1; rate > deadFrom {
-			s[r] = deadSeldom
-		}
-		sum += s[r]
-	}
-	for r := range s {
-		s[r] = math.Log(s[r] * rates / sum)
-	}
-	return s
 }()
 
 // burst is the first parameter of the beta distribution that one run's own rate

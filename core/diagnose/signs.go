@@ -102,7 +102,7 @@ var Signs = []SignRow{
 	{SparkLost, "deposit", []float64{.77, .16, .04, .01, .01, .01}, "C"},
 	{SparkLost, "nose", []float64{.38, .28, .11, .01, .22}, "C"},
 
-	{FuelLost, "wet", []float64{.985, .002, .012, .001}, "C: nothing to wet it"},
+	{FuelLost, "wet", []float64{.83, .15, .017, .003}, "C: little to wet it; but lean is not empty, and what does not light leaves it damp"},
 	{FuelLost, "nose", []float64{.22, .24, .26, .25, .03}, "C: lean runs hot and pale"},
 	{FuelLost, "deposit", []float64{.90, .01, .03, .03, .025, .005}, "C"},
 
@@ -129,7 +129,7 @@ type GapRow struct {
 // plug that fails for its gap has half as much again.
 var Gaps = []GapRow{
 	{Bystander, Lump{0, 0.12}, "C: read with wires"},
-	{WornGap, Lump{0.46, 0.20}, "C: half as wide again"},
+	{WornGap, Lump{0.60, 0.35}, "C: half as wide again, and up to three times where it was driven on"},
 	{ClosedGap, Lump{-1.1, 0.7}, "C"},
 	{WrongPlug, Lump{0.05, 0.35}, "C: as it came, either way"},
 }

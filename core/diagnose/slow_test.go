@@ -131,8 +131,12 @@ func plainly(a *Assessment) (any, single []float64) {
 	pair(func(f, g *Fault, p float64) {
 		var sum, one, two like
 		if w.tracks[f.track].meets(w.tracks[g.track]) {
+			norm := 0.0 // of the shares of the one rate that they have
 			for r := range rates {
-				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)
+				norm += math.Exp(severities(f.Hypothesis.Mode)[r]+severities(g.Hypothesis.Mode)[r]) / rates
+			}
+			for r := range rates {
+				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)/norm
 				sum.all += x.all * own / rates
 				sum.calm += x.calm * own / rates
 			}

@@ -211,15 +211,25 @@ type Shift struct {
 
 const complaintTable = "C: what the condition of the complaint shifts; factor by judgement"
 
+// alwaysThere are the faults that show alike in every condition: what makes no contact, what is
+// in the wrong place, and a charge that is lost.
+var alwaysThere = []string{"connector", "module", "trigger", "lead-order", "stop-wire", "plug.loose", "plug.closed-gap", "timing", "compression.valve", "compression.rings", "compression.gasket"}
+
 // Shifts is what is believed of complaints. Factors multiply the shares before any
 // evidence; then all shares are brought back to a sum of 1.
 var Shifts = []Shift{
 	{"wet", []string{"plug.cracked", "coil.cracked", "boot", "lead.leaking", "cap", "well", "coil-lead.leaking"}, 2.5, complaintTable},
-	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "air.leak", "fuel.low"}, 1.6, complaintTable},
+	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "fuel.low"}, 1.8, complaintTable},
 	{"snap", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "fuel.low"}, 1.6, complaintTable},
 	{"hot", []string{"coil.weak-hot", "coil.primary-open", "driver", "pickup"}, 2.5, complaintTable},
 	{"cold", []string{"injector", "compression", "plug.fuel-fouled", "plug.carbon-fouled"}, 2, complaintTable},
-	{"idle", []string{"air.leak", "compression", "plug.carbon-fouled", "plug.oil-fouled", "plug.closed-gap"}, 1.5, complaintTable},
+	{"idle", []string{"air.leak"}, 3, complaintTable},
+	{"idle", []string{"compression", "plug.carbon-fouled", "plug.oil-fouled", "plug.closed-gap", "injector.leaking"}, 1.5, complaintTable},
+	{"idle", []string{"plug.worn-gap", "coil.weak-load", "lead.open", "lead.high-resistance", "fuel.low"}, 0.4, "C: what asks for more than there is does so under load; judgement"},
+	{"load", alwaysThere, 0.3, "C: what fails in every condition alike is not told by one; judgement"},
+	{"hot", alwaysThere, 0.4, "C: likewise; what heat opens is stated above"},
+	{"cold", alwaysThere, 0.4, "C: likewise"},
+	{"wet", alwaysThere, 0.3, "C: likewise"},
 	{string(evidence.AfterService), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "ground", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
 	{string(evidence.SomebodyHere), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
 	{string(evidence.TouchedPlugs), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "seat", "boot"}, 2.5, complaintTable},
