@@ -266,10 +266,17 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 			}
 		}
 		switch {
-		case missing && signal && b.rng.Float64() < 0.90:
-			return "signal", place
-		case missing && b.rng.Float64() < 0.95:
+		case !missing || b.rng.Float64() < 0.05:
+		case b.rng.Float64() < 0.1: // the coil's end is all that could be reached
 			return "missing", place
+		case signal && b.rng.Float64() < 0.95:
+			return "signal", place
+		case (s(engine.Driver).open > 0 || signal) == (b.rng.Float64() < 0.95):
+			return "unit", place
+		default:
+			return "wire", place
+		}
+		switch {
 		case all > 0:
 			return "there", place
 		}

@@ -76,10 +76,11 @@ var CheckRows = []CheckRow{
 	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.12, .01, .01, .46, .40}, "C"},
 	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
 	{evidence.TriggerPulse, nil, []float64{.97, .007, .008, .009, .006}, "C"},
-	//                                         there missing signal quiet
-	{evidence.TriggerWatch, []string{"trigger", "driver"}, []float64{.05, .88, .03, .04}, "C: where the trigger fails there is no spark, and the probe is on it when it does"},
-	{evidence.TriggerWatch, []string{"pickup"}, []float64{.05, .08, .83, .04}, "C: a second channel on the signal that the driver goes by"},
-	{evidence.TriggerWatch, nil, []float64{.953, .004, .003, .04}, "C: a probe that slips does so between misfires as well"},
+	//                                         there missing wire unit signal quiet
+	{evidence.TriggerWatch, []string{"trigger"}, []float64{.05, .10, .73, .06, .02, .04}, "C: where the trigger fails there is no spark, and the probe is on it when it does"},
+	{evidence.TriggerWatch, []string{"driver"}, []float64{.05, .10, .06, .72, .03, .04}, "C: what does not leave the unit is not lost in the wire"},
+	{evidence.TriggerWatch, []string{"pickup"}, []float64{.05, .05, .02, .06, .78, .04}, "C: a third channel on the signal that the driver goes by"},
+	{evidence.TriggerWatch, nil, []float64{.95, .004, .002, .002, .002, .04}, "C: a probe that slips does so between misfires as well"},
 	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
 	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},

@@ -101,7 +101,7 @@ var checkDo = map[evidence.TestID]string{
 	evidence.Wiggle:           "Engine running, with the misfire there: push, pull and bend the connector and the first hand's breadth of its wires. Does it come or go?",
 	evidence.LeakDown:         "Piston at the top of compression, both valves closed: air in, read the loss, and listen where it comes out.",
 	evidence.CrankSignal:      "Scope on the pickup while cranking: height, shape, dropouts; wiggle the wire.",
-	evidence.TriggerWatch:     "Probe on the trigger at the coil's connector, engine running as it fails: at the misfire, was the trigger there? A second channel on the crank or pickup signal: was that?",
+	evidence.TriggerWatch:     "Probes on the trigger at the coil's connector and at the control unit, a third on the crank or pickup signal, engine running as it fails: at the misfire, which of them was there?",
 	evidence.StopWireRun:      "Stop wire off the coil, plug and lead on: run it for five minutes, then with the wire on again. Does the misfire stay away with it off?",
 	evidence.CompressionTest:  "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",
 	evidence.TimingLamp:       "Warm, idle low, control input off as the maker says: lamp on cylinder 1, read the mark.",

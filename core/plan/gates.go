@@ -142,7 +142,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		}
 		gates = append(gates, Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want), Needs: fmt.Sprintf("the %s read under load at %s, and found poor", k, s.Place), Test: evidence.TriggerPulse})
 	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
-		direct := k == engine.Trigger && oddAt(a, evidence.WireTest, s.Place)
+		direct := k == engine.Trigger && (oddAt(a, evidence.WireTest, s.Place) || answeredAt(a, evidence.TriggerWatch, s.Place, "wire"))
 		move(direct || ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
 		if crank, _ := evidence.FindTest(evidence.CrankSignal); k == engine.Driver && s.Place == engine.Whole && testPlace(a, crank, 1) != "" {
 			made(evidence.CrankSignal, false, "the crank or pickup signal proven: without it no driver fires")
@@ -161,9 +161,10 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			}
 			gates = append(gates, pulse)
 			if k == engine.Trigger {
-				test(evidence.WireTest, "the wire found open or shorted from end to end")
+				test(evidence.WireTest, "the wire found open or shorted from end to end, or its far end alive at the misfire")
+				gates[len(gates)-1].Met = gates[len(gates)-1].Met || answeredAt(a, evidence.TriggerWatch, s.Place, "wire")
 			} else {
-				made(evidence.WireTest, false, "the wire proven from end to end: the driver is the last to be blamed")
+				made(evidence.WireTest, answeredAt(a, evidence.TriggerWatch, s.Place, "unit"), "the wire proven from end to end, or the control unit's own end dead at the misfire: the driver is the last to be blamed")
 			}
 		}
 	case k == engine.Injector:

@@ -116,15 +116,20 @@ func (g Gate) clearing(a *diagnose.Assessment, s diagnose.Suspect, yield func(Ca
 	}
 }
 
-// moves is how often a part has been moved.
+// moves is how often a part has been moved; a boot that rode on its coil was not asked.
 func moves(a *diagnose.Assessment, t part.Tag) int {
 	n := 0
 	for _, m := range a.Moments {
-		if m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) {
+		if m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) && !ridesIn(m.Entry.Move.Parts, t) {
 			n++
 		}
 	}
 	return n
+}
+
+// ridesIn says that a boot moves in the company of the coil of its home.
+func ridesIn(parts []part.Relocation, t part.Tag) bool {
+	return t.Kind() == engine.Boot && slices.ContainsFunc(parts, func(r part.Relocation) bool { return r.Tag == part.Of(engine.Coil, t.Home()) })
 }
 
 func needs(gates []Gate) []string {

@@ -114,7 +114,7 @@ var Steps = []Step{
 	{TestWire, "Trigger wire end to end", 20, []string{"multimeter"}, nil, "C; judgement: both ends found and unplugged"},
 	{TestLeakDown, "Leak-down", 30, []string{"leak-down gauge", "compressed air"}, nil, "C; judgement"},
 	{TestCrank, "Crank or pickup signal", 12, []string{"scope or logic probe"}, nil, "C; judgement"},
-	{TestWatch, "Watch the trigger while it runs", 16, []string{"scope or logic probe"}, nil, "C; judgement: ten minutes to probe, five of running"},
+	{TestWatch, "Watch the trigger while it runs", 22, []string{"scope or logic probe"}, nil, "C; judgement: both ends found and probed, five minutes of running"},
 	{CheckStopRun, "Run with the stop wire off", 11, []string{"insulated pliers"}, nil, "C; judgement: five minutes of running with it off, and with it on"},
 	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},

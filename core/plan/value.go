@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
+	"glenmist/core/evidence"
 	"glenmist/core/part"
 )
 
@@ -265,7 +266,7 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 		for _, lead := range c.Parts {
 			rides := along.Tag.Kind() == engine.Boot && lead.Tag.Kind() == engine.Coil && a.Now.Where(along.Tag) == a.Now.Where(lead.Tag) && along.To == lead.To
 			from, to := find(along.Tag), find(lead.Tag)
-			if !rides || from < 0 || to < 0 {
+			if !rides || from < 0 || to < 0 || rode(a, along.Tag) {
 				continue
 			}
 			if units == nil {
@@ -284,6 +285,11 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 		}
 	}
 	return units
+}
+
+// rode says that a boot has moved with its coil already: what such a move joins is joined.
+func rode(a *diagnose.Assessment, t part.Tag) bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move != nil && ridesIn(m.Entry.Move.Parts, t) })
 }
 
 // after is what is left to spend after a step, with one more step before giving up

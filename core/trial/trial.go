@@ -4,6 +4,7 @@ package trial
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"glenmist/core/bench"
@@ -332,10 +333,14 @@ func (s Setup) all(named []string) bool {
 
 // bought is how many parts a verdict has fitted, without what goes with them.
 func bought(v evidence.Verdict) int {
-	for _, row := range plan.Repairs {
-		if row.Price > 0 && len(v.Unit) > len(row.Unit) && v.Unit[:len(row.Unit)+1] == string(row.Unit)+" " {
-			return 1
+	of := plan.Repair{}
+	for _, row := range plan.Repairs { // “lead order” begins as “lead” does
+		if strings.HasPrefix(v.Unit, string(row.Unit)+" ") && len(row.Unit) > len(of.Unit) {
+			of = row
 		}
+	}
+	if of.Price > 0 {
+		return 1
 	}
 	return 0
 }
