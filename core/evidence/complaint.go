@@ -25,7 +25,8 @@ const (
 	LampOff        Sign = "lamp-off"
 	LampSteady     Sign = "lamp-steady"
 	LampFlashing   Sign = "lamp-flashing"
-	maxSigns            = 12
+	AlwaysThere    Sign = "always-there"
+	maxSigns            = 13
 	LampCaution         = "The lamp flashes: misfires are hot enough to destroy the catalyst. No hard driving, short runs only."
 	ServiceAdvice       = "What was touched last comes first: a dropped plug, a closed gap, a boot or connector not home, leads exchanged."
 	SomebodyAdvice      = "Missing screws, odd fasteners or one part of another make: treat it as lately touched."
@@ -41,6 +42,7 @@ var Signs = []struct {
 	{LampOff, "lamp off, only felt", "lamp"},
 	{LampSteady, "lamp on, steady", "lamp"},
 	{LampFlashing, "lamp flashing", "lamp"},
+	{AlwaysThere, "always there: idle or load, hot or cold, wet or dry", ""},
 	{AfterService, "just after a service, or days after", ""},
 	{TouchedPlugs, "plugs were touched lately", ""},
 	{TouchedCoils, "coils were touched lately", ""},

@@ -4,6 +4,7 @@ package job
 
 import (
 	"fmt"
+	"slices"
 	"regexp"
 	"time"
 
@@ -107,6 +108,9 @@ func (j Job) Validate() error {
 		bad.Add("opened", "the time the job was opened", "none")
 	}
 	bad.Under("signs", evidence.CheckSigns(j.Signs))
+	if j.FailsWhen != evidence.AnyCondition && slices.Contains(j.Signs, evidence.AlwaysThere) {
+		bad.Add("signs", "a condition in which it fails, or that it is always there", "both")
+	}
 	bad.Under("vehicle", j.Vehicle.Validate())
 	if j.Vehicle.Engine.Validate() != nil {
 		return bad

@@ -288,10 +288,14 @@ func (s Setup) intake(b *bench.Engine, rng bench.Rand) job.Job {
 			}
 		}
 	}
-	if rng.Float64() < 0.2 {
+	var signs []evidence.Sign
+	switch said := rng.Float64() >= 0.2; {
+	case !said:
 		when = evidence.AnyCondition
+	case when == evidence.AnyCondition: // no condition brings more of it than another
+		signs = append(signs, evidence.AlwaysThere)
 	}
-	return job.Job{Number: "bench", Complaint: "misfires", By: "bench", FailsWhen: when, Opened: time.Date(2026, 1, 1, 8, 0, 0, 0, time.UTC),
+	return job.Job{Number: "bench", Complaint: "misfires", By: "bench", FailsWhen: when, Signs: signs, Opened: time.Date(2026, 1, 1, 8, 0, 0, 0, time.UTC),
 		Vehicle: job.Vehicle{Fleet: "bench", What: "bench", Engine: s.Engine}}
 }
 
