@@ -135,14 +135,15 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 	return all, tracks
 }
 
-// tried is how often touching is counted as a chance to cure a fault: each time anew for
-// what is often cured so, up to three times, and once for what seldom is (C; judgement).
+// tried is how often touching is counted as a chance to cure a fault: each time anew, up to
+// three times for what is often cured so and twice for what seldom is: when what it sits on came
+// off, and when it was moved itself (C; judgement).
 func tried(m fault.Mode) int {
 	switch {
 	case m.CuredByTouch == 0:
 		return 0
 	case m.CuredByTouch < 0.3:
-		return 1
+		return 2
 	}
 	return mostTries
 }

@@ -162,7 +162,8 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			gates = append(gates, pulse)
 			if k == engine.Trigger {
 				test(evidence.WireTest, "the wire found open or shorted from end to end, or its far end alive at the misfire")
-				gates[len(gates)-1].Met = gates[len(gates)-1].Met || answeredAt(a, evidence.TriggerWatch, s.Place, "wire")
+				wire, _ := evidence.FindTest(evidence.WireTest)
+				gates[len(gates)-1].Met = gates[len(gates)-1].Met || answeredAt(a, evidence.TriggerWatch, s.Place, "wire") && tested(a, wire, s.Place)
 			} else {
 				made(evidence.WireTest, answeredAt(a, evidence.TriggerWatch, s.Place, "unit"), "the wire proven from end to end, or the control unit's own end dead at the misfire: the driver is the last to be blamed")
 			}
