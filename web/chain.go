@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
@@ -36,7 +37,7 @@ var chainView = view{
 		for i, l := range m.Chain.Links {
 			v := linkView{Link: l, Now: i == m.Chain.Next}
 			if v.Now {
-				v.ask(l)
+				v.ask(it.a.Engine, l)
 			}
 			m.Links = append(m.Links, v)
 		}
@@ -67,11 +68,11 @@ type linkView struct {
 	Enter   string
 }
 
-func (v *linkView) ask(l plan.Link) {
+func (v *linkView) ask(e engine.Engine, l plan.Link) {
 	t, ok := evidence.FindTest(l.Test)
 	switch {
 	case l.Card != nil:
-		v.Href, v.Enter = viewFor(*l.Card), l.Card.Title
+		v.Href, v.Enter = viewFor(e, *l.Card), l.Card.Title
 	case l.ID == "spark":
 		v.Href, v.Enter = "spark?on="+url.QueryEscape(string(l.Place)), "Enter it with the tester's gap"
 	case l.Measure != "":

@@ -218,10 +218,10 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		it.plan.Alternatives = nil
 	}
 	for _, alt := range it.plan.Alternatives {
-		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(alt.Card), whatIfAt(p.At, alt.Card)})
+		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, alt.Card), whatIfAt(p.At, alt.Card)})
 	}
 	for _, m := range it.plan.While {
-		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(m.Card), ""})
+		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, m.Card), ""})
 	}
 	p.InVain = inVain(it)
 	p.Two, p.TwoShare = pairsOf(it.a)
@@ -356,9 +356,9 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 	return lines
 }
 
-// viewFor is the work view in which a step is recorded, with what it asks for
-// filled in.
-func viewFor(c plan.Card) string {
+// viewFor is the work view in which a step is recorded on an engine, with what it asks
+// for filled in.
+func viewFor(e engine.Engine, c plan.Card) string {
 	switch c.Step.ID {
 	case plan.ReadCodes:
 		return "codes"
@@ -374,6 +374,8 @@ func viewFor(c plan.Card) string {
 	switch {
 	case c.Test == evidence.Spark:
 		return "spark?" + url.Values{"on": {string(c.Place)}}.Encode()
+	case c.Test == evidence.CompressionTest && e.Cylinders == 1: // a hump of the starter's current has nothing to be compared with
+		return "meter?" + url.Values{"measure": {string(evidence.CompressionDry)}}.Encode()
 	case measured[c.Test] != "":
 		return "meter?" + url.Values{"measure": {string(measured[c.Test])}}.Encode()
 	case c.Test != "":
@@ -407,7 +409,7 @@ var measured = map[evidence.TestID]evidence.MeasureID{
 }
 
 // ViewHref is where the next step is recorded in full.
-func (p jobPage) ViewHref() string { return p.At + "/" + viewFor(p.Next) }
+func (p jobPage) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engine, p.Next) }
 
 // Kind helpers for the template.
 

@@ -64,7 +64,7 @@ func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
 			view.Card = c
 		}
 	}
-	view.Href = page.At + "/" + viewFor(view.Card)
+	view.Href = page.At + "/" + viewFor(page.Job.Vehicle.Engine, view.Card)
 	for _, c := range it.plan.Steps() {
 		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(page.At, c), c.Title == view.Card.Title})
 	}
