@@ -44,7 +44,11 @@ func conditions() []conditionChoice {
 
 func (s *server) newJobPage(r *http.Request, f form) newJobPage {
 	p := newJobPage{base: s.base(r, "New job"), Form: f, Conditions: conditions(), Shelf: engine.Shelf}
+	p.Conditions = append(p.Conditions, conditionChoice{string(evidence.AlwaysThere), evidence.AlwaysThere.Words()})
 	for _, row := range evidence.Signs {
+		if row.Sign == evidence.AlwaysThere {
+			continue // asked for where the conditions are
+		}
 		c := signChoice{row.Sign, row.Words, slices.Contains(f.Values["sign"], string(row.Sign))}
 		if row.Group == "" {
 			p.Signs = append(p.Signs, c)
@@ -128,6 +132,9 @@ func (s *server) jobFromForm(ctx context.Context, v url.Values, now time.Time) (
 	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
 	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),
 		Opened: now.UTC().Truncate(time.Millisecond), By: get("by"), Ledger: evidence.Ledger{}}
+	if get("fails_when") == string(evidence.AlwaysThere) {
+		j.FailsWhen, j.Signs = evidence.AnyCondition, []evidence.Sign{evidence.AlwaysThere}
+	}
 	for _, sign := range v["sign"] {
 		if sign != "" {
 			j.Signs = append(j.Signs, evidence.Sign(sign))

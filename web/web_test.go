@@ -282,6 +282,17 @@ func TestBadInput(t *testing.T) {
 
 // Two people on one job: the second is told what the first wrote, keeps what was
 // typed, and can send it again.
+// That it is always there is asked for where the conditions are, and is a sign of the complaint.
+func TestAlwaysThere(t *testing.T) {
+	a := post(t, "/jobs", values("fleet", "T-98", "what", "van", "distance", "1000", "complaint", "shakes", "by", "Wyn", "pattern", "four-across", "fails_when", "always-there", "sign", "lamp-steady"))
+	file := get(t, a.Header.Get("Location")+"/export").body
+	if a.StatusCode != http.StatusSeeOther || !strings.Contains(file, `"always-there"`) || !strings.Contains(file, `"lamp-steady"`) || strings.Contains(file, `"fails_when"`) {
+		t.Errorf("answers %d, and the job is %s", a.StatusCode, file)
+	}
+	bad := post(t, "/jobs", values("fleet", "T-97", "what", "van", "complaint", "", "by", "Wyn", "pattern", "four-across", "fails_when", "always-there"))
+	bad.has(t, `<option value="always-there" selected>`)
+}
+
 func TestStaleWrite(t *testing.T) {
 	job := "/jobs/" + numbers["new"]
 	v := version(t, job+"/watch")

@@ -113,6 +113,7 @@ func TestRefused(t *testing.T) {
 		"wrong part place": {"\"kind\": \"coil\",\n      \"at\": \"cyl-4\"", "\"kind\": \"coil\",\n      \"at\": \"cyl-3\"", "parts[1]", "C2 at cylinder 4", false},
 		"reserved number":  {`"number": "demo-4"`, `"number": "import"`, "job.number", "the job's number", true},
 		"no such school":   {`"complaint": "`, `"school": "night", "complaint": "`, "job.school", "usual-order", true},
+		"always and now":   {`"complaint": "`, `"signs": ["always-there"], "complaint": "`, "job.signs", "or that it is always there", false},
 		"not so sure": {`"by": "Wyn Fellgarth",
         "codes"`, `"by": "Wyn Fellgarth", "certainty": "hoped",
         "codes"`, "job.ledger[0].certainty", "think-so", true},

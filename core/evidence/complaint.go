@@ -42,7 +42,7 @@ var Signs = []struct {
 	{LampOff, "lamp off, only felt", "lamp"},
 	{LampSteady, "lamp on, steady", "lamp"},
 	{LampFlashing, "lamp flashing", "lamp"},
-	{AlwaysThere, "always there: idle or load, hot or cold, wet or dry", ""},
+	{AlwaysThere, "always, in every condition alike", ""},
 	{AfterService, "just after a service, or days after", ""},
 	{TouchedPlugs, "plugs were touched lately", ""},
 	{TouchedCoils, "coils were touched lately", ""},
