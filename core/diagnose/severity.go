@@ -23,7 +23,7 @@ type SeverityRow struct {
 
 // Severities lists them (C; judgement).
 var Severities = []SeverityRow{
-	{[]string{"something"}, [6]float64{.24, .26, .24, .23, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
+	{[]string{"something.else"}, [6]float64{.24, .26, .24, .23, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
 	{[]string{"lead-order"}, [6]float64{.02, .02, .02, .04, .05, .85}, "C: its spark comes at the wrong time, each time"},
 	{[]string{"connector", "module", "trigger", "driver", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.07, .28, .28, .22, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
 	{[]string{"feed", "ground"}, [6]float64{.06, .17, .17, .17, .13, .30}, "C: a poor one starves the coil, or comes and goes"},
