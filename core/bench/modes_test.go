@@ -62,6 +62,12 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 		{"four-across", "plug.loose", evidence.CompressionTest, "low"},
 		{"six-distributor", "timing.off", evidence.TimingLamp, "off"},
 		{"single-magneto", "timing.key", evidence.TimingLamp, "off"},
+		{"four-across", "trigger.wire", evidence.TriggerWatch, "wire"},
+		{"four-across", "driver.dead", evidence.TriggerWatch, "unit"},
+		{"six-distributor", "pickup.weak", evidence.TriggerWatch, "signal"},
+		{"four-across", "connector.loose", evidence.TriggerWatch, ""},
+		{"single-magneto", "stop-wire.shorted", evidence.StopWireRun, "clean"},
+		{"single-magneto", "plug.closed-gap", evidence.StopWireRun, ""},
 	} {
 		shown, n := 0, 60
 		for seed := range uint64(n) {

@@ -4,8 +4,8 @@ package job
 
 import (
 	"fmt"
-	"slices"
 	"regexp"
+	"slices"
 	"time"
 
 	"glenmist/core/engine"

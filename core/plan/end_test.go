@@ -77,3 +77,18 @@ func none(a *diagnose.Assessment) float64 {
 	}
 	return 0
 }
+
+// As a last resort a cheap unit is fitted on one chance in three, a cylinder head on none that low:
+// what it costs in vain against what it costs to hand it on, by the tables (arithmetic).
+func TestLastResortIsWeighed(t *testing.T) {
+	a := diagnose.Assess(begin(t, 4).j)
+	for key, least := range map[string]float64{"plug P2": 0.27, "coil C2": 0.32, "driver cyl-2": 0.51, "compression cyl-2": 0.65} {
+		s := suspect(t, begin(t, 4), key)
+		for p, want := range map[float64]bool{least - 0.02: false, least + 0.02: true} {
+			s.P = p
+			if got := Default.dareFit(a, s); got != want {
+				t.Errorf("%s at %.2f: fitted is %v", key, p, got)
+			}
+		}
+	}
+}

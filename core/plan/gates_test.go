@@ -49,6 +49,8 @@ func TestWhatOpensEachGate(t *testing.T) {
 		"ground read poor":           {"ground cyl-2", false, []evidence.Entry{pulse("ground")}, []evidence.Entry{pulse("feed")}},
 		"wire found open":            {"trigger wire cyl-2", false, []evidence.Entry{check(evidence.WireTest, "cyl-2", "bad")}, []evidence.Entry{pulse("missing")}},
 		"driver, the last to blame":  {"driver cyl-2", true, []evidence.Entry{pulse("missing"), check(evidence.WireTest, "cyl-2", "sound")}, []evidence.Entry{pulse("missing")}},
+		"wire by both its ends":      {"trigger wire cyl-2", false, []evidence.Entry{check(evidence.TriggerWatch, "cyl-2", "wire"), check(evidence.WireTest, "cyl-2", "sound")}, []evidence.Entry{check(evidence.TriggerWatch, "cyl-2", "wire")}},
+		"driver by its own end":      {"driver cyl-2", true, []evidence.Entry{check(evidence.TriggerWatch, "cyl-2", "unit")}, []evidence.Entry{check(evidence.TriggerWatch, "cyl-2", "missing")}},
 		"injector tested odd":        {"injector cyl-2", false, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "odd")}, []evidence.Entry{check(evidence.InjectorTest, "cyl-2", "in-line")}},
 		"compression read low":       {"compression cyl-2", false, []evidence.Entry{check(evidence.CompressionTest, "cyl-2", "low")}, []evidence.Entry{check(evidence.LeakDown, "cyl-2", "rings")}},
 		"plug cracked":               {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugCracked})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}},

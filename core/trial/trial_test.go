@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"glenmist/core/engine"
+	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/plan"
 )
@@ -69,6 +70,15 @@ func TestWanderAgainstTheTruth(t *testing.T) {
 		}
 		if suspect.Real() && s.Holds(suspect) != want {
 			t.Errorf("%s is said to hold the fault: %v", suspect.Key(), !want)
+		}
+	}
+}
+
+// A part counts as bought by its unit's own price: a lead order is no lead, a seat costs nothing.
+func TestWhatIsBought(t *testing.T) {
+	for unit, want := range map[string]int{"lead order engine": 0, "lead L1": 1, "seat cyl-1": 0, "plug well cyl-1": 1, "coil lead KA": 1, "coil CA": 1, "base timing engine": 0} {
+		if got := bought(evidence.Verdict{Unit: unit}); got != want {
+			t.Errorf("%s: %d bought, want %d", unit, got, want)
 		}
 	}
 }
