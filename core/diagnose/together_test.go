@@ -46,14 +46,15 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	a := Assess(j)
 	row, sound := checkRows[evidence.Spark]["coil.secondary-shorted"].Chance, checkRows[evidence.Spark][""].Chance
 	const weak, empty = 1, 0.01
+	cube := func(x float64) float64 { return x * x * x }
 	alone := empty + (1-empty)*row[weak]/sound[weak]
-	same := row[weak] * math.Pow(empty+(1-empty)/sound[weak], 3)
+	same := row[weak] * cube(empty+(1-empty)/sound[weak])
 	for i := range row {
 		if i != weak {
-			same += row[i] * math.Pow(empty, 3)
+			same += row[i] * cube(empty)
 		}
 	}
-	want := math.Log(oneAnswer*same + (1-oneAnswer)*math.Pow(alone, 3))
+	want := math.Log(oneAnswer*same + (1-oneAnswer)*cube(alone))
 	got, bears := 0.0, 0
 	for _, item := range a.weighing.scope(everything).items {
 		for k, says := range item {
