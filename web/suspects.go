@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/fault"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
 )
@@ -107,15 +108,11 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan) []suspectView {
 
 // shiftsOf says what of the complaint bears on a suspect's modes.
 func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
-	var words []string
+	var modes []fault.Mode
 	for _, sh := range s.Shares {
-		for _, w := range a.Complaint.Shifted(sh.Hypothesis.Mode) {
-			if !slices.Contains(words, w) {
-				words = append(words, w)
-			}
-		}
+		modes = append(modes, sh.Hypothesis.Mode)
 	}
-	return words
+	return a.Complaint.Shifted(modes)
 }
 
 // ageOf says how the age of a suspect's part shifted its likeliest mode.

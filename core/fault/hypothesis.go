@@ -280,16 +280,33 @@ func (c Complaint) factor(m Mode) float64 {
 	return f
 }
 
-// Shifted lists the circumstances that bear on a mode: "only wet 2.5×".
-func (c Complaint) Shifted(m Mode) []string {
+// Shifted lists the circumstances that bear on any of some modes, each with its factor, or
+// with the least and the greatest where the modes differ: "fails under load 0.3 to 1.8×".
+func (c Complaint) Shifted(modes []Mode) []string {
 	var words []string
-	for _, s := range Shifts {
-		if c.holds(s) && s.bears(m) {
-			name := evidence.Sign(s.When).Words()
-			if s.When == string(c.FailsWhen) {
-				name = "fails " + c.FailsWhen.Words()
+	done := map[string]bool{}
+	for _, of := range Shifts {
+		if done[of.When] || !c.holds(of) {
+			continue
+		}
+		done[of.When] = true
+		var factors []float64
+		for _, s := range Shifts {
+			if s.When == of.When && slices.ContainsFunc(modes, s.bears) {
+				factors = append(factors, s.Factor)
 			}
-			words = append(words, fmt.Sprintf("%s %g×", name, s.Factor))
+		}
+		if len(factors) == 0 {
+			continue
+		}
+		name := evidence.Sign(of.When).Words()
+		if of.When == string(c.FailsWhen) {
+			name = "fails " + c.FailsWhen.Words()
+		}
+		if least, most := slices.Min(factors), slices.Max(factors); least < most {
+			words = append(words, fmt.Sprintf("%s %g to %g×, by how it is at fault", name, least, most))
+		} else {
+			words = append(words, fmt.Sprintf("%s %g×", name, least))
 		}
 	}
 	return words

@@ -231,6 +231,9 @@ func inCondition(a *diagnose.Assessment) string {
 	if when := RunIn(a); when != a.FailsWhen {
 		return "in the condition where it showed: " + when.Words()
 	}
+	if a.FailsWhen == evidence.AnyCondition && slices.Contains(a.Complaint.Signs, evidence.AlwaysThere) {
+		return "as it stands: it is always there"
+	}
 	if a.FailsWhen == evidence.AnyCondition {
 		return "in the condition where it fails"
 	}
