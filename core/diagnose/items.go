@@ -315,7 +315,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 			row, odd, ok = a.read(l, m.Entry.Condition, h, m.At)
 			return row, 0, odd, ok
 		}
-		if l.measured(h.Mode.ID) {
+		if l.measured(h.Mode.ID) && !l.oddAnswer() { // a figure does not take back what was found beside it
 			return row, 0, 0, false
 		}
 		return a.checkedBy(l.check, l.sparks, m.Entry.Condition, h, m.At)

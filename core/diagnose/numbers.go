@@ -249,6 +249,8 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	switch { // what is watched from event to event shows a slight fault seldom
 	case l.number.blunt:
 		k.seen = unloadedSees
+	case id == evidence.FeedDrop || id == evidence.GroundDrop: // one that comes and goes reads well between
+		k.events = watchedIn[evidence.TriggerPulse]
 	case id == evidence.KVWave && matches(missesSome, h.Mode.ID):
 		k.events, k.shop = watchedIn[evidence.Kilovolts], a.seenIn(when) < 1
 	case id == evidence.KVWave:

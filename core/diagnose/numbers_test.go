@@ -401,3 +401,17 @@ func TestPolarityIsNoFault(t *testing.T) {
 		}
 	}
 }
+
+// What was found beside a meter's reading is not taken back by it: a ground that comes and goes
+// reads well when the meter is on it (C).
+func TestAFigureTakesBackNothing(t *testing.T) {
+	read := evidence.Entry{Readings: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.05}}}}}
+	answer := func(r evidence.ResultID) evidence.Entry {
+		return evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: r}}
+	}
+	before := with(t, suspected(t), read)
+	found, clear := Assess(with(t, before, answer("ground"))), Assess(with(t, before, answer("there")))
+	if was, is, not := p(t, Assess(before), "ground cyl-2"), p(t, found, "ground cyl-2"), p(t, clear, "ground cyl-2"); is < 5*was || not > 1.1*was {
+		t.Errorf("a ground that reads well stands at %.4f, at %.4f where it was found to drop, at %.4f where not", was, is, not)
+	}
+}

@@ -110,7 +110,8 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
 		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || eliminated(a, s.Place) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
-			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, or that it has run clean again and again since it was handled", k, s.Place), evidence.Seen{Place: s.Place})
+			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", k, s.Place), evidence.Seen{Place: s.Place})
+		gates[len(gates)-1].Test = toEliminate(a, s.Place)
 	case k == engine.Seat:
 		c, _ := s.Place.Cylinder()
 		boot := a.Now.Serving(engine.Boot, c)
@@ -127,7 +128,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet) || wellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
-		met := checkFound(a, t.ID)
+		met := checkFound(a, t.ID) || curedByHands(a, s)
 		if longer, ok := evidence.FindTest(running[t.ID]); ok { // what failed to show while cranking may do so while it runs
 			met = met || checkFound(a, longer.ID)
 			if tested(a, t, engine.Whole) {
@@ -215,10 +216,27 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 // eliminated says that all else on the way to a coil has been proven: its parts by
 // moves, feed, ground, trigger and wire by tests, and the connector has been looked at.
 func eliminated(a *diagnose.Assessment, place engine.Place) bool {
-	pulse, _ := evidence.FindTest(evidence.TriggerPulse)
-	wire, _ := evidence.FindTest(evidence.WireTest)
-	return ignitionCleared(a, place) && len(findings(a, "", place)) > 0 &&
-		tested(a, pulse, place) && !oddAt(a, evidence.TriggerPulse, place) && tested(a, wire, place) && !oddAt(a, evidence.WireTest, place)
+	sound := func(id evidence.TestID) bool {
+		t, _ := evidence.FindTest(id)
+		return tested(a, t, place) && !oddAt(a, id, place)
+	}
+	return ignitionCleared(a, place) && len(findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
+		(sound(evidence.WireTest) || sound(evidence.TriggerWatch))
+}
+
+// toEliminate is the first of the tests that leave nothing but a connector or a contact, once it
+// has been looked at: one that has not been made.
+func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
+	if len(findings(a, "", place)) == 0 {
+		return ""
+	}
+	for _, id := range []evidence.TestID{evidence.Wiggle, evidence.TriggerPulse, evidence.TriggerWatch} {
+		t, _ := evidence.FindTest(id)
+		if feeds, ok := a.Engine.Feeds(place); ok && testPlace(a, t, feeds.First()) == place && !tested(a, t, place) {
+			return id
+		}
+	}
+	return ""
 }
 
 // cured is how much of a suspect's probability says that it was put right by being
