@@ -252,35 +252,7 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 		}
 		return "in-line", place
 	case evidence.TriggerWatch:
-		missing, all := b.rng.Float64() < 0.005, 0
-		signal := false
-		for range watched {
-			if b.rng.Float64() < b.triggerOpen(place) {
-				missing = true
-			}
-			if b.rng.Float64() < b.sites[site{engine.Pickup, engine.Whole}].open {
-				signal = true
-			}
-			if b.rng.Float64() < b.Rate(c, at, evidence.Idle) {
-				all++
-			}
-		}
-		switch {
-		case !missing || b.rng.Float64() < 0.05:
-		case b.rng.Float64() < 0.1: // the coil's end is all that could be reached
-			return "missing", place
-		case signal && b.rng.Float64() < 0.95:
-			return "signal", place
-		case (s(engine.Driver).open > 0 || signal) == (b.rng.Float64() < 0.95):
-			return "unit", place
-		default:
-			return "wire", place
-		}
-		switch {
-		case all > 0:
-			return "there", place
-		}
-		return "quiet", place
+		return b.triggerRunning(c, place, at), place
 	case evidence.TriggerPulse:
 		open := b.triggerOpen(place)
 		drops := func(k engine.Kind) bool { return s(k).weak > 0 || s(k).open > 0.03 }
@@ -364,6 +336,35 @@ const watched = 1750
 func (b *Engine) triggerOpen(place engine.Place) float64 {
 	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
 	return 1 - (1-s(engine.Trigger).open)*(1-s(engine.Driver).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
+}
+
+// triggerRunning is what a watch of the trigger at both its ends, and of the signal that the
+// driver goes by, shows in five minutes at idle.
+func (b *Engine) triggerRunning(c engine.Cylinder, place engine.Place, at part.Positions) evidence.ResultID {
+	see := func(chance float64) bool { return b.rng.Float64() < chance }
+	open, noSignal, rate := b.triggerOpen(place), b.sites[site{engine.Pickup, engine.Whole}].open, b.Rate(c, at, evidence.Idle)
+	missing, signal, misfired := see(0.005), false, false
+	for range watched {
+		missing = see(open) || missing
+		signal = see(noSignal) || signal
+		misfired = see(rate) || misfired
+	}
+	unit := b.sites[site{engine.Driver, place}].open > 0 || signal
+	switch {
+	case !missing || see(0.05): // or nobody looked just then
+	case see(0.1):
+		return "missing" // the coil's end is all that could be reached
+	case signal && see(0.95):
+		return "signal"
+	case see(0.95) == unit: // one time in twenty the ends are mixed up
+		return "unit"
+	default:
+		return "wire"
+	}
+	if misfired {
+		return "there"
+	}
+	return "quiet"
 }
 
 // withoutStopWire is how often a cylinder misfires at idle with the stop wire off the coil.
