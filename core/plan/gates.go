@@ -162,7 +162,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			}
 			gates = append(gates, pulse)
 			if k == engine.Trigger {
-				test(evidence.WireTest, "the wire found open or shorted from end to end, or its far end alive at the misfire")
+				test(evidence.WireTest, "the wire measured from end to end, and found open or shorted, or its far end alive at the misfire")
 				wire, _ := evidence.FindTest(evidence.WireTest)
 				gates[len(gates)-1].Met = gates[len(gates)-1].Met || answeredAt(a, evidence.TriggerWatch, s.Place, "wire") && tested(a, wire, s.Place)
 			} else {
