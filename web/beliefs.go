@@ -187,7 +187,7 @@ var allBeliefs = func() []beliefTable {
 		for i, p := range s.Shares {
 			shares = append(shares, fmt.Sprintf("%s: %.3g %%", diagnose.BandWords[i], 100*p))
 		}
-		severities = append(severities, beliefRow{"How strongly it misfires, where it does: " + strings.Join(s.Modes, ", "), strings.Join(shares, ", "), s.Source, "", ""})
+		severities = append(severities, beliefRow{"How strongly it misfires: " + strings.Join(s.Modes, ", "), strings.Join(shares, ", "), s.Source, "", ""})
 	}
 	for _, a := range fault.Ages {
 		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", strings.Join(a.Modes, ", "), a.Factor), a.Source, "", ""})

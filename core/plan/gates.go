@@ -221,7 +221,7 @@ func eliminated(a *diagnose.Assessment, place engine.Place) bool {
 		return tested(a, t, place) && !oddAt(a, id, place)
 	}
 	return ignitionCleared(a, place) && len(findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
-		(sound(evidence.WireTest) || sound(evidence.TriggerWatch))
+		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch that saw no misfire proves nothing
 }
 
 // toEliminate is the first of the tests that leave nothing but a connector or a contact, once it
