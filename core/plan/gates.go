@@ -32,10 +32,6 @@ var siteTests = map[engine.Kind]evidence.TestID{
 	engine.AirGap: evidence.AirGapCheck, engine.LeadOrder: evidence.LeadRouting, engine.Timing: evidence.TimingLamp,
 }
 
-// running says which test, made while the engine runs, finds now and then what one made while
-// cranking misses.
-var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidence.TriggerWatch, evidence.StopWireOff: evidence.StopWireRun}
-
 // plainFindings lists what condemns a part by a look alone; other parts need a move.
 var plainFindings = map[engine.Kind][]evidence.Finding{
 	engine.Boot: {evidence.BootTracked, evidence.BootTorn, evidence.BootSpring}, engine.Lead: {evidence.LeadBurnt},
@@ -55,10 +51,6 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	or := func(tests ...evidence.TestID) { gates[len(gates)-1].Or = tests }
 	lookAt := func(t part.Tag, why string) {
 		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
-	}
-	// test asks for a test that finds something at the suspect's place.
-	test := func(id evidence.TestID, needs string) {
-		gates = append(gates, Gate{Target: s.Key(), Met: oddAt(a, id, s.Place), Needs: needs, Test: id})
 	}
 	// made asks for a test of the suspect's place, whatever it found.
 	made := func(id evidence.TestID, direct bool, needs string) {
@@ -143,32 +135,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		}
 		gates = append(gates, Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want), Needs: fmt.Sprintf("the %s read under load at %s, and found poor", k, s.Place), Test: evidence.TriggerPulse})
 	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
-		direct := k == engine.Trigger && (oddAt(a, evidence.WireTest, s.Place) || answeredAt(a, evidence.TriggerWatch, s.Place, "wire"))
-		move(direct || ignitionCleared(a, s.Place), fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)))
-		if crank, _ := evidence.FindTest(evidence.CrankSignal); k == engine.Driver && s.Place == engine.Whole && testPlace(a, crank, 1) != "" {
-			made(evidence.CrankSignal, false, "the crank or pickup signal proven: without it no driver fires")
-		}
-		if k == engine.Pickup {
-			test(evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
-			if g := &gates[len(gates)-1]; answered(a, evidence.TriggerWatch, "signal") {
-				g.Met = true
-			} else if t, _ := evidence.FindTest(g.Test); tested(a, t, engine.Whole) {
-				g.Test = evidence.TriggerWatch
-			}
-		} else {
-			pulse := Gate{Target: s.Key(), Met: direct || oddAt(a, evidence.TriggerPulse, s.Place) || oddAt(a, evidence.TriggerWatch, s.Place), Needs: "feed and ground proven, and the trigger absent while cranking, or at the misfire itself", Test: evidence.TriggerPulse}
-			if t, _ := evidence.FindTest(pulse.Test); tested(a, t, s.Place) {
-				pulse.Test = running[pulse.Test]
-			}
-			gates = append(gates, pulse)
-			if k == engine.Trigger {
-				test(evidence.WireTest, "the wire measured from end to end, and found open or shorted, or its far end alive at the misfire")
-				wire, _ := evidence.FindTest(evidence.WireTest)
-				gates[len(gates)-1].Met = gates[len(gates)-1].Met || answeredAt(a, evidence.TriggerWatch, s.Place, "wire") && tested(a, wire, s.Place)
-			} else {
-				made(evidence.WireTest, answeredAt(a, evidence.TriggerWatch, s.Place, "unit"), "the wire proven from end to end, or the control unit's own end dead at the misfire: the driver is the last to be blamed")
-			}
-		}
+		return triggerGates(a, s)
 	case k == engine.Injector:
 		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place) || oddAt(a, evidence.InjectorExchange, s.Place)
 		move(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
@@ -445,11 +412,6 @@ func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, 
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
 		return c.Check == evidence.Check{Test: id, Place: place, Result: want}
 	})
-}
-
-// answered says whether a test has had a certain answer anywhere.
-func answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
-	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool { return c.Check.Test == id && c.Check.Result == want })
 }
 
 // oddTest says whether a test of a part has found something.

@@ -1,0 +1,55 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// running says which test, made while the engine runs, finds now and then what one made while
+// cranking misses.
+var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidence.TriggerWatch, evidence.StopWireOff: evidence.StopWireRun}
+
+// triggerGates lists what stands before condemning what has the coil fire: the wire, the driver
+// behind it, or the pickup that the driver goes by. Each is asked while cranking first, and at
+// the misfire itself where that showed nothing.
+func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
+	made := func(id evidence.TestID, place engine.Place) bool {
+		t, _ := evidence.FindTest(id)
+		return tested(a, t, place)
+	}
+	watched := func(want evidence.ResultID) bool { return answeredAt(a, evidence.TriggerWatch, s.Place, want) }
+	gate := func(met bool, test evidence.TestID, needs string) Gate {
+		return Gate{Target: s.Key(), Met: met, Needs: needs, Test: test}
+	}
+	direct := s.Unit == engine.Trigger && (oddAt(a, evidence.WireTest, s.Place) || watched("wire"))
+	gates := []Gate{{Target: s.Key(), Met: direct || ignitionCleared(a, s.Place), Needs: fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)), Follows: true}}
+	if s.Unit == engine.Pickup {
+		g := gate(oddAt(a, evidence.CrankSignal, s.Place) || answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
+		if !g.Met && made(evidence.CrankSignal, engine.Whole) {
+			g.Test = evidence.TriggerWatch
+		}
+		return append(gates, g)
+	}
+	if crank, _ := evidence.FindTest(evidence.CrankSignal); s.Unit == engine.Driver && s.Place == engine.Whole && testPlace(a, crank, 1) != "" {
+		gates = append(gates, gate(tested(a, crank, s.Place), evidence.CrankSignal, "the crank or pickup signal proven: without it no driver fires"))
+	}
+	pulse := gate(direct || oddAt(a, evidence.TriggerPulse, s.Place) || oddAt(a, evidence.TriggerWatch, s.Place), evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking, or at the misfire itself")
+	if made(evidence.TriggerPulse, s.Place) {
+		pulse.Test = running[evidence.TriggerPulse]
+	}
+	if s.Unit == engine.Trigger {
+		return append(gates, pulse, gate(oddAt(a, evidence.WireTest, s.Place) || watched("wire") && made(evidence.WireTest, s.Place), evidence.WireTest,
+			"the wire measured from end to end, and found open or shorted, or its far end alive at the misfire"))
+	}
+	return append(gates, pulse, gate(watched("unit") || made(evidence.WireTest, s.Place), evidence.WireTest,
+		"the wire proven from end to end, or the control unit's own end dead at the misfire: the driver is the last to be blamed"))
+}
+
+// answered says whether a test has had a certain answer anywhere.
+func answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
+	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool { return c.Check.Test == id && c.Check.Result == want })
+}
