@@ -68,7 +68,7 @@ var allBeliefs = func() []beliefTable {
 		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
 	for _, s := range fault.Shifts {
-		shifts = append(shifts, beliefRow{evidence.Sign(s.When).Words(), fmt.Sprintf("%s: %g×", strings.Join(s.Modes, ", "), s.Factor), s.Source, "", ""})
+		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", strings.Join(s.Modes, ", "), s.Factor), s.Source, "", ""})
 	}
 	for _, l := range diagnose.Looks {
 		var chances []string

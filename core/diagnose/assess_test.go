@@ -177,6 +177,10 @@ func TestLeaveOneOut(t *testing.T) {
 func randomJob(t testing.TB, r *rand.Rand) job.Job {
 	j := newJob(2)
 	j.Vehicle.Engine = enginetest.Random(r.IntN)
+	j.FailsWhen = append(WhenOrder[:], evidence.AnyCondition, evidence.Snap)[r.IntN(7)]
+	if j.FailsWhen == evidence.AnyCondition && r.IntN(2) == 0 {
+		j.Signs = []evidence.Sign{evidence.AlwaysThere}
+	}
 	e := j.Vehicle.Engine
 	n := e.Cylinders
 	cyl := func() engine.Cylinder { return engine.Cylinder(1 + r.IntN(n)) }

@@ -29,52 +29,52 @@ type CheckRow struct {
 // fits counts.
 var CheckRows = []CheckRow{
 	//                                       strong weak  comes none
-	{evidence.Spark, []string{"coil.primary-open"}, []float64{.18, .04, .48, .30}, "C"},
-	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.14, .36, .20, .30}, "C: yellow and thin"},
-	{evidence.Spark, []string{"coil.weak-hot"}, []float64{.74, .18, .05, .03}, "C: a good spark from cold does not clear a coil"},
-	{evidence.Spark, []string{"coil.weak-load"}, []float64{.34, .30, .20, .16}, "C: a gap that asks for as much as load does finds it"},
-	{evidence.Spark, []string{"coil.cracked"}, []float64{.24, .26, .28, .22}, "C: an open gap finds what an idling plug does not"},
-	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.24, .08, .48, .20}, "C: sparks missing among sound ones"},
-	{evidence.Spark, []string{"feed", "ground"}, []float64{.20, .32, .27, .21}, "C: few volts, a weak spark"},
-	{evidence.Spark, []string{"trigger", "driver"}, []float64{.18, .04, .43, .35}, "C"},
-	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.52, .23, .14, .11}, "C: it jumps the break as well"},
-	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap", "rotor"}, []float64{.24, .26, .28, .22}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"coil.primary-open"}, []float64{.14, .02, .76, .08}, "C: a break mostly closes again"},
+	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.03, .20, .17, .60}, "C: yellow and thin, or none over a gap that asks for much"},
+	{evidence.Spark, []string{"coil.weak-hot"}, []float64{.84, .10, .04, .02}, "C: a good spark from cold does not clear a coil"},
+	{evidence.Spark, []string{"coil.weak-load"}, []float64{.15, .30, .26, .29}, "C: a gap that asks for as much as load does finds it"},
+	{evidence.Spark, []string{"coil.cracked"}, []float64{.08, .20, .26, .46}, "C: an open gap finds what an idling plug does not"},
+	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.24, .04, .62, .10}, "C: sparks missing among sound ones"},
+	{evidence.Spark, []string{"feed", "ground"}, []float64{.17, .25, .36, .22}, "C: few volts, a weak spark"},
+	{evidence.Spark, []string{"trigger", "driver"}, []float64{.20, .03, .60, .17}, "C"},
+	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.64, .18, .10, .08}, "C: it jumps the break as well"},
+	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap", "rotor"}, []float64{.08, .20, .26, .46}, "C: an open gap finds a leak that an idling plug does not"},
 	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
 	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
-	{evidence.Spark, nil, []float64{.95, .03, .012, .008}, "C"},
+	{evidence.Spark, nil, []float64{.96, .025, .009, .006}, "C"},
 
 	//                                          in line high low jumps
-	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.15, .77, .02, .06}, "C: one high, steady"},
-	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.10, .01, .84, .05}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.05, .90, .01, .04}, "C: one high, steady"},
+	{evidence.Kilovolts, []string{"plug.closed-gap"}, []float64{.03, .01, .94, .02}, "C: one low, steady"},
 	{evidence.Kilovolts, []string{"plug.wrong"}, []float64{.37, .42, .15, .06}, "C"},
-	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.30, .03, .62, .05}, "C: less charge, as where compression is lost"},
-	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.12, .70, .02, .16}, "C: a gap in series"},
-	{evidence.Kilovolts, []string{"seat"}, []float64{.42, .22, .14, .22}, "C: a gap in series, or it flashes over to the well"},
-	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "coil.cracked"}, []float64{.52, .03, .18, .27}, "C: a path that should not be there takes the sparks of which much is asked, and leaves the easy ones of idle alone"},
-	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.26, .03, .63, .08}, "C: one low, steady"},
-	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.74, .05, .11, .10}, "C: enough at idle"},
-	{evidence.Kilovolts, []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}, []float64{.24, .03, .09, .64}, "C: whole sparks missing among sound ones"},
+	{evidence.Kilovolts, []string{"plug.loose"}, []float64{.10, .02, .85, .03}, "C: less charge, as where compression is lost"},
+	{evidence.Kilovolts, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.04, .89, .01, .06}, "C: a gap in series"},
+	{evidence.Kilovolts, []string{"seat"}, []float64{.54, .12, .22, .12}, "C: a gap in series, or it flashes over to the well"},
+	{evidence.Kilovolts, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "coil.cracked"}, []float64{.66, .02, .20, .12}, "C: a path that should not be there takes the sparks of which much is asked, and leaves the easy ones of idle alone"},
+	{evidence.Kilovolts, []string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, []float64{.36, .02, .58, .04}, "C: one low, steady"},
+	{evidence.Kilovolts, []string{"coil.weak-hot", "coil.weak-load"}, []float64{.85, .03, .07, .05}, "C: enough at idle"},
+	{evidence.Kilovolts, []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}, []float64{.18, .02, .06, .74}, "C: whole sparks missing among sound ones"},
 	{evidence.Kilovolts, []string{"feed", "ground", "air-gap"}, []float64{.42, .04, .18, .36}, "C: fewer volts, or none"},
-	{evidence.Kilovolts, []string{"coil"}, []float64{.48, .04, .33, .15}, "C: what it still gives is low, and steady"},
-	{evidence.Kilovolts, []string{"compression"}, []float64{.13, .02, .81, .04}, "C: little charge needs little"},
-	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.74, .05, .15, .06}, "C: rich needs less"},
-	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.42, .43, .03, .12}, "C: lean needs more"},
+	{evidence.Kilovolts, []string{"coil"}, []float64{.53, .03, .36, .08}, "C: what it still gives is low, and steady"},
+	{evidence.Kilovolts, []string{"compression"}, []float64{.04, .01, .93, .02}, "C: little charge needs little"},
+	{evidence.Kilovolts, []string{"injector.leaking"}, []float64{.86, .03, .08, .03}, "C: rich needs less"},
+	{evidence.Kilovolts, []string{"injector", "air", "fuel"}, []float64{.46, .46, .02, .06}, "C: lean needs more"},
 	{evidence.Kilovolts, nil, []float64{.90, .04, .03, .03}, "C: secondary side good in this condition"},
 
 	{evidence.CoilResistance, []string{"coil.primary-open"}, []float64{.60, .37, .03}, "C: many open only when warm"},
-	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.07, .91, .02}, "C"},
-	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.24, .03, .73}, "C: a few turns hide in the tolerance"},
-	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.90, .04, .06}, "C"},
+	{evidence.CoilResistance, []string{"coil.secondary-open"}, []float64{.04, .94, .02}, "C"},
+	{evidence.CoilResistance, []string{"coil.primary-shorted", "coil.secondary-shorted"}, []float64{.20, .02, .78}, "C: a few turns hide in the tolerance"},
+	{evidence.CoilResistance, []string{"coil.weak-load"}, []float64{.94, .03, .03}, "C"},
 	{evidence.CoilResistance, []string{"coil"}, []float64{.95, .03, .02}, "C: insulation fails at 20 kV, not at the meter's volt"},
 	{evidence.CoilResistance, nil, []float64{.96, .02, .02}, "C"},
-	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.07, .93}, "C: a fail is strong"},
+	{evidence.LeadResistance, []string{"lead.open", "lead.high-resistance"}, []float64{.03, .97}, "C: a fail is strong"},
 	{evidence.LeadResistance, []string{"lead.leaking"}, []float64{.93, .07}, "C: a pass is weak: its core is sound"},
 	{evidence.LeadResistance, nil, []float64{.96, .04}, "C"},
 	//                                           there feed ground comes missing
-	{evidence.TriggerPulse, []string{"feed"}, []float64{.06, .86, .02, .04, .02}, "C: loaded, a poor feed shows"},
-	{evidence.TriggerPulse, []string{"ground"}, []float64{.08, .03, .84, .03, .02}, "C: as a voltage drop"},
-	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.12, .01, .01, .46, .40}, "C"},
-	{evidence.TriggerPulse, []string{"pickup"}, []float64{.28, .01, .01, .40, .30}, "C"},
+	{evidence.TriggerPulse, []string{"feed"}, []float64{.05, .89, .02, .03, .01}, "C: loaded, a poor feed shows"},
+	{evidence.TriggerPulse, []string{"ground"}, []float64{.06, .02, .88, .03, .01}, "C: as a voltage drop"},
+	{evidence.TriggerPulse, []string{"trigger", "driver"}, []float64{.14, .01, .01, .66, .18}, "C"},
+	{evidence.TriggerPulse, []string{"pickup"}, []float64{.24, .01, .01, .54, .20}, "C"},
 	{evidence.TriggerPulse, nil, []float64{.97, .007, .008, .009, .006}, "C"},
 	//                                         there missing wire unit signal quiet
 	{evidence.TriggerWatch, []string{"trigger"}, []float64{.05, .10, .73, .06, .02, .04}, "C: where the trigger fails there is no spark, and the probe is on it when it does"},
@@ -84,29 +84,29 @@ var CheckRows = []CheckRow{
 	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
 	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
-	{evidence.InjectorTest, []string{"injector"}, []float64{.12, .88}, "C"},
+	{evidence.InjectorTest, []string{"injector"}, []float64{.06, .94}, "C"},
 	{evidence.InjectorTest, nil, []float64{.95, .05}, "C"},
-	{evidence.CompressionTest, []string{"compression"}, []float64{.05, .95}, "C"},
-	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.17, .83}, "C: it goes out past the plug"},
+	{evidence.CompressionTest, []string{"compression"}, []float64{.03, .97}, "C"},
+	{evidence.CompressionTest, []string{"plug.loose"}, []float64{.10, .90}, "C: it goes out past the plug"},
 	{evidence.CompressionTest, nil, []float64{.96, .04}, "C"},
 
 	{evidence.InjectorExchange, []string{"injector"}, []float64{.06, .94}, "C"},
 	{evidence.InjectorExchange, nil, []float64{.97, .03}, "C"},
 	{evidence.Wiggle, []string{"connector"}, []float64{.25, .75}, "C"},
-	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger"}, []float64{.75, .25}, "C"},
-	{evidence.Wiggle, []string{"seat"}, []float64{.92, .08}, "C: the coil moves a little with its connector"},
+	{evidence.Wiggle, []string{"module", "feed", "ground", "trigger"}, []float64{.82, .18}, "C"},
+	{evidence.Wiggle, []string{"seat"}, []float64{.95, .05}, "C: the coil moves a little with its connector"},
 	{evidence.Wiggle, nil, []float64{.97, .03}, "C"},
 	//                                       tight valve rings gasket
-	{evidence.LeakDown, []string{"compression.valve"}, []float64{.04, .84, .07, .05}, "C: heard at intake or exhaust"},
-	{evidence.LeakDown, []string{"compression.rings"}, []float64{.04, .07, .84, .05}, "C: heard at the filler"},
-	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.04, .09, .05, .82}, "C: bubbles, or the neighbour's plug hole"},
+	{evidence.LeakDown, []string{"compression.valve"}, []float64{.03, .88, .05, .04}, "C: heard at intake or exhaust"},
+	{evidence.LeakDown, []string{"compression.rings"}, []float64{.03, .05, .88, .04}, "C: heard at the filler"},
+	{evidence.LeakDown, []string{"compression.gasket"}, []float64{.03, .06, .04, .87}, "C: bubbles, or the neighbour's plug hole"},
 	{evidence.LeakDown, nil, []float64{.96, .015, .015, .01}, "C"},
 	{evidence.CrankSignal, []string{"pickup"}, []float64{.12, .88}, "C"},
 	{evidence.CrankSignal, nil, []float64{.97, .03}, "C"},
 
 	{evidence.Smoke, []string{"air"}, []float64{.12, .88}, "C: finds most leaks on the intake side"},
 	{evidence.Smoke, nil, []float64{.97, .03}, "C"},
-	{evidence.FuelPressure, []string{"fuel"}, []float64{.10, .90}, "C: a pump can hold pressure and lack volume"},
+	{evidence.FuelPressure, []string{"fuel"}, []float64{.06, .94}, "C: a pump can hold pressure and lack volume"},
 	{evidence.FuelPressure, nil, []float64{.97, .03}, "C"},
 	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
 	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
@@ -135,7 +135,7 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
-	mine, sound := a.chances(c.Test, h, at)
+	mine, sound := a.chances(c.Test, inHeat(h.Mode.ID, when), h, at)
 	if mine == nil || matches(beyondEnd[by.from], h.Mode.ID) {
 		return k, 0, 0, false
 	}
@@ -148,7 +148,7 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 		k.events = 0
 	}
 	if k.events > 0 || c.Test == evidence.Spark && a.FailsWhen != evidence.Load && a.FailsWhen != evidence.Snap {
-		k.shop = a.seenIn(when) < 1 // a tester's gap asks for as much as load does
+		k.shop = a.comesAndGoes(when, h) // a tester's gap asks for as much as load does
 	}
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
@@ -156,11 +156,20 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	return k, more, 1 - mine[0], true
 }
 
-// chances are those of each answer of a test with a fault there and without, or nil where the
-// fault has no row. Kilovolts that are high or low on every cylinder alike are in line with
+// inHeat is the mode that a fault shows as in a test: a coil that is weak when it is hot shows by
+// then what one shows that is weak under load.
+func inHeat(mode string, when evidence.Condition) string {
+	if mode == "coil.weak-hot" && when == evidence.Hot {
+		return "coil.weak-load"
+	}
+	return mode
+}
+
+// chances are those of each answer of a test with a fault there that shows as a mode and without, or
+// nil where the mode has no row. Kilovolts that are high or low on every cylinder alike are in line with
 // the others.
-func (a *Assessment) chances(test evidence.TestID, h *fault.Hypothesis, at part.Positions) (mine, sound []float64) {
-	row := a.Beliefs.checks[test][h.Mode.ID]
+func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothesis, at part.Positions) (mine, sound []float64) {
+	row := a.Beliefs.checks[test][mode]
 	if row == nil {
 		return nil, nil
 	}
@@ -227,6 +236,11 @@ var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-ga
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // the shop, at idle or cranking: in every test there, or in none (C; judgement).
 const inTheShop = 0.6
+
+// comesAndGoes says that a fault may not show at all in what is tested in a condition.
+func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) bool {
+	return a.seenIn(when) < 1 && !manners[h.Mode.ID].Alike
+}
 
 // seenIn is the chance that a fault shows at all in a test made in a condition: surely in that
 // in which it fails, and at idle where that is not said.

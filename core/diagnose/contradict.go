@@ -217,10 +217,10 @@ func (a *Assessment) predict(worlds []World, item flatItem) float64 {
 
 // levelsOf says, for each rate where the vehicle fails, how likely each rate is in the
 // i-th moment's run, by the other runs in its condition that are kept: for a shape.
-func (a *Assessment) levelsOf(i int, kept keep) func(shape int) [rates]levels {
+func (a *Assessment) levelsOf(i int, kept keep) func(shape int) levels {
 	w, when := a.weighing, a.Moments[i].Entry.Condition
-	known := map[int][rates]levels{}
-	return func(shape int) [rates]levels {
+	known := map[int]levels{}
+	return func(shape int) levels {
 		if l, ok := known[shape]; ok {
 			return l
 		}
@@ -246,7 +246,7 @@ func asUnlikely(chances []float64, came int) float64 {
 type pattern struct {
 	stray float64
 	sick  perRate
-	of    func(shape int) [rates]levels
+	of    func(shape int) levels
 }
 
 // troubled is some cylinders with the chance that k of them, each by name, show and
@@ -271,7 +271,7 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) trouble
 			t.by[k] += weight * math.Pow(chance, float64(k)) * math.Pow(1-chance, float64(size-k))
 		}
 	}
-	var at [rates]levels
+	var at levels
 	if p.of != nil {
 		at = p.of(shape)
 	}

@@ -18,7 +18,7 @@ import (
 func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	j := anyTime(2)
 	j.Vehicle.Engine = e
-	all, _ := faults(e, Assess(j).Complaint, nil)
+	all := Assess(j).weighing.faults
 	draw := r.Float64()
 	f := &all[len(all)-1]
 	for i := range all {
@@ -31,7 +31,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
 	steps, u := -1, r.Float64()
 	for l, row := range Levels {
-		if u -= showing("", "")[l]; u < 0 {
+		if u -= showing("", "")[f.temper.habit][rate][l]; u < 0 {
 			steps = row.Steps
 			break
 		}

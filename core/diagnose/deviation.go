@@ -13,6 +13,7 @@ import (
 // What a reading is held against (C; judgement).
 const (
 	likeOthers = 0.03 // what siblings that agree leave open, as a share
+	backwards  = 0.15 // and those that are fired backwards: they ask for up to a third more
 	coilGives  = 25.0 // kV: the least that a healthy coil has to give (rule of thumb 25 to 40)
 	wireOhm    = 0.3  // what a short wire or spring reads, with the meter
 )
@@ -47,23 +48,34 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		return deviations{log(one.Figures[1], one.Figures[0])}, 1, 0, true
 	}
 	c, _ := one.Place.Cylinder()
-	unlike := func(r evidence.Reading) bool { // the other plug of a pair is fired backwards
-		o, _ := r.Place.Cylinder()
-		return measure.AtPlace && a.Engine.Polarity(o) != a.Engine.Polarity(c)
-	}
-	if measure.ID == evidence.KVSnap { // the rise counts
-		var others []float64
-		for o, r := range set.Each {
-			if rise, ok := set.Compared(r); ok && o != i && !unlike(r) {
-				others = append(others, rise)
+	// siblings are the others of a set whose figure is known: of like polarity, or where those are
+	// too few of either, since the other plug of a pair is fired backwards.
+	siblings := func(value func(r evidence.Reading) (float64, bool)) (others []float64, least float64) {
+		var unlike []float64
+		for k, r := range set.Each {
+			v, ok := value(r)
+			o, _ := r.Place.Cylinder()
+			switch {
+			case !ok || k == i:
+			case measure.AtPlace && a.Engine.Polarity(o) != a.Engine.Polarity(c):
+				unlike = append(unlike, v)
+			default:
+				others = append(others, v)
 			}
 		}
-		usual := sibling.Median(others)
+		if len(others) < 2 && len(unlike) > 0 {
+			return append(others, unlike...), backwards
+		}
+		return others, likeOthers
+	}
+	if measure.ID == evidence.KVSnap { // the rise counts
+		others, least := siblings(set.Compared)
+		to, unsure := usual(others, 0)
 		// A peak that has come to what a coil has to give cannot show how much more was asked for.
-		if !known || len(others) < 2 || one.Figures[1] >= coilGives && mine < usual {
+		if !known || len(others) < 2 || one.Figures[1] >= coilGives && mine < to {
 			return x, 0, 0, false
 		}
-		return deviations{log(mine, usual)}, 1, likeOthers, true
+		return deviations{log(mine, to)}, 1, max(least, unsure), true
 	}
 	value := func(r evidence.Reading, k int) (float64, bool) {
 		if r.Over || len(r.Figures) <= k {
@@ -79,24 +91,23 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		return v, true
 	}
 	for k := range min(2, len(one.Figures)) {
-		var others []float64
-		for o, r := range set.Each {
-			if v, ok := value(r, k); ok && o != i && !unlike(r) {
-				others = append(others, v)
-			}
+		others, least := siblings(func(r evidence.Reading) (float64, bool) { return value(r, k) })
+		by, mid, ruled := a.expected(*set, measure, one)
+		if ruled = ruled && k == 0; !ruled {
+			by, mid = math.Inf(1), 0
+		} else if measure.Length && one.Millimetres > 0 {
+			mid /= one.Millimetres / 1000
 		}
 		to, unsure := 0.0, math.Inf(1)
 		if len(others) >= 2 {
-			to, unsure = sibling.Median(others), likeOthers
+			to, unsure = usual(others, mid)
+			unsure = max(unsure, least)
 			if measure.Length && one.Millimetres == 0 {
-				unsure = 0.3 // leads of a set differ in length
+				unsure = max(unsure, 0.3) // leads of a set differ in length
 			}
 		}
-		if by, mid, ok := a.expected(*set, measure, one); ok && k == 0 && by < unsure {
+		if by < unsure {
 			to, unsure = mid, by
-			if measure.Length && one.Millimetres > 0 {
-				to /= one.Millimetres / 1000
-			}
 		}
 		if math.IsInf(unsure, 1) || to <= 0 {
 			break
@@ -112,6 +123,22 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	return x, n, ref, n > 0
 }
 
+// usual is what the others of a set show, two of them or more, and how unsure that is, as a standard
+// deviation of logarithms. Of two that differ either may be the odd one: what a rule expects decides,
+// and where there is none, 0, it stays as unsure as they differ.
+func usual(others []float64, rule float64) (to, unsure float64) {
+	if len(others) != 2 || others[0] <= 0 || others[1] <= 0 {
+		return sibling.Median(others), likeOthers
+	}
+	to = math.Sqrt(others[0] * others[1])
+	apart := math.Abs(math.Log(others[0] / to))
+	if apart > 2*likeOthers && rule > 0 {
+		to = sibling.Median(append(others, rule))
+		apart = min(math.Abs(math.Log(to/others[0])), math.Abs(math.Log(to/others[1])))
+	}
+	return to, max(apart, likeOthers)
+}
+
 // Range is a range of figures above 0.
 type Range evidence.Range
 
@@ -121,14 +148,21 @@ func (r Range) middle() (mid, spread float64) {
 	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
 }
 
+// thumbs are the rules of thumb for what is no resistance (C).
+var thumbs = map[evidence.MeasureID]Range{
+	evidence.KVSteady:       {6.5, 13}, // firing kV at warm idle, mostly 8 to 12
+	evidence.LeakDownLoss:   {4, 16},   // some loss past the rings is normal
+	evidence.CompressionDry: {8, 15},   // bar, of petrol engines
+}
+
 // expected is what the maker's range or a rule of thumb expects of a reading.
 func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evidence.Reading) (spread, mid float64, ok bool) {
 	if set.Maker != nil {
 		mid, spread = Range(*set.Maker).middle()
 		return spread + 0.02, mid, true
 	}
-	if m.ID == evidence.KVSteady {
-		mid, spread = Range{5, 15}.middle() // C: firing kV at warm idle
+	if r, ok := thumbs[m.ID]; ok {
+		mid, spread = r.middle()
 		return 1.5 * spread, mid, true
 	}
 	rule, known := ohm.RuleOf(m.Item, set.Make)

@@ -62,7 +62,7 @@ var NumberRows = []NumberRow{
 	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C"},
 	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns"},
 	{evidence.KVSteady, "in-line", 0, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own"},
-	{evidence.KVSteady, "high", 0, []Lump{{0.5, 0.25}, {0.45, 0.3}}, "C: one high, steady"},
+	{evidence.KVSteady, "high", 0, []Lump{{0.6, 0.26}, {0.45, 0.3}}, "C: one high, steady"},
 	{evidence.KVSteady, "low", 0, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady"},
 	{evidence.KVSteady, "jumping", 0, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event"},
 	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike"},

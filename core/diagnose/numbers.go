@@ -17,7 +17,7 @@ const (
 	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
-	misread      = 0.25  // of the false alarms of a plain answer, those that a written figure leaves
+	misread      = 0.15  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be
@@ -252,11 +252,11 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	case id == evidence.FeedDrop || id == evidence.GroundDrop: // one that comes and goes reads well between
 		k.events = watchedIn[evidence.TriggerPulse]
 	case id == evidence.KVWave && matches(missesSome, h.Mode.ID):
-		k.events, k.shop = watchedIn[evidence.Kilovolts], a.seenIn(when) < 1
+		k.events, k.shop = watchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	case id == evidence.KVWave:
-		k.shop = a.seenIn(when) < 1
+		k.shop = a.comesAndGoes(when, h)
 	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
-		k.events, k.shop = watchedIn[evidence.Kilovolts], a.seenIn(when) < 1
+		k.events, k.shop = watchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	}
 	return k, 1 - mine[0], true
 }

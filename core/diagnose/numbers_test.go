@@ -229,7 +229,7 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 		{"flashes over to ground", []float64{5.8, 4.6, 8, 1.9, 0.85, -0.05, 100, 8}, "lead.leaking", "compression.valve"},
 		{"jumps from event to event", []float64{8, 2.6, 12, 1.5, 1.05, -0.1, 100, 8}, "lead.leaking", "compression.valve"},
 		{"little energy", []float64{9, 7.8, 10.4, 0.5, 1.1, 0.9, 100, 8}, "coil.weak-load", "compression.valve"},
-		{"as high as the coil gives, and no arc", []float64{27, 24, 31, 0, 0, 0, 0, 10}, "lead.open", "coil.secondary-open"},
+		{"as high as the coil gives, and no arc", []float64{27, 24, 31, 0, 0, 0, 0, 10}, "lead.open", "compression.valve"},
 		{"little, and no arc", []float64{6, 4, 7, 0, 0, 0, 0, 9}, "coil.secondary-open", "plug.worn-gap"},
 		{"hardly any ringing", []float64{6, 5, 7, 0.9, 1.1, 0, 100, 1}, "coil.secondary-shorted", "lead.leaking"},
 		{"sparks missing", []float64{9, 8, 10, 1.4, 1.2, -0.1, 60, 8}, "connector.loose", "plug.worn-gap"},
@@ -339,7 +339,7 @@ func TestTheBetterTestCounts(t *testing.T) {
 		key           string
 		worse, better evidence.Entry
 	}{
-		"a wider gap":   {"coil C2", spark(1, ""), spark(7, "")},
+		"a wider gap":   {"coil C2", spark(1, evidence.Hot), spark(7, evidence.Hot)},
 		"when it fails": {"coil C2", spark(7, evidence.Cold), spark(7, evidence.Hot)},
 		"under a load":  {"feed cyl-2", drop(true), drop(false)},
 	} {

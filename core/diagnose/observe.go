@@ -14,10 +14,9 @@ type Level struct {
 	Words string
 	// Steps of the grid down from the rate; -1 is not at all.
 	Steps int
-	// In the condition where the vehicle fails, in one when that is not known, and in
-	// another than where it fails.
-	There, Unknown, Elsewhere float64
-	Source                    string
+	// In the condition in which it fails, in another than that; and in any, of what shows alike in all.
+	There, Elsewhere, Alike float64
+	Source                  string
 }
 
 // tenth is the steps of the grid that make a rate about ten times lower.
@@ -26,42 +25,50 @@ const tenth = 9
 // Levels is what is believed of faults in the conditions. It is one hidden answer for
 // each condition, however many runs are made in it (C; judgement).
 var Levels = []Level{
-	{"at its full rate", 0, 0.86, 0.60, 0.35, "C; judgement"},
-	{"about a tenth of it", tenth, 0.08, 0.15, 0.25, "C: slighter when little is asked of the spark; judgement"},
-	{"not at all", -1, 0.06, 0.25, 0.40, "C: a clean run in the wrong condition counts for little; judgement"},
+	{"at its full rate", 0, 0.94, 0.10, 0.95, "C; judgement"},
+	{"about a tenth of it", tenth, 0.03, 0.22, 0.03, "C: slighter when little is asked of the spark; judgement"},
+	{"not at all", -1, 0.03, 0.68, 0.02, "C: a clean run in the wrong condition counts for little, but against what does not care for the condition; judgement"},
 }
 
-// levels are the chances of Levels in one condition.
-type levels [3]float64
+// levels are the chances of Levels in one condition, for each rate.
+type levels [rates][3]float64
 
-// showing is how a fault shows in a run, by how the run's condition fits the one in
-// which the vehicle fails.
-func showing(failsWhen, run evidence.Condition) (l levels) {
-	for i, row := range Levels {
-		switch {
-		case failsWhen == evidence.AnyCondition, run == evidence.AnyCondition:
-			l[i] = row.Unknown
-		case run == failsWhen:
-			l[i] = row.There
-		default:
-			l[i] = row.Elsewhere
+// showing is how a fault of a habit shows in a run, by what was said of the condition.
+func (h Habit) showing(said, run evidence.Condition) *levels {
+	var l levels
+	for r, rate := range hit {
+		there := h.there(said, run, rate)
+		for i, row := range Levels {
+			l[r][i] = there*row.There + (1-there)*row.Elsewhere
+			if h.When == always {
+				l[r][i] = row.Alike
+			}
 		}
 	}
-	return l
+	return &l
+}
+
+// showing is that of every habit.
+func showing(said, run evidence.Condition) []*levels {
+	all := make([]*levels, len(Habits))
+	for i, h := range Habits {
+		all[i] = h.showing(said, run)
+	}
+	return all
 }
 
 // shows takes the log ratio of the runs in one condition, at each rate that the fault
 // may have there, to that at the rate it has where it fails.
-func (l levels) shows(group *perRate) {
+func (l *levels) shows(group *perRate) {
 	var out perRate
 	for r := range group {
-		var logs [len(l)]float64
+		var logs [len(l[r])]float64
 		for i, row := range Levels {
 			x := 0.0
 			if row.Steps >= 0 {
 				x = group[max(0, r-row.Steps)]
 			}
-			logs[i] = math.Log(l[i]) + x
+			logs[i] = math.Log(l[r][i]) + x
 		}
 		out[r] = logSum(logs[:])
 	}

@@ -134,7 +134,7 @@ func (w *weighing) posterior(kept keep, named bool) posterior {
 	s.own, s.always, s.shop, s.inShop = make([]perRate, n), make([]perRate, n), make([]perRate, n), make([]bool, n)
 	s.grade, s.one, s.calm = make([]float64, n), make([]float64, n), make([]float64, n)
 	for k := range w.faults {
-		own := *severities(w.faults[k].Hypothesis.Mode)
+		own := *w.faults[k].temper.severe
 		var shop perRate
 		for _, item := range s.s.items {
 			switch {
@@ -225,7 +225,7 @@ func (s *sums) classify() {
 	}
 	starts := map[start]int{}
 	for k := range s.w.faults {
-		key := start{s.w.faults[k].track, severities(s.w.faults[k].Hypothesis.Mode)}
+		key := start{s.w.faults[k].track, s.w.faults[k].temper.severe}
 		if _, ok := starts[key]; !ok {
 			starts[key] = len(starts)
 		}
@@ -304,7 +304,7 @@ func (s *sums) both(l link) float64 {
 	times(&mine, &other)
 	both := w.shapeOf[f.track][g.track]
 	all, calm := s.over(&mine, both)
-	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates) - oneRate(f.Hypothesis.Mode, g.Hypothesis.Mode)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates) - w.oneRate(f.temper.severe, g.temper.severe)
 }
 
 // shownOrNot multiplies by what was asked in the shop, where the fault shows in all of it or

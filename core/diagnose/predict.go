@@ -102,18 +102,18 @@ func (w *weighing) expect(shape int, when evidence.Condition, of *perRate) (mean
 // levels is how likely it is that a fault shows at each level in a condition, for each
 // rate that it has where it fails, by what the runs in that condition have shown of a
 // shape.
-func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out [rates]levels) {
+func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out levels) {
 	var runs perRate
 	for i, t := range w.tables {
-		if t != nil && kept(i) && w.a.Moments[i].Entry.Condition == when && w.shapes[shape].at[i] != 0 {
+		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
 			addTo(&runs, w.run(i, w.shapes[shape].at[i]))
 		}
 	}
-	l := showing(w.a.FailsWhen, when)
+	l := showing(w.tempers.said, asMuch(when))[w.shapes[shape].habit]
 	for r := range out {
-		var logs levels
+		var logs [len(out[r])]float64
 		for i, row := range Levels {
-			logs[i] = math.Log(l[i])
+			logs[i] = math.Log(l[r][i])
 			if row.Steps >= 0 {
 				logs[i] += runs[max(0, r-row.Steps)]
 			}

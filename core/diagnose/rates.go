@@ -26,8 +26,8 @@ var hit = func() (grid [rates]float64) {
 // burst is the first parameter of the beta distribution that one run's own rate
 // has about the job's rate. Misfires come in bursts, so a run of many events is
 // worth less than as many independent draws (C; judgement: one run's rate
-// scatters by seven tenths of its mean).
-const burst = 2
+// scatters by four tenths of its mean).
+const burst = 6
 
 // logBetaBinomial is the log probability of k misfires in n events when the
 // run's own rate is beta distributed about the mean.

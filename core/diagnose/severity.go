@@ -23,23 +23,23 @@ type SeverityRow struct {
 
 // Severities lists them (C; judgement).
 var Severities = []SeverityRow{
-	{[]string{"something.else"}, [6]float64{.24, .26, .24, .23, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
+	{[]string{"something.else"}, [6]float64{.14, .22, .31, .30, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
 	{[]string{"lead-order"}, [6]float64{.02, .02, .02, .04, .05, .85}, "C: its spark comes at the wrong time, each time"},
 	{[]string{"connector", "module", "trigger", "driver", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.07, .28, .28, .22, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
 	{[]string{"feed", "ground"}, [6]float64{.06, .17, .17, .17, .13, .30}, "C: a poor one starves the coil, or comes and goes"},
 	{[]string{"plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
-		"coil.cracked", "coil.primary-shorted", "coil.secondary-open", "coil.secondary-shorted"}, [6]float64{.08, .09, .11, .13, .12, .47}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
-	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled", "plug.worn-gap", "plug.wrong", "coil.weak-load", "coil.weak-hot", "air-gap"}, [6]float64{.10, .10, .12, .15, .15, .38}, "C: so, and it comes by degrees"},
-	{[]string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, [6]float64{.14, .20, .20, .19, .15, .12}, "C: the spark jumps what it can: a second gap costs some of it"},
-	{[]string{"air", "fuel", "injector"}, [6]float64{.05, .07, .11, .16, .17, .44}, "C: too lean or too rich to light, it lights seldom"},
+		"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}, [6]float64{.03, .04, .05, .07, .09, .72}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
+	{[]string{"coil.secondary-open"}, [6]float64{.05, .08, .10, .14, .13, .50}, "C: it jumps inside, and still fires what asks for little"},
+	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled", "plug.worn-gap", "plug.wrong", "coil.weak-load", "coil.weak-hot", "air-gap"}, [6]float64{.05, .05, .06, .08, .10, .66}, "C: so, and it comes by degrees"},
+	{[]string{"lead.high-resistance"}, [6]float64{.24, .29, .27, .15, .03, .02}, "C: it burns weaker, and still lights most times"},
+	{[]string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, [6]float64{.14, .20, .20, .19, .15, .12}, "C: the spark jumps what it can: a second gap costs some of it"},
+	{[]string{"injector.leaking"}, [6]float64{.05, .12, .15, .17, .17, .34}, "C: too rich, it lights most times unless it floods"},
+	{[]string{"air", "fuel", "injector"}, [6]float64{.02, .03, .06, .13, .16, .60}, "C: too lean or too rich to light, it lights seldom"},
 	{[]string{"compression", "plug.loose", "plug.closed-gap", "timing"}, [6]float64{.05, .13, .21, .28, .20, .13}, "C: it still lights now and then: a rough cylinder more often than a dead one"},
 }
 
-// severities is how likely each rate of the grid is for a fault before anything is seen, as a
-// log ratio to all rates alike.
-func severities(m fault.Mode) *perRate { return severity[m.ID] }
-
-// severity is Severities by mode, on the grid: within a band all rates are alike.
+// severity is how likely each rate of the grid is for a fault before anything is known, by mode, as
+// a log ratio to all rates alike; within a band all are.
 var severity = func() map[string]*perRate {
 	of := make([]*perRate, len(Severities))
 	for i, row := range Severities {
@@ -59,23 +59,15 @@ var severity = func() map[string]*perRate {
 	return all
 }()
 
-// oneRate is the log of what the severities of two faults come to over the grid where both have
-// one rate: the share of each rate is then in proportion to their product, which this brings to 1.
-func oneRate(x, y fault.Mode) float64 { return oneRates[[2]*perRate{severity[x.ID], severity[y.ID]}] }
-
-var oneRates = func() map[[2]*perRate]float64 {
-	all := map[[2]*perRate]float64{}
-	for _, x := range severity {
-		for _, y := range severity {
-			sum := 0.0
-			for r := range x {
-				sum += math.Exp(x[r] + y[r])
-			}
-			all[[2]*perRate{x, y}] = math.Log(sum / rates)
-		}
+// oneRate is the log of what two severities come to over the grid where two faults have one
+// rate: the share of each rate is then in proportion to their product, which this brings to 1.
+func oneRate(x, y *perRate) float64 {
+	sum := 0.0
+	for r := range x {
+		sum += math.Exp(x[r] + y[r])
 	}
-	return all
-}()
+	return math.Log(sum / rates)
+}
 
 // onGrid spreads the shares of the bands over the rates of the grid that lie in them.
 func onGrid(shares [6]float64) *perRate {

@@ -81,7 +81,7 @@ var Signs = []SignRow{
 	{WetPlug, "deposit", []float64{.70, .24, .03, .01, .01, .01}, "C"},
 	{WetPlug, "nose", []float64{.28, .20, .06, .01, .45}, "C"},
 
-	{OilyPlug, "wet", []float64{.16, .02, .81, .01}, "C"},
+	{OilyPlug, "wet", []float64{.12, .18, .69, .01}, "C: fuel that is not lit washes it"},
 	{OilyPlug, "deposit", []float64{.34, .22, .26, .08, .02, .08}, "C: burnt oil leaves ash"},
 	{OilyPlug, "nose", []float64{.18, .12, .04, .01, .65}, "C"},
 
@@ -129,8 +129,8 @@ type GapRow struct {
 // plug that fails for its gap has half as much again.
 var Gaps = []GapRow{
 	{Bystander, Lump{0, 0.12}, "C: read with wires"},
-	{WornGap, Lump{0.60, 0.35}, "C: half as wide again, and up to three times where it was driven on"},
-	{ClosedGap, Lump{-1.1, 0.7}, "C"},
+	{WornGap, Lump{0.75, 0.27}, "C: half as wide again, and up to three times where it was driven on"},
+	{ClosedGap, Lump{-1.5, 0.5}, "C: the strap was struck: a third of its gap is left, or less"},
 	{WrongPlug, Lump{0.05, 0.35}, "C: as it came, either way"},
 }
 

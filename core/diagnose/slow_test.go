@@ -34,6 +34,10 @@ func plainly(a *Assessment) (any, single []float64) {
 			}
 			return sick
 		}
+		habit := of[0].temper.habit
+		for _, f := range of {
+			habit = min(habit, f.temper.habit)
+		}
 		for _, g := range s.groups {
 			sum, any := 0.0, false
 			for l, row := range Levels {
@@ -46,7 +50,7 @@ func plainly(a *Assessment) (any, single []float64) {
 						}
 					}
 				}
-				sum += g.levels[l] * x
+				sum += g.levels[habit][r][l] * x
 			}
 			if any {
 				out.all *= sum
@@ -77,7 +81,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		return out
 	}
 	items := func(r int, f, other *Fault) float64 {
-		x, shop := math.Exp(severities(f.Hypothesis.Mode)[r]), 1.0
+		x, shop := math.Exp(f.temper.severe[r]), 1.0
 		for _, item := range s.items {
 			mine := item[f.index]
 			if mine == nil {
@@ -133,7 +137,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		if w.tracks[f.track].meets(w.tracks[g.track]) {
 			norm := 0.0 // of the shares of the one rate that they have
 			for r := range rates {
-				norm += math.Exp(severities(f.Hypothesis.Mode)[r]+severities(g.Hypothesis.Mode)[r]) / rates
+				norm += math.Exp(f.temper.severe[r]+g.temper.severe[r]) / rates
 			}
 			for r := range rates {
 				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)/norm

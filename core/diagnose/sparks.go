@@ -29,10 +29,10 @@ var Behind = []struct {
 
 // How a spark looks, by what is available over what the gap asks (C; judgement).
 const (
-	jumpsAt  = 0.92 // below it never
-	steadyAt = 1.05 // below it now and then
-	strongAt = 1.35 // below it weak
-	mistaken = 0.01 // of all sparks, each answer is given in error
+	jumpsAt  = 0.92  // below it never
+	steadyAt = 1.05  // below it now and then
+	strongAt = 1.35  // below it weak
+	mistaken = 0.004 // of all sparks, each answer is given in error
 )
 
 // gap is throughGap of a tester.

@@ -158,7 +158,7 @@ func (a *Assessment) fits(l flatItem, f *Fault) (mine, fits []float64) {
 		mine, sound = a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
 		fits = a.against(l, h, at).weighed()
 	} else {
-		mine, sound = a.chances(l.check.Test, h, at)
+		mine, sound = a.chances(l.check.Test, inHeat(h.Mode.ID, a.Moments[l.moment].Entry.Condition), h, at)
 		fits = make([]float64, len(mine))
 		t, _ := evidence.FindTest(l.check.Test)
 		came := slices.IndexFunc(t.Results, func(r evidence.Result) bool { return r.ID == l.check.Result })

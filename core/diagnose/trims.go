@@ -8,7 +8,8 @@ import (
 )
 
 // TrimRow states what the sum of the fuel trims of a bank is when a fault bears on
-// it: normally distributed, in per cent.
+// it: normally distributed, in per cent. What one cylinder lacks is shared out over its bank: the mean is
+// that of a bank of four.
 type TrimRow struct {
 	// Mode is the fault, an id or the first part of one; Shared says whether it is of a bank or the whole engine
 	// and not of one cylinder. "" is any misfire of that bank.
@@ -24,7 +25,7 @@ var TrimRows = []TrimRow{
 	{"air.leak", false, 9, 6, "C: one runner's worth; judgement"},
 	{"fuel.low", true, 12, 10, "C: at idle a weak pump often keeps up; judgement"},
 	{"injector.leaking", false, -9, 7, "C: one that stays open; judgement"},
-	{"injector", false, 7, 7, "C; judgement"},
+	{"injector", false, 9, 7, "C; judgement"},
 	{"", false, 5, 7, "C: unburnt air looks lean, so it weighs little; judgement"},
 	{"none", false, 0, 5, "C: trims wander within a few per cent; judgement"},
 }
@@ -55,6 +56,9 @@ var noTrim = TrimRows[len(TrimRows)-1]
 func trimRow(bank engine.Set, mode string, fed, sick engine.Set) (row TrimRow, ok bool) {
 	for _, r := range TrimRows {
 		if matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
+			if !r.Shared {
+				r.Mean *= min(4/float64(bank.Len()), 2.5)
+			}
 			return r, true
 		}
 	}

@@ -103,6 +103,10 @@ func waveChances(mode string) []float64 {
 // missedLeast is the share of sparks missed that is not told from none.
 const missedLeast = 0.02
 
+// twoApart is how far two siblings may differ, as a share, that are all there is to compare with (C;
+// judgement).
+const twoApart = 0.3
+
 // wave is how far the figures of one cylinder lie from those of its siblings of like polarity:
 // the first n, without those in lost.
 func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lost uint8) {
@@ -116,6 +120,9 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 			if o != i && len(r.Figures) > k && r.Figures[0] > 0 && (k < 3 || k > 5 || r.Figures[3] > 0) && a.Engine.Polarity(at) == a.Engine.Polarity(c) {
 				others = append(others, r.Figures[k])
 			}
+		}
+		if len(others) == 2 && math.Abs(others[0]-others[1]) > twoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) && k != 5 {
+			return 0, false // either may be the odd one
 		}
 		return sibling.Median(others), len(others) >= 2
 	}

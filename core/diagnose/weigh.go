@@ -33,6 +33,10 @@ type weighing struct {
 	astray [][]bool
 	// members are the faults of a track that can be one of two.
 	members [][]int
+	// tempers are how the kinds of fault behave after what the driver said, whose chance is told.
+	tempers  *tempers
+	told     float64
+	oneRates map[[2]*perRate]float64
 	// logPrior is the log of each fault's share.
 	logPrior []float64
 	// common is what the share of a pair is of the product of its faults' shares.
@@ -43,6 +47,18 @@ type weighing struct {
 type shape struct {
 	first engine.Set
 	at    []engine.Set
+	habit int // of two that of the first in Habits
+}
+
+// oneRate is that of two severities, worked out once.
+func (w *weighing) oneRate(x, y *perRate) float64 {
+	key := [2]*perRate{x, y}
+	sum, ok := w.oneRates[key]
+	if !ok {
+		sum = oneRate(x, y)
+		w.oneRates[key] = sum
+	}
+	return sum
 }
 
 type runKey struct {
@@ -103,8 +119,15 @@ func (s *shown) finish() {
 }
 
 func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string][][]*shown{}, ids: map[flatItem]int{}}
-	w.faults, w.tracks = faults(a.Engine, a.Complaint, a.Moments)
+	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string][][]*shown{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
+	w.tempers = &tempers{said: a.said(), known: map[[2]any]*temper{}}
+	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.tempers, a.Moments)
+	for k := range w.faults {
+		w.told += w.faults[k].prior
+	}
+	for k := range w.faults {
+		w.faults[k].prior /= w.told
+	}
 	for i := range a.Moments {
 		if a.counts(i) {
 			w.tables[i] = a.runTable(i)
@@ -120,14 +143,15 @@ func (w *weighing) shape() {
 	known := map[string]int{}
 	var key []byte
 	find := func(of ...*track) int {
-		s := &shape{at: make([]engine.Set, len(w.a.Moments))}
+		s := &shape{at: make([]engine.Set, len(w.a.Moments)), habit: of[0].habit}
 		for _, t := range of {
 			s.first |= t.sick[0]
+			s.habit = min(s.habit, t.habit)
 			for i, m := range w.a.Moments {
 				s.at[i] |= t.at(i, m.Epoch)
 			}
 		}
-		key = append(key[:0], byte(s.first>>8), byte(s.first))
+		key = append(key[:0], byte(s.habit), byte(s.first>>8), byte(s.first))
 		for i, set := range s.at {
 			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes == nil {
 				continue
@@ -196,7 +220,7 @@ func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
 			}
 		}
 		if any {
-			g.levels.shows(&group)
+			g.levels[t.habit].shows(&group)
 			addTo(&sum, &group)
 		}
 	}
@@ -299,7 +323,7 @@ type scope struct {
 // runGroup is the runs in one condition: the fault shows in all of them or in none.
 type runGroup struct {
 	moments []int
-	levels  levels
+	levels  []*levels // by habit
 }
 
 func (w *weighing) scope(kept keep) *scope {
@@ -309,12 +333,12 @@ func (w *weighing) scope(kept keep) *scope {
 		if t == nil || !kept(i) {
 			continue
 		}
-		when := w.a.Moments[i].Entry.Condition
+		when := asMuch(w.a.Moments[i].Entry.Condition)
 		g, ok := at[when]
 		if !ok {
 			g = len(s.groups)
 			at[when] = g
-			s.groups = append(s.groups, runGroup{levels: showing(w.a.FailsWhen, when)})
+			s.groups = append(s.groups, runGroup{levels: showing(w.tempers.said, when)})
 		}
 		s.groups[g].moments = append(s.groups[g].moments, i)
 	}

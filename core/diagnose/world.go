@@ -31,6 +31,7 @@ type Fault struct {
 	// probability that it is there, alone or with another.
 	prior, before float64
 	track         int
+	temper        *temper
 	index         int // among all faults
 }
 
@@ -54,11 +55,13 @@ func (w World) Key() string {
 	return key
 }
 
-// track is what a fault troubles after each number of moves, while it is not cured.
+// track is what a fault troubles after each number of moves, while it is not cured, and by what
+// habit.
 // Faults of one track cannot be told apart by running the engine.
 type track struct {
 	sick  []engine.Set
 	cured int // index of the moment that cured it, or -1
+	habit int // in Habits
 }
 
 // at is what is troubled when the i-th moment is observed.
@@ -81,7 +84,7 @@ func (t *track) meets(o *track) bool {
 
 // faults lists the faults of an engine, given what has been touched, and their
 // tracks.
-func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all []Fault, tracks []*track) {
+func faults(e engine.Engine, c fault.Complaint, told *tempers, moments []evidence.Moment) (all []Fault, tracks []*track) {
 	epochs := []part.Positions{part.Home(e)}
 	var touching []handled
 	for _, m := range moments {
@@ -92,8 +95,8 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 	}
 	known := map[string]int{}
 	var key []byte
-	on := func(sick []engine.Set, cured int) int {
-		key = append(key[:0], byte(cured), byte(cured>>8))
+	on := func(sick []engine.Set, cured, habit int) int {
+		key = append(key[:0], byte(cured), byte(cured>>8), byte(habit))
 		for _, s := range sick {
 			key = append(key, byte(s>>8), byte(s))
 		}
@@ -101,7 +104,7 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 		if !ok {
 			i = len(tracks)
 			known[string(key)] = i
-			tracks = append(tracks, &track{sick: sick, cured: cured})
+			tracks = append(tracks, &track{sick, cured, habit})
 		}
 		return i
 	}
@@ -112,8 +115,9 @@ func faults(e engine.Engine, c fault.Complaint, moments []evidence.Moment) (all 
 		for k, at := range epochs {
 			sick[k] = h.Afflicted(at)
 		}
+		manner := told.of(h.Mode)
 		add := func(share float64, cured int, spent bool) {
-			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share, track: on(sick, cured), index: len(all)})
+			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.told, temper: manner, track: on(sick, cured, manner.habit), index: len(all)})
 		}
 		left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
 		for i, t := range touching {

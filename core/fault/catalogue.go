@@ -173,6 +173,7 @@ const (
 
 // StarvesBoth is, by mode, the chance that an open or a gap in one branch of a circuit
 // starves all that are in series with it. One current flows through the whole circuit, so
-// a gap in a lead asks both sparks for the same kilovolts; a worn plug asks most on its own
-// compression stroke, and little while it fires into the exhaust (C; judgement).
-var StarvesBoth = map[string]float64{"lead.open": 0.85, "lead.high-resistance": 0.85, "plug.worn-gap": 0.25}
+// a gap in a lead asks both sparks for the same kilovolts; a resistance weakens both, and the one
+// that is harder to light shows it; a worn plug asks most on its own compression stroke, and little
+// while it fires into the exhaust (C; judgement).
+var StarvesBoth = map[string]float64{"lead.open": 0.85, "lead.high-resistance": 0.65, "plug.worn-gap": 0.03}

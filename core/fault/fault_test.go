@@ -163,19 +163,16 @@ func TestShifts(t *testing.T) {
 		for _, m := range Catalogue {
 			known = known || s.bears(m)
 		}
-		c := Complaint{Signs: []evidence.Sign{evidence.Sign(s.When)}}
-		if cond := evidence.Condition(s.When); cond.Known() && cond != "" {
-			c = Complaint{FailsWhen: cond}
-		}
+		c := Complaint{Signs: []evidence.Sign{s.When}}
 		if !known || !c.holds(s) {
 			t.Errorf("shift %+v bears on nothing", s)
 		}
 	}
-	wet := Complaint{FailsWhen: evidence.Wet}
-	if share(wet, "lead.leaking") <= share(plain, "lead.leaking") || share(wet, "compression") >= share(plain, "compression") {
-		t.Error("rain does not point at the insulation")
+	touched := Complaint{Signs: []evidence.Sign{evidence.TouchedLeads}}
+	if share(touched, "lead-order") <= share(plain, "lead-order") || share(touched, "compression") >= share(plain, "compression") {
+		t.Error("leads that were off do not point at their order")
 	}
-	all := Complaint{FailsWhen: evidence.Wet}
+	all := Complaint{}
 	for _, row := range evidence.Signs {
 		all.Signs = append(all.Signs, row.Sign)
 	}

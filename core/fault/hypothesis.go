@@ -190,8 +190,7 @@ func (h Hypothesis) Afflicted(at part.Positions) engine.Set {
 
 // Complaint is what came in with the job, as far as it shifts suspicion.
 type Complaint struct {
-	FailsWhen evidence.Condition
-	Signs     []evidence.Sign
+	Signs []evidence.Sign
 	// Used is the wear of the parts, Shares what a workshop's own experience makes of
 	// the share of a mode: a factor by its id.
 	Used   Wear
@@ -200,8 +199,8 @@ type Complaint struct {
 
 // Shift is one circumstance that makes some faults likelier or less likely.
 type Shift struct {
-	// When is a condition or a sign.
-	When string
+	// When is what was noticed.
+	When evidence.Sign
 	// Modes lists the modes it bears on, by their ids or by the first part of it.
 	Modes []string
 	// Factor multiplies their shares.
@@ -209,43 +208,24 @@ type Shift struct {
 	Source string
 }
 
-const complaintTable = "C: what the condition of the complaint shifts; factor by judgement"
+const complaintTable = "C: what has happened shifts; factor by judgement"
 
-// alwaysThere are the faults that show alike in every condition: what makes no contact, what is
-// in the wrong place, and a charge that is lost.
-var alwaysThere = []string{"connector", "module", "trigger", "lead-order", "stop-wire", "plug.loose", "plug.closed-gap", "timing", "compression.valve", "compression.rings", "compression.gasket"}
-
-// Shifts is what is believed of complaints. Factors multiply the shares before any
+// Shifts is what is believed of what has happened. Factors multiply the shares before any
 // evidence; then all shares are brought back to a sum of 1.
 var Shifts = []Shift{
-	{"wet", []string{"plug.cracked", "coil.cracked", "boot", "lead.leaking", "cap", "well", "coil-lead.leaking"}, 2.5, complaintTable},
-	{"load", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "fuel.low"}, 1.8, complaintTable},
-	{"snap", []string{"plug.worn-gap", "plug.cracked", "coil.weak-load", "coil.cracked", "coil.secondary-open", "coil.secondary-shorted", "boot", "lead", "rotor", "fuel.low"}, 1.6, complaintTable},
-	{"hot", []string{"coil.weak-hot", "coil.primary-open", "driver", "pickup"}, 2.5, complaintTable},
-	{"cold", []string{"injector", "compression", "plug.fuel-fouled", "plug.carbon-fouled"}, 2, complaintTable},
-	{"idle", []string{"air.leak"}, 3, complaintTable},
-	{"idle", []string{"compression", "plug.carbon-fouled", "plug.oil-fouled", "plug.closed-gap", "injector.leaking"}, 1.5, complaintTable},
-	{"idle", []string{"plug.worn-gap", "coil.weak-load", "lead.open", "lead.high-resistance", "fuel.low"}, 0.4, "C: what asks for more than there is does so under load; judgement"},
-	{string(evidence.AlwaysThere), append([]string{"coil.primary-open", "driver", "pickup"}, alwaysThere...), 1.6, "C: what makes no contact, or is in the wrong place, does not care; judgement"},
-	{string(evidence.AlwaysThere), []string{"plug.worn-gap", "coil.weak-load", "coil.weak-hot", "lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt", "air.leak", "fuel.low", "injector.leaking"}, 0.25, "C: each has its condition; judgement"},
-	{string(evidence.AlwaysThere), []string{"plug.cracked", "coil.cracked", "coil.primary-shorted", "coil.secondary-shorted", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "well", "seat", "cap.tracked"}, 0.7, "C: insulation gives way under load or in the wet first; judgement"},
-	{"load", alwaysThere, 0.3, "C: what fails in every condition alike is not told by one; judgement"},
-	{"hot", alwaysThere, 0.4, "C: likewise; what heat opens is stated above"},
-	{"cold", alwaysThere, 0.4, "C: likewise"},
-	{"wet", alwaysThere, 0.3, "C: likewise"},
-	{string(evidence.AfterService), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "ground", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
-	{string(evidence.SomebodyHere), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
-	{string(evidence.TouchedPlugs), []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "seat", "boot"}, 2.5, complaintTable},
-	{string(evidence.TouchedPlugs), []string{"plug.worn-gap"}, 0.4, complaintTable},
-	{string(evidence.TouchedCoils), []string{"seat", "connector", "boot", "coil"}, 1.8, complaintTable},
-	{string(evidence.TouchedLeads), []string{"lead-order", "seat", "lead"}, 3, complaintTable},
-	{string(evidence.TouchedIntake), []string{"air.leak", "injector", "connector"}, 3, complaintTable},
-	{string(evidence.AfterJolt), []string{"connector", "ground", "trigger", "seat", "coil.cracked", "coil.primary-open", "module"}, 2.5, complaintTable},
-	{string(evidence.LongSince), []string{"plug.worn-gap"}, 2.5, complaintTable},
-	{string(evidence.LongSince), []string{"coil", "lead", "cap", "rotor"}, 1.3, complaintTable},
-	{string(evidence.LampFlashing), []string{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
-	{string(evidence.LampOff), []string{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
-	{string(evidence.HardStart), []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
+	{evidence.AfterService, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "ground", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
+	{evidence.SomebodyHere, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
+	{evidence.TouchedPlugs, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "seat", "boot"}, 2.5, complaintTable},
+	{evidence.TouchedPlugs, []string{"plug.worn-gap"}, 0.4, complaintTable},
+	{evidence.TouchedCoils, []string{"seat", "connector", "boot", "coil"}, 1.8, complaintTable},
+	{evidence.TouchedLeads, []string{"lead-order", "seat", "lead"}, 3, complaintTable},
+	{evidence.TouchedIntake, []string{"air.leak", "injector", "connector"}, 3, complaintTable},
+	{evidence.AfterJolt, []string{"connector", "ground", "trigger", "seat", "coil.cracked", "coil.primary-open", "module"}, 2.5, complaintTable},
+	{evidence.LongSince, []string{"plug.worn-gap"}, 2.5, complaintTable},
+	{evidence.LongSince, []string{"coil", "lead", "cap", "rotor"}, 1.3, complaintTable},
+	{evidence.LampFlashing, []string{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
+	{evidence.LampOff, []string{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
+	{evidence.HardStart, []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
 }
 
 // is says whether a mode has an id, or that as its first part.
@@ -259,7 +239,7 @@ func (s Shift) bears(m Mode) bool {
 }
 
 func (c Complaint) holds(s Shift) bool {
-	return s.When == string(c.FailsWhen) && c.FailsWhen != "" || slices.Contains(c.Signs, evidence.Sign(s.When))
+	return slices.Contains(c.Signs, s.When)
 }
 
 // MostShift bounds what all circumstances together do to one mode, either way, so
@@ -284,7 +264,7 @@ func (c Complaint) factor(m Mode) float64 {
 // with the least and the greatest where the modes differ: "fails under load 0.3 to 1.8×".
 func (c Complaint) Shifted(modes []Mode) []string {
 	var words []string
-	done := map[string]bool{}
+	done := map[evidence.Sign]bool{}
 	for _, of := range Shifts {
 		if done[of.When] || !c.holds(of) {
 			continue
@@ -299,10 +279,7 @@ func (c Complaint) Shifted(modes []Mode) []string {
 		if len(factors) == 0 {
 			continue
 		}
-		name := evidence.Sign(of.When).Words()
-		if of.When == string(c.FailsWhen) {
-			name = "fails " + c.FailsWhen.Words()
-		}
+		name := of.When.Words()
 		if least, most := slices.Min(factors), slices.Max(factors); least < most {
 			words = append(words, fmt.Sprintf("%s %g to %g×, by how it is at fault", name, least, most))
 		} else {

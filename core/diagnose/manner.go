@@ -1,0 +1,188 @@
+package diagnose
+
+import (
+	"math"
+	"slices"
+
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+)
+
+// Manner is how a kind of fault comes and goes with the conditions, and so what drivers say of
+// it: the chance of what was said is a witness like any other.
+type Manner struct {
+	Modes []string
+	// When are the shares of the conditions ([WhenOrder]) of those that fail in one of their own.
+	When [5]float64
+	// Always are the shares that are said to be there in every condition alike: of slight ones (less
+	// than one in twenty), of those between, and of dead ones.
+	Always [3]float64
+	// Alike says that it shows alike in every condition, whatever was said.
+	Alike  bool
+	Source string
+}
+
+// Habit is in which condition a kind of fault mostly fails.
+type Habit struct {
+	When evidence.Condition
+	// Careless is the share that fails in every other condition as well, where nothing was said.
+	Careless float64
+	Source   string
+}
+
+// Habits lists them: in all alike, and by the largest share of [Manner].When.
+var Habits = []Habit{
+	{always, 1, "C"},
+	{evidence.Load, 0.45, "C: what kills every spark does so in every condition; judgement"},
+	{evidence.Idle, 0.30, "C: likewise"},
+	{evidence.Hot, 0.10, "C: what opens when it is hot is sound when it is not"},
+}
+
+// slightCareless is that share of slight faults that are said to be always there: nobody can
+// say of those when (C; judgement).
+const slightCareless = 0.2
+
+// slight is the rate below which that is so, and dead the one from which on nothing is spared.
+var slight, dead = Bands[2], Bands[5]
+
+// there is the chance that a run was made in a condition in which a fault of some rate fails.
+func (h Habit) there(said, run evidence.Condition, rate float64) float64 {
+	open := said == evidence.AnyCondition || said == always // it fails in what its kind does
+	switch {
+	case said == always && rate >= slight, run != evidence.AnyCondition && (run == said || open && run == h.When):
+		return 1
+	case said == always:
+		return slightCareless
+	case open, run == evidence.AnyCondition:
+		return h.Careless
+	}
+	return 0
+}
+
+// habit is that of a manner, as an index into Habits. After a condition was said, what has one of
+// its own has that.
+func (m *Manner) habit(said evidence.Condition) int {
+	if m.Alike {
+		return 0
+	}
+	if said != evidence.AnyCondition && said != always {
+		return 1
+	}
+	most := slices.Index(m.When[:], slices.Max(m.When[:]))
+	return slices.IndexFunc(Habits, func(h Habit) bool { return h.When == WhenOrder[most] })
+}
+
+// WhenOrder is the order of [Manner].When. On a snap throttle counts as under load.
+var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
+
+// Manners lists them; the first that fits counts (C; judgement).
+var Manners = []Manner{
+	{[]string{"compression"}, [5]float64{.45, .10, .05, .35, .05}, [3]float64{.94, .94, .94}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
+	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
+	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.05, .15, .65, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked; heat opens some"},
+	{[]string{"connector", "module", "trigger", "stop-wire"}, [5]float64{.15, .35, .25, .10, .15}, [3]float64{.95, .95, .95}, true, "C: a poor contact does not care what is asked of the spark; shaking, heat and wet open some"},
+	{[]string{"something.else"}, [5]float64{.25, .40, .15, .15, .05}, [3]float64{.85, .85, .85}, true, "C: nothing is known of it"},
+	{[]string{"no-fault"}, [5]float64{.20, .35, .20, .15, .10}, [3]float64{.60, .60, .60}, false, "C: likewise"},
+	{[]string{"well.water"}, [5]float64{.06, .56, .02, .04, .32}, [3]float64{.50, .05, .35}, false, "C: water lets the spark down when more is asked of it, and when it rains"},
+	{[]string{"plug.cracked", "coil.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "well", "seat"},
+		[5]float64{.06, .74, .02, .03, .15}, [3]float64{.50, .05, .45}, false, "C: insulation gives way where more is asked, or in the wet; what kills every spark does so in every condition"},
+	{[]string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, [5]float64{.08, .84, .06, .01, .01}, [3]float64{.50, .10, .55}, false, "C: what a coil lacks is missed where most is asked; a dead one is always dead"},
+	{[]string{"coil.weak-load"}, [5]float64{.06, .88, .04, .01, .01}, [3]float64{.40, .05, .10}, false, "C: by its name"},
+	{[]string{"coil.weak-hot"}, [5]float64{.02, .05, .91, .01, .01}, [3]float64{.40, .05, .05}, false, "C: by its name"},
+	{[]string{"plug.worn-gap", "plug.wrong", "air-gap"}, [5]float64{.12, .82, .02, .03, .01}, [3]float64{.60, .05, .10}, false, "C: it asks for more than there is, and that under load; rough running is felt at idle"},
+	{[]string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, [5]float64{.08, .85, .03, .02, .02}, [3]float64{.80, .10, .05}, false,
+		"C: a second gap costs some of the spark; of a slight one nobody can say when"},
+	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [5]float64{.20, .58, .02, .18, .02}, [3]float64{.70, .15, .68}, false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
+	{[]string{"air"}, [5]float64{.85, .02, .02, .10, .01}, [3]float64{.50, .05, .30}, false, "C: the same leak is most of the air where there is least: at idle"},
+	{[]string{"injector.leaking"}, [5]float64{.80, .03, .06, .10, .01}, [3]float64{.50, .10, .15}, false, "C: the same leak is most of the fuel where there is least: at idle"},
+	{[]string{"injector"}, [5]float64{.05, .68, .05, .20, .02}, [3]float64{.40, .15, .70}, false, "C: too little fuel is missed where most is asked for, and cold; too little to light is so in every condition"},
+	{[]string{"fuel"}, [5]float64{.02, .92, .03, .02, .01}, [3]float64{.40, .05, .05}, false, "C: a pump that is weak keeps up at idle"},
+	{[]string{"feed", "ground"}, [5]float64{.05, .75, .12, .04, .04}, [3]float64{.85, .60, .40}, false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},
+}
+
+// always is what a driver says who says that it is there in every condition alike.
+const always evidence.Condition = "always"
+
+// said is what the driver said of the condition: one of [WhenOrder], always, or nothing.
+func (a *Assessment) said() evidence.Condition {
+	switch {
+	case a.FailsWhen == evidence.AnyCondition && slices.Contains(a.Complaint.Signs, evidence.AlwaysThere):
+		return always
+	}
+	return asMuch(a.FailsWhen)
+}
+
+// asMuch takes a snap of the throttle for load: as much is asked for.
+func asMuch(c evidence.Condition) evidence.Condition {
+	if c == evidence.Snap {
+		return evidence.Load
+	}
+	return c
+}
+
+// says is the chance that this is said of a fault of some severity, of those who say anything.
+func (m *Manner) says(said evidence.Condition, rate float64) float64 {
+	share := m.Always[1]
+	switch {
+	case rate < slight:
+		share = m.Always[0]
+	case rate >= dead:
+		share = m.Always[2]
+	}
+	switch said {
+	case evidence.AnyCondition:
+		return 1
+	case always:
+		return share
+	}
+	return (1 - share) * m.When[slices.Index(WhenOrder[:], said)]
+}
+
+// manners is Manners by mode.
+var manners = func() map[string]*Manner {
+	all := map[string]*Manner{}
+	for _, mode := range fault.Catalogue {
+		if i := slices.IndexFunc(Manners, func(m Manner) bool { return matches(m.Modes, mode.ID) }); i >= 0 {
+			all[mode.ID] = &Manners[i]
+		}
+	}
+	return all
+}()
+
+// temper is how a kind of fault behaves after what the driver said: how strongly it misfires, by
+// rate as a log ratio to all rates alike, the chance of what was said, and its habit.
+type temper struct {
+	severe *perRate
+	told   float64
+	habit  int
+}
+
+// tempers holds them by the row of each table, for what was said once.
+type tempers struct {
+	said  evidence.Condition
+	known map[[2]any]*temper
+}
+
+func (t *tempers) of(mode fault.Mode) *temper {
+	m, s := manners[mode.ID], severity[mode.ID]
+	key := [2]any{m, s}
+	if have := t.known[key]; have != nil {
+		return have
+	}
+	out := &temper{severe: &perRate{}, habit: m.habit(t.said)}
+	for r, rate := range hit {
+		out.severe[r] = math.Exp(s[r]) * m.says(t.said, rate)
+		out.told += out.severe[r] / rates
+	}
+	for r, x := range out.severe {
+		out.severe[r] = math.Log(x / out.told)
+	}
+	t.known[key] = out
+	return out
+}
+
+// Told is what the driver's word for the condition does to the share of a mode, against what it
+// does to all faults of the engine: 1 is nothing.
+func (a *Assessment) Told(mode fault.Mode) float64 {
+	return a.weighing.tempers.of(mode).told / a.weighing.told
+}
