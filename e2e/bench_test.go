@@ -126,3 +126,36 @@ func TestStandInByOneKey(t *testing.T) {
 	b.do(fill("gap", "6"), key(kb.F2))
 	b.until(`!!document.querySelector('[name="seen-cyl-4"]:checked').value`)
 }
+
+// A misfire that is always there, and goes when nobody touches it: the trigger is watched while it
+// runs, at both ends, and then it turns out that it fails hot.
+func TestTriggerWatchedWhileItRuns(t *testing.T) {
+	b := open(t, "/jobs")
+	openOn(t, b, "J-65", "four-across", "always-there")
+	b.sees("It fails: always, in every condition alike")
+	b.counts("3000", "0", "0", "90", "0")
+	b.goes(click("link", "Tests"))
+	b.goes(click("link", "Trigger watched while it runs, until it misfires"))
+	b.sees("hands, hair and leads clear of belts")
+	b.do(pick("place", "cyl-3"), click("radio", "missing at the coil, there at the control unit"))
+	b.goes(click("button", "Record"))
+	b.sees("missing at the coil, there at the control unit", "Trigger wire of cylinder 3")
+	b.do(chromedp.Evaluate[chromedp.Void](`void (document.querySelector('.fails').open = true)`), pick("fails_when", "hot"))
+	b.goes(click("button", "Change"))
+	b.sees("It fails: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")
+}
+
+// A stop wire that shorts only while everything shakes, by keys: the engine is run without it.
+func TestStopWireRunByKeys(t *testing.T) {
+	b := open(t, "/jobs")
+	openOn(t, b, "J-66", "single-magneto", "always-there")
+	b.goes(key("w"))
+	b.do(tick("w1"))
+	b.goes(key(kb.Enter))
+	b.goes(key("o"))
+	b.goes(click("link", "Engine run with the stop wire off, and on again"))
+	b.sees("cannot be stopped by the key")
+	b.do(chromedp.Focus(chromedp.ID("still")), key(kb.ArrowRight))
+	b.goes(key(kb.Enter))
+	b.sees("runs clean with it off, misfires with it on", "Stop wire")
+}

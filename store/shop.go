@@ -58,6 +58,24 @@ func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) err
 	return done.Error
 }
 
+// SetComplaint keeps what was learned later of a job's complaint: its words, when it fails and its
+// signs, if its words are still those that were known.
+func (s *Store) SetComplaint(ctx context.Context, j job.Job, known string) error {
+	if err := j.Validate(); err != nil {
+		return err
+	}
+	signs, err := text(j.Signs)
+	if err != nil {
+		return err
+	}
+	done := s.db.WithContext(ctx).Model(&jobRow{}).Where("number = ? and complaint = ?", j.Number, known).
+		Updates(map[string]any{"complaint": j.Complaint, "fails_when": string(j.FailsWhen), "signs": signs})
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrStale
+	}
+	return done.Error
+}
+
 // SetSchool sets by which school a job is planned; it is no evidence, and changes no
 // version.
 func (s *Store) SetSchool(ctx context.Context, number string, school job.School) error {

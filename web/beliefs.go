@@ -45,9 +45,26 @@ func (r beliefRow) matches(words []string) bool {
 	return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })
 }
 
+// modeWords are ids of modes, or first parts of them, in words: a whole family by its unit.
+func modeWords(ids []string) string {
+	var words []string
+	for _, id := range ids {
+		i := slices.IndexFunc(fault.Catalogue, func(m fault.Mode) bool { return m.ID == id || strings.HasPrefix(m.ID, id+".") })
+		switch {
+		case i < 0:
+			words = append(words, id)
+		case fault.Catalogue[i].ID == id:
+			words = append(words, fault.Catalogue[i].Words)
+		default:
+			words = append(words, string(fault.Catalogue[i].Unit))
+		}
+	}
+	return strings.Join(words, ", ")
+}
+
 // allBeliefs gathers the tables; they never change while the program runs.
 var allBeliefs = func() []beliefTable {
-	var readings, sparks, thumbs, ages, severities, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
+	var readings, sparks, thumbs, ages, severities, manners, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
 	for _, m := range fault.Catalogue {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
@@ -68,7 +85,7 @@ var allBeliefs = func() []beliefTable {
 		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
 	for _, s := range fault.Shifts {
-		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", strings.Join(s.Modes, ", "), s.Factor), s.Source, "", ""})
+		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", modeWords(s.Modes), s.Factor), s.Source, "", ""})
 	}
 	for _, l := range diagnose.Looks {
 		var chances []string
@@ -82,7 +99,7 @@ var allBeliefs = func() []beliefTable {
 		t, _ := evidence.FindTest(c.Test)
 		when := "anything else is at fault"
 		if c.Modes != nil {
-			when = strings.Join(c.Modes, ", ") + " is at fault"
+			when = modeWords(c.Modes) + " is at fault"
 		}
 		var chances []string
 		for i, r := range t.Results {
@@ -117,7 +134,7 @@ var allBeliefs = func() []beliefTable {
 	for _, c := range diagnose.WaveChances {
 		when := "anything else is at fault"
 		if c.Modes != nil {
-			when = strings.Join(c.Modes, ", ") + " is at fault"
+			when = modeWords(c.Modes) + " is at fault"
 		}
 		var chances []string
 		for i, p := range c.Chance {
@@ -131,7 +148,7 @@ var allBeliefs = func() []beliefTable {
 		m, _ := evidence.FindMeasure(o.Measure)
 		when := "anything else is at fault"
 		if o.Modes != nil {
-			when = strings.Join(o.Modes, ", ") + " is at fault"
+			when = modeWords(o.Modes) + " is at fault"
 		}
 		readings = append(readings, beliefRow{m.Words + ", when " + when, fmt.Sprintf("its answers in order: %.3g", o.Chance), o.Source, "", ""})
 	}
@@ -187,13 +204,35 @@ var allBeliefs = func() []beliefTable {
 		for i, p := range s.Shares {
 			shares = append(shares, fmt.Sprintf("%s: %.3g %%", diagnose.BandWords[i], 100*p))
 		}
-		severities = append(severities, beliefRow{"How strongly it misfires: " + strings.Join(s.Modes, ", "), strings.Join(shares, ", "), s.Source, "", ""})
+		severities = append(severities, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, "", ""})
+	}
+	for _, m := range diagnose.Manners {
+		var when []string
+		for i, p := range m.When {
+			when = append(when, fmt.Sprintf("%s %.3g %%", diagnose.WhenOrder[i].Words(), 100*p))
+		}
+		says := fmt.Sprintf("always, in every condition: %.3g %%", 100*m.Always[0])
+		if m.Always[0] != m.Always[1] || m.Always[1] != m.Always[2] {
+			says = fmt.Sprintf("always, in every condition: %.3g %% of slight ones, %.3g %% of those between, %.3g %% of dead ones", 100*m.Always[0], 100*m.Always[1], 100*m.Always[2])
+		}
+		if says += "; else " + strings.Join(when, ", "); m.Alike {
+			says += "; whatever was said, it shows alike in every condition"
+		}
+		manners = append(manners, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, "", ""})
+	}
+	for _, l := range diagnose.Levels {
+		manners = append(manners, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g %%, elsewhere %.3g %%; if it does not care for the condition %.3g %%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
+	}
+	for _, h := range diagnose.Habits {
+		if h.Careless < 1 {
+			manners = append(manners, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g %%", 100*h.Careless), h.Source, "", ""})
+		}
 	}
 	for _, a := range fault.Ages {
-		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", strings.Join(a.Modes, ", "), a.Factor), a.Source, "", ""})
+		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", modeWords(a.Modes), a.Factor), a.Source, "", ""})
 	}
 	for _, c := range fault.Causes {
-		pairs = append(pairs, beliefRow{c.First + " with " + c.Second, fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
+		pairs = append(pairs, beliefRow{modeWords([]string{c.First}) + " with " + modeWords([]string{c.Second}), fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
 	}
 	for _, layout := range engine.Ignitions() {
 		i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
@@ -208,12 +247,12 @@ var allBeliefs = func() []beliefTable {
 				stated = append(stated, m.ID)
 			}
 		}
-		cells = append(cells, beliefRow{t.Words, "stated for " + strings.Join(stated, ", ") + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
+		cells = append(cells, beliefRow{t.Words, "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
 	}
 	for _, r := range plan.Repairs {
 		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
 	}
-	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How the complaint shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
+	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
 		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb, which only warn", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 

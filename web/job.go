@@ -64,6 +64,9 @@ type jobPage struct {
 	// Pattern is what the cylinders have in common, nil while nothing was seen.
 	Pattern *patternView
 	Signs   []string
+	// Fails are the choices of when it fails, and Failing the one that holds.
+	Fails   []conditionChoice
+	Failing string
 	Stale   []ledgerLine
 	Wrong   invalid.Errors
 }
@@ -204,7 +207,12 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	chosen := chosenCylinder(r, it)
 	p.Plan = jobPlan(it.a, j.Number, chosen)
 	p.Pattern = newPattern(it.a)
+	p.Fails, p.Failing = failings(), string(j.FailsWhen)
 	for _, sign := range j.Signs {
+		if sign == evidence.AlwaysThere {
+			p.Failing = string(sign)
+			continue // it stands with the conditions
+		}
 		p.Signs = append(p.Signs, sign.Words())
 		if sign == evidence.LampFlashing && p.Advice == "" {
 			p.Flash = evidence.LampCaution

@@ -42,9 +42,13 @@ func conditions() []conditionChoice {
 	return all
 }
 
+// failings are the conditions, and that it is always there.
+func failings() []conditionChoice {
+	return append(conditions(), conditionChoice{string(evidence.AlwaysThere), evidence.AlwaysThere.Words()})
+}
+
 func (s *server) newJobPage(r *http.Request, f form) newJobPage {
-	p := newJobPage{base: s.base(r, "New job"), Form: f, Conditions: conditions(), Shelf: engine.Shelf}
-	p.Conditions = append(p.Conditions, conditionChoice{string(evidence.AlwaysThere), evidence.AlwaysThere.Words()})
+	p := newJobPage{base: s.base(r, "New job"), Form: f, Conditions: failings(), Shelf: engine.Shelf}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
 			continue // asked for where the conditions are

@@ -109,6 +109,7 @@ func New(cfg Config) (http.Handler, error) {
 		r.Get("/jobs/{id}/export", s.exportJob)
 		r.Get("/jobs/{id}/what-if", s.whatIf)
 		r.Post("/jobs/{id}/school", s.setSchool)
+		r.Post("/jobs/{id}/fails", s.setFails)
 		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
 		r.Get("/jobs/{id}/instrument", s.readInstrument)
 		r.Get("/jobs/{id}/finding", s.showFinding)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/fault"
@@ -112,7 +113,20 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	for _, sh := range s.Shares {
 		modes = append(modes, sh.Hypothesis.Mode)
 	}
-	return a.Complaint.Shifted(modes)
+	words := a.Complaint.Shifted(modes)
+	if least, most := a.ToldOf(modes); least != 1 || most != 1 {
+		told := fmt.Sprintf("it fails %s: %s", a.Fails, times(least))
+		if times(most) != times(least) {
+			told += " to " + times(most) + ", by how it is at fault"
+		}
+		words = append([]string{told}, words...)
+	}
+	return words
+}
+
+// times writes a factor: "2.4×", "0.3×".
+func times(x float64) string {
+	return strconv.FormatFloat(x, 'g', 2, 64) + "×"
 }
 
 // ageOf says how the age of a suspect's part shifted its likeliest mode.

@@ -280,8 +280,6 @@ func TestBadInput(t *testing.T) {
 	}
 }
 
-// Two people on one job: the second is told what the first wrote, keeps what was
-// typed, and can send it again.
 // That it is always there is asked for where the conditions are, and is a sign of the complaint.
 func TestAlwaysThere(t *testing.T) {
 	a := post(t, "/jobs", values("fleet", "T-98", "what", "van", "distance", "1000", "complaint", "shakes", "by", "Wyn", "pattern", "four-across", "fails_when", "always-there", "sign", "lamp-steady"))
@@ -293,6 +291,33 @@ func TestAlwaysThere(t *testing.T) {
 	bad.has(t, `<option value="always-there" selected>`)
 }
 
+// When it fails can be learned later: it counts from then on, and what was said before is kept.
+func TestFailsLearnedLater(t *testing.T) {
+	made := post(t, "/jobs", values("fleet", "T-96", "what", "van", "distance", "1000", "complaint", "misses on the pass", "by", "Wyn", "pattern", "four-across", "fails_when", "load")).Header.Get("Location")
+	get(t, made).has(t, "It fails: <strong>under load</strong>", "it fails under load: ")
+	for _, c := range []struct {
+		when, by string
+		answer   int
+		says     string
+	}{
+		{"always-there", "Wyn", http.StatusSeeOther, "It fails: <strong>always, in every condition alike</strong>"},
+		{"always-there", "Wyn", http.StatusSeeOther, "[When it fails: always, in every condition alike, not under load. Wyn]"},
+		{"hot", "Wyn", http.StatusSeeOther, "It fails: <strong>hot</strong>"},
+		{"tuesdays", "Wyn", http.StatusUnprocessableEntity, "It fails: <strong>hot</strong>"},
+		{"cold", "", http.StatusUnprocessableEntity, "It fails: <strong>hot</strong>"},
+	} {
+		if a := post(t, made+"/fails", values("fails_when", c.when, "by", c.by)); a.StatusCode != c.answer {
+			t.Errorf("%q by %q answers %d, want %d", c.when, c.by, a.StatusCode, c.answer)
+		}
+		get(t, made).has(t, c.says)
+	}
+	if a := post(t, "/jobs/none/fails", values("fails_when", "hot", "by", "Wyn")); a.StatusCode != http.StatusNotFound {
+		t.Errorf("no such job answers %d", a.StatusCode)
+	}
+}
+
+// Two people on one job: the second is told what the first wrote, keeps what was
+// typed, and can send it again.
 func TestStaleWrite(t *testing.T) {
 	job := "/jobs/" + numbers["new"]
 	v := version(t, job+"/watch")

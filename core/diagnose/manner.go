@@ -181,8 +181,17 @@ func (t *tempers) of(mode fault.Mode) *temper {
 	return out
 }
 
-// Told is what the driver's word for the condition does to the share of a mode, against what it
-// does to all faults of the engine: 1 is nothing.
-func (a *Assessment) Told(mode fault.Mode) float64 {
-	return a.weighing.tempers.of(mode).told / a.weighing.told
+// ToldOf is what the driver's word for the condition does to the shares of some modes, the least and
+// the most: how often it is said of them, against how often of all faults that the engine can have. 1
+// is nothing.
+func (a *Assessment) ToldOf(modes []fault.Mode) (least, most float64) {
+	w := a.weighing
+	for i, mode := range modes {
+		told := w.tempers.of(mode).told / w.told
+		if i == 0 || told < least {
+			least = told
+		}
+		most = max(most, told)
+	}
+	return least, most
 }

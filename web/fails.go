@@ -1,0 +1,48 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/store"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// setFails sets when the vehicle fails, where that was learned after the job was taken in.
+func (s *server) setFails(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		s.failForm(w, r, err)
+		return
+	}
+	number := chi.URLParam(r, "id")
+	stored, err := s.Jobs.Job(r.Context(), number)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	by := strings.TrimSpace(r.PostForm.Get("by"))
+	bad := badText(r.PostForm)
+	bad.Under("", invalid.Text("by", by, "the name of who says so", evidence.MaxName, false))
+	j, err := stored.Job.Failing(r.PostForm.Get("fails_when"), by)
+	bad.Under("", err)
+	if bad.Err() != nil {
+		s.fail(w, r, http.StatusUnprocessableEntity, "That could not be kept: "+bad.Error()+".")
+		return
+	}
+	if j.Complaint != stored.Job.Complaint {
+		switch err := s.Jobs.SetComplaint(r.Context(), j, stored.Job.Complaint); {
+		case errors.Is(err, store.ErrStale):
+			s.fail(w, r, http.StatusConflict, "Somebody else has changed the complaint meanwhile. Go back and look.")
+			return
+		case err != nil:
+			s.failStore(w, r, err)
+			return
+		}
+	}
+	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+}
