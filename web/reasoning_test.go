@@ -131,8 +131,8 @@ func TestWhatIsSaidOfSuspects(t *testing.T) {
 	whys := func(body string) int { return strings.Count(body, "Why not higher?") }
 	for id, c := range map[string]struct{ has, hasNot []string }{
 		"P-07":     {[]string{"its age counts: at 115", "less likely"}, []string{"Two at once"}},
-		"followed": {[]string{"the complaint counts: fails under load"}, nil},
-		"F-02":     {[]string{"Two at once", "cap DA with plug P1"}, nil},
+		"followed": {[]string{"the complaint counts: it fails under load: "}, nil},
+		"M-01":     {[]string{"Two at once", "lead L1 with plug P1"}, nil},
 	} {
 		a := get(t, "/jobs/"+numbers[id])
 		a.has(t, c.has...)
@@ -142,7 +142,7 @@ func TestWhatIsSaidOfSuspects(t *testing.T) {
 			}
 		}
 		suspects := strings.Count(a.body, `before any evidence`)
-		if n := whys(a.body); n != suspects-1 || n < 20 {
+		if n := whys(a.body); n != suspects-1 || n < 5 {
 			t.Errorf("%s: %d of %d suspects say why they do not stand higher", id, n, suspects)
 		}
 	}

@@ -264,8 +264,12 @@ func (s Setup) most(b *bench.Engine) (most float64) {
 	return most
 }
 
-// Holds says whether a suspect's unit, or what goes with it, holds a hidden fault.
+// Holds says whether a suspect's unit, or what goes with it, holds a hidden fault; of "something
+// else" and "no fault now" whether that is what is hidden.
 func (s Setup) Holds(of diagnose.Suspect) bool {
+	if !of.Real() {
+		return slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Mode.Unit == of.Unit })
+	}
 	v := evidence.Verdict{Unit: of.Key()}
 	for _, t := range of.With {
 		v.With = append(v.With, t.Words())
