@@ -161,7 +161,7 @@ func click(role, name string) chromedp.Action[chromedp.Void] {
 	return chromedp.Click("", named(role, name))
 }
 
-func field(name string) chromedp.CSS { return chromedp.CSS(fmt.Sprintf(`[name=%q]`, name)) }
+func field(name string) chromedp.CSS { return chromedp.CSS(fmt.Sprintf(`[name=%q]:not([type="hidden"])`, name)) }
 
 // fill types a text into a field, over what stands in it.
 func fill(name, text string) chromedp.Action[chromedp.Void] {
@@ -457,7 +457,7 @@ func TestBench(t *testing.T) {
 		for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
 			b.do(chromedp.EmulateViewport(size[0], size[1]))
 			b.until(`document.documentElement.scrollWidth <= innerWidth && [...document.querySelectorAll('main *')].every(e =>
-				e.closest('.visually-hidden, svg, option, .scroll') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)
+				e.closest('.visually-hidden, svg, option, .scroll, .views') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)
 		}
 	}
 	b.visit(job)
