@@ -40,7 +40,7 @@ func TestAnswers(t *testing.T) {
 		{"faults", 0, "coil.cracked", ""},
 		{"steps", 0, "swap.coil", ""},
 		{"diagnose " + examples + "followed.json", 0, "look.plug-and-boot", ""},
-		{"diagnose " + examples + "stayed.json", 0, "plug.cracked", ""},
+		{"diagnose " + examples + "stayed.json", 0, "plug.worn-gap", ""},
 		{"--help", 0, "serve", ""},
 		{"diagnose none.json", 1, "", "none.json"},
 		{"diagnose ../../README.md", 1, "", "file: expected well-formed JSON"},
