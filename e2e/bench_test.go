@@ -131,7 +131,7 @@ func TestStandInByOneKey(t *testing.T) {
 // runs, at both ends, and then it turns out that it fails hot.
 func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b := open(t, "/jobs")
-	openOn(t, b, "J-65", "four-across", "always-there")
+	openOn(t, b, "J-91", "four-across", "always-there")
 	b.sees("It fails: always, in every condition alike")
 	b.counts("3000", "0", "0", "90", "0")
 	b.goes(click("link", "Tests"))
@@ -148,7 +148,7 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 // A stop wire that shorts only while everything shakes, by keys: the engine is run without it.
 func TestStopWireRunByKeys(t *testing.T) {
 	b := open(t, "/jobs")
-	openOn(t, b, "J-66", "single-magneto", "always-there")
+	openOn(t, b, "J-92", "single-magneto", "always-there")
 	b.goes(key("w"))
 	b.do(tick("w1"))
 	b.goes(key(kb.Enter))
