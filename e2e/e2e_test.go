@@ -161,7 +161,9 @@ func click(role, name string) chromedp.Action[chromedp.Void] {
 	return chromedp.Click("", named(role, name))
 }
 
-func field(name string) chromedp.CSS { return chromedp.CSS(fmt.Sprintf(`[name=%q]:not([type="hidden"])`, name)) }
+func field(name string) chromedp.CSS {
+	return chromedp.CSS(fmt.Sprintf(`[name=%q]:not([type="hidden"])`, name))
+}
 
 // fill types a text into a field, over what stands in it.
 func fill(name, text string) chromedp.Action[chromedp.Void] {
