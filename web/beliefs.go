@@ -155,12 +155,16 @@ var allBeliefs = func() []beliefTable {
 	for _, b := range diagnose.Behind {
 		sparks = append(sparks, beliefRow{"A coil whose spark over the usual tester is " + string(b.Answer), fmt.Sprintf("gives nothing %.3g %%, comes and goes %.3g %%, else %g kV, give or take %.2g in logs", 100*b.Dead, 100*b.Comes, b.Kilovolts, b.Spread), "C; judgement", "", ""})
 	}
+	for _, t := range diagnose.Thumbs {
+		m, _ := evidence.FindMeasure(t.Measure)
+		thumbs = append(thumbs, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, "", ""})
+	}
 	for _, r := range ohm.Rules {
 		thumbs = append(thumbs, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
 	}
 	for _, t := range meter.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
-		thumbs = append(thumbs, beliefRow{m.Words, fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
+		thumbs = append(thumbs, beliefRow{m.Words + ": the meter warns beyond", fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
 	}
 	for _, c := range diagnose.CodeRows {
 		mode := c.Mode
@@ -253,7 +257,7 @@ var allBeliefs = func() []beliefTable {
 		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
 	}
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb, which only warn", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
+		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 
 // signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.

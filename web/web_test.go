@@ -311,6 +311,9 @@ func TestFailsLearnedLater(t *testing.T) {
 		}
 		get(t, made).has(t, c.says)
 	}
+	if a := post(t, made+"/fails", values("fails_when", "", "by", "Wyn")); a.StatusCode != http.StatusSeeOther || strings.Contains(get(t, made).body, "it fails not said") {
+		t.Errorf("where nothing is said (%d) something counts", a.StatusCode)
+	}
 	if a := post(t, "/jobs/none/fails", values("fails_when", "hot", "by", "Wyn")); a.StatusCode != http.StatusNotFound {
 		t.Errorf("no such job answers %d", a.StatusCode)
 	}

@@ -148,11 +148,20 @@ func (r Range) middle() (mid, spread float64) {
 	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
 }
 
-// thumbs are the rules of thumb for what is no resistance (C).
-var thumbs = map[evidence.MeasureID]Range{
-	evidence.KVSteady:       {6.5, 13}, // firing kV at warm idle, mostly 8 to 12
-	evidence.LeakDownLoss:   {4, 16},   // some loss past the rings is normal
-	evidence.CompressionDry: {8, 15},   // bar, of petrol engines
+// Thumb is what a reading of a measure that is no resistance is held against where nothing
+// tighter is known, in the measure's unit. It is narrower than what would warn on the bench: where
+// sound ones mostly lie, and not where one begins to be odd.
+type Thumb struct {
+	Measure evidence.MeasureID
+	Range   Range
+	Source  string
+}
+
+// Thumbs lists them; one in five sound ones lies outside (C; judgement).
+var Thumbs = []Thumb{
+	{evidence.KVSteady, Range{6.5, 13}, "C: firing kV at warm idle, mostly 8 to 12"},
+	{evidence.LeakDownLoss, Range{4, 16}, "C: some loss past the rings is normal"},
+	{evidence.CompressionDry, Range{8, 15}, "C: petrol engines"},
 }
 
 // expected is what the maker's range or a rule of thumb expects of a reading.
@@ -161,8 +170,8 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 		mid, spread = Range(*set.Maker).middle()
 		return spread + 0.02, mid, true
 	}
-	if r, ok := thumbs[m.ID]; ok {
-		mid, spread = r.middle()
+	if i := slices.IndexFunc(Thumbs, func(t Thumb) bool { return t.Measure == m.ID }); i >= 0 {
+		mid, spread = Thumbs[i].Range.middle()
 		return 1.5 * spread, mid, true
 	}
 	rule, known := ohm.RuleOf(m.Item, set.Make)

@@ -186,6 +186,9 @@ func (t *tempers) of(mode fault.Mode) *temper {
 // is nothing.
 func (a *Assessment) ToldOf(modes []fault.Mode) (least, most float64) {
 	w := a.weighing
+	if w.tempers.said == evidence.AnyCondition {
+		return 1, 1
+	}
 	for i, mode := range modes {
 		told := w.tempers.of(mode).told / w.told
 		if i == 0 || told < least {
