@@ -1,0 +1,89 @@
+package diagnose
+
+import (
+	"math"
+	"testing"
+
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
+)
+
+// Every mode has its severity: shares that sum to 1, the same on the grid; two of one rate have
+// shares that sum to 1 as well.
+func TestSeveritiesAreShares(t *testing.T) {
+	for _, row := range Severities {
+		sum := 0.0
+		for _, x := range row.Shares {
+			sum += x
+		}
+		if math.Abs(sum-1) > 1e-9 || row.Source == "" {
+			t.Errorf("%v: shares that sum to %v", row.Modes, sum)
+		}
+		used := false
+		for _, m := range fault.Catalogue {
+			used = used || matches(row.Modes, m.ID)
+		}
+		if !used {
+			t.Errorf("%v names no mode", row.Modes)
+		}
+	}
+	for _, said := range append(WhenOrder[:], evidence.AnyCondition, always) {
+		told := tempers{said, map[[2]any]*temper{}}
+		for _, x := range fault.Catalogue {
+			of, grid := told.of(x), 0.0
+			for _, s := range of.severe {
+				grid += math.Exp(s) / rates
+			}
+			if math.Abs(grid-1) > 1e-9 || of.told <= 0 || of.told > 1+1e-9 {
+				t.Errorf("%s, %q: the grid sums to %v, said %v", x.ID, said, grid, of.told)
+			}
+			for _, y := range fault.Catalogue[:8] {
+				sum, other := 0.0, told.of(y).severe
+				for r := range rates {
+					sum += math.Exp(of.severe[r]+other[r]-oneRate(of.severe, other)) / rates
+				}
+				if math.Abs(sum-1) > 1e-9 {
+					t.Errorf("%s with %s: %v", x.ID, y.ID, sum)
+				}
+			}
+		}
+	}
+}
+
+// Every kind of fault has its manner, whose shares sum to 1, and what is said of it at each rate is
+// something. The habit of one that has a condition of its own is that condition until another is said.
+func TestManners(t *testing.T) {
+	for _, mode := range fault.Catalogue {
+		m := manners[mode.ID]
+		if m == nil || m.Source == "" {
+			t.Fatalf("%s has no manner", mode.ID)
+		}
+		for _, rate := range hit {
+			sum := m.says(always, rate)
+			for _, c := range WhenOrder {
+				sum += m.says(c, rate)
+			}
+			if math.Abs(sum-1) > 1e-9 || m.says(evidence.AnyCondition, rate) != 1 {
+				t.Errorf("%s at %.3f: all that can be said sums to %v", mode.ID, rate, sum)
+			}
+		}
+		if h := m.habit(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
+			t.Errorf("%s has no habit", mode.ID)
+		}
+	}
+	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
+	// connector that makes no contact does not wait for heat.
+	weak, gap, contact := manners["coil.weak-hot"], manners["plug.worn-gap"], manners["connector.loose"]
+	if weak.says(evidence.Hot, 0.5) < 10*gap.says(evidence.Hot, 0.5) || contact.says(always, 0.5) < 5*contact.says(evidence.Hot, 0.5) {
+		t.Error("what drivers say does not tell them apart")
+	}
+	clean := func(m *Manner, said, run evidence.Condition) float64 {
+		return showing(said, run)[m.habit(said)][12][len(Levels)-1]
+	}
+	if of := clean(weak, evidence.AnyCondition, evidence.Idle); of < 5*clean(weak, evidence.AnyCondition, evidence.Hot) || of < 5*clean(contact, evidence.AnyCondition, evidence.Idle) {
+		t.Error("a coil that is weak when hot shows at idle")
+	}
+	if asMuch(evidence.Snap) != evidence.Load || clean(gap, evidence.Load, evidence.Load) > clean(gap, evidence.Load, evidence.Idle)/5 {
+		t.Error("a gap that fails under load fails at idle")
+	}
+}
