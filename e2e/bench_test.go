@@ -140,12 +140,13 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b.do(pick("place", "cyl-3"), click("radio", "missing at the coil, there at the control unit"))
 	b.goes(click("button", "Record"))
 	b.sees("missing at the coil, there at the control unit", "Trigger wire of cylinder 3")
-	b.do(chromedp.Evaluate[chromedp.Void](`void (document.querySelector('.fails').open = true)`), pick("fails_when", "hot"))
+	b.do(click("button", "It fails: always, in every condition alike"), pick("fails_when", "hot"))
 	b.goes(click("button", "Change"))
 	b.sees("It fails: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")
 }
 
-// A stop wire that shorts only while everything shakes, by keys: the engine is run without it.
+// A stop wire that shorts only while everything shakes, by keys: the engine is run without it, and
+// then it turns out that it fails on snap throttle.
 func TestStopWireRunByKeys(t *testing.T) {
 	b := open(t, "/jobs")
 	openOn(t, b, "J-92", "single-magneto", "always-there")
@@ -158,4 +159,7 @@ func TestStopWireRunByKeys(t *testing.T) {
 	b.do(chromedp.Focus(chromedp.ID("still")), key(kb.ArrowRight))
 	b.goes(key(kb.Enter))
 	b.sees("runs clean with it off, misfires with it on", "Stop wire")
+	b.do(key("F"), key(kb.ArrowUp+kb.Tab))
+	b.goes(key(kb.Enter))
+	b.sees("It fails: on snap throttle", "[When it fails: on snap throttle, not always, in every condition alike. Wyn Fellgarth]")
 }

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
@@ -69,18 +70,18 @@ var allBeliefs = func() []beliefTable {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
 			if m.Prior[i] > 0 {
-				shares = append(shares, fmt.Sprintf("%s %.0f %%", layout.Words(), 100*m.Prior[i]))
+				shares = append(shares, fmt.Sprintf("%s %.0f\u202f%%", layout.Words(), 100*m.Prior[i]))
 			}
 		}
 		says := strings.Join(shares, ", ")
 		if m.CuredByTouch > 0 {
-			says += fmt.Sprintf("; cured by touching it: %.0f %%", 100*m.CuredByTouch)
+			says += fmt.Sprintf("; cured by touching it: %.0f\u202f%%", 100*m.CuredByTouch)
 		}
 		if m.Reach != fault.Fed {
 			says += "; reaches: " + string(m.Reach)
 		}
 		if both, ok := fault.StarvesBoth[m.ID]; ok {
-			says += fmt.Sprintf(", on wasted spark starves both of the pair: %.0f %%", 100*both)
+			says += fmt.Sprintf(", on wasted spark starves both of the pair: %.0f\u202f%%", 100*both)
 		}
 		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
@@ -90,7 +91,7 @@ var allBeliefs = func() []beliefTable {
 	for _, l := range diagnose.Looks {
 		var chances []string
 		for i, f := range evidence.FindingsOn(l.On) {
-			chances = append(chances, fmt.Sprintf("%s %.3g %%", f.Short, 100*l.Chance[i]))
+			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", f.Short, 100*l.Chance[i]))
 		}
 		looks = append(looks, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source, l.RowID(), ""})
 	}
@@ -103,7 +104,7 @@ var allBeliefs = func() []beliefTable {
 		}
 		var chances []string
 		for i, r := range t.Results {
-			chances = append(chances, fmt.Sprintf("%s %.3g %%", r.Words, 100*c.Chance[i]))
+			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", r.Words, 100*c.Chance[i]))
 		}
 		tests = append(tests, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
@@ -111,25 +112,30 @@ var allBeliefs = func() []beliefTable {
 		m, _ := evidence.FindMeasure(n.Measure)
 		var lumps []string
 		for i, l := range n.Figures {
-			lumps = append(lumps, fmt.Sprintf("%s %+.3g, give or take %.3g", m.Figures[min(i, len(m.Figures)-1)].Words, l.Centre, l.Spread))
+			figure := m.Figures[min(i, len(m.Figures)-1)].Words
+			if m.Loaded {
+				lumps = append(lumps, fmt.Sprintf("%s %.3g V lost, give or take %.3g V", figure, l.Centre, l.Spread))
+			} else {
+				lumps = append(lumps, figure+" "+timesExpected(l))
+			}
 		}
 		says := strings.Join(lumps, "; ")
 		if n.Over > 0 {
-			says += fmt.Sprintf("; over range %.3g %%", 100*n.Over)
+			says += fmt.Sprintf("; over range %.3g\u202f%%", 100*n.Over)
 		}
-		kind := "log ratio to what is expected"
-		if m.Loaded {
-			kind = "volts lost"
-		}
-		readings = append(readings, beliefRow{m.Words + ", when " + string(n.Answer), kind + ": " + says, n.Source, "", ""})
+		readings = append(readings, beliefRow{m.Words + ", when it is: " + answerWords(m.Test, n.Answer), says, n.Source, "", ""})
 	}
 	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
 	for _, w := range diagnose.Waves {
 		var lumps []string
 		for i, l := range w.Figures {
-			lumps = append(lumps, fmt.Sprintf("%s %+.3g, give or take %.3g", wave[i], l.Centre, l.Spread))
+			if i == waveSlope {
+				lumps = append(lumps, fmt.Sprintf("%s %+.3g a ms, give or take %.3g", wave[i], l.Centre, l.Spread))
+			} else {
+				lumps = append(lumps, wave[i]+" "+timesExpected(l))
+			}
 		}
-		readings = append(readings, beliefRow{"A capture that shows " + w.Words, "log ratio to the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
+		readings = append(readings, beliefRow{"A capture that shows " + w.Words, "against the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
 	}
 	for _, c := range diagnose.WaveChances {
 		when := "anything else is at fault"
@@ -139,7 +145,7 @@ var allBeliefs = func() []beliefTable {
 		var chances []string
 		for i, p := range c.Chance {
 			if p >= 0.02 {
-				chances = append(chances, fmt.Sprintf("%s %.3g %%", diagnose.Waves[i].Words, 100*p))
+				chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", diagnose.Waves[i].Words, 100*p))
 			}
 		}
 		readings = append(readings, beliefRow{"A capture, when " + when, strings.Join(chances, ", "), c.Source, "", ""})
@@ -153,7 +159,7 @@ var allBeliefs = func() []beliefTable {
 		readings = append(readings, beliefRow{m.Words + ", when " + when, fmt.Sprintf("its answers in order: %.3g", o.Chance), o.Source, "", ""})
 	}
 	for _, b := range diagnose.Behind {
-		sparks = append(sparks, beliefRow{"A coil whose spark over the usual tester is " + string(b.Answer), fmt.Sprintf("gives nothing %.3g %%, comes and goes %.3g %%, else %g kV, give or take %.2g in logs", 100*b.Dead, 100*b.Comes, b.Kilovolts, b.Spread), "C; judgement", "", ""})
+		sparks = append(sparks, beliefRow{"A coil whose spark over the usual tester is: " + answerWords(evidence.Spark, b.Answer), fmt.Sprintf("gives nothing %.3g\u202f%%, comes and goes %.3g\u202f%%, else %g kV, within a factor of %.2g", 100*b.Dead, 100*b.Comes, b.Kilovolts, math.Exp(b.Spread)), "C; judgement", "", ""})
 	}
 	for _, t := range diagnose.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
@@ -171,7 +177,7 @@ var allBeliefs = func() []beliefTable {
 		if mode == "" {
 			mode = "any misfire of that bank"
 		}
-		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g %%", mode, 100*c.Chance), c.Source, "", ""})
+		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, "", ""})
 	}
 	for _, t := range diagnose.TrimRows {
 		mode := t.Mode
@@ -181,7 +187,7 @@ var allBeliefs = func() []beliefTable {
 		case t.Shared:
 			mode += " of a bank or the whole engine"
 		}
-		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g %%, give or take %g", mode, t.Mean, t.SD), t.Source, "", ""})
+		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, "", ""})
 	}
 	for _, p := range pattern.Rows {
 		on := "any layout"
@@ -206,18 +212,18 @@ var allBeliefs = func() []beliefTable {
 	for _, s := range diagnose.Severities {
 		var shares []string
 		for i, p := range s.Shares {
-			shares = append(shares, fmt.Sprintf("%s: %.3g %%", diagnose.BandWords[i], 100*p))
+			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", diagnose.BandWords[i], 100*p))
 		}
 		severities = append(severities, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, "", ""})
 	}
 	for _, m := range diagnose.Manners {
 		var when []string
 		for i, p := range m.When {
-			when = append(when, fmt.Sprintf("%s %.3g %%", diagnose.WhenOrder[i].Words(), 100*p))
+			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", diagnose.WhenOrder[i].Words(), 100*p))
 		}
-		says := fmt.Sprintf("always, in every condition: %.3g %%", 100*m.Always[0])
+		says := fmt.Sprintf("always, in every condition: %.3g\u202f%%", 100*m.Always[0])
 		if m.Always[0] != m.Always[1] || m.Always[1] != m.Always[2] {
-			says = fmt.Sprintf("always, in every condition: %.3g %% of slight ones, %.3g %% of those between, %.3g %% of dead ones", 100*m.Always[0], 100*m.Always[1], 100*m.Always[2])
+			says = fmt.Sprintf("always, in every condition: %.3g\u202f%% of slight ones, %.3g\u202f%% of those between, %.3g\u202f%% of dead ones", 100*m.Always[0], 100*m.Always[1], 100*m.Always[2])
 		}
 		if says += "; else " + strings.Join(when, ", "); m.Alike {
 			says += "; whatever was said, it shows alike in every condition"
@@ -225,15 +231,15 @@ var allBeliefs = func() []beliefTable {
 		manners = append(manners, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, "", ""})
 	}
 	for _, l := range diagnose.Levels {
-		manners = append(manners, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g %%, elsewhere %.3g %%; if it does not care for the condition %.3g %%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
+		manners = append(manners, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
 	}
 	for _, h := range diagnose.Habits {
 		if h.Careless < 1 {
-			manners = append(manners, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g %%", 100*h.Careless), h.Source, "", ""})
+			manners = append(manners, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Careless), h.Source, "", ""})
 		}
 	}
 	for _, a := range fault.Ages {
-		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f %% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", modeWords(a.Modes), a.Factor), a.Source, "", ""})
+		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f\u202f%% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", modeWords(a.Modes), a.Factor), a.Source, "", ""})
 	}
 	for _, c := range fault.Causes {
 		pairs = append(pairs, beliefRow{modeWords([]string{c.First}) + " with " + modeWords([]string{c.Second}), fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
@@ -257,7 +263,7 @@ var allBeliefs = func() []beliefTable {
 		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
 	}
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Readings", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
+		{"Tests", tests}, {"Readings, as factors of what is expected", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
 }()
 
 // signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.
@@ -266,7 +272,7 @@ func signBeliefs() (rows []beliefRow) {
 		a, _ := plug.FindAspect(r.Aspect)
 		var chances []string
 		for i, s := range a.Signs {
-			chances = append(chances, fmt.Sprintf("%s %.3g %%", s.Short, 100*r.Chance[i]))
+			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", s.Short, 100*r.Chance[i]))
 		}
 		return strings.Join(chances, ", ")
 	}
@@ -274,14 +280,14 @@ func signBeliefs() (rows []beliefRow) {
 		rows = append(rows, beliefRow{"Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), says(r), r.Source, "", ""})
 	}
 	for _, s := range diagnose.Sets {
-		of := fmt.Sprintf("A set of plugs %s: %.3g %% of the sets", s.Words, 100*s.Share)
-		rows = append(rows, beliefRow{of, fmt.Sprintf("gaps %+.2g in logs", s.Gap), s.Source, "", ""})
+		of := fmt.Sprintf("A set of plugs %s: %.3g\u202f%% of the sets", s.Words, 100*s.Share)
+		rows = append(rows, beliefRow{of, "gaps " + unit.Times(math.Exp(s.Gap)) + " what is expected", s.Source, "", ""})
 		for _, r := range s.Signs {
 			rows = append(rows, beliefRow{"Sound plug of a set " + s.Words + ", " + r.Aspect, says(r), s.Source, "", ""})
 		}
 	}
 	for _, g := range diagnose.Gaps {
-		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), fmt.Sprintf("log ratio to what is expected %+.2g, give or take %.2g", g.Centre, g.Spread), g.Source, "", ""})
+		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.Lump) + " what is expected", g.Source, "", ""})
 	}
 	for _, m := range plug.Meanings {
 		rows = append(rows, beliefRow{"What it means: " + m.Look, m.Means, "C: the looks of the trade", "", ""})
@@ -320,4 +326,20 @@ func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.render(w, r, http.StatusOK, "beliefs.html", p)
+}
+
+// answerWords names an answer of a test.
+func answerWords(test evidence.TestID, answer evidence.ResultID) string {
+	t, _ := evidence.FindTest(test)
+	r, _ := t.Result(answer)
+	return r.Words
+}
+
+// waveSlope is the one figure of a capture that is no ratio.
+const waveSlope = 5
+
+// timesExpected writes a normal distribution of a logarithm as factors: the middle, and between
+// which two in three lie.
+func timesExpected(l diagnose.Lump) string {
+	return fmt.Sprintf("%s, mostly %s to %s", unit.Times(math.Exp(l.Centre)), unit.Times(math.Exp(l.Centre-l.Spread)), unit.Times(math.Exp(l.Centre+l.Spread)))
 }

@@ -3,7 +3,6 @@ package web
 import (
 	"glenmist/core/diagnose"
 	"glenmist/core/pattern"
-	"glenmist/core/unit"
 )
 
 // patternView is the pattern in words, with the newest counts as a picture.
@@ -23,7 +22,6 @@ func newPattern(a *diagnose.Assessment) *patternView {
 	for _, c := range p.Circuits {
 		v.Circuits = append(v.Circuits, c.String()+" "+c.In(a.Engine))
 	}
-	v.First = unit.Capital(v.First)
 	if len(a.Decodes) > 0 { // the work has begun: the plan goes on from there
 		v.First = ""
 	}

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strconv"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/fault"
@@ -115,18 +114,9 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	}
 	words := a.Complaint.Shifted(modes)
 	if least, most := a.ToldOf(modes); least != 1 || most != 1 {
-		told := fmt.Sprintf("it fails %s: %s", a.Fails, times(least))
-		if times(most) != times(least) {
-			told += " to " + times(most) + ", by how it is at fault"
-		}
-		words = append([]string{told}, words...)
+		words = append([]string{fmt.Sprintf("it fails %s, %s", a.Fails, unit.Likelier(least, most))}, words...)
 	}
 	return words
-}
-
-// times writes a factor: "2.4×", "0.3×".
-func times(x float64) string {
-	return strconv.FormatFloat(x, 'g', 2, 64) + "×"
 }
 
 // ageOf says how the age of a suspect's part shifted its likeliest mode.

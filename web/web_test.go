@@ -294,7 +294,7 @@ func TestAlwaysThere(t *testing.T) {
 // When it fails can be learned later: it counts from then on, and what was said before is kept.
 func TestFailsLearnedLater(t *testing.T) {
 	made := post(t, "/jobs", values("fleet", "T-96", "what", "van", "distance", "1000", "complaint", "misses on the pass", "by", "Wyn", "pattern", "four-across", "fails_when", "load")).Header.Get("Location")
-	get(t, made).has(t, "It fails: <strong>under load</strong>", "it fails under load: ")
+	get(t, made).has(t, "It fails: <strong>under load</strong>", "it fails under load, so ")
 	for _, c := range []struct {
 		when, by string
 		answer   int

@@ -1,13 +1,13 @@
 package fault
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/core/unit"
 )
 
 // Hypothesis is one mode on one part or at one place, reaching some cylinders.
@@ -261,7 +261,7 @@ func (c Complaint) factor(m Mode) float64 {
 }
 
 // Shifted lists the circumstances that bear on any of some modes, each with its factor, or
-// with the least and the greatest where the modes differ: "fails under load 0.3 to 1.8×".
+// with the least and the greatest where the modes differ: "tank was run dry, so 2× as likely".
 func (c Complaint) Shifted(modes []Mode) []string {
 	var words []string
 	done := map[evidence.Sign]bool{}
@@ -279,12 +279,7 @@ func (c Complaint) Shifted(modes []Mode) []string {
 		if len(factors) == 0 {
 			continue
 		}
-		name := of.When.Words()
-		if least, most := slices.Min(factors), slices.Max(factors); least < most {
-			words = append(words, fmt.Sprintf("%s %g to %g×, by how it is at fault", name, least, most))
-		} else {
-			words = append(words, fmt.Sprintf("%s %g×", name, least))
-		}
+		words = append(words, of.When.Words()+", "+unit.Likelier(slices.Min(factors), slices.Max(factors)))
 	}
 	return words
 }

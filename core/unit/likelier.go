@@ -1,0 +1,21 @@
+package unit
+
+import "strconv"
+
+// Likelier says in words what factors do to how likely some faults are, from the least to the
+// greatest of them: "so 2× as likely", "so some of it is likelier (to 1.4×), some less likely (to 0.21×)".
+func Likelier(least, most float64) string {
+	low, high := Times(least), Times(most)
+	switch {
+	case low == high:
+		return "so " + low + " as likely"
+	case least >= 1:
+		return "so likelier, " + low + " to " + high
+	case most <= 1:
+		return "so less likely, " + low + " to " + high
+	}
+	return "so some of it is likelier (to " + high + "), some less likely (to " + low + ")"
+}
+
+// Times writes a factor in two digits: "2.4×", "0.3×".
+func Times(x float64) string { return strconv.FormatFloat(x, 'g', 2, 64) + "×" }
