@@ -163,7 +163,7 @@ var allBeliefs = func() []beliefTable {
 	}
 	for _, t := range diagnose.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
-		thumbs = append(thumbs, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, "", ""})
+		thumbs = append(thumbs, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, t.RowID(), ""})
 	}
 	for _, r := range ohm.Rules {
 		thumbs = append(thumbs, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
@@ -214,7 +214,7 @@ var allBeliefs = func() []beliefTable {
 		for i, p := range s.Shares {
 			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", diagnose.BandWords[i], 100*p))
 		}
-		severities = append(severities, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, "", ""})
+		severities = append(severities, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, s.RowID(), ""})
 	}
 	for _, m := range diagnose.Manners {
 		var when []string
@@ -228,7 +228,7 @@ var allBeliefs = func() []beliefTable {
 		if says += "; else " + strings.Join(when, ", "); m.Alike {
 			says += "; whatever was said, it shows alike in every condition"
 		}
-		manners = append(manners, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, "", ""})
+		manners = append(manners, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, m.RowID(), ""})
 	}
 	for _, l := range diagnose.Levels {
 		manners = append(manners, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
@@ -260,7 +260,7 @@ var allBeliefs = func() []beliefTable {
 		cells = append(cells, beliefRow{t.Words, "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
 	}
 	for _, r := range plan.Repairs {
-		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed at an hourly rate of 60", r.Minutes, r.Price), r.Source, "", ""})
+		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed, in the shop's money", r.Minutes, r.Price), r.Source, r.RowID(), ""})
 	}
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
 		{"Tests", tests}, {"Readings, as factors of what is expected", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}

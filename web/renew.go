@@ -76,7 +76,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 		age, known = math.Min(float64(j.Distance), float64(life)), fmt.Sprintf("The age of the others is not on record: %.0f km is a guess. ", math.Min(float64(j.Distance), float64(life)))
 	}
 	shop := it.shop.Plan()
-	repair := plan.RepairOf(kind)
+	repair := plan.RepairOf(it.a.Beliefs, kind)
 	_, access := it.a.Engine.Access(tag.Home(), nil)
 	c := renew.Case{Wear: wear, Minutes: repair.Minutes, Access: access, HourlyRate: shop.HourlyRate}
 	v := &renewView{One: "this " + string(kind), Set: fmt.Sprintf("all %d %ss", n, kind), Kind: string(kind)}
@@ -98,7 +98,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 	c.Horizon = unit.Kilometres(number("set-horizon", "Look ahead", "km", usualHorizon))
 	years := number("set-age", "The others are", "km old", age)
 	c.Life = unit.Kilometres(number("set-life", "They last", "km", float64(life)))
-	c.Price = number("set-price", "One costs", "", repair.Price*shop.HourlyRate/60)
+	c.Price = number("set-price", "One costs", "", repair.Price)
 	c.Visit = number("set-visit", "A second visit", "beside work", visitMinutes/60*shop.HourlyRate)
 	for range n - 1 {
 		c.Ages = append(c.Ages, unit.Kilometres(years))

@@ -98,7 +98,7 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 		return x
 	}
 	set.HourlyRate = number("hourly_rate", "rate", "what an hour of work costs, such as 60")
-	set.WrongVerdict = number("wrong_verdict_minutes", "wrong", "minutes, such as 120")
+	set.WrongVerdict = number("wrong_verdict_minutes", "wrong", "minutes, such as 240")
 	set.Missing = nil
 	for _, tool := range shop.Tools() {
 		if !slices.Contains(v["tool"], tool) {
@@ -148,7 +148,7 @@ type rowPage struct {
 
 type rowValue struct{ Name, Words, Ships string }
 
-// fieldsOfRow lists the figures of a row: a factor, minutes, or chances in per cent.
+// fieldsOfRow lists the figures of a row: a factor, minutes, a price, a range, or chances in per cent.
 func fieldsOfRow(row string) (fields []rowValue, percent bool) {
 	add := func(words string, ships float64) {
 		fields = append(fields, rowValue{fmt.Sprintf("value%d", len(fields)), words, strconv.FormatFloat(ships, 'g', 4, 64)})
@@ -168,6 +168,37 @@ func fieldsOfRow(row string) (fields []rowValue, percent bool) {
 				add(result.Words+", %", 100*c.Chance[i])
 			}
 			return fields, true
+		}
+	}
+	for _, s := range diagnose.Severities {
+		if s.RowID() == row {
+			for i, words := range diagnose.BandWords {
+				add(words+", %", 100*s.Shares[i])
+			}
+			return fields, true
+		}
+	}
+	for _, m := range diagnose.Manners {
+		if m.RowID() == row {
+			for i, when := range diagnose.WhenOrder {
+				add("Fails "+when.Words()+", %", 100*m.When[i])
+			}
+			for i, of := range []string{"slight", "middling", "dead"} {
+				add("Said to be always there if "+of+", %", 100*m.Always[i])
+			}
+			return fields, true
+		}
+	}
+	for _, t := range diagnose.Thumbs {
+		if t.RowID() == row {
+			add("At least", t.Range.Low)
+			add("At most", t.Range.High)
+		}
+	}
+	for _, r := range plan.Repairs {
+		if r.RowID() == row {
+			add("Minutes", r.Minutes)
+			add("Price of what is renewed", r.Price)
 		}
 	}
 	table, id, _ := strings.Cut(row, ":")

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -16,7 +17,7 @@ import (
 	"glenmist/core/part"
 )
 
-var steps = []string{"swap.coil"}
+var ourWork = Work{Steps: []string{"swap.coil"}, Repairs: []string{"coil"}}
 
 // A workshop's own row takes the place of the one that ships, in its jobs only.
 func TestOwnRows(t *testing.T) {
@@ -31,7 +32,7 @@ func TestOwnRows(t *testing.T) {
 	own, err := Believe([]Override{
 		{Row: row.RowID(), Values: []float64{.60, .35, .05}, Reason: "the old bus has brittle latches", By: "Wyn"},
 		{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"},
-	}, steps)
+	}, ourWork)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,12 +45,50 @@ func TestOwnRows(t *testing.T) {
 	if m, ok := own.StepMinutes("swap.coil"); !ok || m != 9 {
 		t.Errorf("own minutes: %v %v", m, ok)
 	}
-	often, err := Believe([]Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, steps)
+	often, err := Believe([]Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, ourWork)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if after := p(t, often.Assess(j), "connector cyl-2"); after <= before {
 		t.Errorf("five times the share leaves %v of %v", after, before)
+	}
+}
+
+// A workshop's own severities, manners, rules of thumb and repairs count, and only in its jobs.
+func TestOwnModels(t *testing.T) {
+	own := func(row string, values ...float64) *Beliefs {
+		t.Helper()
+		b, err := Believe([]Override{{Row: row, Values: values, Reason: "ours", By: "Wyn"}}, ourWork)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	row := func(mode string) string { return Severities[severityOf(mode)].RowID() }
+	slight := with(t, anyTime(4), counts(3000, 0, 4, 0, 0))
+	hot := with(t, anyTime(4))
+	hot.FailsWhen = evidence.Hot
+	kv := with(t, anyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
+	for name, c := range map[string]struct {
+		j    job.Job
+		b    *Beliefs
+		key  string
+		more bool
+	}{
+		"plugs that are mostly slight":    {slight, own(row("plug.worn-gap"), .8, .1, .04, .03, .02, .01), "plug P2", true},
+		"what drivers say is hot is gaps": {hot, own(manners["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
+		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
+	} {
+		before, after := p(t, Assess(c.j), c.key), p(t, c.b.Assess(c.j), c.key)
+		if after > before != c.more || math.Abs(math.Log(after/before)) < math.Log(1.1) {
+			t.Errorf("%s: %s from %v to %v", name, c.key, before, after)
+		}
+	}
+	if minutes, price, ok := own("repair:coil", 15, 90).Repair("coil"); !ok || minutes != 15 || price != 90 {
+		t.Error(minutes, price, ok)
+	}
+	if _, _, ok := Shipped.Repair("coil"); ok {
+		t.Error("the tables that ship have a workshop's price")
 	}
 }
 
@@ -59,17 +98,24 @@ func TestOwnRowsRefused(t *testing.T) {
 		o    Override
 		want string
 	}{
-		"no such mode":  {Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
-		"no such look":  {Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
-		"no such test":  {Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
-		"no such step":  {Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
-		"no table":      {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, look:"},
-		"no reason":     {Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
-		"impossible":    {Override{Row: CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
-		"sum is not 1":  {Override{Row: CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
-		"a wild factor": {Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
+		"no such mode":   {Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
+		"no such look":   {Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
+		"no such test":   {Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
+		"no such step":   {Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
+		"no table":       {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, look:"},
+		"no reason":      {Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
+		"impossible":     {Override{Row: CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
+		"sum is not 1":   {Override{Row: CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
+		"no such repair": {Override{Row: "repair:bus", Values: []float64{9, 9}, Reason: "x", By: "x"}, "a unit that is put right"},
+		"no price":       {Override{Row: "repair:coil", Values: []float64{9}, Reason: "x", By: "x"}, "minutes and a price"},
+		"no such kind":   {Override{Row: "severity:bus", Values: []float64{1}, Reason: "x", By: "x"}, "how strongly"},
+		"no such manner": {Override{Row: "manner:bus", Values: []float64{1}, Reason: "x", By: "x"}, "what drivers say"},
+		"half a manner":  {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
+		"always sure":    {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
+		"upside down":    {Override{Row: Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
+		"a wild factor":  {Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
 	} {
-		if _, err := Believe([]Override{c.o}, steps); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := Believe([]Override{c.o}, ourWork); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -80,8 +126,14 @@ func TestOwnRowsRefused(t *testing.T) {
 	for _, c := range CheckRows {
 		seen[c.RowID()] = true
 	}
-	if len(seen) != len(Looks)+len(CheckRows) {
-		t.Errorf("%d names for %d rows", len(seen), len(Looks)+len(CheckRows))
+	for _, s := range Severities {
+		seen[s.RowID()] = true
+	}
+	for _, m := range Manners {
+		seen[m.RowID()] = true
+	}
+	if n := len(Looks) + len(CheckRows) + len(Severities) + len(Manners); len(seen) != n {
+		t.Errorf("%d names for %d rows", len(seen), n)
 	}
 }
 
@@ -136,6 +188,8 @@ func FuzzBelieve(f *testing.F) {
 	f.Add("step:swap.coil", 9.0, 0.0)
 	f.Add(Looks[0].RowID(), 0.2, 0.1)
 	f.Add(CheckRows[0].RowID(), 0.4, 0.3)
+	f.Add(Severities[0].RowID(), 0.4, 0.3)
+	f.Add(Thumbs[0].RowID(), 5.0, 15.0)
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
 	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
@@ -147,12 +201,20 @@ func FuzzBelieve(f *testing.F) {
 				values = spread(first, second, len(l.Chance))
 			}
 		}
+		for _, s := range Severities {
+			if s.RowID() == row {
+				values = spread(first, second, len(s.Shares))
+			}
+		}
+		if strings.HasPrefix(row, "thumb:") {
+			values = []float64{first, second}
+		}
 		for _, c := range CheckRows {
 			if c.RowID() == row {
 				values = spread(first, second, len(c.Chance))
 			}
 		}
-		b, err := Believe([]Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, steps)
+		b, err := Believe([]Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, ourWork)
 		if err != nil {
 			for _, e := range invalid.From(err) {
 				if e.Field == "" || e.Expected == "" {
@@ -180,9 +242,9 @@ func spread(first, second float64, n int) []float64 {
 }
 
 func ExampleBelieve() {
-	_, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, nil)
+	_, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, Work{})
 	fmt.Println(err)
-	own, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, nil)
+	own, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, Work{})
 	fmt.Println(len(own.Overrides), err)
 	// Output:
 	// overrides[0].reason: expected why your figures differ, in a few words, at most 2000 characters, got nothing

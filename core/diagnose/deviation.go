@@ -164,14 +164,23 @@ var Thumbs = []Thumb{
 	{evidence.CompressionDry, Range{8, 15}, "C: petrol engines"},
 }
 
+// thumbs is Thumbs by measure.
+var thumbs = func() map[evidence.MeasureID]Range {
+	all := map[evidence.MeasureID]Range{}
+	for _, t := range Thumbs {
+		all[t.Measure] = t.Range
+	}
+	return all
+}()
+
 // expected is what the maker's range or a rule of thumb expects of a reading.
 func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evidence.Reading) (spread, mid float64, ok bool) {
 	if set.Maker != nil {
 		mid, spread = Range(*set.Maker).middle()
 		return spread + 0.02, mid, true
 	}
-	if i := slices.IndexFunc(Thumbs, func(t Thumb) bool { return t.Measure == m.ID }); i >= 0 {
-		mid, spread = Thumbs[i].Range.middle()
+	if own, ok := a.Beliefs.thumbs[m.ID]; ok {
+		mid, spread = own.middle()
 		return 1.5 * spread, mid, true
 	}
 	rule, known := ohm.RuleOf(m.Item, set.Make)

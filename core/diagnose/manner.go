@@ -159,12 +159,13 @@ type temper struct {
 
 // tempers holds them by the row of each table, for what was said once.
 type tempers struct {
+	by    *Beliefs
 	said  evidence.Condition
 	known map[[2]any]*temper
 }
 
 func (t *tempers) of(mode fault.Mode) *temper {
-	m, s := manners[mode.ID], severity[mode.ID]
+	m, s := t.by.manners[mode.ID], t.by.severities[mode.ID]
 	key := [2]any{m, s}
 	if have := t.known[key]; have != nil {
 		return have

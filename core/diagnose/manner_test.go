@@ -28,7 +28,7 @@ func TestSeveritiesAreShares(t *testing.T) {
 		}
 	}
 	for _, said := range append(WhenOrder[:], evidence.AnyCondition, always) {
-		told := tempers{said, map[[2]any]*temper{}}
+		told := tempers{Shipped, said, map[[2]any]*temper{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
 			for _, s := range of.severe {

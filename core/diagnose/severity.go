@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/fault"
 )
@@ -49,15 +50,17 @@ var severity = func() map[string]*perRate {
 	alike := &perRate{}
 	for _, m := range fault.Catalogue {
 		all[m.ID] = alike
-		for i, row := range Severities {
-			if matches(row.Modes, m.ID) {
-				all[m.ID] = of[i]
-				break
-			}
+		if i := severityOf(m.ID); i >= 0 {
+			all[m.ID] = of[i]
 		}
 	}
 	return all
 }()
+
+// severityOf is the row of a mode, or -1.
+func severityOf(mode string) int {
+	return slices.IndexFunc(Severities, func(s SeverityRow) bool { return matches(s.Modes, mode) })
+}
 
 // oneRate is the log of what two severities come to over the grid where two faults have one
 // rate: the share of each rate is then in proportion to their product, which this brings to 1.

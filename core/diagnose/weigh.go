@@ -120,7 +120,7 @@ func (s *shown) finish() {
 
 func newWeighing(a *Assessment) *weighing {
 	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string][][]*shown{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
-	w.tempers = &tempers{said: a.said(), known: map[[2]any]*temper{}}
+	w.tempers = &tempers{by: a.Beliefs, said: a.said(), known: map[[2]any]*temper{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.tempers, a.Moments)
 	for k := range w.faults {
 		w.told += w.faults[k].prior

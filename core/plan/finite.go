@@ -50,7 +50,7 @@ func Condense(a *diagnose.Assessment, shop Shop) Finite {
 		}
 		seen[u] = true
 		kept = append(kept, w)
-		f.Vain = append(f.Vain, shop.InVain(a.Suspects[u].Unit, 0))
+		f.Vain = append(f.Vain, shop.InVain(a.Beliefs, a.Suspects[u].Unit, 0))
 		f.P = append(f.P, w.P)
 		total += w.P
 	}

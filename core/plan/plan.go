@@ -25,6 +25,10 @@ const FitNow = 0.70
 // is worth its minutes (judgement).
 const LastResort = 0.30
 
+// LastBuy is the same where a part has to be bought: it must be likelier than not (judgement: work
+// in vain is an hour, a part in vain is the customer's money).
+const LastBuy = 0.50
+
 // leastWork is the probability below which nothing is done for a suspect's gates when no
 // test is worth its minutes (judgement).
 const leastWork = 0.03
@@ -221,7 +225,7 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 				continue
 			}
 			gates := Gates(a, s)
-			if AllMet(gates) && s.P >= LastResort && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
+			if AllMet(gates) && s.P >= lastResort(a, s) && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
 				v := verdict(a, s)
 				p.Verdict, p.Gates = &v, gates
 				p.Next = sign(v)
@@ -242,12 +246,20 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 	p.Next = handBack(a)
 }
 
+// lastResort is the probability from which a unit is named when no test is left.
+func lastResort(a *diagnose.Assessment, s diagnose.Suspect) float64 {
+	if RepairOf(a.Beliefs, s.Unit).Price > 0 {
+		return LastBuy
+	}
+	return LastResort
+}
+
 // dareFit says that to put a unit right at its probability is expected to cost less in vain
 // than to hand the job on costs if it was that unit: nobody takes a head off on one chance in
 // three.
 func (shop Shop) dareFit(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	_, access := a.Engine.Access(s.Place, a.Off)
-	return (1-s.P)*shop.InVain(s.Unit, access) <= s.P*shop.InVain(fault.Else, 0)
+	return (1-s.P)*shop.InVain(a.Beliefs, s.Unit, access) <= s.P*shop.InVain(a.Beliefs, fault.Else, 0)
 }
 
 // lastRun is the newest run that was counted or watched.

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 )
@@ -11,17 +12,17 @@ type Shop struct {
 	// of parts becomes minutes.
 	HourlyRate float64
 	// WrongVerdict is what a wrong verdict costs beside work and parts, in minutes:
-	// the second visit, the trust (judgement).
+	// the second visit, the trust: half a working day (judgement).
 	WrongVerdict float64
 	// Missing lists the tools that are not at hand, as [Step.Tools] names them.
 	Missing []string
 }
 
 // Default is a shop that has every tool (judgement).
-var Default = Shop{HourlyRate: 60, WrongVerdict: 120}
+var Default = Shop{HourlyRate: 60, WrongVerdict: 240}
 
 // Repair states what it takes to put a unit right: minutes with nothing in the way,
-// and the price of what is renewed at an hourly rate of 60.
+// and the price of what is renewed, in the shop's money.
 type Repair struct {
 	Unit    fault.Unit
 	Minutes float64
@@ -29,8 +30,8 @@ type Repair struct {
 	Source  string
 }
 
-// Repairs is what is reckoned with (C; judgement): a workshop's own prices differ, and
-// only their order of magnitude matters to the plan.
+// Repairs is what is reckoned with (C; judgement), at prices as where an hour of work costs 60: a
+// workshop's own differ, and it can put them in.
 var Repairs = []Repair{
 	{engine.Coil, 10, 60, "C; judgement"},
 	{engine.CoilLead, 6, 15, "C; judgement"},
@@ -63,6 +64,9 @@ var Repairs = []Repair{
 // ProofRun is the minutes of the run that shows whether a repair holds (C; judgement).
 const ProofRun = 12
 
+// RowID names the row.
+func (r Repair) RowID() string { return "repair:" + string(r.Unit) }
+
 var repairs = func() map[fault.Unit]Repair {
 	m := map[fault.Unit]Repair{}
 	for _, r := range Repairs {
@@ -71,12 +75,18 @@ var repairs = func() map[fault.Unit]Repair {
 	return m
 }()
 
-// RepairOf is the row of a unit.
-func RepairOf(u fault.Unit) Repair { return repairs[u] }
+// RepairOf is the row of a unit, with a workshop's own figures where it has them.
+func RepairOf(b *diagnose.Beliefs, u fault.Unit) Repair {
+	r := repairs[u]
+	if minutes, price, ok := b.Repair(u); ok {
+		r.Minutes, r.Price = minutes, price
+	}
+	return r
+}
 
 // InVain is what it costs, in minutes, to put a unit right that was not at fault.
-func (s Shop) InVain(u fault.Unit, access float64) float64 {
-	r := repairs[u]
+func (s Shop) InVain(b *diagnose.Beliefs, u fault.Unit, access float64) float64 {
+	r := RepairOf(b, u)
 	return r.Minutes + access + ProofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
 }
 

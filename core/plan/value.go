@@ -87,7 +87,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		if s.Real() {
 			_, access = a.Engine.Access(s.Place, a.Off)
 		}
-		r.vain[k] = shop.InVain(s.Unit, access)
+		r.vain[k] = shop.InVain(a.Beliefs, s.Unit, access)
 		if s.P < leastWorld || !s.Real() {
 			continue
 		}

@@ -49,12 +49,15 @@ func Tools() []string {
 	return all
 }
 
-func steps() []string {
-	ids := make([]string, 0, len(plan.Steps))
+func work() diagnose.Work {
+	var w diagnose.Work
 	for _, s := range plan.Steps {
-		ids = append(ids, s.ID)
+		w.Steps = append(w.Steps, s.ID)
 	}
-	return ids
+	for _, r := range plan.Repairs {
+		w.Repairs = append(w.Repairs, string(r.Unit))
+	}
+	return w
 }
 
 // Validate says what of the settings cannot be used.
@@ -72,7 +75,7 @@ func (s Settings) Validate() error {
 			bad.Add("missing", "tools that a step asks for", invalid.Quote(tool))
 		}
 	}
-	_, err := diagnose.Believe(s.Rows, steps())
+	_, err := diagnose.Believe(s.Rows, work())
 	bad.Under("", err)
 	return bad.Err()
 }
@@ -87,7 +90,7 @@ func (s Settings) Beliefs() *diagnose.Beliefs {
 	if len(s.Rows) == 0 {
 		return diagnose.Shipped
 	}
-	b, err := diagnose.Believe(s.Rows, steps())
+	b, err := diagnose.Believe(s.Rows, work())
 	if err != nil {
 		return diagnose.Shipped
 	}

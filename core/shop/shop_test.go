@@ -90,6 +90,10 @@ func TestThePlanIsTheWorkshops(t *testing.T) {
 	if got, was := at(made(own)), at(made(Default())); got != was-9 {
 		t.Errorf("%v minutes of %v", got, was)
 	}
+	dear := Default().With(diagnose.Override{Row: "repair:plug", Values: []float64{12, 400}, Reason: "only from the maker", By: "Wyn"})
+	if p, q := made(dear), made(Default()); p.Without <= q.Without+20 {
+		t.Errorf("with plugs at 400 it is %v in vain, at 12 it is %v", p.Without, q.Without)
+	}
 	careful := Default()
 	careful.WrongVerdict = 600
 	if p, q := made(careful), made(Default()); p.Without <= q.Without || p.Without-p.With <= q.Without-q.With {

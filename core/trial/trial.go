@@ -363,7 +363,7 @@ func (s Setup) fit(b *bench.Engine, a *diagnose.Assessment, v evidence.Verdict, 
 		}
 	}
 	_, access := s.Engine.Access(of.Place, a.Off)
-	minutes = plan.RepairOf(of.Unit).Minutes + access + plan.ProofRun
+	minutes = plan.RepairOf(a.Beliefs, of.Unit).Minutes + access + plan.ProofRun
 	at := a.Now
 	if of.Tag == "" {
 		b.Repair(of.Unit, of.Place)
