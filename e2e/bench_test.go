@@ -128,7 +128,7 @@ func TestStandInByOneKey(t *testing.T) {
 }
 
 // A misfire that is always there, and goes when nobody touches it: the trigger is watched while it
-// runs, at both ends, and then it turns out that it fails hot.
+// runs, at both ends, it runs on an overlay wire, and then it turns out that it fails hot.
 func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b := open(t, "/jobs")
 	openOn(t, b, "J-91", "four-across", "always-there")
@@ -140,6 +140,12 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b.do(pick("place", "cyl-3"), click("radio", "missing at the coil, there at the control unit"))
 	b.goes(click("button", "Record"))
 	b.sees("missing at the coil, there at the control unit", "Trigger wire of cylinder 3")
+	b.goes(click("link", "Tests"))
+	b.goes(click("link", "Feed, ground and trigger on wires of their own, in turn, while it runs"))
+	b.sees("never near an airbag")
+	b.do(pick("place", "cyl-3"), click("radio", "runs clean with a trigger wire of its own"))
+	b.goes(click("button", "Record"))
+	b.sees("turn, while it runs, cylinder 3: runs clean with a trigger wire of its own")
 	b.do(click("button", "It fails: always, in every condition alike"), pick("fails_when", "hot"))
 	b.goes(click("button", "Change"))
 	b.sees("It fails: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")

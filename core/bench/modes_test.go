@@ -66,6 +66,10 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 		{"four-across", "driver.dead", evidence.TriggerWatch, "unit"},
 		{"six-distributor", "pickup.weak", evidence.TriggerWatch, "signal"},
 		{"four-across", "connector.loose", evidence.TriggerWatch, ""},
+		{"four-across", "trigger.wire", evidence.Overlay, "trigger"},
+		{"four-across", "driver.dead", evidence.Overlay, ""},
+		{"four-across", "connector.loose", evidence.Overlay, ""},
+		{"four-across", "feed.low", evidence.Overlay, "feed"},
 		{"single-magneto", "stop-wire.shorted", evidence.StopWireRun, "clean"},
 		{"single-magneto", "plug.closed-gap", evidence.StopWireRun, ""},
 	} {

@@ -2,6 +2,7 @@ package casefile
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -11,6 +12,7 @@ import (
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 )
 
@@ -85,6 +87,57 @@ func TestExamples(t *testing.T) {
 		}
 		if !bytes.Equal(again.Bytes(), data) {
 			t.Errorf("%s is not written as it was read", name)
+		}
+	}
+}
+
+// Every word that the ledger takes is in the schema: tests and their answers, findings, measures,
+// signs and conditions.
+func TestSchemaKnowsTheWords(t *testing.T) {
+	data, err := os.ReadFile(filepath.Join(formats, "casefile.schema.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var tree any
+	if err := json.Unmarshal(data, &tree); err != nil {
+		t.Fatal(err)
+	}
+	known := map[string]bool{}
+	var walk func(any, bool)
+	walk = func(v any, word bool) {
+		switch v := v.(type) {
+		case string:
+			known[v] = known[v] || word
+		case []any:
+			for _, x := range v {
+				walk(x, word)
+			}
+		case map[string]any:
+			for name, x := range v {
+				walk(x, word || name == "enum")
+			}
+		}
+	}
+	walk(tree, false)
+	var words []string
+	for _, test := range evidence.Tests {
+		words = append(words, string(test.ID))
+		for _, r := range test.Results {
+			words = append(words, string(r.ID))
+		}
+	}
+	for _, f := range evidence.Findings {
+		words = append(words, string(f.Finding))
+	}
+	for _, m := range evidence.Measures {
+		words = append(words, string(m.ID))
+	}
+	for _, c := range evidence.Conditions {
+		words = append(words, string(c.Condition))
+	}
+	for _, w := range words {
+		if !known[w] {
+			t.Errorf("the schema does not know %q", w)
 		}
 	}
 }

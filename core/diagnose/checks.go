@@ -81,6 +81,12 @@ var CheckRows = []CheckRow{
 	{evidence.TriggerWatch, []string{"driver"}, []float64{.05, .10, .06, .72, .03, .04}, "C: what does not leave the unit is not lost in the wire"},
 	{evidence.TriggerWatch, []string{"pickup"}, []float64{.05, .05, .02, .06, .78, .04}, "C: a third channel on the signal that the driver goes by"},
 	{evidence.TriggerWatch, nil, []float64{.95, .004, .002, .002, .002, .04}, "C: a probe that slips does so between misfires as well"},
+	//                                     same feed ground trigger
+	{evidence.Overlay, []string{"feed"}, []float64{.05, .90, .03, .02}, "C: what is starved by its wire runs on a better one"},
+	{evidence.Overlay, []string{"ground"}, []float64{.05, .03, .90, .02}, "C: likewise"},
+	{evidence.Overlay, []string{"trigger"}, []float64{.06, .02, .02, .90}, "C: likewise"},
+	{evidence.Overlay, []string{"connector", "module"}, []float64{.91, .03, .03, .03}, "C: what is clipped on beside a contact moves it a little"},
+	{evidence.Overlay, nil, []float64{.97, .01, .01, .01}, "C: a misfire that pauses of itself"},
 	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
 	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
@@ -218,7 +224,7 @@ var checkRows = func() map[evidence.TestID]map[string]*CheckRow {
 // in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
 // stands still watch none.
 var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50,
-	evidence.TriggerWatch: fiveMinutes, evidence.StopWireRun: fiveMinutes}
+	evidence.TriggerWatch: fiveMinutes, evidence.StopWireRun: fiveMinutes, evidence.Overlay: fiveMinutes}
 
 // fiveMinutes is the firing events of a cylinder in five minutes of idling (arithmetic: 700 a
 // minute, one in two revolutions).

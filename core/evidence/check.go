@@ -39,6 +39,7 @@ const (
 	WireTest         TestID = "trigger-wire"
 	TriggerWatch     TestID = "trigger-watch"
 	StopWireRun      TestID = "stop-wire-run"
+	Overlay          TestID = "overlay"
 )
 
 // Scope says what a test is made on.
@@ -93,6 +94,8 @@ var Tests = []Test{
 	{WireTest, "Trigger wire from the control unit to the coil, end to end", "wire", engine.Trigger, OfItem, []Result{{"sound", "sound: continuous, to nothing else, also when bent", false}, {"bad", "open, shorted, or changes when bent", true}}, "Ignition off, both ends unplugged; the maker's diagram; no probe pushed into a terminal."},
 	{TriggerWatch, "Trigger watched while it runs, until it misfires", "trigger, running", engine.Trigger, OfItem, []Result{{"there", "there at every misfire", false}, {"missing", "missing at the coil as it misfires", true}, {"wire", "missing at the coil, there at the control unit", true}, {"unit", "missing at the control unit’s end as well", true}, {"signal", "missing, and the crank or pickup signal with it", true}, {"quiet", "it did not misfire meanwhile", false}},
 		"Scope or logic probe only: the primary kicks back to hundreds of volts. Engine running: hands, hair and leads clear of belts, fan and hot exhaust."},
+	{Overlay, "Feed, ground and trigger on wires of their own, in turn, while it runs", "overlay wires", engine.Trigger, OfItem, []Result{{"same", "no difference with any of them", false}, {"feed", "runs clean with a feed of its own", true}, {"ground", "runs clean with a ground of its own", true}, {"trigger", "runs clean with a trigger wire of its own", true}},
+		"Leads with a fuse as the circuit has, and no other circuit touched; never near an airbag’s wires. Engine running: hands and leads clear of belts, fan and hot exhaust."},
 	{LeakDown, "Leak-down, piston at the top of compression", "leak-down", engine.Compression, OfItem, []Result{{"tight", "like the others", false}, {"valve", "out at intake or exhaust", true}, {"rings", "out at the crankcase", true}, {"gasket", "out at the neighbour or the coolant", true}}, "Air turns the engine: in gear or held, hands and tools clear of belts and fan; eyes protected."},
 	{CrankSignal, "Crank or pickup signal while cranking", "crank signal", engine.Pickup, OfEngine, []Result{{"strong", "strong and even", false}, {"weak", "weak, missing teeth or dropping out", true}}, "Out of gear, hands clear of belts and fan while cranking."},
 

@@ -54,6 +54,7 @@ const (
 	TestLeakDown  = "test.leak-down"
 	TestCrank     = "test.crank-signal"
 	TestWatch     = "test.trigger-watch"
+	TestOverlay   = "test.overlay"
 	CheckStopRun  = "check.stop-wire-run"
 	TestWiggle    = "test.wiggle"
 	TestWire      = "test.wire"
@@ -115,6 +116,7 @@ var Steps = []Step{
 	{TestLeakDown, "Leak-down", 30, []string{"leak-down gauge", "compressed air"}, nil, "C; judgement"},
 	{TestCrank, "Crank or pickup signal", 12, []string{"scope or logic probe"}, nil, "C; judgement"},
 	{TestWatch, "Watch the trigger while it runs", 22, []string{"scope or logic probe"}, nil, "C; judgement: both ends found and probed, five minutes of running"},
+	{TestOverlay, "Run it on overlay wires", 24, []string{"fused test leads"}, nil, "C; judgement: three clipped on in turn, five minutes of running with each"},
 	{CheckStopRun, "Run with the stop wire off", 11, []string{"insulated pliers"}, nil, "C; judgement: five minutes of running with it off, and with it on"},
 	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
@@ -127,7 +129,7 @@ var checkSteps = map[evidence.TestID]string{
 	evidence.Spark: TestSpark, evidence.CoilResistance: TestCoilOhms, evidence.LeadResistance: TestLeadOhms, evidence.Kilovolts: ReadKV,
 	evidence.TriggerPulse: TestTrigger, evidence.InjectorTest: TestInjector, evidence.CompressionTest: TestCompress,
 	evidence.InjectorExchange: TestExchange, evidence.LeakDown: TestLeakDown, evidence.CrankSignal: TestCrank, evidence.Wiggle: TestWiggle, evidence.WireTest: TestWire,
-	evidence.TriggerWatch: TestWatch, evidence.StopWireRun: CheckStopRun,
+	evidence.TriggerWatch: TestWatch, evidence.StopWireRun: CheckStopRun, evidence.Overlay: TestOverlay,
 }
 
 // Find is the step of an id; every id above has one. A test's own caution is the

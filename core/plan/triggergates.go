@@ -25,7 +25,8 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	gate := func(met bool, test evidence.TestID, needs string) Gate {
 		return Gate{Target: s.Key(), Met: met, Needs: needs, Test: test}
 	}
-	direct := s.Unit == engine.Trigger && (oddAt(a, evidence.WireTest, s.Place) || watched("wire"))
+	overlaid := answeredAt(a, evidence.Overlay, s.Place, "trigger")
+	direct := s.Unit == engine.Trigger && (overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire"))
 	gates := []Gate{{Target: s.Key(), Met: direct || ignitionCleared(a, s.Place), Needs: fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)), Follows: true}}
 	if s.Unit == engine.Pickup {
 		g := gate(oddAt(a, evidence.CrankSignal, s.Place) || answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
@@ -41,12 +42,17 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	if made(evidence.TriggerPulse, s.Place) {
 		pulse.Test = running[evidence.TriggerPulse]
 	}
+	wire := made(evidence.WireTest, s.Place)
 	if s.Unit == engine.Trigger {
-		return append(gates, pulse, gate(oddAt(a, evidence.WireTest, s.Place) || watched("wire") && made(evidence.WireTest, s.Place), evidence.WireTest,
-			"the wire measured from end to end, and found open or shorted, or its far end alive at the misfire"))
+		last := gate(overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire") && wire, evidence.WireTest,
+			"the wire measured from end to end and found open or shorted, its far end alive at the misfire, or a clean run with another laid over it")
+		if wire {
+			last.Test = evidence.Overlay
+		}
+		return append(gates, pulse, last)
 	}
-	return append(gates, pulse, gate(watched("unit") || made(evidence.WireTest, s.Place), evidence.WireTest,
-		"the wire proven from end to end, or the control unit's own end dead at the misfire: the driver is the last to be blamed"))
+	return append(gates, pulse, gate(watched("unit") || wire || made(evidence.Overlay, s.Place) && !overlaid, evidence.WireTest,
+		"the wire proven from end to end or by another laid over it, or the control unit's own end dead at the misfire: the driver is the last to be blamed"))
 }
 
 // answered says whether a test has had a certain answer anywhere.

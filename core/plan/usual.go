@@ -14,7 +14,7 @@ import (
 var UsualOrder = []string{
 	ReadCodes, ReadTrims, CountMisfires, FindCylinder, CheckStopWire, CheckStopRun, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
 	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,
-	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, TestWatch, TestWire, CheckAirGap, ReadKV,
+	TestSpark, TestCoilOhms, TestLeadOhms, TestTrigger, TestWatch, TestWire, TestOverlay, CheckAirGap, ReadKV,
 	LookPlugBoot, LookPlugLead, TestCompress, TestInjector, CheckSmoke, CheckFuel, CheckTiming, TestCrank, TestLeakDown, TestExchange,
 }
 

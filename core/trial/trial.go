@@ -52,7 +52,7 @@ var Policies = []Policy{
 var tuned = []string{
 	plan.ReadCodes, plan.ReadTrims, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
 	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
-	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
+	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestOverlay, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
 }
 
 // by goes by an order, skipping what is impossible or already answered.
