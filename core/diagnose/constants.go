@@ -42,7 +42,7 @@ var Constants = []Constant{
 	{"share of what is broken whose figure jumps when it is bent", jumpsIfBad, "C; judgement"},
 	{"chance of a jump where nothing is broken", jumpsIfSound, "C: a probe that slipped; judgement"},
 	{"share of those that jump that read as a sound one between the jumps", restsSound, "C; judgement"},
-	{"share of a plain answer's false alarms that a written figure leaves", misread, "C; judgement"},
+	{"share of a plain answer's false alarms that a written figure leaves, of a sound one and of a fault that shows no more of them", misread, "C; judgement"},
 	{"share of a loss under load that shows without one", unloadedSees, "C; judgement"},
 	{"chance that air is heard where it goes", heardThere, "C; judgement"},
 	{"kilovolts on snap from which a small rise says nothing: it may be all that the coil has", coilGives, "C: a coil gives 25 to 40 kV and more"},

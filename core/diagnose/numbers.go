@@ -153,16 +153,18 @@ func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 		row = b.checks[m.Test][""]
 	}
 	t, _ := evidence.FindTest(m.Test)
+	sound := b.checks[m.Test][""].Chance
 	chance := make([]float64, len(numberRows[id]))
 	rest := 1.0
 	for i, number := range numberRows[id] {
 		for k, r := range t.Results {
-			if r.ID == number.Answer {
-				chance[i] = row.Chance[k]
+			if r.ID != number.Answer {
+				continue
 			}
-		}
-		if mode == "" && i > 0 {
-			chance[i] *= misread
+			chance[i] = row.Chance[k]
+			if i > 0 { // as much of it as a sound one shows is a false alarm
+				chance[i] -= (1 - misread) * min(row.Chance[k], sound[k])
+			}
 		}
 		rest -= chance[i]
 	}

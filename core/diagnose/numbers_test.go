@@ -415,3 +415,26 @@ func TestAFigureTakesBackNothing(t *testing.T) {
 		t.Errorf("a ground that reads well stands at %.4f, at %.4f where it was found to drop, at %.4f where not", was, is, not)
 	}
 }
+
+// A fault that shows no more of an answer than a sound one does is raised by no figure for it: 27 kV
+// of a clamp speak for a gap, and of a coil that is weak under load they say what they say of a sound
+// driver (the rows; C: what is asked is the gap's affair, not the coil's).
+func TestAFalseAlarmIsOneForEveryFault(t *testing.T) {
+	j := with(t, anyTime(4))
+	high := with(t, anyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{
+		{Place: "cyl-1", Figures: []float64{10}}, {Place: "cyl-2", Figures: []float64{27}}, {Place: "cyl-3", Figures: []float64{10}}, {Place: "cyl-4", Figures: []float64{10}}}}})
+	mode := func(a *Assessment, id string) (sum float64) {
+		for _, f := range a.Faults {
+			if (f.Hypothesis.Tag == "C2" || f.Hypothesis.Tag == "P2") && f.Hypothesis.Mode.ID == id {
+				sum += f.P
+			}
+		}
+		return sum
+	}
+	before, after := Assess(j), Assess(high)
+	gap := mode(after, "plug.worn-gap") / mode(before, "plug.worn-gap")
+	weak := mode(after, "coil.weak-load") / mode(before, "coil.weak-load")
+	if gap < 10 || weak > 0.8 {
+		t.Errorf("27 kV makes a worn gap %.2f times as likely and a weak coil %.2f times", gap, weak)
+	}
+}
