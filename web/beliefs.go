@@ -260,10 +260,10 @@ var allBeliefs = func() []beliefTable {
 		cells = append(cells, beliefRow{t.Words, "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
 	}
 	for _, r := range plan.Repairs {
-		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, %g for what is renewed, in the shop's money", r.Minutes, r.Price), r.Source, r.RowID(), ""})
+		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, new parts %g", r.Minutes, r.Price), r.Source, r.RowID(), ""})
 	}
 	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Readings, as factors of what is expected", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs", repairs}}
+		{"Tests", tests}, {"Readings, as factors of what is expected", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs, with prices in the shop's money", repairs}}
 }()
 
 // signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.

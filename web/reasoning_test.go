@@ -49,7 +49,7 @@ func TestWorkshop(t *testing.T) {
 	}
 	get(t, "/beliefs?q=connector.loose").has(t, "Ours: Times as often as stated: 6. salted roads (Wyn,", "Ours: change")
 	get(t, "/shop").has(t, "salted roads", `value="75"`)
-	get(t, "/shop/row?row=repair:coil").has(t, "Price of what is renewed", "ships as 60")
+	get(t, "/shop/row?row=repair:coil").has(t, "Price of new parts", "ships as 60")
 	get(t, "/shop/row?row=thumb:kilovolts").has(t, "At least", "ships as 6.5")
 	reset := values("version", version(t, "/shop"), "row", "fault:connector.loose", "reset", "yes")
 	if a := post(t, "/shop/row", reset); a.StatusCode != http.StatusSeeOther {

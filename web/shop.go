@@ -198,7 +198,7 @@ func fieldsOfRow(row string) (fields []rowValue, percent bool) {
 	for _, r := range plan.Repairs {
 		if r.RowID() == row {
 			add("Minutes", r.Minutes)
-			add("Price of what is renewed", r.Price)
+			add("Price of new parts", r.Price)
 		}
 	}
 	table, id, _ := strings.Cut(row, ":")

@@ -142,6 +142,7 @@ func TestPages(t *testing.T) {
 		"/jobs/import":                       {"Case file, at most 2 MB"},
 		"/help":                              {"Keys", "Where practitioners disagree"},
 		"/beliefs":                           {"coil.cracked", "look.plug-and-boot", "misfires come in bursts"},
+		"/beliefs?q=min+new+parts":           {"Repairs", "10 min, new parts 60", ">26 rows<", "repair%3acoil"},
 		"/beliefs?q=seat+tilt+switch":        {"Stop, seat or tilt switch shorts the coil"},
 		"/beliefs?q=derived+swollen":         {"boot swollen by oil, and boot torn"},
 		"/shop":                              {"An hour of work", "Scope with a kV clamp", "every figure is as it ships"},
