@@ -153,7 +153,7 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		}
 	},
 	"look": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := slices.IndexFunc(Looks, func(l LookRow) bool { return l.RowID() == o.Row })
+		i := rowOf(Looks, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of the looks", invalid.Quote(o.Row))
 		} else if p, ok := shares(o.Values, len(Looks[i].Chance), bad); ok {
@@ -163,7 +163,7 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		}
 	},
 	"test": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := slices.IndexFunc(CheckRows, func(c CheckRow) bool { return c.RowID() == o.Row })
+		i := rowOf(CheckRows, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of the tests", invalid.Quote(o.Row))
 		} else if p, ok := shares(o.Values, len(CheckRows[i].Chance), bad); ok {
@@ -178,7 +178,7 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		}
 	},
 	"severity": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := slices.IndexFunc(Severities, func(s SeverityRow) bool { return s.RowID() == o.Row })
+		i := rowOf(Severities, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of how strongly faults misfire", invalid.Quote(o.Row))
 		} else if p, ok := shares(o.Values, len(Severities[i].Shares), bad); ok {
@@ -191,7 +191,7 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		}
 	},
 	"manner": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := slices.IndexFunc(Manners, func(m Manner) bool { return m.RowID() == o.Row })
+		i := rowOf(Manners, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of what drivers say", invalid.Quote(o.Row))
 			return
@@ -223,6 +223,11 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 			b.thumbs[evidence.MeasureID(row)] = Range{o.Values[0], o.Values[1]}
 		}
 	},
+}
+
+// rowOf is the index of the row of an id, or -1.
+func rowOf[T interface{ RowID() string }](rows []T, id string) int {
+	return slices.IndexFunc(rows, func(row T) bool { return row.RowID() == id })
 }
 
 // within says whether values are so many, each within limits, and adds what was expected if not.
