@@ -81,17 +81,17 @@ func p(t testing.TB, a *Assessment, key string) float64 {
 
 // Worked by hand from Bayes' rule and the tables: how the odds of two faults, each
 // alone, change with one look. It finds the connector of cylinder 2 loose: where it is
-// at fault that comes with 0.38, everywhere else with 0.03, and one look in a hundred
-// tells nothing.
+// at fault that comes with 0.38, everywhere else with 0.03, and two looks in a thousand
+// tell nothing.
 func TestBayesByHandOneLook(t *testing.T) {
 	for name, c := range map[string]struct {
 		seen         evidence.Seen
 		fault, other string
 		want         float64
 	}{
-		"connector against coil":       {evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}, "connector.loose@cyl-2", "coil.cracked@C1", 0.032 / 0.065 * (0.99*0.38/0.03 + 0.01)},
-		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "seat.not-home@cyl-1", 0.018 / 0.029 * (0.99*0.61/0.025 + 0.01) / (0.99*0.02/0.025 + 0.01)},
-		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "plug.cracked@P1", 0.018 / 0.054 * (0.99*0.61/0.025 + 0.01) / (0.99*0.02/0.025 + 0.01)},
+		"connector against coil":       {evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}, "connector.loose@cyl-2", "coil.cracked@C1", 0.032 / 0.065 * (0.998*0.38/0.03 + 0.002)},
+		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "seat.not-home@cyl-1", 0.018 / 0.029 * (0.998*0.61/0.012 + 0.002) / (0.998*0.02/0.012 + 0.002)},
+		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "plug.cracked@P1", 0.018 / 0.054 * (0.998*0.61/0.012 + 0.002) / (0.998*0.02/0.012 + 0.002)},
 		"no look at one, nor at other": {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "plug.worn-gap@P2", "coil.cracked@C3", 0.125 / 0.065},
 	} {
 		j := with(t, anyTime(4), look(c.seen))

@@ -12,7 +12,7 @@ import (
 // falseAlarm is the share of jobs without a contradiction in which one may be said by this
 // measure; with what it leaves out at most one in twenty are (measured in the tests)
 // all the same. It is shared out over the entries of a job.
-const falseAlarm = 0.03
+const falseAlarm = 0.02
 
 // mostLooked is how many of the newest entries are looked at.
 const mostLooked = 60

@@ -77,7 +77,7 @@ var Looks = []LookRow{
 	{engine.Boot, WellIsWet, []float64{.14, .04, .06, .01, .01, .74}, "C: it comes out with the boot"},
 	{engine.Boot, NotHome, []float64{.20, .05, .02, .70, .01, .02}, "C: seen when the coil is lifted, if one looks"},
 	{engine.Boot, OverTracked, []float64{.60, .33, .02, .02, .01, .02}, "C: the boot carries the other half of the track"},
-	{engine.Boot, Bystander, []float64{.926, .02, .025, .004, .005, .02}, "C: aged boots are common, tracked ones are not"},
+	{engine.Boot, Bystander, []float64{.931, .03, .012, .002, .005, .02}, "C: aged boots are common, tracked ones are not"},
 
 	//                             clean  loose  corroded
 	{engine.Connector, ConnectorBad, []float64{0.30, 0.38, 0.32}, "C: a loose pin is not always seen"},
@@ -93,12 +93,12 @@ var Looks = []LookRow{
 	{engine.Lead, WellIsWet, []float64{.20, .05, .02, .73}, "C"},
 	{engine.Lead, NotHome, []float64{.25, .05, .68, .02}, "C: felt when it is pushed"},
 	{engine.Lead, OverTracked, []float64{.80, .16, .02, .02}, "C: its boot carries the other half of the track"},
-	{engine.Lead, Bystander, []float64{.945, .03, .005, .02}, "C"},
+	{engine.Lead, Bystander, []float64{.948, .03, .002, .02}, "C"},
 
 	//                     sound tracked corroded
 	{engine.Cap, CapTracked, []float64{0.20, 0.70, 0.10}, "C: a fine track needs a lamp"},
 	{engine.Cap, TowerBurnt, []float64{0.22, 0.08, 0.70}, "C"},
-	{engine.Cap, Bystander, []float64{0.93, 0.02, 0.05}, "C: some burning is wear"},
+	{engine.Cap, Bystander, []float64{0.92, 0.03, 0.05}, "C: some burning is wear"},
 
 	{engine.Rotor, RotorAtFault, []float64{0.30, 0.70}, "C: a burn-through hides under the tip"},
 	{engine.Rotor, Bystander, []float64{0.95, 0.05}, "C"},

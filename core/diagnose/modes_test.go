@@ -56,7 +56,7 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 		"a copy":                     {"four-across", seen("P2", evidence.PlugWrong), "plug.wrong", "plug.cracked"},
 		"oil on the nose":            {"single-magneto", seen("P1", evidence.PlugOil), "plug.oil-fouled", "plug.carbon-fouled"},
 		"ohms far too low":           {"v8-leads", check(evidence.CoilResistance, "cyl-2", "low"), "coil.secondary-shorted", "coil.weak-hot"},
-		"ohms open":                  {"v8-leads", check(evidence.CoilResistance, "cyl-2", "open"), "coil.secondary-open", "coil.weak-hot"},
+		"ohms open":                  {"v8-leads", check(evidence.CoilResistance, "cyl-2", "open"), "coil", "coil.weak-hot"},
 		"lead open":                  {"v8-leads", check(evidence.LeadResistance, "cyl-2", "open"), "lead", "coil.cracked"},
 		"steady and high":            {"four-across", check(evidence.Kilovolts, "cyl-2", "high"), "plug.worn-gap", "coil.cracked"},
 		"steady and low":             {"four-across", check(evidence.Kilovolts, "cyl-2", "low"), "compression", "plug.worn-gap"},

@@ -20,56 +20,70 @@ type NumberRow struct {
 	Over    float64
 	Figures []Lump
 	Source  string
+	// Of are the modes that show the answer so; none are all that no row of the same answer names.
+	Of []string
+}
+
+// leans are the modes that make a charge lean.
+var leans = []string{"injector.clogged", "injector.electrical", "air", "fuel"}
+
+// shows says that a mode shows an answer as the i-th of a measure's rows has it.
+func shows(rows []*NumberRow, i int, mode string) bool {
+	if rows[i].Of != nil {
+		return mode != "" && matches(rows[i].Of, mode)
+	}
+	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && matches(o.Of, mode) })
 }
 
 // NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows.
 var NumberRows = []NumberRow{
-	{evidence.CoilPrimary, "in-line", 0.002, []Lump{{0, 0.05}}, "C: like coils lie within some per cent"},
-	{evidence.CoilPrimary, "open", 0.80, []Lump{{1.8, 1.2}}, "C: no figure, or some times too high"},
-	{evidence.CoilPrimary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C: shorted turns leave a share of it"},
-	{evidence.CoilSecondary, "in-line", 0.002, []Lump{{0, 0.06}}, "C"},
-	{evidence.CoilSecondary, "open", 0.65, []Lump{{2.0, 1.2}}, "C"},
-	{evidence.CoilSecondary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C"},
-	{evidence.PrimaryRamp, "in-line", 0, []Lump{{0, 0.06}, {0, 0.08}}, "C"},
-	{evidence.PrimaryRamp, "open", 0, []Lump{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none"},
-	{evidence.PrimaryRamp, "low", 0, []Lump{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump"},
-	{evidence.LeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C: by length and kind"},
-	{evidence.LeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C"},
-	{evidence.CoilLeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C"},
-	{evidence.CoilLeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C"},
-	{evidence.PlugOhms, "in-line", 0.005, []Lump{{0, 0.15}}, "C"},
-	{evidence.PlugOhms, "other", 0.10, []Lump{{0, 1.2}}, "C: another resistor, or none"},
-	{evidence.SpringOhms, "sound", 0.003, []Lump{{0, 0.6}}, "C: near zero"},
-	{evidence.SpringOhms, "bad", 0.65, []Lump{{3, 1.5}}, "C"},
-	{evidence.FeedDrop, "there", 0, []Lump{{0.2, 0.2}}, "C: some tenths of a volt are lost in any feed"},
-	{evidence.FeedDrop, "feed", 0, []Lump{{3.5, 2.5}}, "C"},
-	{evidence.GroundDrop, "there", 0, []Lump{{0.07, 0.08}}, "C: a tenth of a volt is much for a ground"},
-	{evidence.GroundDrop, "ground", 0, []Lump{{2, 1.5}}, "C"},
-	{evidence.WireOhms, "sound", 0.002, []Lump{{0, 0.6}}, "C: below one ohm"},
-	{evidence.WireOhms, "bad", 0.75, []Lump{{3, 1.5}}, "C"},
-	{evidence.AirGapLegs, "right", 0, []Lump{{0, 0.22}}, "C: within the maker’s range"},
-	{evidence.AirGapLegs, "wide", 0, []Lump{{0.9, 0.4}}, "C"},
-	{evidence.StarterCurrent, "in-line", 0, []Lump{{0, 0.05}}, "C: humps alike"},
-	{evidence.StarterCurrent, "low", 0, []Lump{{-0.6, 0.3}}, "C"},
-	{evidence.CompressionDry, "in-line", 0, []Lump{{0, 0.05}}, "C: cylinders within a tenth or so"},
-	{evidence.CompressionDry, "low", 0, []Lump{{-0.7, 0.35}}, "C"},
-	{evidence.CompressionWet, "stays", 0, []Lump{{0.04, 0.05}}, "C: oil takes up some room"},
-	{evidence.CompressionWet, "rises", 0, []Lump{{0.28, 0.13}}, "C: it seals the rings for a while"},
-	{evidence.LeakDownLoss, "tight", 0, []Lump{{0, 0.35}}, "C"},
-	{evidence.LeakDownLoss, "valve", 0, []Lump{{1.6, 0.5}}, "C"},
-	{evidence.LeakDownLoss, "rings", 0, []Lump{{1.4, 0.5}}, "C"},
-	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C"},
-	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C"},
-	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns"},
-	{evidence.KVSteady, "in-line", 0, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own"},
-	{evidence.KVSteady, "high", 0, []Lump{{0.6, 0.26}, {0.45, 0.3}}, "C: one high, steady"},
-	{evidence.KVSteady, "low", 0, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady"},
-	{evidence.KVSteady, "jumping", 0, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event"},
-	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike"},
-	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others"},
-	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise"},
-	{evidence.FuelBar, "in-range", 0, []Lump{{0, 0.05}}, "C: the regulator holds it"},
-	{evidence.FuelBar, "low", 0, []Lump{{-0.6, 0.35}}, "C"},
+	{evidence.CoilPrimary, "in-line", 0.002, []Lump{{0, 0.05}}, "C: like coils lie within some per cent", nil},
+	{evidence.CoilPrimary, "open", 0.80, []Lump{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
+	{evidence.CoilPrimary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C: shorted turns leave a share of it", nil},
+	{evidence.CoilSecondary, "in-line", 0.002, []Lump{{0, 0.065}}, "C", nil},
+	{evidence.CoilSecondary, "open", 0.65, []Lump{{2.0, 1.2}}, "C", nil},
+	{evidence.CoilSecondary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C", nil},
+	{evidence.PrimaryRamp, "in-line", 0, []Lump{{0, 0.06}, {0, 0.08}}, "C", nil},
+	{evidence.PrimaryRamp, "open", 0, []Lump{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none", nil},
+	{evidence.PrimaryRamp, "low", 0, []Lump{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump", nil},
+	{evidence.LeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C: by length and kind", nil},
+	{evidence.LeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C", nil},
+	{evidence.CoilLeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C", nil},
+	{evidence.CoilLeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C", nil},
+	{evidence.PlugOhms, "in-line", 0.005, []Lump{{0, 0.15}}, "C", nil},
+	{evidence.PlugOhms, "other", 0.10, []Lump{{0, 1.2}}, "C: another resistor, or none", nil},
+	{evidence.SpringOhms, "sound", 0.003, []Lump{{0, 0.6}}, "C: near zero", nil},
+	{evidence.SpringOhms, "bad", 0.65, []Lump{{3, 1.5}}, "C", nil},
+	{evidence.FeedDrop, "there", 0, []Lump{{0.2, 0.2}}, "C: some tenths of a volt are lost in any feed", nil},
+	{evidence.FeedDrop, "feed", 0, []Lump{{3.5, 2.5}}, "C", nil},
+	{evidence.GroundDrop, "there", 0, []Lump{{0.07, 0.08}}, "C: a tenth of a volt is much for a ground", nil},
+	{evidence.GroundDrop, "ground", 0, []Lump{{2, 1.5}}, "C", nil},
+	{evidence.WireOhms, "sound", 0.002, []Lump{{0, 0.6}}, "C: below one ohm", nil},
+	{evidence.WireOhms, "bad", 0.75, []Lump{{3, 1.5}}, "C", nil},
+	{evidence.AirGapLegs, "right", 0, []Lump{{0, 0.22}}, "C: within the maker’s range", nil},
+	{evidence.AirGapLegs, "wide", 0, []Lump{{0.9, 0.4}}, "C", nil},
+	{evidence.StarterCurrent, "in-line", 0, []Lump{{0, 0.05}}, "C: humps alike", nil},
+	{evidence.StarterCurrent, "low", 0, []Lump{{-0.6, 0.3}}, "C", nil},
+	{evidence.CompressionDry, "in-line", 0, []Lump{{0, 0.05}}, "C: cylinders within a tenth or so", nil},
+	{evidence.CompressionDry, "low", 0, []Lump{{-0.7, 0.35}}, "C", nil},
+	{evidence.CompressionWet, "stays", 0, []Lump{{0.04, 0.05}}, "C: oil takes up some room", nil},
+	{evidence.CompressionWet, "rises", 0, []Lump{{0.28, 0.13}}, "C: it seals the rings for a while", nil},
+	{evidence.LeakDownLoss, "tight", 0, []Lump{{0, 0.35}}, "C", nil},
+	{evidence.LeakDownLoss, "valve", 0, []Lump{{1.6, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, "rings", 0, []Lump{{1.4, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C", nil},
+	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C", nil},
+	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns", nil},
+	{evidence.KVSteady, "in-line", 0, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own", nil},
+	{evidence.KVSteady, "high", 0, []Lump{{0.6, 0.26}, {0.45, 0.3}}, "C: one high, steady", nil},
+	{evidence.KVSteady, "low", 0, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady", nil},
+	{evidence.KVSteady, "jumping", 0, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
+	{evidence.KVSteady, "high", 0, []Lump{{0.28, 0.12}, {0.4, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
+	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike", nil},
+	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others", nil},
+	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise", nil},
+	{evidence.FuelBar, "in-range", 0, []Lump{{0, 0.05}}, "C: the regulator holds it", nil},
+	{evidence.FuelBar, "low", 0, []Lump{{-0.6, 0.35}}, "C", nil},
 }
 
 // OwnRows are what is believed of measures that belong to no test with a plain answer, in
@@ -126,7 +140,7 @@ var showsIn = map[evidence.MeasureID][]string{
 var numberRows = func() map[evidence.MeasureID][]*NumberRow {
 	m := map[evidence.MeasureID][]*NumberRow{}
 	for i := range Waves {
-		m[evidence.KVWave] = append(m[evidence.KVWave], &NumberRow{evidence.KVWave, Waves[i].Answer, Waves[i].Silent, Waves[i].Figures[:], Waves[i].Source})
+		m[evidence.KVWave] = append(m[evidence.KVWave], &NumberRow{evidence.KVWave, Waves[i].Answer, Waves[i].Silent, Waves[i].Figures[:], Waves[i].Source, nil})
 	}
 	for i := range NumberRows {
 		m[NumberRows[i].Measure] = append(m[NumberRows[i].Measure], &NumberRows[i])

@@ -17,7 +17,7 @@ const (
 	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
-	misread      = 0.15  // of the false alarms of a plain answer, those that a written figure leaves
+	misread      = 0.05  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be
@@ -158,7 +158,7 @@ func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 	rest := 1.0
 	for i, number := range numberRows[id] {
 		for k, r := range t.Results {
-			if r.ID != number.Answer {
+			if r.ID != number.Answer || !shows(numberRows[id], i, mode) {
 				continue
 			}
 			chance[i] = row.Chance[k]

@@ -278,14 +278,38 @@ func (s *sums) both(l link) float64 {
 		}
 		times(always, &by.undo)
 	}
-	for _, item := range s.s.items { // of two on one item the one that shows more counts
+	for i, item := range s.s.items { // of two on one item the one that shows more counts
 		a, b := item[l.x], item[l.y]
 		switch {
-		case a == nil || b == nil || a.odd < 0:
+		case s.s.joint[i] || a == nil || b == nil || a.odd < 0:
 		case a.odd >= b.odd:
 			undo(&other, &shop[1], b)
 		default:
 			undo(&mine, &shop[0], a)
+		}
+	}
+	beside := func(always, shop *perRate, j *joined, k, other int, first bool) {
+		for _, v := range j.of[k] {
+			left := w.beside(j, v, k, other, first)
+			if left == v.says {
+				continue
+			}
+			undo(always, shop, v.says)
+			if left == nil {
+				continue
+			}
+			if v.says.shop {
+				always = shop
+			}
+			for r, x := range left.told {
+				always[r] *= math.Exp(x)
+			}
+		}
+	}
+	for _, j := range s.s.tests { // and so in each place
+		if j.of[l.x] != nil && j.of[l.y] != nil {
+			beside(&mine, &shop[0], j, l.x, l.y, true)
+			beside(&other, &shop[1], j, l.y, l.x, false)
 		}
 	}
 	if s.inShop[l.x] {
@@ -327,7 +351,16 @@ func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 	w, n := s.w, len(s.w.faults)
 	var seen []bool
 	var of []int
-	for _, item := range s.s.items {
+	items := slices.Clone(s.s.items)
+	for i := range items {
+		if s.s.joint[i] {
+			items[i] = nil
+		}
+	}
+	for _, j := range s.s.tests {
+		items = append(items, j.alone...)
+	}
+	for _, item := range items {
 		of = of[:0]
 		for k, shows := range item {
 			if shows != nil && shows.odd >= 0 && w.faults[k].Hypothesis.Pairs() {

@@ -43,8 +43,8 @@ const (
 	strayPerEvent  = 0.0002 // and for each firing event watched
 	strayShape     = 0.4    // negative binomial shape: strays cluster
 	strayShare     = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
+	misassigned    = 0.003  // chance that a sound cylinder is given any count at all
 	takenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of its own misfire
-	misassigned    = 0.01   // chance that a sound cylinder is given any count at all
 )
 
 // logStray is the log probability of k counts in n events on a sound cylinder, when

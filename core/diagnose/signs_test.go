@@ -72,7 +72,7 @@ func TestPlugLooksMoveTheSuspects(t *testing.T) {
 		factor float64 // at least so many times as likely as before, or if below 1 at most
 	}{
 		"worn, wide gap":                    {looks: odd(but(func(l *plug.Look) { l.Edges, l.GapMM = plug.Rounded, 1.5 })), key: "plug P3", factor: 3},
-		"cracked":                           {looks: odd(but(func(l *plug.Look) { l.Insulator = plug.Cracked })), key: "plug P3", factor: 2.6},
+		"cracked":                           {looks: odd(but(func(l *plug.Look) { l.Insulator = plug.Cracked })), key: "plug P3", factor: 2.2},
 		"tracked: plug or boot":             {looks: odd(but(func(l *plug.Look) { l.Insulator = plug.Tracked })), key: "boot B3", factor: 2.5},
 		"oil low":                           {looks: odd(but(func(l *plug.Look) { l.Nose, l.Deposit, l.Wet = plug.Black, plug.Ash, plug.Oil })), key: "plug P3", factor: 1.5},
 		"oil high, dry tip: the well":       {looks: odd(but(func(l *plug.Look) { l.High = plug.Oil })), key: "plug well cyl-3", factor: 4},

@@ -82,22 +82,40 @@ func plainly(a *Assessment) (any, single []float64) {
 	}
 	items := func(r int, f, other *Fault) float64 {
 		x, shop := math.Exp(f.temper.severe[r]), 1.0
-		for _, item := range s.items {
-			mine := item[f.index]
-			if mine == nil {
-				continue
+		told := func(says *shown) {
+			if says.shop {
+				shop *= math.Exp(says.told[r])
+			} else {
+				x *= math.Exp(says.told[r])
 			}
-			if other != nil && item[other.index] != nil && mine.odd >= 0 {
-				their := item[other.index]
-				if their.odd > mine.odd || their.odd == mine.odd && other.index > f.index {
-					continue
+		}
+		lost := func(item []*shown) bool {
+			mine := item[f.index]
+			if other == nil || item[other.index] == nil || mine.odd < 0 {
+				return false
+			}
+			their := item[other.index]
+			return their.odd > mine.odd || their.odd == mine.odd && other.index > f.index
+		}
+		for i, item := range s.items {
+			if !s.joint[i] && item[f.index] != nil && !lost(item) {
+				told(item[f.index])
+			}
+		}
+		for _, j := range s.tests { // in the places that are left to it the fault gives mostly one answer
+			for _, inShop := range []bool{false, true} {
+				var at []int
+				for c, item := range j.alone {
+					if mine := item[f.index]; mine != nil && mine.shop == inShop && !lost(item) {
+						at = append(at, c)
+					}
+				}
+				if len(at) == 1 {
+					told(j.alone[at[0]][f.index])
+				} else if len(at) > 1 {
+					told(w.joint(j, at, f.index))
 				}
 			}
-			if mine.shop {
-				shop *= math.Exp(mine.told[r])
-				continue
-			}
-			x *= math.Exp(mine.told[r])
 		}
 		return x * (1 - inTheShop + inTheShop*shop)
 	}

@@ -14,10 +14,29 @@ import (
 // count each as news would make six readings of one weak feed look like six witnesses.
 const oneAnswer = 0.8
 
+// joined is the answers of one test in several places.
+type joined struct {
+	items []flatItem
+	// alone is what each says of each fault by itself, columns what is left when what several of
+	// them say of a fault is taken together: the first then says it, the others nothing.
+	alone, columns [][]*shown
+	// of lists the voices of each fault.
+	of [][]voice
+	// left is what joint voices say in some of their places.
+	left map[string]*shown
+	ids  map[*shown]int
+}
+
+// voice is what the answers in some places, by their positions, say of a fault together.
+type voice struct {
+	says *shown
+	at   []int
+}
+
 // together takes the answers of one test in several places as far as they are one: what a
-// fault shows on one cylinder it mostly shows on all that it troubles. For each fault the
-// first item then says what all of them say, and the others nothing.
-func (w *weighing) together(items []flatItem, of [][]*shown) {
+// fault shows on one cylinder it mostly shows on all that it troubles.
+func (w *weighing) together(s *scope, items []flatItem) {
+	s.joint = make([]bool, len(items))
 	for _, group := range sameTest(items) {
 		var key strings.Builder
 		for _, i := range group {
@@ -29,13 +48,18 @@ func (w *weighing) together(items []flatItem, of [][]*shown) {
 			key.WriteString(strconv.Itoa(id))
 			key.WriteByte(' ')
 		}
-		columns, ok := w.joined[key.String()]
+		j, ok := w.joined[key.String()]
 		if !ok {
-			columns = w.join(items, of, group)
-			w.joined[key.String()] = columns
+			j = &joined{left: map[string]*shown{}, ids: map[*shown]int{}}
+			for _, i := range group {
+				j.items, j.alone = append(j.items, items[i]), append(j.alone, s.items[i])
+			}
+			w.join(j)
+			w.joined[key.String()] = j
 		}
-		for k, i := range group {
-			of[i] = columns[k]
+		s.tests = append(s.tests, j)
+		for c, i := range group {
+			s.items[i], s.joint[i] = j.columns[c], true
 		}
 	}
 }
@@ -68,52 +92,80 @@ func sameTest(items []flatItem) [][]int {
 	return slices.DeleteFunc(all, func(g []int) bool { return len(g) < 2 })
 }
 
-// join is the items of a group with what several of them say of one fault taken together.
-func (w *weighing) join(items []flatItem, of [][]*shown, group []int) [][]*shown {
-	out := make([][]*shown, len(group))
-	for c, i := range group {
-		out[c] = slices.Clone(of[i])
+// join works out what the answers of a test say together, fault by fault.
+func (w *weighing) join(j *joined) {
+	for _, column := range j.alone {
+		j.columns = append(j.columns, slices.Clone(column))
 	}
-	same := map[string]*shown{} // faults of one mode that show alike in all of them
-	var key strings.Builder
-	ids := map[*shown]int{}
+	j.of = make([][]voice, len(w.faults))
 	for k := range w.faults {
-		var bear []int
-		for c, i := range group {
-			if of[i][k] != nil && (len(bear) == 0 || of[i][k].shop == of[group[bear[0]]][k].shop) {
-				bear = append(bear, c)
+		for _, shop := range []bool{false, true} {
+			var at []int
+			for c, column := range j.alone {
+				if column[k] != nil && column[k].shop == shop {
+					at = append(at, c)
+				}
 			}
-		}
-		if len(bear) < 2 {
-			continue
-		}
-		key.Reset()
-		key.WriteString(w.faults[k].Hypothesis.Mode.ID)
-		for _, c := range bear {
-			s := of[group[c]][k]
-			if _, ok := ids[s]; !ok {
-				ids[s] = len(ids)
+			if len(at) == 0 {
+				continue
 			}
-			key.WriteByte(' ')
-			key.WriteString(strconv.Itoa(c))
-			key.WriteByte(':')
-			key.WriteString(strconv.Itoa(ids[s]))
+			one := w.said(j, at, k)
+			for _, c := range at {
+				j.columns[c][k] = nil
+			}
+			j.columns[at[0]][k] = one
+			j.of[k] = append(j.of[k], voice{one, at})
 		}
-		one := same[key.String()]
-		if one == nil {
-			one = w.joint(items, of, group, bear, k)
-			same[key.String()] = one
-		}
-		for _, c := range bear {
-			out[c][k] = nil
-		}
-		out[bear[0]][k] = one
 	}
-	return out
 }
 
-// joint is what the items of a group that bear on the k-th fault say of it together.
-func (w *weighing) joint(items []flatItem, of [][]*shown, group, bear []int, k int) *shown {
+// said is what the answers at some positions say of the k-th fault together: one of its mode that
+// shows alike in all of them has the same.
+func (w *weighing) said(j *joined, at []int, k int) *shown {
+	if len(at) == 1 {
+		return j.alone[at[0]][k]
+	}
+	key := append(make([]byte, 0, 64), w.faults[k].Hypothesis.Mode.ID...)
+	for _, c := range at {
+		says := j.alone[c][k]
+		if _, ok := j.ids[says]; !ok {
+			j.ids[says] = len(j.ids)
+		}
+		key = strconv.AppendInt(append(key, ' '), int64(c), 10)
+		key = strconv.AppendInt(append(key, ':'), int64(j.ids[says]), 10)
+	}
+	one := j.left[string(key)]
+	if one == nil {
+		one = w.joint(j, at, k)
+		j.left[string(key)] = one
+	}
+	return one
+}
+
+// beside is what a voice of the k-th fault says where another is there as well: of two in one place
+// the one that shows more counts, and of like ones the first. It is nil where nothing is left.
+func (w *weighing) beside(j *joined, v voice, k, other int, first bool) *shown {
+	lost := func(c int) bool {
+		mine, their := j.alone[c][k], j.alone[c][other]
+		return their != nil && (their.odd > mine.odd || their.odd == mine.odd && !first)
+	}
+	if !slices.ContainsFunc(v.at, lost) {
+		return v.says
+	}
+	left := make([]int, 0, len(v.at))
+	for _, c := range v.at {
+		if !lost(c) {
+			left = append(left, c)
+		}
+	}
+	if len(left) == 0 {
+		return nil
+	}
+	return w.said(j, left, k)
+}
+
+// joint is what the answers at some positions say of the k-th fault together.
+func (w *weighing) joint(j *joined, at []int, k int) *shown {
 	f := &w.faults[k]
 	type answer struct {
 		row   asked
@@ -121,14 +173,14 @@ func (w *weighing) joint(items []flatItem, of [][]*shown, group, bear []int, k i
 		empty float64
 	}
 	var mine []float64
-	all := make([]answer, len(bear))
+	all := make([]answer, len(at))
 	odd := 0.0
-	for n, c := range bear {
-		l := items[group[c]]
+	for n, c := range at {
+		l := j.items[c]
 		all[n].row, _, _, _ = w.a.bears(l, f)
 		mine, all[n].fits = w.a.fits(l, f)
 		all[n].empty = w.a.Moments[l.moment].Entry.Certainty.Empty()
-		odd = max(odd, of[group[c]][k].odd)
+		odd = max(odd, j.alone[c][k].odd)
 	}
 	s := &shown{odd: odd, shop: all[0].row.shop}
 	for r, rate := range hit {

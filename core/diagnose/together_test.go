@@ -37,7 +37,7 @@ func TestWhatAllShareStandsOutNowhere(t *testing.T) {
 }
 
 // The answers of one test in several places, by hand: four fifths of one answer everywhere, one
-// fifth of each for itself; a witness who saw it says nothing one time in a hundred.
+// fifth of each for itself; a witness who saw it says nothing two times in a thousand.
 func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	j := shelf(t, "six-distributor")
 	for _, place := range []engine.Place{"cyl-1", "cyl-2", "cyl-3"} {
@@ -45,7 +45,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	}
 	a := Assess(j)
 	row, sound := checkRows[evidence.Spark]["coil.secondary-shorted"].Chance, checkRows[evidence.Spark][""].Chance
-	const weak, empty = 1, 0.01
+	const weak, empty = 1, 0.002
 	cube := func(x float64) float64 { return x * x * x }
 	alone := empty + (1-empty)*row[weak]/sound[weak]
 	same := row[weak] * cube(empty+(1-empty)/sound[weak])

@@ -21,7 +21,7 @@ type TrimRow struct {
 
 // TrimRows is what is believed of fuel trims (C; judgement).
 var TrimRows = []TrimRow{
-	{"air.leak", true, 20, 9, "C: several cylinders' worth of air; judgement"},
+	{"air.leak", true, 27, 11, "C: several cylinders' worth of air; judgement"},
 	{"air.leak", false, 9, 6, "C: one runner's worth; judgement"},
 	{"fuel.low", true, 12, 10, "C: at idle a weak pump often keeps up; judgement"},
 	{"injector.leaking", false, -9, 7, "C: one that stays open; judgement"},
@@ -32,7 +32,7 @@ var TrimRows = []TrimRow{
 
 // A trim read in error or in open loop is anywhere (C; judgement).
 const (
-	trimWrong   = 0.04
+	trimWrong   = 0.02
 	trimWrongSD = 25
 )
 

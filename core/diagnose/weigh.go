@@ -20,7 +20,7 @@ type weighing struct {
 	codes  map[codeKey]*perRate
 	items  map[flatItem][]*shown
 	// joined are the items of one test that are taken together, by which they are.
-	joined map[string][][]*shown
+	joined map[string]*joined
 	ids    map[flatItem]int
 	// shapes are what can be troubled at each moment; shapeOf[t][t] is a track's, and
 	// shapeOf[t][u] that of two that meet, or -1.
@@ -119,7 +119,7 @@ func (s *shown) finish() {
 }
 
 func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string][][]*shown{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
+	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string]*joined{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
 	w.tempers = &tempers{by: a.Beliefs, said: a.said(), known: map[[2]any]*temper{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.tempers, a.Moments)
 	for k := range w.faults {
@@ -318,6 +318,9 @@ type scope struct {
 	groups []runGroup
 	codes  []codeEpoch
 	items  [][]*shown
+	// tests are those of the items that are answers of one test, and joint says which they are.
+	tests []*joined
+	joint []bool
 }
 
 // runGroup is the runs in one condition: the fault shows in all of them or in none.
@@ -346,6 +349,6 @@ func (w *weighing) scope(kept keep) *scope {
 	for _, l := range items {
 		s.items = append(s.items, w.item(l))
 	}
-	w.together(items, s.items)
+	w.together(s, items)
 	return s
 }

@@ -28,14 +28,27 @@ func (a *Assessment) WorthOf(id evidence.MeasureID) []Worth {
 		}
 		mine := a.Beliefs.answers(id, mode.ID)
 		for i, row := range numberRows[id] {
+			if !shows(numberRows[id], i, mode.ID) {
+				continue
+			}
 			words := string(row.Answer)
 			if r, ok := t.Result(row.Answer); ok {
 				words = r.Words
 			}
-			all = append(all, Worth{mode.ID, mode.Words, words, mine[i] / sound[i]})
+			all = append(all, Worth{mode.ID, mode.Words, words, mine[i] / soundly(id, row.Answer, sound)})
 		}
 	}
 	return all
+}
+
+// soundly is how often a sound one gives an answer, by the chances of the rows of a measure.
+func soundly(id evidence.MeasureID, answer evidence.ResultID, sound []float64) (p float64) {
+	for i, row := range numberRows[id] {
+		if row.Answer == answer {
+			p += sound[i]
+		}
+	}
+	return p
 }
 
 // SparkWorth is the same of a spark test whose gap proves some kilovolts.

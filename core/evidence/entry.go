@@ -245,13 +245,15 @@ const (
 	Heard   Certainty = "heard"
 )
 
-// Certainties lists them with their words and the chance that what was said tells
-// nothing at all (C; judgement).
+// Certainties lists them with their words and the chance that what was said tells nothing at all (C;
+// judgement). That a look misses or mistakes something is in what is believed of looks: what is left for one
+// who is sure is a slip in writing it down, one to three in a thousand (Swain and Guttmann 1983, table
+// 20-10, from memory).
 var Certainties = []struct {
 	Certainty Certainty
 	Words     string
 	Empty     float64
-}{{Sure, "seen, sure", 0.01}, {ThinkSo, "think so", 0.15}, {Heard, "heard from others", 0.40}}
+}{{Sure, "seen, sure", 0.002}, {ThinkSo, "think so", 0.15}, {Heard, "heard from others", 0.40}}
 
 // Empty is the chance that what was said tells nothing.
 func (c Certainty) Empty() float64 {

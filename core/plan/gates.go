@@ -21,6 +21,8 @@ type Gate struct {
 	// Look lists what a look would have to cover to meet it, and Test what test.
 	Look []evidence.Seen
 	Test evidence.TestID
+	// Again is a test that was made, and is made once more in a shop that cannot make Test.
+	Again evidence.TestID
 	// Follows says that a move can meet it; Or lists tests that can as well.
 	Follows bool
 	Or      []evidence.TestID
@@ -136,7 +138,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		g := Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want) || answeredAt(a, evidence.Overlay, s.Place, want),
 			Needs: fmt.Sprintf("the %s read under load at %s and found poor, or a clean run with another laid over it", k, s.Place), Test: evidence.TriggerPulse}
 		if t, _ := evidence.FindTest(g.Test); tested(a, t, s.Place) {
-			g.Test = evidence.Overlay
+			g.Test, g.Again = evidence.Overlay, evidence.TriggerPulse
 		}
 		gates = append(gates, g)
 	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:

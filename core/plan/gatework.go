@@ -32,15 +32,28 @@ func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []
 // at most so many times in all.
 func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, times int) iter.Seq[Card] {
 	return func(yield func(Card) bool) {
-		if t, ok := evidence.FindTest(g.Test); ok {
+		made := func(id evidence.TestID, most int) (before int, more bool) {
+			t, ok := evidence.FindTest(id)
+			if !ok {
+				return 0, true
+			}
 			place := engine.Whole
 			if t.Of == evidence.OfItem {
 				feeds, _ := a.Engine.Feeds(s.Place)
 				place = testPlace(a, t, feeds.First())
 			}
-			if place != "" && testedTimes(a, t, place) < times && !yield(check(a, t, place)) {
-				return
+			if place == "" {
+				return 0, true
 			}
+			before = testedTimes(a, t, place)
+			return before, before >= most || yield(check(a, t, place))
+		}
+		before, more := made(g.Test, times)
+		if more && g.Again != "" && before == 0 { // the shop could not make it
+			_, more = made(g.Again, max(times, 2))
+		}
+		if !more {
+			return
 		}
 		if unseen := g.unseen(a, 1); len(unseen) > 0 && !yield(lookTogether(a, unseen, gates)) {
 			return

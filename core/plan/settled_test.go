@@ -153,3 +153,20 @@ func TestNothingWithoutItsTool(t *testing.T) {
 		}
 	}
 }
+
+// A shop without fused test leads measures a feed that was read well once more, where another would
+// lay a wire of its own over it.
+func TestMeasuredAgainWithoutTheLeads(t *testing.T) {
+	pulse := evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: "there"}}
+	for _, missing := range []string{"", "fused test leads"} {
+		shop, want := Default, TestOverlay
+		if missing != "" {
+			shop.Missing, want = []string{missing}, TestTrigger
+		}
+		a := diagnose.Assess(begin(t, 4).code(2).add(pulse).j)
+		feed := a.Suspects[slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Key() == "feed cyl-2" })]
+		if c, ok := shop.forGate(a, feed, Gates(a, feed), 1); !ok || c.Step.ID != want {
+			t.Errorf("missing %q: %s is asked for, not %s", missing, c.Step.ID, want)
+		}
+	}
+}

@@ -47,12 +47,14 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		last := gate(overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire") && wire, evidence.WireTest,
 			"the wire measured from end to end and found open or shorted, its far end alive at the misfire, or a clean run with another laid over it")
 		if wire {
-			last.Test = evidence.Overlay
+			last.Test, last.Again = evidence.Overlay, evidence.WireTest
 		}
 		return append(gates, pulse, last)
 	}
-	return append(gates, pulse, gate(watched("unit") || wire || made(evidence.Overlay, s.Place) && !overlaid, evidence.WireTest,
-		"the wire proven from end to end or by another laid over it, or the control unit's own end dead at the misfire: the driver is the last to be blamed"))
+	return append(gates, pulse,
+		gate(watched("unit") || oddAt(a, evidence.TriggerPulse, s.Place), evidence.TriggerWatch, "the control unit's own end seen dead at the misfire, where the trigger was there while cranking"),
+		gate(wire || made(evidence.Overlay, s.Place) && !overlaid, evidence.WireTest,
+			"the wire proven from end to end, or by another laid over it: the driver is the dearest, and the last to be blamed"))
 }
 
 // answered says whether a test has had a certain answer anywhere.

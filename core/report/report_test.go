@@ -42,7 +42,7 @@ func TestExamples(t *testing.T) {
 		openGate bool
 	}{
 		"followed": {plan.LookPlugBoot, "C4", 1, 0.95, false, "P4", true},
-		"stayed":   {"", "P1", 0.9, 0.4, false, "C1", true},
+		"stayed":   {"", "P1", 0.9, 0.35, false, "C1", true},
 		"gone":     {"", "C3", 0.6, 0.1, false, "", true},
 	} {
 		r := Of(example(t, name))
