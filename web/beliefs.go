@@ -123,7 +123,11 @@ var allBeliefs = func() []beliefTable {
 		if n.Over > 0 {
 			says += fmt.Sprintf("; over range %.3g\u202f%%", 100*n.Over)
 		}
-		readings = append(readings, beliefRow{m.Words + ", when it is: " + answerWords(m.Test, n.Answer), says, n.Source, "", ""})
+		when := answerWords(m.Test, n.Answer)
+		if n.Of != nil {
+			when += ", of " + modeWords(n.Of)
+		}
+		readings = append(readings, beliefRow{m.Words + ", when it is: " + when, says, n.Source, "", ""})
 	}
 	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
 	for _, w := range diagnose.Waves {

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"strconv"
 	"testing"
 
 	"glenmist/core/engine"
@@ -97,5 +98,32 @@ func TestTheShopIsOneWitness(t *testing.T) {
 	}
 	if times := odds(a, post) / odds(before, was); times < 1-inTheShop-1e-9 || times > 0.9 {
 		t.Errorf("two dry tests speak %.3f times for a cracked coil, want at least %.2f; it stood %.2f times before its plug", times, 1-inTheShop, first)
+	}
+}
+
+// Kilovolts that are high at both ends of a coil are one open lead: that it raises both has been said
+// when one reading is taken for both, and a worn plug beside it would explain one of them again. By
+// the shares of the catalogue two faults at once are one job in twenty.
+func TestOneWitnessIsNoSecondFault(t *testing.T) {
+	j := shelf(t, "six-pairs")
+	j.FailsWhen = evidence.Load
+	e := everywhere(9.8, 10.1, 34, 10.2, 9.9, 10)
+	mates := Assess(j).Engine.Circuit(3)
+	for _, c := range mates.List() {
+		e.Readings.Each[c-1].Figures = []float64{34, 29, 39}
+	}
+	a := Assess(with(t, j, e))
+	two := 0.0
+	for _, w := range a.Worlds {
+		if len(w.Faults) == 2 {
+			two += w.P
+		}
+	}
+	lead := 0.0
+	for _, c := range mates.List() {
+		lead += p(t, a, "lead L"+strconv.Itoa(int(c)))
+	}
+	if two > 0.1 || lead < 0.8 {
+		t.Errorf("two faults at once are believed at %.2f, a lead at %.2f", two, lead)
 	}
 }
