@@ -86,7 +86,7 @@ var allBeliefs = func() []beliefTable {
 		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
 	for _, s := range fault.Shifts {
-		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", modeWords(s.Modes), s.Factor), s.Source, "", ""})
+		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", modeWords(s.Modes), s.Factor), s.Source, s.RowID(), ""})
 	}
 	for _, l := range diagnose.Looks {
 		var chances []string
@@ -127,7 +127,7 @@ var allBeliefs = func() []beliefTable {
 		if n.Of != nil {
 			when += ", of " + modeWords(n.Of)
 		}
-		readings = append(readings, beliefRow{m.Words + ", when it is: " + when, says, n.Source, "", ""})
+		readings = append(readings, beliefRow{m.Words + ", when it is: " + when, says, n.Source, n.RowID(), ""})
 	}
 	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
 	for _, w := range diagnose.Waves {
@@ -181,7 +181,7 @@ var allBeliefs = func() []beliefTable {
 		if mode == "" {
 			mode = "any misfire of that bank"
 		}
-		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, "", ""})
+		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, c.RowID(), ""})
 	}
 	for _, t := range diagnose.TrimRows {
 		mode := t.Mode
@@ -191,7 +191,7 @@ var allBeliefs = func() []beliefTable {
 		case t.Shared:
 			mode += " of a bank or the whole engine"
 		}
-		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, "", ""})
+		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, t.RowID(), ""})
 	}
 	for _, p := range pattern.Rows {
 		on := "any layout"
@@ -281,7 +281,7 @@ func signBeliefs() (rows []beliefRow) {
 		return strings.Join(chances, ", ")
 	}
 	for _, r := range slices.Concat(diagnose.SoundSigns, diagnose.Signs) {
-		rows = append(rows, beliefRow{"Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), says(r), r.Source, "", ""})
+		rows = append(rows, beliefRow{"Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), says(r), r.Source, r.RowID(), ""})
 	}
 	for _, s := range diagnose.Sets {
 		of := fmt.Sprintf("A set of plugs %s: %.3g\u202f%% of the sets", s.Words, 100*s.Share)
@@ -291,7 +291,7 @@ func signBeliefs() (rows []beliefRow) {
 		}
 	}
 	for _, g := range diagnose.Gaps {
-		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.Lump) + " what is expected", g.Source, "", ""})
+		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.Lump) + " what is expected", g.Source, g.RowID(), ""})
 	}
 	for _, m := range plug.Meanings {
 		rows = append(rows, beliefRow{"What it means: " + m.Look, m.Means, "C: the looks of the trade", "", ""})

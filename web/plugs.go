@@ -7,7 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -302,7 +301,7 @@ func (m *plugsModel) choose(it seen, f form) {
 
 // nextQuestion is what the key asks next of a plug, if anything still matters.
 func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
-	classes := diagnose.KeyClasses(it.a.PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
+	classes := it.a.Beliefs.KeyClasses(it.a.PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
 	a, _, ok := plug.Next(classes, l)
 	if !ok && l.Empty() && gateLooksAt(it, t) { // a wide gap is what the gate is about
 		return plug.FindAspect("edges")

@@ -3,6 +3,8 @@ package web
 import (
 	"errors"
 	"fmt"
+	"iter"
+	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -15,7 +17,9 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
+	"glenmist/core/plug"
 	"glenmist/core/shop"
+	"glenmist/core/unit"
 	"glenmist/store"
 )
 
@@ -146,69 +150,153 @@ type rowPage struct {
 	Own           bool
 }
 
-type rowValue struct{ Name, Words, Ships string }
+// rowValue is one figure of a row, as a person reads it.
+type rowValue struct {
+	Name, Words, Ships string
+	as                 scale
+}
 
-// fieldsOfRow lists the figures of a row: a factor, minutes, a price, a range, or chances in per cent.
-func fieldsOfRow(row string) (fields []rowValue, percent bool) {
-	add := func(words string, ships float64) {
-		fields = append(fields, rowValue{fmt.Sprintf("value%d", len(fields)), words, strconv.FormatFloat(ships, 'g', 4, 64)})
+// scale is how a figure is read: as it is kept, in per cent, or, of a logarithm, as a factor.
+type scale int
+
+const (
+	plain scale = iota
+	percent
+	factor
+)
+
+// shown is a figure that is kept as a person reads it.
+func (f rowValue) shown(kept float64) float64 {
+	switch f.as {
+	case percent:
+		return 100 * kept
+	case factor:
+		return math.Exp(kept)
 	}
-	for _, l := range diagnose.Looks {
-		if l.RowID() == row {
-			for i, f := range evidence.FindingsOn(l.On) {
-				add(f.Words+", %", 100*l.Chance[i])
-			}
-			return fields, true
-		}
+	return kept
+}
+
+// kept is the reverse; a factor that is none is refused further on.
+func (f rowValue) kept(shown float64) float64 {
+	switch f.as {
+	case percent:
+		return shown / 100
+	case factor:
+		return math.Log(shown)
 	}
-	for _, c := range diagnose.CheckRows {
-		if c.RowID() == row {
-			t, _ := evidence.FindTest(c.Test)
-			for i, result := range t.Results {
-				add(result.Words+", %", 100*c.Chance[i])
-			}
-			return fields, true
-		}
+	return shown
+}
+
+// fieldsOfRow lists the figures of a row.
+func fieldsOfRow(row string) (fields []rowValue) {
+	add := func(as scale, words string, ships float64) {
+		f := rowValue{Name: fmt.Sprintf("value%d", len(fields)), Words: words, as: as}
+		f.Ships = strconv.FormatFloat(f.shown(ships), 'g', 4, 64)
+		fields = append(fields, f)
 	}
-	for _, s := range diagnose.Severities {
-		if s.RowID() == row {
-			for i, words := range diagnose.BandWords {
-				add(words+", %", 100*s.Shares[i])
-			}
-			return fields, true
+	lump := func(as scale, of string, l diagnose.Lump) {
+		if as == factor {
+			add(as, of+", times what is expected", l.Centre)
+			add(as, of+", give or take a factor of", l.Spread)
+			return
 		}
-	}
-	for _, m := range diagnose.Manners {
-		if m.RowID() == row {
-			for i, when := range diagnose.WhenOrder {
-				add("Fails "+when.Words()+", %", 100*m.When[i])
-			}
-			for i, of := range []string{"slight", "middling", "dead"} {
-				add("Said to be always there if "+of+", %", 100*m.Always[i])
-			}
-			return fields, true
-		}
-	}
-	for _, t := range diagnose.Thumbs {
-		if t.RowID() == row {
-			add("At least", t.Range.Low)
-			add("At most", t.Range.High)
-		}
-	}
-	for _, r := range plan.Repairs {
-		if r.RowID() == row {
-			add("Minutes", r.Minutes)
-			add("Price of new parts", r.Price)
-		}
+		add(as, of, l.Centre)
+		add(as, of+", give or take", l.Spread)
 	}
 	table, id, _ := strings.Cut(row, ":")
-	if table == "fault" && slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return m.ID == id }) {
-		add("Times as often as stated", 1)
+	switch table {
+	case "look":
+		for l := range rowsOf(diagnose.Looks, row) {
+			for i, f := range evidence.FindingsOn(l.On) {
+				add(percent, f.Words+", %", l.Chance[i])
+			}
+		}
+	case "sign":
+		for r := range rowsOf(slices.Concat(diagnose.SoundSigns, diagnose.Signs), row) {
+			a, _ := plug.FindAspect(r.Aspect)
+			for i, s := range a.Signs {
+				add(percent, unit.Capital(s.Short)+", %", r.Chance[i])
+			}
+		}
+	case "gap":
+		for g := range rowsOf(diagnose.Gaps, row) {
+			lump(factor, "Gap", g.Lump)
+		}
+	case "test":
+		for c := range rowsOf(diagnose.CheckRows, row) {
+			t, _ := evidence.FindTest(c.Test)
+			for i, result := range t.Results {
+				add(percent, result.Words+", %", c.Chance[i])
+			}
+		}
+	case "reading":
+		for n := range rowsOf(diagnose.NumberRows, row) {
+			m, _ := evidence.FindMeasure(n.Measure)
+			as := factor
+			if m.Loaded {
+				as = plain
+			}
+			add(percent, "Over range, %", n.Over)
+			for i, l := range n.Figures {
+				lump(as, unit.Capital(m.Figures[min(i, len(m.Figures)-1)].Words), l)
+			}
+		}
+	case "code":
+		for c := range rowsOf(diagnose.CodeRows, row) {
+			add(percent, "Sets the code, %", c.Chance)
+		}
+	case "trims":
+		for t := range rowsOf(diagnose.TrimRows, row) {
+			lump(plain, "Sum of the trims in per cent", diagnose.Lump{Centre: t.Mean, Spread: t.SD})
+		}
+	case "severity":
+		for s := range rowsOf(diagnose.Severities, row) {
+			for i, words := range diagnose.BandWords {
+				add(percent, words+", %", s.Shares[i])
+			}
+		}
+	case "manner":
+		for m := range rowsOf(diagnose.Manners, row) {
+			for i, when := range diagnose.WhenOrder {
+				add(percent, "Fails "+when.Words()+", %", m.When[i])
+			}
+			for i, of := range []string{"slight", "middling", "dead"} {
+				add(percent, "Said to be always there if "+of+", %", m.Always[i])
+			}
+		}
+	case "thumb":
+		for t := range rowsOf(diagnose.Thumbs, row) {
+			add(plain, "At least", t.Range.Low)
+			add(plain, "At most", t.Range.High)
+		}
+	case "repair":
+		for r := range rowsOf(plan.Repairs, row) {
+			add(plain, "Minutes", r.Minutes)
+			add(plain, "Price of new parts", r.Price)
+		}
+	case "shift":
+		for s := range rowsOf(fault.Shifts, row) {
+			add(plain, "Times as often as else", s.Factor)
+		}
+	case "fault":
+		if slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return m.ID == id }) {
+			add(plain, "Times as often as stated", 1)
+		}
+	case "step":
+		if i := slices.IndexFunc(plan.Steps, func(s plan.Step) bool { return s.ID == id }); i >= 0 {
+			add(plain, "Minutes", plan.Steps[i].Minutes)
+		}
 	}
-	if i := slices.IndexFunc(plan.Steps, func(s plan.Step) bool { return s.ID == id }); table == "step" && i >= 0 {
-		add("Minutes", plan.Steps[i].Minutes)
+	return fields
+}
+
+// rowsOf yields the row of an id, if there is one.
+func rowsOf[T interface{ RowID() string }](rows []T, id string) iter.Seq[T] {
+	return func(yield func(T) bool) {
+		if i := slices.IndexFunc(rows, func(r T) bool { return r.RowID() == id }); i >= 0 {
+			yield(rows[i])
+		}
 	}
-	return fields, false
 }
 
 // rowWords is what a row is of.
@@ -232,16 +320,15 @@ func findBelief(row string) (beliefRow, bool) {
 
 // ownWords says what a workshop has put in place of a row, and why.
 func ownWords(o diagnose.Override) string {
-	fields, percent := fieldsOfRow(o.Row)
 	var words []string
-	for i, f := range fields {
+	for i, f := range fieldsOfRow(o.Row) {
 		if i >= len(o.Values) {
 			break
 		}
-		if percent {
-			words = append(words, fmt.Sprintf("%s %.3g %%", strings.TrimSuffix(f.Words, ", %"), 100*o.Values[i]))
+		if f.as == percent {
+			words = append(words, fmt.Sprintf("%s %.3g %%", strings.TrimSuffix(f.Words, ", %"), f.shown(o.Values[i])))
 		} else {
-			words = append(words, fmt.Sprintf("%s: %g", f.Words, o.Values[i]))
+			words = append(words, fmt.Sprintf("%s: %.4g", f.Words, f.shown(o.Values[i])))
 		}
 	}
 	return fmt.Sprintf("Ours: %s. %s (%s, %s)", strings.Join(words, ", "), o.Reason, o.By, o.On.Format("2 Jan 2006"))
@@ -249,7 +336,7 @@ func ownWords(o diagnose.Override) string {
 
 func (s *server) rowPage(r *http.Request, row string, f form, own bool) (rowPage, bool) {
 	b, ok := findBelief(row)
-	fields, _ := fieldsOfRow(row)
+	fields := fieldsOfRow(row)
 	return rowPage{base: s.base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: fields, Own: own}, ok && len(fields) > 0
 }
 
@@ -262,17 +349,13 @@ func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = badText(query)
 	row := query.Get("row")
-	fields, percent := fieldsOfRow(row)
+	fields := fieldsOfRow(row)
 	v := url.Values{"version": {strconv.Itoa(version)}, "by": {s.base(r, "").Hand}}
 	o, own := set.Own(row)
 	for i, f := range fields {
 		v.Set(f.Name, f.Ships)
 		if own && i < len(o.Values) {
-			x := o.Values[i]
-			if percent {
-				x *= 100
-			}
-			v.Set(f.Name, strconv.FormatFloat(x, 'g', 4, 64))
+			v.Set(f.Name, strconv.FormatFloat(f.shown(o.Values[i]), 'g', 4, 64))
 		}
 	}
 	if own {
@@ -299,16 +382,16 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 	next := set.Without(row)
 	if v.Get("reset") == "" {
 		o := diagnose.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
-		fields, percent := fieldsOfRow(row)
-		for _, f := range fields {
+		for _, f := range fieldsOfRow(row) {
 			x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(f.Name)), ",", "."), 64)
 			if err != nil {
 				bad.Add(f.Name, "a number", invalid.Quote(v.Get(f.Name)))
 			}
-			if percent {
-				x /= 100
+			if f.as == factor && x <= 0 {
+				bad.Add(f.Name, "a factor above 0", invalid.Quote(v.Get(f.Name)))
+				continue
 			}
-			o.Values = append(o.Values, x)
+			o.Values = append(o.Values, f.kept(x))
 		}
 		next = set.With(o)
 	}

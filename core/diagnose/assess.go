@@ -69,7 +69,7 @@ func Assess(j job.Job) *Assessment { return Shipped.Assess(j) }
 // Assess weighs it by a workshop's own tables.
 func (b *Beliefs) Assess(j job.Job) *Assessment {
 	e := j.Vehicle.Engine.Derive()
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.shares},
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.shares, Factors: b.factors},
 		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
 	for _, item := range e.Items() {

@@ -15,14 +15,17 @@ import (
 
 // Override is a workshop's own figures for one row of the tables, with the reason.
 type Override struct {
-	// Row names it: "fault:" and a mode, "look:" with a kind and a bearing, "test:" with a
-	// test and a mode or "other", "severity:" or "manner:" and the row's modes, "thumb:" and a
-	// measure, "step:" and a step, or "repair:" and a unit.
+	// Row names it, as its RowID does: "fault:" and a mode, "shift:" with what has happened and
+	// the modes, "look:" with a kind and a bearing, "sign:" with a bearing and an aspect, "gap:" and a
+	// bearing, "test:" with a test and a mode or "other", "reading:" with a measure and an answer,
+	// "code:" with a code and a mode, "trims:" and a mode, "severity:" or "manner:" and the row's
+	// modes, "thumb:" and a measure, "step:" and a step, or "repair:" and a unit.
 	Row string `json:"row"`
-	// Values are the row's figures: the factor of a share, the chances of a look or a
-	// test in their order, the shares of the bands, those of the conditions and the three that are
-	// always there, the least and the most of a rule of thumb, the minutes of a step, the minutes
-	// and the price of a repair.
+	// Values are the row's figures: the factor of a share or of what has happened, the chances of a
+	// look, a sign or a test in their order, that of a code, the centre and the spread of a gap or of
+	// trims, the share over range and then those of each figure of a reading, the shares of the bands,
+	// those of the conditions and the three that are always there, the least and the most of a rule of
+	// thumb, the minutes of a step, the minutes and the price of a repair.
 	Values []float64 `json:"values"`
 	Reason string    `json:"reason"`
 	By     string    `json:"by"`
@@ -37,6 +40,9 @@ const (
 	MaxOwnMinutes = 600.0
 	MaxOwnPrice   = 100000.0 // in the shop's money
 	MaxThumb      = 1000.0   // in the measure's unit
+	MaxCentre     = 50.0     // of figures, trims and gaps, either way
+	LeastSpread   = 0.01
+	MaxSpread     = 50.0
 )
 
 // Work is what lies beyond the reasoning's own tables and can be a workshop's own as well: the
@@ -56,10 +62,18 @@ type Beliefs struct {
 	severities map[string]*perRate
 	manners    map[string]*Manner
 	thumbs     map[evidence.MeasureID]Range
+	// factors are its own of what has happened, by row; codes are by code and mode.
+	factors  map[string]float64
+	trims    []TrimRow
+	codes    map[string]map[string]float64
+	signs    signTable
+	gaps     map[Bearing]Lump
+	readings map[evidence.MeasureID][]*NumberRow
 }
 
 // Shipped are the tables as they come.
-var Shipped = &Beliefs{looks: chances, checks: checkRows, severities: severity, manners: manners, thumbs: thumbs}
+var Shipped = &Beliefs{looks: chances, checks: checkRows, severities: severity, manners: manners, thumbs: thumbs,
+	trims: TrimRows, codes: codeChances, signs: signRows, gaps: gapRows, readings: numberRows}
 
 // StepMinutes is the workshop's own figure for a step, if it has one.
 func (b *Beliefs) StepMinutes(step string) (float64, bool) {
@@ -98,7 +112,9 @@ func (c CheckRow) RowID() string {
 // have been.
 func Believe(overrides []Override, work Work) (*Beliefs, error) {
 	b := &Beliefs{Overrides: overrides, shares: map[string]float64{}, minutes: map[string]float64{}, repairs: map[string][2]float64{}, looks: maps.Clone(chances),
-		checks: map[evidence.TestID]map[string]*CheckRow{}, severities: maps.Clone(severity), manners: maps.Clone(manners), thumbs: maps.Clone(thumbs)}
+		checks: map[evidence.TestID]map[string]*CheckRow{}, severities: maps.Clone(severity), manners: maps.Clone(manners), thumbs: maps.Clone(thumbs),
+		factors: map[string]float64{}, trims: slices.Clone(TrimRows), gaps: maps.Clone(gapRows), readings: maps.Clone(numberRows)}
+	codes, signs := slices.Clone(CodeRows), slices.Clone(allSigns)
 	for test, of := range checkRows {
 		b.checks[test] = maps.Clone(of)
 	}
@@ -108,25 +124,55 @@ func Believe(overrides []Override, work Work) (*Beliefs, error) {
 		return nil, bad
 	}
 	for i, o := range overrides {
-		bad.Under(fmt.Sprintf("overrides[%d]", i), b.put(o, work))
+		bad.Under(fmt.Sprintf("overrides[%d]", i), b.put(o, work, codes, signs))
 	}
+	b.codes, b.signs = codesBy(codes), signsBy(signs)
 	if err := bad.Err(); err != nil {
 		return nil, err
 	}
 	return b, nil
 }
 
-func (b *Beliefs) put(o Override, work Work) error {
+func (b *Beliefs) put(o Override, work Work, codes []CodeRow, signs []SignRow) error {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("reason", o.Reason, "why your figures differ, in a few words", evidence.MaxText, false))
 	bad.Under("", invalid.Text("by", o.By, "who says so", evidence.MaxName, false))
 	table, row, _ := strings.Cut(o.Row, ":")
-	if put := puts[table]; put != nil {
+	switch put := puts[table]; {
+	case put != nil:
 		put(b, row, o, work, &bad)
-	} else {
-		bad.Add("row", "fault:, look:, test:, severity:, manner:, thumb:, step: or repair: and what it is of", invalid.Quote(o.Row))
+	case table == "code":
+		if i := known(codes, o, "a row of the codes", &bad); i >= 0 && within(o.Values, LeastChance, 1-LeastChance, 1, "one chance", &bad) {
+			codes[i].Chance = o.Values[0]
+		}
+	case table == "sign":
+		if i := known(signs, o, "a row of the signs of plugs", &bad); i >= 0 {
+			if p, ok := shares(o.Values, len(signs[i].Chance), &bad); ok {
+				signs[i].Chance = p
+			}
+		}
+	default:
+		bad.Add("row", "fault:, shift:, look:, sign:, gap:, test:, reading:, code:, trims:, severity:, manner:, thumb:, step: or repair: and what it is of", invalid.Quote(o.Row))
 	}
 	return bad.Err()
+}
+
+// known is the index of an override's row, or -1 with what was expected.
+func known[T interface{ RowID() string }](rows []T, o Override, expected string, bad *invalid.Errors) int {
+	i := rowOf(rows, o.Row)
+	if i < 0 {
+		bad.Add("row", expected, invalid.Quote(o.Row))
+	}
+	return i
+}
+
+// lump reads a centre and a spread.
+func lump(values []float64, bad *invalid.Errors) (Lump, bool) {
+	ok := within(values, -MaxCentre, MaxSpread, 2, "a centre and a spread", bad) && within(values[:1], -MaxCentre, MaxCentre, 1, "a centre", bad) && within(values[1:], LeastSpread, MaxSpread, 1, "a spread", bad)
+	if !ok {
+		return Lump{}, false
+	}
+	return Lump{values[0], values[1]}, true
 }
 
 // puts puts a row in place, by its table.
@@ -136,6 +182,50 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 			bad.Add("row", "a mode of the catalogue, such as fault:plug.worn-gap", invalid.Quote(o.Row))
 		} else if within(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor of its share", bad) {
 			b.shares[row] = o.Values[0]
+		}
+	},
+	"shift": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
+		if known(fault.Shifts, o, "a row of what has happened", bad) >= 0 && within(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor", bad) {
+			b.factors[o.Row] = o.Values[0]
+		}
+	},
+	"trims": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
+		if i := known(b.trims, o, "a row of the trims", bad); i >= 0 {
+			if l, ok := lump(o.Values, bad); ok {
+				b.trims[i].Mean, b.trims[i].SD = l.Centre, l.Spread
+			}
+		}
+	},
+	"gap": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
+		if i := known(Gaps, o, "a row of the gaps of plugs", bad); i >= 0 {
+			if l, ok := lump(o.Values, bad); ok {
+				b.gaps[Gaps[i].Bearing] = l
+			}
+		}
+	},
+	"reading": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
+		i := known(NumberRows, o, "a row of the readings", bad)
+		if i < 0 {
+			return
+		}
+		own := NumberRows[i]
+		if len(o.Values) != 1+2*len(own.Figures) {
+			bad.Add("values", fmt.Sprintf("the share over range, then centre and spread of %d figures", len(own.Figures)), fmt.Sprint(o.Values))
+			return
+		}
+		ok := within(o.Values[:1], 0, 1-LeastChance, 1, "the share over range", bad)
+		own.Over, own.Figures = o.Values[0], slices.Clone(own.Figures)
+		for k := range own.Figures {
+			l, fits := lump(o.Values[1+2*k:3+2*k], bad)
+			own.Figures[k], ok = l, ok && fits
+		}
+		if rows := slices.Clone(b.readings[own.Measure]); ok {
+			for k, r := range rows {
+				if r.RowID() == o.Row {
+					rows[k] = &own
+				}
+			}
+			b.readings[own.Measure] = rows
 		}
 	},
 	"step": func(b *Beliefs, row string, o Override, work Work, bad *invalid.Errors) {

@@ -3,6 +3,7 @@ package diagnose
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -12,9 +13,10 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
-	"glenmist/core/unit"
-
 	"glenmist/core/part"
+	"glenmist/core/plug"
+	"glenmist/core/trouble"
+	"glenmist/core/unit"
 )
 
 var ourWork = Work{Steps: []string{"swap.coil"}, Repairs: []string{"coil"}}
@@ -69,12 +71,30 @@ func TestOwnModels(t *testing.T) {
 	hot := with(t, anyTime(4))
 	hot.FailsWhen = evidence.Hot
 	kv := with(t, anyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
+	jolted := with(t, anyTime(4))
+	jolted.Signs = []evidence.Sign{evidence.AfterJolt}
+	lean := with(t, anyTime(4), evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 20}}}})
+	circuit := with(t, anyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0352, State: trouble.Stored}}}})
+	read := func(l plug.Look) job.Job {
+		look := evidence.Look{Gap: &plug.Range{Low: 0.9, High: 1.1}}
+		look.Items = append(look.Items, look.Read("P2", l))
+		return with(t, anyTime(4), evidence.Entry{Look: &look})
+	}
+	first := func(m evidence.MeasureID, answer evidence.ResultID) string {
+		return NumberRows[slices.IndexFunc(NumberRows, func(r NumberRow) bool { return r.Measure == m && r.Answer == answer })].RowID()
+	}
 	for name, c := range map[string]struct {
 		j    job.Job
 		b    *Beliefs
 		key  string
 		more bool
 	}{
+		"jolts here loosen connectors":    {jolted, own(fault.Shifts[slices.IndexFunc(fault.Shifts, func(s fault.Shift) bool { return s.When == evidence.AfterJolt })].RowID(), 6), "connector cyl-2", true},
+		"our leaks hardly move the trims": {lean, own("trims:air.leak/shared", 4, 5), "air leak engine", false},
+		"our coils set no circuit code":   {circuit, own("code:coil circuit/coil.primary-open", .005), "coil C2", false},
+		"our cracks are not seen":         {read(plug.Look{Insulator: plug.Cracked}), own("sign:the plug is cracked/insulator", .98, .01, .01), "plug P2", false},
+		"our gaps grow without harm":      {read(plug.Look{GapMM: 1.5}), own("gap:"+string(Bystander), 0.4, 0.3), "plug P2", false},
+		"high is higher here":             {kv, own(first(evidence.KVSteady, "high"), 0, 1.4, .2, .45, .3), "plug P2", false},
 		"plugs that are mostly slight":    {slight, own(row("plug.worn-gap"), .8, .1, .04, .03, .02, .01), "plug P2", true},
 		"what drivers say is hot is gaps": {hot, own(manners["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
 		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
@@ -102,7 +122,7 @@ func TestOwnRowsRefused(t *testing.T) {
 		"no such look":   {Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
 		"no such test":   {Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
 		"no such step":   {Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
-		"no table":       {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, look:"},
+		"no table":       {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, shift:"},
 		"no reason":      {Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
 		"impossible":     {Override{Row: CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
 		"sum is not 1":   {Override{Row: CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
@@ -113,6 +133,15 @@ func TestOwnRowsRefused(t *testing.T) {
 		"half a manner":  {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
 		"always sure":    {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
 		"upside down":    {Override{Row: Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
+		"no such shift":  {Override{Row: "shift:rain/bus", Values: []float64{1}, Reason: "x", By: "x"}, "what has happened"},
+		"no such trims":  {Override{Row: "trims:bus", Values: []float64{1, 1}, Reason: "x", By: "x"}, "row of the trims"},
+		"no such code":   {Override{Row: "code:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "row of the codes"},
+		"no such sign":   {Override{Row: "sign:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "signs of plugs"},
+		"no such gap":    {Override{Row: "gap:bus", Values: []float64{0, 1}, Reason: "x", By: "x"}, "gaps of plugs"},
+		"no spread":      {Override{Row: Gaps[0].RowID(), Values: []float64{0, 0}, Reason: "x", By: "x"}, "a spread"},
+		"a gap of none":  {Override{Row: Gaps[0].RowID(), Values: []float64{math.Inf(-1), 1}, Reason: "x", By: "x"}, "a centre"},
+		"no such figure": {Override{Row: "reading:bus", Values: []float64{0}, Reason: "x", By: "x"}, "row of the readings"},
+		"half a reading": {Override{Row: NumberRows[0].RowID(), Values: []float64{0, 1}, Reason: "x", By: "x"}, "centre and spread"},
 		"a wild factor":  {Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
 	} {
 		if _, err := Believe([]Override{c.o}, ourWork); err == nil || !strings.Contains(err.Error(), c.want) {
@@ -132,7 +161,22 @@ func TestOwnRowsRefused(t *testing.T) {
 	for _, m := range Manners {
 		seen[m.RowID()] = true
 	}
-	if n := len(Looks) + len(CheckRows) + len(Severities) + len(Manners); len(seen) != n {
+	for _, s := range fault.Shifts {
+		seen[s.RowID()] = true
+	}
+	for _, r := range TrimRows {
+		seen[r.RowID()] = true
+	}
+	for _, r := range CodeRows {
+		seen[r.RowID()] = true
+	}
+	for _, r := range allSigns {
+		seen[r.RowID()] = true
+	}
+	for _, r := range NumberRows {
+		seen[r.RowID()] = true
+	}
+	if n := len(Looks) + len(CheckRows) + len(Severities) + len(Manners) + len(fault.Shifts) + len(TrimRows) + len(CodeRows) + len(allSigns) + len(NumberRows); len(seen) != n {
 		t.Errorf("%d names for %d rows", len(seen), n)
 	}
 }
@@ -190,6 +234,10 @@ func FuzzBelieve(f *testing.F) {
 	f.Add(CheckRows[0].RowID(), 0.4, 0.3)
 	f.Add(Severities[0].RowID(), 0.4, 0.3)
 	f.Add(Thumbs[0].RowID(), 5.0, 15.0)
+	f.Add(Gaps[0].RowID(), 0.1, 0.2)
+	f.Add(TrimRows[0].RowID(), 10.0, 5.0)
+	f.Add(CodeRows[0].RowID(), 0.4, 0.0)
+	f.Add(allSigns[0].RowID(), 0.4, 0.3)
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
 	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
@@ -206,8 +254,13 @@ func FuzzBelieve(f *testing.F) {
 				values = spread(first, second, len(s.Shares))
 			}
 		}
-		if strings.HasPrefix(row, "thumb:") {
+		if of, _, _ := strings.Cut(row, ":"); slices.Contains([]string{"thumb", "gap", "trims"}, of) {
 			values = []float64{first, second}
+		}
+		for _, s := range allSigns {
+			if s.RowID() == row {
+				values = spread(first, second, len(s.Chance))
+			}
 		}
 		for _, c := range CheckRows {
 			if c.RowID() == row {

@@ -20,6 +20,8 @@ type reading struct {
 	measured bool
 	// wet is how much a tip wet with fuel tells, oil one wet with oil.
 	wet, oil float64
+	// by are the tables that it is weighed by.
+	by *Beliefs
 }
 
 // chance is how likely the reading is on a plug that stands so, in a set that looks so, where
@@ -31,7 +33,7 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 		if i < 0 {
 			continue
 		}
-		row := signs(set, b, misfires, a.ID)
+		row := r.by.signs.of(set, b, misfires, a.ID)
 		of := row[i]
 		if a.ID == "nose" && r.look.Deposit != "" {
 			of = r.nose(set, b, misfires, of)
@@ -46,9 +48,9 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 		p *= of
 	}
 	if r.measured {
-		l, ok := gapRows[b]
+		l, ok := r.by.gaps[b]
 		if !ok || b == Bystander {
-			l = gapRows[Bystander]
+			l = r.by.gaps[Bystander]
 			l.Centre += Sets[set].Gap
 		}
 		s := math.Hypot(l.Spread, r.ref)
@@ -73,7 +75,7 @@ func (r reading) nose(set int, b Bearing, misfires bool, alone float64) float64 
 		return under
 	}
 	deposit, _ := plug.FindAspect("deposit")
-	soot := signs(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
+	soot := r.by.signs.of(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
 	return max(alone-under*soot, 0.1*alone) / (1 - soot)
 }
 
@@ -137,7 +139,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	}
 	spec := look.Spec()
 	for i, item := range b.of {
-		r := reading{look: item.Plug, wet: look.Ran.Wet(), oil: 1, measured: item.Plug.GapMM > 0}
+		r := reading{by: a.Beliefs, look: item.Plug, wet: look.Ran.Wet(), oil: 1, measured: item.Plug.GapMM > 0}
 		if a.oiledBefore(m, item) {
 			r.oil = oiled
 		}

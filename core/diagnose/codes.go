@@ -120,10 +120,21 @@ var CodeRows = []CodeRow{
 // Codes with no cause behind them (C; judgement).
 var strayCode = map[string]float64{"coil circuit": 0.004, "injector circuit": 0.004, "bank lean": 0.03, "bank rich": 0.02}
 
+// RowID names the row of a code.
+func (r CodeRow) RowID() string {
+	mode := r.Mode
+	if mode == "" {
+		mode = "misfire"
+	}
+	return "code:" + r.Code + "/" + mode
+}
+
 // codeChances is CodeRows by code and mode.
-var codeChances = func() map[string]map[string]float64 {
+var codeChances = codesBy(CodeRows)
+
+func codesBy(rows []CodeRow) map[string]map[string]float64 {
 	m := map[string]map[string]float64{}
-	for _, row := range CodeRows {
+	for _, row := range rows {
 		if m[row.Code] == nil {
 			m[row.Code] = map[string]float64{}
 		}
@@ -137,7 +148,7 @@ var codeChances = func() map[string]map[string]float64 {
 		}
 	}
 	return m
-}()
+}
 
 // circuitRows lists what is read of a unit's circuits and mixture: whose code, of
 // which cylinders, and whether it was set.
@@ -183,7 +194,7 @@ type circuitRead struct {
 
 // bears is what it says of a fault that depends on an item feeding fed, and makes
 // sick misfire.
-func (c circuitRead) bears(mode string, fed, sick engine.Set) (row asked, ok bool) {
+func (c circuitRead) bears(chances map[string]map[string]float64, mode string, fed, sick engine.Set) (row asked, ok bool) {
 	stray := strayCode[c.code]
 	p := stray
 	if c.code == goneCode {
@@ -192,10 +203,10 @@ func (c circuitRead) bears(mode string, fed, sick engine.Set) (row asked, ok boo
 			p = codeHistory
 		}
 	}
-	if q := codeChances[c.code][mode]; fed&c.of != 0 && sick != 0 {
+	if q := chances[c.code][mode]; fed&c.of != 0 && sick != 0 {
 		p = max(p, q)
 	}
-	if q := codeChances[c.code][""]; sick&c.of != 0 {
+	if q := chances[c.code][""]; sick&c.of != 0 {
 		p = max(p, q)
 	}
 	if p == stray {

@@ -75,7 +75,7 @@ func (a *Assessment) checks(i int) []Checked {
 			if one.Tag != "" {
 				place = m.At.Where(one.Tag)
 			}
-			add(flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer()}, number: n})
+			add(flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer(a.Beliefs)}, number: n})
 		}
 	}
 	return out
@@ -299,13 +299,13 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 	}
 	switch {
 	case l.circuit.code != "":
-		row, ok = l.circuit.bears(h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		row, ok = l.circuit.bears(a.Beliefs.codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
 		if !l.circuit.set {
 			return row, 0, -1, ok
 		}
 		return row, 0, row.odds, ok
 	case l.trim.Bank > 0:
-		row, odd, ok = trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		row, odd, ok = a.Beliefs.trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
 		return row, 0, odd, ok
 	case l.check.Test != "", l.number.measure != "":
 		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {

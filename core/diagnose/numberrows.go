@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"slices"
+	"strings"
 
 	"glenmist/core/evidence"
 )
@@ -22,6 +23,15 @@ type NumberRow struct {
 	Source  string
 	// Of are the modes that show the answer so; none are all that no row of the same answer names.
 	Of []string
+}
+
+// RowID names the row of a reading.
+func (r NumberRow) RowID() string {
+	id := "reading:" + string(r.Measure) + "/" + string(r.Answer)
+	if r.Of != nil {
+		id += "/" + strings.Join(r.Of, "+")
+	}
+	return id
 }
 
 // leans are the modes that make a charge lean.

@@ -174,8 +174,8 @@ func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 
 // weighed is the likelihood of each answer for a reading, in the order of its rows. What no
 // row foresees has a floor: a reading can be anything once in a while.
-func (n number) weighed() []float64 {
-	rows := numberRows[n.measure]
+func (n number) weighed(b *Beliefs) []float64 {
+	rows := b.readings[n.measure]
 	of := make([]float64, len(rows))
 	for i, row := range rows {
 		d := row.density(n)
@@ -213,8 +213,8 @@ const mostlySound = 0.9
 
 // answer is the answer that a reading speaks for most, of a part of which nothing else is
 // known.
-func (n number) answer() evidence.ResultID {
-	of := n.weighed()
+func (n number) answer(b *Beliefs) evidence.ResultID {
+	of := n.weighed(b)
 	best := 0
 	for i := range of {
 		if i == 0 {
@@ -243,7 +243,7 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		return k, 0, false
 	}
 	mine, sound := a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
-	for i, d := range a.against(l, h, at).weighed() {
+	for i, d := range a.against(l, h, at).weighed(a.Beliefs) {
 		k.odds += mine[i] * d
 		k.sound += sound[i] * d
 	}

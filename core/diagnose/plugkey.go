@@ -92,12 +92,12 @@ func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 // SignChance is the chance of each sign of an aspect on a plug that stands so, over the ways in
 // which a set can look, half of them with its cylinder misfiring enough
 // to leave a trace.
-func SignChance(b Bearing, aspect string) []float64 {
+func (t *Beliefs) SignChance(b Bearing, aspect string) []float64 {
 	a, _ := plug.FindAspect(aspect)
 	out := make([]float64, len(a.Signs))
 	for s := range Sets {
-		fires := signs(s, b, false, aspect)
-		for i, p := range signs(s, b, true, aspect) {
+		fires := t.signs.of(s, b, false, aspect)
+		for i, p := range t.signs.of(s, b, true, aspect) {
 			out[i] += Sets[s].Share * (p + fires[i]) / 2
 		}
 	}
@@ -107,12 +107,12 @@ func SignChance(b Bearing, aspect string) []float64 {
 // KeyClasses are the classes that the key of questions tells apart, with what each looks like.
 // How the engine was run counts as it does in the reasoning: a wet tip after a cold start is
 // not asked for.
-func KeyClasses(of []PlugClass, wet float64) []plug.Class {
+func (t *Beliefs) KeyClasses(of []PlugClass, wet float64) []plug.Class {
 	var all []plug.Class
 	for _, c := range of {
 		rows := map[string][]float64{}
 		for _, a := range plug.Aspects {
-			row := SignChance(c.Bearing, a.ID)
+			row := t.SignChance(c.Bearing, a.ID)
 			if a.ID == "wet" {
 				for i := range row {
 					row[i] = wet*row[i] + (1-wet)*wetAnyway[i]

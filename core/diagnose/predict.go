@@ -190,13 +190,13 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 // sum to more than low and at most high, in per cent.
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*World) float64 {
 	of := a.Engine.BankSet(bank)
-	sound := noTrim.within(low, high)
+	sound := a.Beliefs.noTrim().within(low, high)
 	return a.mixed(sound, a.all(), func(f *Fault) (k asked, more, odd float64, ok bool) {
 		var sick engine.Set
 		if f.CuredAfter < 0 {
 			sick = f.Hypothesis.Afflicted(a.Now)
 		}
-		r, ok := trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), sick)
+		r, ok := a.Beliefs.trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), sick)
 		return asked{odds: r.within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
 	})
 }

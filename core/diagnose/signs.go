@@ -149,17 +149,29 @@ var wetAnyway = []float64{.4, .3, .25, .05}
 // oiled is how little oil at the tip tells after oil was poured in for a compression test.
 const oiled = 0.05
 
-var (
-	signRows = func() map[Bearing]map[string][]float64 {
-		m := map[Bearing]map[string][]float64{}
-		for _, r := range slices.Concat(SoundSigns, Signs) {
-			if m[r.Bearing] == nil {
-				m[r.Bearing] = map[string][]float64{}
-			}
-			m[r.Bearing][r.Aspect] = r.Chance
+// RowID names the row of a sign.
+func (r SignRow) RowID() string { return "sign:" + string(r.Bearing) + "/" + r.Aspect }
+
+// RowID names the row of a gap.
+func (g GapRow) RowID() string { return "gap:" + string(g.Bearing) }
+
+// signTable is the chance of each sign of an aspect by bearing.
+type signTable map[Bearing]map[string][]float64
+
+func signsBy(rows []SignRow) signTable {
+	m := signTable{}
+	for _, r := range rows {
+		if m[r.Bearing] == nil {
+			m[r.Bearing] = map[string][]float64{}
 		}
-		return m
-	}()
+		m[r.Bearing][r.Aspect] = r.Chance
+	}
+	return m
+}
+
+var (
+	allSigns = slices.Concat(SoundSigns, Signs)
+	signRows = signsBy(allSigns)
 	// setRows are, for each of Sets, its signs by aspect.
 	setRows = func() []map[string][]float64 {
 		all := make([]map[string][]float64, len(Sets))
@@ -184,18 +196,18 @@ var (
 // where it does, they look beside those like any plug whose spark is lost.
 var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug}
 
-// signs is the chance of each sign of an aspect on a plug that stands so, in a set that looks
+// of is the chance of each sign of an aspect on a plug that stands so, in a set that looks
 // so, where its cylinder misfires or fires.
-func signs(set int, b Bearing, misfires bool, aspect string) []float64 {
+func (t signTable) of(set int, b Bearing, misfires bool, aspect string) []float64 {
 	own := slices.Contains(marked, b)
-	if row, ok := signRows[b][aspect]; ok && b != Bystander && (own || misfires) {
+	if row, ok := t[b][aspect]; ok && b != Bystander && (own || misfires) {
 		return row
 	}
 	if own && misfires {
-		return signs(set, SparkLost, true, aspect)
+		return t.of(set, SparkLost, true, aspect)
 	}
 	if row, ok := setRows[set][aspect]; ok {
 		return row
 	}
-	return signRows[Bystander][aspect]
+	return t[Bystander][aspect]
 }

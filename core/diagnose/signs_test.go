@@ -143,7 +143,7 @@ func TestKeyOfQuestions(t *testing.T) {
 		troubled      bool
 		most, atLeast float64
 	}{{true, 6.5, 0.85}, {false, 3.5, 0.65}} {
-		classes := KeyClasses(PriorPlugClasses(e, c.troubled), 1)
+		classes := Shipped.KeyClasses(PriorPlugClasses(e, c.troubled), 1)
 		asked, told, longest := keyCost(classes, plug.Look{}, 1, 0)
 		all := allTell(classes)
 		var alone []float64

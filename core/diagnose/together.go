@@ -208,7 +208,7 @@ func (a *Assessment) fits(l flatItem, f *Fault) (mine, fits []float64) {
 	var sound []float64
 	if id := l.number.measure; id != "" {
 		mine, sound = a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
-		fits = a.against(l, h, at).weighed()
+		fits = a.against(l, h, at).weighed(a.Beliefs)
 	} else {
 		mine, sound = a.chances(l.check.Test, inHeat(h.Mode.ID, a.Moments[l.moment].Entry.Condition), h, at)
 		fits = make([]float64, len(mine))

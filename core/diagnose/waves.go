@@ -198,12 +198,12 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 		num := number{measure: evidence.KVWave, ref: likeOthers, least: one.AtLeast}
 		num.x, num.n, num.lost = a.wave(set, i)
 		num.known, num.over = num.n > 0, silent(one)
-		of := num.weighed()
+		of := num.weighed(a.Beliefs)
 		var rose []float64 // how well each answer of a snap fits
 		if r := slices.IndexFunc(rises.Each, func(r evidence.Reading) bool { return r.Place == one.Place }); r >= 0 {
 			n := number{measure: evidence.KVSnap}
 			n.x, n.n, n.ref, n.known = a.deviation(evidence.Moment{Entry: evidence.Entry{Readings: &rises}}, snap, r)
-			rose = n.weighed()
+			rose = n.weighed(a.Beliefs)
 		}
 		best, sum := 0, 0.0
 		for k := range of {

@@ -192,9 +192,11 @@ func (h Hypothesis) Afflicted(at part.Positions) engine.Set {
 type Complaint struct {
 	Signs []evidence.Sign
 	// Used is the wear of the parts, Shares what a workshop's own experience makes of
-	// the share of a mode: a factor by its id.
-	Used   Wear
-	Shares map[string]float64
+	// the share of a mode: a factor by its id; Factors are its own of what has happened, by the
+	// row's id.
+	Used    Wear
+	Shares  map[string]float64
+	Factors map[string]float64
 }
 
 // Shift is one circumstance that makes some faults likelier or less likely.
@@ -228,6 +230,19 @@ var Shifts = []Shift{
 	{evidence.HardStart, []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
 }
 
+// RowID names the row of a shift.
+func (s Shift) RowID() string { return "shift:" + string(s.When) + "/" + strings.Join(s.Modes, "+") }
+
+// times is the factor of a shift, the workshop's own where it has one.
+func (c Complaint) times(s *Shift) float64 {
+	if len(c.Factors) > 0 {
+		if own, ok := c.Factors[s.RowID()]; ok {
+			return own
+		}
+	}
+	return s.Factor
+}
+
 // is says whether a mode has an id, or that as its first part.
 func (m *Mode) is(id string) bool {
 	return strings.HasPrefix(m.ID, id) && (len(m.ID) == len(id) || m.ID[len(id)] == '.')
@@ -248,9 +263,9 @@ const MostShift = 6
 
 func (c Complaint) factor(m Mode) float64 {
 	f := 1.0
-	for _, s := range Shifts {
-		if c.holds(s) && s.bears(m) {
-			f *= s.Factor
+	for i := range Shifts {
+		if s := &Shifts[i]; c.holds(*s) && s.bears(m) {
+			f *= c.times(s)
 		}
 	}
 	f = min(max(f, 1.0/MostShift), MostShift)
@@ -273,7 +288,7 @@ func (c Complaint) Shifted(modes []Mode) []string {
 		var factors []float64
 		for _, s := range Shifts {
 			if s.When == of.When && slices.ContainsFunc(modes, s.bears) {
-				factors = append(factors, s.Factor)
+				factors = append(factors, c.times(&s))
 			}
 		}
 		if len(factors) == 0 {
