@@ -64,8 +64,30 @@ func modeWords(ids []string) string {
 }
 
 // allBeliefs gathers the tables; they never change while the program runs.
-var allBeliefs = func() []beliefTable {
-	var readings, sparks, thumbs, ages, severities, manners, pairs, alike, cells, repairs, faults, shifts, looks, tests, codes, trims, patterns, steps, constants []beliefRow
+var allBeliefs = []beliefTable{
+	{"Faults, before any evidence", faultBeliefs()},
+	{"How strongly they misfire", severityBeliefs()},
+	{"When they fail, and what drivers say", mannerBeliefs()},
+	{"How age shifts them", ageBeliefs()},
+	{"Two faults at once", pairBeliefs()},
+	{"How what has happened shifts them", shiftBeliefs()},
+	{"Patterns", patternBeliefs()},
+	{"Looks", lookBeliefs()},
+	{"Tests", testBeliefs()},
+	{"Readings, as factors of what is expected", readingBeliefs()},
+	{"Behind a spark", sparkBeliefs()},
+	{"Rules of thumb", thumbBeliefs()},
+	{"Which test says what of which fault", cellBeliefs()},
+	{"Faults that no step tells apart", alikeBeliefs()},
+	{"Codes of circuits and mixture", codeBeliefs()},
+	{"Fuel trims", trimBeliefs()},
+	{"Figures of the models", constantBeliefs()},
+	{"Steps", stepBeliefs()},
+	{"Repairs, with prices in the shop's money", repairBeliefs()},
+}
+
+// faultBeliefs are what can be wrong, layout by layout.
+func faultBeliefs() (rows []beliefRow) {
 	for _, m := range fault.Catalogue {
 		var shares []string
 		for i, layout := range engine.Ignitions() {
@@ -83,19 +105,108 @@ var allBeliefs = func() []beliefTable {
 		if both, ok := fault.StarvesBoth[m.ID]; ok {
 			says += fmt.Sprintf(", on wasted spark starves both of the pair: %.0f\u202f%%", 100*both)
 		}
-		faults = append(faults, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
+		rows = append(rows, beliefRow{unit.Capital(m.Words) + " (" + m.ID + ")", says, m.Source, "fault:" + m.ID, ""})
 	}
+	return rows
+}
+
+// severityBeliefs are how strongly faults misfire.
+func severityBeliefs() (rows []beliefRow) {
+	for _, s := range diagnose.Severities {
+		var shares []string
+		for i, p := range s.Shares {
+			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", diagnose.BandWords[i], 100*p))
+		}
+		rows = append(rows, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, s.RowID(), ""})
+	}
+	return rows
+}
+
+// mannerBeliefs are what drivers say of them.
+func mannerBeliefs() (rows []beliefRow) {
+	for _, m := range diagnose.Manners {
+		var when []string
+		for i, p := range m.When {
+			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", diagnose.WhenOrder[i].Words(), 100*p))
+		}
+		says := fmt.Sprintf("always, in every condition: %.3g\u202f%%", 100*m.Always[0])
+		if m.Always[0] != m.Always[1] || m.Always[1] != m.Always[2] {
+			says = fmt.Sprintf("always, in every condition: %.3g\u202f%% of slight ones, %.3g\u202f%% of those between, %.3g\u202f%% of dead ones", 100*m.Always[0], 100*m.Always[1], 100*m.Always[2])
+		}
+		if says += "; else " + strings.Join(when, ", "); m.Alike {
+			says += "; whatever was said, it shows alike in every condition"
+		}
+		rows = append(rows, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, m.RowID(), ""})
+	}
+	for _, l := range diagnose.Levels {
+		rows = append(rows, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
+	}
+	for _, h := range diagnose.Habits {
+		if h.Careless < 1 {
+			rows = append(rows, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Careless), h.Source, "", ""})
+		}
+	}
+	return rows
+}
+
+// ageBeliefs are what age does.
+func ageBeliefs() (rows []beliefRow) {
+	for _, a := range fault.Ages {
+		rows = append(rows, beliefRow{fmt.Sprintf("A part from %.0f\u202f%% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", modeWords(a.Modes), a.Factor), a.Source, "", ""})
+	}
+	return rows
+}
+
+// pairBeliefs are what comes together.
+func pairBeliefs() (rows []beliefRow) {
+	for _, c := range fault.Causes {
+		rows = append(rows, beliefRow{modeWords([]string{c.First}) + " with " + modeWords([]string{c.Second}), fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
+	}
+	return rows
+}
+
+// shiftBeliefs are what has happened to the vehicle.
+func shiftBeliefs() (rows []beliefRow) {
 	for _, s := range fault.Shifts {
-		shifts = append(shifts, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", modeWords(s.Modes), s.Factor), s.Source, s.RowID(), ""})
+		rows = append(rows, beliefRow{s.When.Words(), fmt.Sprintf("%s: %g×", modeWords(s.Modes), s.Factor), s.Source, s.RowID(), ""})
 	}
+	return rows
+}
+
+// patternBeliefs are which cylinders misfire, and what that points at.
+func patternBeliefs() (rows []beliefRow) {
+	for _, p := range pattern.Rows {
+		on := "any layout"
+		if len(p.Layouts) > 0 {
+			var words []string
+			for _, l := range p.Layouts {
+				words = append(words, l.Words())
+			}
+			on = strings.Join(words, ", ")
+		}
+		if p.Mixture != "" {
+			on += ", " + string(p.Mixture)
+		}
+		rows = append(rows, beliefRow{string(p.Shape) + ", on " + on, "points at " + p.Points + ", since " + p.Why + "; first look: " + p.First, p.Source, "", ""})
+	}
+	return rows
+}
+
+// lookBeliefs are what the eye finds.
+func lookBeliefs() (rows []beliefRow) {
 	for _, l := range diagnose.Looks {
 		var chances []string
 		for i, f := range evidence.FindingsOn(l.On) {
 			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", f.Short, 100*l.Chance[i]))
 		}
-		looks = append(looks, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source, l.RowID(), ""})
+		rows = append(rows, beliefRow{unit.Capital(string(l.On)) + ", when " + string(l.Bearing), strings.Join(chances, ", "), l.Source, l.RowID(), ""})
 	}
-	looks = append(looks, signBeliefs()...)
+	rows = append(rows, signBeliefs()...)
+	return rows
+}
+
+// testBeliefs are tests with a plain answer.
+func testBeliefs() (rows []beliefRow) {
 	for _, c := range diagnose.CheckRows {
 		t, _ := evidence.FindTest(c.Test)
 		when := "anything else is at fault"
@@ -106,8 +217,13 @@ var allBeliefs = func() []beliefTable {
 		for i, r := range t.Results {
 			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", r.Words, 100*c.Chance[i]))
 		}
-		tests = append(tests, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
+		rows = append(rows, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
+	return rows
+}
+
+// readingBeliefs are figures and captures.
+func readingBeliefs() (rows []beliefRow) {
 	for _, n := range diagnose.NumberRows {
 		m, _ := evidence.FindMeasure(n.Measure)
 		var lumps []string
@@ -127,7 +243,7 @@ var allBeliefs = func() []beliefTable {
 		if n.Of != nil {
 			when += ", of " + modeWords(n.Of)
 		}
-		readings = append(readings, beliefRow{m.Words + ", when it is: " + when, says, n.Source, n.RowID(), ""})
+		rows = append(rows, beliefRow{m.Words + ", when it is: " + when, says, n.Source, n.RowID(), ""})
 	}
 	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
 	for _, w := range diagnose.Waves {
@@ -139,7 +255,7 @@ var allBeliefs = func() []beliefTable {
 				lumps = append(lumps, wave[i]+" "+timesExpected(l))
 			}
 		}
-		readings = append(readings, beliefRow{"A capture that shows " + w.Words, "against the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
+		rows = append(rows, beliefRow{"A capture that shows " + w.Words, "against the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
 	}
 	for _, c := range diagnose.WaveChances {
 		when := "anything else is at fault"
@@ -152,7 +268,7 @@ var allBeliefs = func() []beliefTable {
 				chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", diagnose.Waves[i].Words, 100*p))
 			}
 		}
-		readings = append(readings, beliefRow{"A capture, when " + when, strings.Join(chances, ", "), c.Source, "", ""})
+		rows = append(rows, beliefRow{"A capture, when " + when, strings.Join(chances, ", "), c.Source, "", ""})
 	}
 	for _, o := range diagnose.OwnRows {
 		m, _ := evidence.FindMeasure(o.Measure)
@@ -160,29 +276,74 @@ var allBeliefs = func() []beliefTable {
 		if o.Modes != nil {
 			when = modeWords(o.Modes) + " is at fault"
 		}
-		readings = append(readings, beliefRow{m.Words + ", when " + when, fmt.Sprintf("its answers in order: %.3g", o.Chance), o.Source, "", ""})
+		rows = append(rows, beliefRow{m.Words + ", when " + when, fmt.Sprintf("its answers in order: %.3g", o.Chance), o.Source, "", ""})
 	}
+	return rows
+}
+
+// sparkBeliefs are what stands behind a spark.
+func sparkBeliefs() (rows []beliefRow) {
 	for _, b := range diagnose.Behind {
-		sparks = append(sparks, beliefRow{"A coil whose spark over the usual tester is: " + answerWords(evidence.Spark, b.Answer), fmt.Sprintf("gives nothing %.3g\u202f%%, comes and goes %.3g\u202f%%, else %g kV, within a factor of %.2g", 100*b.Dead, 100*b.Comes, b.Kilovolts, math.Exp(b.Spread)), "C; judgement", "", ""})
+		rows = append(rows, beliefRow{"A coil whose spark over the usual tester is: " + answerWords(evidence.Spark, b.Answer), fmt.Sprintf("gives nothing %.3g\u202f%%, comes and goes %.3g\u202f%%, else %g kV, within a factor of %.2g", 100*b.Dead, 100*b.Comes, b.Kilovolts, math.Exp(b.Spread)), "C; judgement", "", ""})
 	}
+	return rows
+}
+
+// thumbBeliefs are rules of thumb.
+func thumbBeliefs() (rows []beliefRow) {
 	for _, t := range diagnose.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
-		thumbs = append(thumbs, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, t.RowID(), ""})
+		rows = append(rows, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, t.RowID(), ""})
 	}
 	for _, r := range ohm.Rules {
-		thumbs = append(thumbs, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
+		rows = append(rows, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
 	}
 	for _, t := range meter.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
-		thumbs = append(thumbs, beliefRow{m.Words + ": the meter warns beyond", fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
+		rows = append(rows, beliefRow{m.Words + ": the meter warns beyond", fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
 	}
+	return rows
+}
+
+// cellBeliefs are which test says what of which fault.
+func cellBeliefs() (rows []beliefRow) {
+	for _, t := range evidence.Tests {
+		var stated []string
+		for _, m := range fault.Catalogue {
+			if diagnose.Stated(t.ID, m.ID) != nil {
+				stated = append(stated, m.ID)
+			}
+		}
+		rows = append(rows, beliefRow{t.Words, "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
+	}
+	return rows
+}
+
+// alikeBeliefs are what no step can tell apart.
+func alikeBeliefs() (rows []beliefRow) {
+	for _, layout := range engine.Ignitions() {
+		i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
+		for _, pair := range diagnose.Alike(engine.Shelf[i].Engine()) {
+			rows = append(rows, beliefRow{unit.Capital(layout.Words()), pair[0].Words + ", and " + pair[1].Words, "derived: the same unit and the same row in every table", "", ""})
+		}
+	}
+	return rows
+}
+
+// codeBeliefs are codes of circuits and mixture.
+func codeBeliefs() (rows []beliefRow) {
 	for _, c := range diagnose.CodeRows {
 		mode := c.Mode
 		if mode == "" {
 			mode = "any misfire of that bank"
 		}
-		codes = append(codes, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, c.RowID(), ""})
+		rows = append(rows, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, c.RowID(), ""})
 	}
+	return rows
+}
+
+// trimBeliefs are fuel trims.
+func trimBeliefs() (rows []beliefRow) {
 	for _, t := range diagnose.TrimRows {
 		mode := t.Mode
 		switch {
@@ -191,84 +352,34 @@ var allBeliefs = func() []beliefTable {
 		case t.Shared:
 			mode += " of a bank or the whole engine"
 		}
-		trims = append(trims, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, t.RowID(), ""})
+		rows = append(rows, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, t.RowID(), ""})
 	}
-	for _, p := range pattern.Rows {
-		on := "any layout"
-		if len(p.Layouts) > 0 {
-			var words []string
-			for _, l := range p.Layouts {
-				words = append(words, l.Words())
-			}
-			on = strings.Join(words, ", ")
-		}
-		if p.Mixture != "" {
-			on += ", " + string(p.Mixture)
-		}
-		patterns = append(patterns, beliefRow{string(p.Shape) + ", on " + on, "points at " + p.Points + ", since " + p.Why + "; first look: " + p.First, p.Source, "", ""})
-	}
-	for _, s := range plan.Steps {
-		steps = append(steps, beliefRow{s.Words + " (" + s.ID + ")", fmt.Sprintf("%g min", s.Minutes), s.Source, "step:" + s.ID, ""})
-	}
+	return rows
+}
+
+// constantBeliefs are figures that stand in no other table.
+func constantBeliefs() (rows []beliefRow) {
 	for _, c := range diagnose.Constants {
-		constants = append(constants, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source, "", ""})
+		rows = append(rows, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source, "", ""})
 	}
-	for _, s := range diagnose.Severities {
-		var shares []string
-		for i, p := range s.Shares {
-			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", diagnose.BandWords[i], 100*p))
-		}
-		severities = append(severities, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, s.RowID(), ""})
+	return rows
+}
+
+// stepBeliefs are what there is to do.
+func stepBeliefs() (rows []beliefRow) {
+	for _, s := range plan.Steps {
+		rows = append(rows, beliefRow{s.Words + " (" + s.ID + ")", fmt.Sprintf("%g min", s.Minutes), s.Source, "step:" + s.ID, ""})
 	}
-	for _, m := range diagnose.Manners {
-		var when []string
-		for i, p := range m.When {
-			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", diagnose.WhenOrder[i].Words(), 100*p))
-		}
-		says := fmt.Sprintf("always, in every condition: %.3g\u202f%%", 100*m.Always[0])
-		if m.Always[0] != m.Always[1] || m.Always[1] != m.Always[2] {
-			says = fmt.Sprintf("always, in every condition: %.3g\u202f%% of slight ones, %.3g\u202f%% of those between, %.3g\u202f%% of dead ones", 100*m.Always[0], 100*m.Always[1], 100*m.Always[2])
-		}
-		if says += "; else " + strings.Join(when, ", "); m.Alike {
-			says += "; whatever was said, it shows alike in every condition"
-		}
-		manners = append(manners, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, m.RowID(), ""})
-	}
-	for _, l := range diagnose.Levels {
-		manners = append(manners, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
-	}
-	for _, h := range diagnose.Habits {
-		if h.Careless < 1 {
-			manners = append(manners, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Careless), h.Source, "", ""})
-		}
-	}
-	for _, a := range fault.Ages {
-		ages = append(ages, beliefRow{fmt.Sprintf("A part from %.0f\u202f%% of its life on", 100*a.From), fmt.Sprintf("%s: %g×", modeWords(a.Modes), a.Factor), a.Source, "", ""})
-	}
-	for _, c := range fault.Causes {
-		pairs = append(pairs, beliefRow{modeWords([]string{c.First}) + " with " + modeWords([]string{c.Second}), fmt.Sprintf("%g times as likely together as by chance", c.Times), c.Source, "", ""})
-	}
-	for _, layout := range engine.Ignitions() {
-		i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
-		for _, pair := range diagnose.Alike(engine.Shelf[i].Engine()) {
-			alike = append(alike, beliefRow{unit.Capital(layout.Words()), pair[0].Words + ", and " + pair[1].Words, "derived: the same unit and the same row in every table", "", ""})
-		}
-	}
-	for _, t := range evidence.Tests {
-		var stated []string
-		for _, m := range fault.Catalogue {
-			if diagnose.Stated(t.ID, m.ID) != nil {
-				stated = append(stated, m.ID)
-			}
-		}
-		cells = append(cells, beliefRow{t.Words, "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", "derived from the rows above", "", ""})
-	}
+	return rows
+}
+
+// repairBeliefs are what it takes to put a unit right.
+func repairBeliefs() (rows []beliefRow) {
 	for _, r := range plan.Repairs {
-		repairs = append(repairs, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, new parts %g", r.Minutes, r.Price), r.Source, r.RowID(), ""})
+		rows = append(rows, beliefRow{unit.Capital(string(r.Unit)), fmt.Sprintf("%g min, new parts %g", r.Minutes, r.Price), r.Source, r.RowID(), ""})
 	}
-	return []beliefTable{{"Faults, before any evidence", faults}, {"How strongly they misfire", severities}, {"When they fail, and what drivers say", manners}, {"How age shifts them", ages}, {"Two faults at once", pairs}, {"How what has happened shifts them", shifts}, {"Patterns", patterns}, {"Looks", looks},
-		{"Tests", tests}, {"Readings, as factors of what is expected", readings}, {"Behind a spark", sparks}, {"Rules of thumb", thumbs}, {"Which test says what of which fault", cells}, {"Faults that no step tells apart", alike}, {"Codes of circuits and mixture", codes}, {"Fuel trims", trims}, {"Figures of the models", constants}, {"Steps", steps}, {"Repairs, with prices in the shop's money", repairs}}
-}()
+	return rows
+}
 
 // signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.
 func signBeliefs() (rows []beliefRow) {
