@@ -41,8 +41,9 @@ type beliefRow struct {
 	Row, Ours string
 }
 
-func (r beliefRow) matches(words []string) bool {
-	text := strings.ToLower(r.Of + " " + r.Says + " " + r.Source + " " + r.Ours)
+// matches says that the row of a table holds all of some words, some of them in the table's name.
+func (r beliefRow) matches(table string, words []string) bool {
+	text := strings.ToLower(table + " " + r.Of + " " + r.Says + " " + r.Source + " " + r.Ours)
 	return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })
 }
 
@@ -228,7 +229,7 @@ func readingBeliefs() (rows []beliefRow) {
 		m, _ := evidence.FindMeasure(n.Measure)
 		var lumps []string
 		for i, l := range n.Figures {
-			figure := m.Figures[min(i, len(m.Figures)-1)].Words
+			figure := diagnose.FigureWords(m, i)
 			if m.Loaded {
 				lumps = append(lumps, fmt.Sprintf("%s %.3g V lost, give or take %.3g V", figure, l.Centre, l.Spread))
 			} else {
@@ -431,7 +432,7 @@ func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
 			if o, own := set.Own(row.Row); own && row.Row != "" {
 				row.Ours = ownWords(o)
 			}
-			if row.matches(words) {
+			if row.matches(t.Name, words) {
 				found.Rows = append(found.Rows, row)
 				p.Found++
 			}

@@ -196,7 +196,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 	}
 	lump := func(as scale, of string, l diagnose.Lump) {
 		if as == factor {
-			add(as, of+", times what is expected", l.Centre)
+			add(as, of+", as a factor", l.Centre)
 			add(as, of+", give or take a factor of", l.Spread)
 			return
 		}
@@ -238,7 +238,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 			}
 			add(percent, "Over range, %", n.Over)
 			for i, l := range n.Figures {
-				lump(as, unit.Capital(m.Figures[min(i, len(m.Figures)-1)].Words), l)
+				lump(as, unit.Capital(diagnose.FigureWords(m, i)), l)
 			}
 		}
 	case "code":

@@ -34,6 +34,18 @@ func (r NumberRow) RowID() string {
 	return id
 }
 
+// FigureWords says what the k-th figure of a measure's rows is: of kilovolts not the lowest and highest
+// themselves, but how far apart they are, and how far they rise.
+func FigureWords(m evidence.Measure, k int) string {
+	switch {
+	case m.ID == evidence.KVSteady && k == 1:
+		return "highest over lowest"
+	case m.ID == evidence.KVSnap:
+		return "rise on snap"
+	}
+	return m.Figures[min(k, len(m.Figures)-1)].Words
+}
+
 // leans are the modes that make a charge lean.
 var leans = []string{"injector.clogged", "injector.electrical", "air", "fuel"}
 
