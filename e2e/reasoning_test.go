@@ -41,7 +41,7 @@ func TestWhatIfByKeys(t *testing.T) {
 	job := newJob(t, b, "J-41")
 	b.goes(click("button", "P0302"))
 	b.goes(key("z"))
-	b.sees("What if: Move coil C2 to cylinder 4", "Followed: now on cylinder 4", "Stayed: still on cylinder 2", "up from", "Another step")
+	b.sees("What if: Move coil C2 to cylinder 4 and plug P2 to cylinder 1", "Followed coil C2: now on cylinder 4", "Stayed: still on cylinder 2", "up from", "Another step")
 	b.goes(click("link", "Relative compression, cylinder 2"))
 	b.sees("What if: Relative compression, cylinder 2", "Like the others", "Compression of cylinder 2")
 	b.goes(key("x"))
