@@ -146,9 +146,17 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 		return k, 0, 0, false
 	}
 	k = asked{odds: mine[answer], sound: sound[answer], events: watchedIn[c.Test], seen: 1}
+	shows := func(chance []float64) float64 { return chance[answer] }
 	if by.from != "" {
 		t := by.gap()
-		k.odds, k.sound = seenThrough(mine, &t)[answer], seenThrough(sound, &t)[answer]
+		shows = func(chance []float64) float64 { return seenThrough(chance, &t)[answer] }
+		k.odds, k.sound = shows(mine), shows(sound)
+	}
+	if pair, ok := missing(c.Test, h.Mode.ID); ok {
+		comes, none, rest := make([]float64, len(mine)), make([]float64, len(mine)), slices.Clone(mine)
+		both := mine[pair.comes] + mine[pair.none]
+		comes[pair.comes], none[pair.none], rest[pair.comes], rest[pair.none] = both, both, 0, 0
+		k.odds, k.comes, k.none = shows(rest), shows(comes), shows(none)
 	}
 	if matches(everyEvent[c.Test], h.Mode.ID) {
 		k.events = 0
@@ -161,6 +169,26 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	}
 	return k, more, 1 - mine[0], true
 }
+
+// pair is the answers, in their order, of what comes and goes and of what never comes.
+type pair struct{ comes, none int }
+
+// comesOrNone are the tests that have both.
+var comesOrNone = map[evidence.TestID]pair{evidence.Spark: {2, 3}, evidence.TriggerPulse: {3, 4}}
+
+// missing is that of a test, for a fault that takes whole sparks away: which of the two it shows goes by
+// how often it misfires, and the row says how often it shows either.
+func missing(test evidence.TestID, mode string) (pair, bool) {
+	p, ok := comesOrNone[test]
+	return p, ok && matches(missesSome, mode)
+}
+
+// absent is the chance that what is missing at some share of the events is taken for never there: by
+// some in a row (C; judgement), and by a slip now and then.
+func absent(rate float64) float64 { return 0.03 + 0.94*math.Pow(rate, inARow) }
+
+// inARow is how many events without anything pass for nothing at all (C; judgement).
+const inARow = 5
 
 // inHeat is the mode that a fault shows as in a test: a coil that is weak when it is hot shows by
 // then what one shows that is weak under load.

@@ -50,6 +50,7 @@ var Constants = []Constant{
 	{"share of the gap's kilovolts below which a spark never jumps", jumpsAt, "C; judgement"},
 	{"and below which it comes and goes", steadyAt, "C; judgement"},
 	{"and below which it looks weak", strongAt, "C; judgement"},
+	{"events in a row without a spark or a trigger that pass for none at all", inARow, "C; judgement"},
 	{"how unsure a gap's maker's range is, in logs", gapByMaker, "C; judgement"},
 	{"how unsure it is by the other plugs", gapBySiblings, "C; judgement"},
 	{"how unsure it is by plugs in general", gapByThumb, "C: 0.5 to 1.5 mm; judgement"},

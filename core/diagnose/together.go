@@ -183,7 +183,15 @@ func (w *weighing) joint(j *joined, at []int, k int) *shown {
 		odd = max(odd, j.alone[c][k].odd)
 	}
 	s := &shown{odd: odd, shop: all[0].row.shop}
+	both, splits := missing(j.items[at[0]].check.Test, f.Hypothesis.Mode.ID)
+	if splits = splits && j.items[at[0]].number.measure == ""; splits {
+		mine = slices.Clone(mine)
+	}
 	for r, rate := range hit {
+		if splits {
+			never, either := absent(rate), mine[both.comes]+mine[both.none]
+			mine[both.comes], mine[both.none] = (1-never)*either, never*either
+		}
 		apart, same := 1.0, 0.0
 		for i, p := range mine {
 			product := p

@@ -127,3 +127,19 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 		t.Errorf("two faults at once are believed at %.2f, a lead at %.2f", two, lead)
 	}
 }
+
+// A trigger that never comes belongs to a dead cylinder, one that comes and goes to one that misses now and
+// then: one severity shows in the counts and in the test.
+func TestNeverThereIsDead(t *testing.T) {
+	after := func(misfires int, answer evidence.ResultID) float64 {
+		j := with(t, anyTime(4), counts(3000, 0, misfires, 0, 0), evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
+		a := Assess(j)
+		return p(t, a, "trigger wire cyl-2") + p(t, a, "driver cyl-2")
+	}
+	if missing, comes := after(1460, "missing"), after(1460, "intermittent"); missing < 2*comes {
+		t.Errorf("dead: %.3f after no trigger, %.3f after one that comes and goes", missing, comes)
+	}
+	if missing, comes := after(90, "missing"), after(90, "intermittent"); comes < 2*missing {
+		t.Errorf("now and then: %.3f after no trigger, %.3f after one that comes and goes", missing, comes)
+	}
+}

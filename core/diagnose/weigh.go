@@ -281,6 +281,7 @@ func (w *weighing) item(l flatItem) []*shown {
 // sound engine answers, by the misfire rate.
 type asked struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
+	comes, none float64 // more of it, where what is asked for comes and goes, and where it never comes
 	still       float64 // and if it is there and does not show; 0 is as without it
 	events      int     // that were watched: few show a slight fault; 0 needs none
 	seen        float64 // chance that this test shows it at all
@@ -299,7 +300,14 @@ func (k asked) times(rate float64) float64 {
 }
 
 // told is the ratio if the fault shows where it was asked.
-func (k asked) told(rate float64) float64 { return k.as(k.odds/k.sound, rate) }
+func (k asked) told(rate float64) float64 {
+	odds := k.odds
+	if k.comes+k.none > 0 {
+		never := absent(rate)
+		odds += (1-never)*k.comes + never*k.none
+	}
+	return k.as(odds/k.sound, rate)
+}
 
 // as is that if it shows so many times as often as on a sound one.
 func (k asked) as(times, rate float64) float64 {

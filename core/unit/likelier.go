@@ -3,7 +3,7 @@ package unit
 import "strconv"
 
 // Likelier says in words what factors do to how likely some faults are, from the least to the
-// greatest of them: "so 2× as likely", "so some of it is likelier (to 1.4×), some less likely (to 0.21×)".
+// greatest of them: "so 2× as likely", "so by kind 0.21× to 1.4× as likely".
 func Likelier(least, most float64) string {
 	low, high := Times(least), Times(most)
 	switch {
@@ -14,7 +14,7 @@ func Likelier(least, most float64) string {
 	case most <= 1:
 		return "so less likely, " + low + " to " + high
 	}
-	return "so some of it is likelier (to " + high + "), some less likely (to " + low + ")"
+	return "so by kind " + low + " to " + high + " as likely"
 }
 
 // Times writes a factor in two digits: "2.4×", "0.3×".

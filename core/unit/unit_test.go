@@ -71,10 +71,10 @@ func TestPercentNeverClaimsCertainty(t *testing.T) {
 
 func TestLikelier(t *testing.T) {
 	for want, c := range map[string][2]float64{
-		"so 2.4× as likely":            {2.4, 2.4},
-		"so likelier, 1.2× to 3×":      {1.2, 3},
-		"so less likely, 0.1× to 0.5×": {0.1, 0.5},
-		"so some of it is likelier (to 1.4×), some less likely (to 0.21×)": {0.212, 1.4},
+		"so 2.4× as likely":                  {2.4, 2.4},
+		"so likelier, 1.2× to 3×":            {1.2, 3},
+		"so less likely, 0.1× to 0.5×":       {0.1, 0.5},
+		"so by kind 0.21× to 1.4× as likely": {0.212, 1.4},
 	} {
 		if got := Likelier(c[0], c[1]); got != want {
 			t.Errorf("%v: %q, not %q", c, got, want)
