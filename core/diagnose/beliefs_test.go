@@ -149,36 +149,19 @@ func TestOwnRowsRefused(t *testing.T) {
 		}
 	}
 	seen := map[string]bool{}
-	for _, l := range Looks {
-		seen[l.RowID()] = true
-	}
-	for _, c := range CheckRows {
-		seen[c.RowID()] = true
-	}
-	for _, s := range Severities {
-		seen[s.RowID()] = true
-	}
-	for _, m := range Manners {
-		seen[m.RowID()] = true
-	}
-	for _, s := range fault.Shifts {
-		seen[s.RowID()] = true
-	}
-	for _, r := range TrimRows {
-		seen[r.RowID()] = true
-	}
-	for _, r := range CodeRows {
-		seen[r.RowID()] = true
-	}
-	for _, r := range allSigns {
-		seen[r.RowID()] = true
-	}
-	for _, r := range NumberRows {
-		seen[r.RowID()] = true
-	}
-	if n := len(Looks) + len(CheckRows) + len(Severities) + len(Manners) + len(fault.Shifts) + len(TrimRows) + len(CodeRows) + len(allSigns) + len(NumberRows); len(seen) != n {
+	n := named(seen, Looks) + named(seen, CheckRows) + named(seen, Severities) + named(seen, Manners) + named(seen, fault.Shifts) +
+		named(seen, TrimRows) + named(seen, CodeRows) + named(seen, allSigns) + named(seen, Gaps) + named(seen, NumberRows) + named(seen, Thumbs)
+	if len(seen) != n {
 		t.Errorf("%d names for %d rows", len(seen), n)
 	}
+}
+
+// named adds the names of a table's rows, and says how many rows there are.
+func named[T interface{ RowID() string }](seen map[string]bool, rows []T) int {
+	for _, row := range rows {
+		seen[row.RowID()] = true
+	}
+	return len(rows)
 }
 
 // The age of a part shifts it: a plug past its distance is worn more often than a new
