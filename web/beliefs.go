@@ -334,11 +334,11 @@ func alikeBeliefs() (rows []beliefRow) {
 // codeBeliefs are codes of circuits and mixture.
 func codeBeliefs() (rows []beliefRow) {
 	for _, c := range diagnose.CodeRows {
-		mode := c.Mode
-		if mode == "" {
-			mode = "any misfire of that bank"
+		of := "any misfire of that bank"
+		if c.Mode != "" {
+			of = modeWords([]string{c.Mode})
 		}
-		rows = append(rows, beliefRow{unit.Capital(c.Code) + " code", fmt.Sprintf("%s: %.3g\u202f%%", mode, 100*c.Chance), c.Source, c.RowID(), ""})
+		rows = append(rows, beliefRow{unit.Capital(c.Code) + " code, of " + of, fmt.Sprintf("set %.3g\u202f%%", 100*c.Chance), c.Source, c.RowID(), ""})
 	}
 	return rows
 }
@@ -346,14 +346,17 @@ func codeBeliefs() (rows []beliefRow) {
 // trimBeliefs are fuel trims.
 func trimBeliefs() (rows []beliefRow) {
 	for _, t := range diagnose.TrimRows {
-		mode := t.Mode
+		of := "any misfire of that bank"
 		switch {
-		case mode == "":
-			mode = "any misfire of that bank"
-		case t.Shared:
-			mode += " of a bank or the whole engine"
+		case t.Mode == "none":
+			of = "nothing that bears on them"
+		case t.Mode != "":
+			of = modeWords([]string{t.Mode})
 		}
-		rows = append(rows, beliefRow{"Sum of the trims of a bank", fmt.Sprintf("%s: %+g\u202f%%, give or take %g", mode, t.Mean, t.SD), t.Source, t.RowID(), ""})
+		if t.Shared {
+			of += " of a bank or the whole engine"
+		}
+		rows = append(rows, beliefRow{"Trims of a bank, summed, of " + of, fmt.Sprintf("%+g\u202f%%, give or take %g", t.Mean, t.SD), t.Source, t.RowID(), ""})
 	}
 	return rows
 }

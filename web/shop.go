@@ -247,7 +247,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 		}
 	case "trims":
 		for t := range rowsOf(diagnose.TrimRows, row) {
-			lump(plain, "Sum of the trims in per cent", diagnose.Lump{Centre: t.Mean, Spread: t.SD})
+			lump(plain, "Trims, %", diagnose.Lump{Centre: t.Mean, Spread: t.SD})
 		}
 	case "severity":
 		for s := range rowsOf(diagnose.Severities, row) {
