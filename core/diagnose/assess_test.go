@@ -90,8 +90,8 @@ func TestBayesByHandOneLook(t *testing.T) {
 		want         float64
 	}{
 		"connector against coil":       {evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}, "connector.loose@cyl-2", "coil.cracked@C1", 0.032 / 0.065 * (0.998*0.38/0.03 + 0.002)},
-		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "seat.not-home@cyl-1", 0.018 / 0.029 * (0.998*0.61/0.012 + 0.002) / (0.998*0.02/0.012 + 0.002)},
-		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "plug.cracked@P1", 0.018 / 0.054 * (0.998*0.61/0.012 + 0.002) / (0.998*0.02/0.012 + 0.002)},
+		"boot against seat":            {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "seat.not-home@cyl-1", 0.018 / 0.029 * (0.998*0.56/0.012 + 0.002) / (0.998*0.014/0.012 + 0.002)},
+		"boot against its plug":        {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "boot.torn@B1", "plug.cracked@P1", 0.018 / 0.054 * (0.998*0.56/0.012 + 0.002) / (0.998*0.04/0.012 + 0.002)},
 		"no look at one, nor at other": {evidence.Seen{Tag: "B1", Finding: evidence.BootTorn}, "plug.worn-gap@P2", "coil.cracked@C3", 0.125 / 0.065},
 	} {
 		j := with(t, anyTime(4), look(c.seen))

@@ -32,13 +32,14 @@ var CheckRows = []CheckRow{
 	{evidence.Spark, []string{"coil.primary-open"}, []float64{.14, .02, .76, .08}, "C: a break mostly closes again"},
 	{evidence.Spark, []string{"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open"}, []float64{.03, .20, .17, .60}, "C: yellow and thin, or none over a gap that asks for much"},
 	{evidence.Spark, []string{"coil.weak-hot"}, []float64{.84, .10, .04, .02}, "C: a good spark from cold does not clear a coil"},
-	{evidence.Spark, []string{"coil.weak-load"}, []float64{.15, .30, .26, .29}, "C: a gap that asks for as much as load does finds it"},
-	{evidence.Spark, []string{"coil.cracked"}, []float64{.08, .20, .26, .46}, "C: an open gap finds what an idling plug does not"},
+	{evidence.Spark, []string{"coil.weak-load"}, []float64{.08, .27, .27, .38}, "C: a gap that asks for as much as load does finds it"},
+	{evidence.Spark, []string{"coil.cracked"}, []float64{.06, .18, .26, .50}, "C: an open gap finds what an idling plug does not"},
 	{evidence.Spark, []string{"connector", "module", "pickup"}, []float64{.24, .04, .62, .10}, "C: sparks missing among sound ones"},
 	{evidence.Spark, []string{"feed", "ground"}, []float64{.17, .25, .36, .22}, "C: few volts, a weak spark"},
 	{evidence.Spark, []string{"trigger", "driver"}, []float64{.20, .03, .60, .17}, "C"},
 	{evidence.Spark, []string{"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, []float64{.64, .18, .10, .08}, "C: it jumps the break as well"},
-	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "seat", "well", "cap", "rotor"}, []float64{.08, .20, .26, .46}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"lead.leaking", "coil-lead.leaking", "boot", "well", "cap", "rotor"}, []float64{.06, .18, .26, .50}, "C: an open gap finds a leak that an idling plug does not"},
+	{evidence.Spark, []string{"seat"}, []float64{.36, .10, .14, .40}, "C: what is put on a tester is pushed home by it, a coil that stands off is not"},
 	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
 	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
 	{evidence.Spark, nil, []float64{.972, .018, .006, .004}, "C: what is there is seen; a thin one is taken for weak now and then"},
@@ -86,7 +87,7 @@ var CheckRows = []CheckRow{
 	{evidence.Overlay, []string{"ground"}, []float64{.05, .03, .90, .02}, "C: likewise"},
 	{evidence.Overlay, []string{"trigger"}, []float64{.06, .02, .02, .90}, "C: likewise"},
 	{evidence.Overlay, []string{"connector", "module"}, []float64{.90, .04, .03, .03}, "C: what is clipped on beside a contact moves it a little"},
-	{evidence.Overlay, nil, []float64{.95, .03, .01, .01}, "C: a misfire that pauses of itself, and the feed is mostly laid first"},
+	{evidence.Overlay, nil, []float64{.89, .08, .02, .01}, "C: one in ten slight misfires pauses of itself for five minutes, and the feed is mostly laid first"},
 	{evidence.WireTest, []string{"trigger"}, []float64{.13, .87}, "C: some breaks close when the wire lies still"},
 	{evidence.WireTest, []string{"connector"}, []float64{.92, .08}, "C: the pin is part of the way, and mostly sound when it lies still"},
 	{evidence.WireTest, nil, []float64{.97, .03}, "C"},
@@ -117,11 +118,11 @@ var CheckRows = []CheckRow{
 	{evidence.StopWireOff, []string{"stop-wire"}, []float64{.05, .95}, "C"},
 	{evidence.StopWireOff, nil, []float64{.98, .02}, "C"},
 	{evidence.StopWireRun, []string{"stop-wire"}, []float64{.06, .94}, "C"},
-	{evidence.StopWireRun, nil, []float64{.96, .04}, "C: by chance, or because something was touched"},
+	{evidence.StopWireRun, nil, []float64{.90, .10}, "C: a slight misfire pauses of itself, or something was touched"},
 	{evidence.AirGapCheck, []string{"air-gap"}, []float64{.08, .92}, "C"},
 	{evidence.AirGapCheck, nil, []float64{.96, .04}, "C"},
 	{evidence.LeadRouting, []string{"lead-order"}, []float64{.05, .95}, "C: counted off against the firing order"},
-	{evidence.LeadRouting, nil, []float64{.99, .01}, "C"},
+	{evidence.LeadRouting, nil, []float64{.975, .025}, "C: one can miscount"},
 	{evidence.TimingLamp, []string{"timing"}, []float64{.08, .92}, "C"},
 	{evidence.TimingLamp, nil, []float64{.96, .04}, "C"},
 }
@@ -137,58 +138,60 @@ func matches(modes []string, id string) bool {
 // condition in which it was made.
 func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
-	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
 	}
-	mine, sound := a.chances(c.Test, inHeat(h.Mode.ID, when), h, at)
-	if mine == nil || matches(beyondEnd[by.from], h.Mode.ID) {
+	g, ok := a.gives(c, by, when, h, at)
+	if !ok || matches(beyondEnd[by.from], h.Mode.ID) {
 		return k, 0, 0, false
 	}
-	k = asked{odds: mine[answer], sound: sound[answer], events: watchedIn[c.Test], seen: 1}
-	shows := func(chance []float64) float64 { return chance[answer] }
-	if by.from != "" {
-		t := by.gap()
-		shows = func(chance []float64) float64 { return seenThrough(chance, &t)[answer] }
-		k.odds, k.sound = shows(mine), shows(sound)
-	}
-	if pair, ok := missing(c.Test, h.Mode.ID); ok {
-		comes, none, rest := make([]float64, len(mine)), make([]float64, len(mine)), slices.Clone(mine)
-		both := mine[pair.comes] + mine[pair.none]
-		comes[pair.comes], none[pair.none], rest[pair.comes], rest[pair.none] = both, both, 0, 0
-		k.odds, k.comes, k.none = shows(rest), shows(comes), shows(none)
-	}
+	k = g.row()
+	k.events = watchedIn[c.Test]
 	if matches(everyEvent[c.Test], h.Mode.ID) {
 		k.events = 0
 	}
 	if k.events > 0 || c.Test == evidence.Spark && a.FailsWhen != evidence.Load && a.FailsWhen != evidence.Snap {
 		k.shop = a.comesAndGoes(when, h) // a tester's gap asks for as much as load does
 	}
-	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+	if r, _ := test.Result(c.Result); test.Of == evidence.OfLeaks && r.Odd {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
 	}
-	return k, more, 1 - mine[0], true
+	return k, more, 1 - g.mine[0], true
 }
 
-// pair is the answers, in their order, of what comes and goes and of what never comes.
-type pair struct{ comes, none int }
-
-// comesOrNone are the tests that have both.
-var comesOrNone = map[evidence.TestID]pair{evidence.Spark: {2, 3}, evidence.TriggerPulse: {3, 4}}
-
-// missing is that of a test, for a fault that takes whole sparks away: which of the two it shows goes by
-// how often it misfires, and the row says how often it shows either.
-func missing(test evidence.TestID, mode string) (pair, bool) {
-	p, ok := comesOrNone[test]
-	return p, ok && matches(missesSome, mode)
+// gives is a test's answer as a fault gives it, with the parts at some positions; ok is false where its
+// mode has no row.
+func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (g given, ok bool) {
+	mine, sound, levelled := a.chances(c.Test, inHeat(h.Mode.ID, when), h, at)
+	if mine == nil {
+		return g, false
+	}
+	test, _ := evidence.FindTest(c.Test)
+	came := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
+	g = given{mine: mine, fits: make([]float64, len(mine))}
+	if !levelled {
+		g.turn = turned(c.Test, "", h.Mode.ID)
+	}
+	g.fits[came] = 1
+	if by.from != "" {
+		through := by.gap()
+		for i := range g.fits {
+			g.fits[i] = through[i][came]
+		}
+	}
+	for i, p := range sound {
+		g.sound += p * g.fits[i]
+	}
+	if t := g.turn; t != nil && by.from != "" { // the sparks that are not missing are as strong as ever
+		for _, i := range []int{t.seldom, t.often} {
+			g.fits[i] = mistaken
+			if i == came {
+				g.fits[i] = 1 - 3*mistaken
+			}
+		}
+	}
+	return g, true
 }
-
-// absent is the chance that what is missing at some share of the events is taken for never there: by
-// some in a row (C; judgement), and by a slip now and then.
-func absent(rate float64) float64 { return 0.03 + 0.94*math.Pow(rate, inARow) }
-
-// inARow is how many events without anything pass for nothing at all (C; judgement).
-const inARow = 5
 
 // inHeat is the mode that a fault shows as in a test: a coil that is weak when it is hot shows by
 // then what one shows that is weak under load.
@@ -201,11 +204,11 @@ func inHeat(mode string, when evidence.Condition) string {
 
 // chances are those of each answer of a test with a fault there that shows as a mode and without, or
 // nil where the mode has no row. Kilovolts that are high or low on every cylinder alike are in line with
-// the others.
-func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothesis, at part.Positions) (mine, sound []float64) {
+// the others: they are levelled.
+func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothesis, at part.Positions) (mine, sound []float64, levelled bool) {
 	row := a.Beliefs.checks[test][mode]
 	if row == nil {
-		return nil, nil
+		return nil, nil, false
 	}
 	mine, sound = row.Chance, a.Beliefs.checks[test][""].Chance
 	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Afflicted(at) == a.Engine.Everything() {
@@ -219,8 +222,9 @@ func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothe
 			mine[i] *= (1 - jumps) / level
 		}
 		mine[kvJumps] = jumps
+		return mine, sound, true
 	}
-	return mine, sound
+	return mine, sound, false
 }
 
 // kvJumps is the answer of the kilovolts, in their order, that speaks of one cylinder by itself;
@@ -259,11 +263,11 @@ var watchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 
 const fiveMinutes = 1750
 
 // everyEvent lists the faults that a test shows at every event, whether it misfires or not: a
-// wide gap or a series resistance asks for more kilovolts each time, a thin charge for fewer;
+// wide gap, a series resistance or a lean charge asks for more kilovolts each time, a thin one for fewer;
 // and a tester's gap asks for more than an idling cylinder, so that what leaks or is weak falls
 // short of it each time, where the plug is still served most times (physics; C).
 var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-gap", "plug.closed-gap", "plug.wrong", "plug.loose",
-	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt", "compression"},
+	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt", "compression", "injector.clogged", "injector.electrical", "air"},
 	evidence.Spark: {"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open", "coil.weak-load", "coil.cracked",
 		"boot.tracked", "boot.torn", "boot.swollen", "seat", "well", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking"}}
 

@@ -51,6 +51,7 @@ var Constants = []Constant{
 	{"and below which it comes and goes", steadyAt, "C; judgement"},
 	{"and below which it looks weak", strongAt, "C; judgement"},
 	{"events in a row without a spark or a trigger that pass for none at all", inARow, "C; judgement"},
+	{"chance that what comes and goes is taken for what never comes, and likewise", turnSlip, "C; judgement"},
 	{"how unsure a gap's maker's range is, in logs", gapByMaker, "C; judgement"},
 	{"how unsure it is by the other plugs", gapBySiblings, "C; judgement"},
 	{"how unsure it is by plugs in general", gapByThumb, "C: 0.5 to 1.5 mm; judgement"},

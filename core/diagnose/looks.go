@@ -71,12 +71,12 @@ var Looks = []LookRow{
 	{engine.Plug, Bystander, []float64{.785, .125, .005, .03, .005, .03, .005, .01, .005}, "C: sets wear alike"},
 
 	//                       sound tracked torn not-home spring wet
-	{engine.Boot, BootTracks, []float64{.20, .62, .10, .02, .02, .04}, "C: the track inside is seen with a lamp"},
-	{engine.Boot, BootGone, []float64{.18, .09, .61, .02, .02, .08}, "C"},
-	{engine.Boot, SpringBad, []float64{.28, .05, .02, .02, .60, .03}, "C: one has to look up into it"},
-	{engine.Boot, WellIsWet, []float64{.14, .04, .06, .01, .01, .74}, "C: it comes out with the boot"},
-	{engine.Boot, NotHome, []float64{.20, .05, .02, .70, .01, .02}, "C: seen when the coil is lifted, if one looks"},
-	{engine.Boot, OverTracked, []float64{.60, .33, .02, .02, .01, .02}, "C: the boot carries the other half of the track"},
+	{engine.Boot, BootTracks, []float64{.21, .60, .15, .003, .007, .03}, "C: the track inside is seen with a lamp"},
+	{engine.Boot, BootGone, []float64{.17, .18, .56, .003, .007, .08}, "C: a tear is tracked before long"},
+	{engine.Boot, SpringBad, []float64{.28, .05, .015, .005, .63, .02}, "C: one has to look up into it"},
+	{engine.Boot, WellIsWet, []float64{.15, .035, .05, .003, .007, .755}, "C: it comes out with the boot"},
+	{engine.Boot, NotHome, []float64{.24, .04, .014, .68, .006, .02}, "C: seen when the coil is lifted, if one looks"},
+	{engine.Boot, OverTracked, []float64{.60, .33, .04, .003, .007, .02}, "C: the boot carries the other half of the track"},
 	{engine.Boot, Bystander, []float64{.931, .03, .012, .002, .005, .02}, "C: aged boots are common, tracked ones are not"},
 
 	//                             clean  loose  corroded
@@ -88,16 +88,16 @@ var Looks = []LookRow{
 	{engine.Coil, Bystander, []float64{0.98, 0.02}, "C"},
 
 	//                       sound burnt not-home wet
-	{engine.Lead, LeadOpen, []float64{.70, .23, .05, .02}, "C: a break inside is not seen"},
-	{engine.Lead, LeadLeaks, []float64{.25, .68, .05, .02}, "C: seen in the dark or with a lamp"},
-	{engine.Lead, WellIsWet, []float64{.20, .05, .02, .73}, "C"},
-	{engine.Lead, NotHome, []float64{.25, .05, .68, .02}, "C: felt when it is pushed"},
-	{engine.Lead, OverTracked, []float64{.80, .16, .02, .02}, "C: its boot carries the other half of the track"},
+	{engine.Lead, LeadOpen, []float64{.735, .24, .005, .02}, "C: a break inside is not seen"},
+	{engine.Lead, LeadLeaks, []float64{.265, .71, .005, .02}, "C: seen in the dark or with a lamp"},
+	{engine.Lead, WellIsWet, []float64{.20, .045, .005, .75}, "C"},
+	{engine.Lead, NotHome, []float64{.27, .04, .67, .02}, "C: felt when it is pushed"},
+	{engine.Lead, OverTracked, []float64{.845, .13, .005, .02}, "C: its boot carries the other half of the track"},
 	{engine.Lead, Bystander, []float64{.948, .03, .002, .02}, "C"},
 
 	//                     sound tracked corroded
-	{engine.Cap, CapTracked, []float64{0.20, 0.70, 0.10}, "C: a fine track needs a lamp"},
-	{engine.Cap, TowerBurnt, []float64{0.22, 0.08, 0.70}, "C"},
+	{engine.Cap, CapTracked, []float64{0.21, 0.73, 0.06}, "C: a fine track needs a lamp"},
+	{engine.Cap, TowerBurnt, []float64{0.26, 0.04, 0.70}, "C"},
 	{engine.Cap, Bystander, []float64{0.92, 0.03, 0.05}, "C: some burning is wear"},
 
 	{engine.Rotor, RotorAtFault, []float64{0.30, 0.70}, "C: a burn-through hides under the tip"},
@@ -184,7 +184,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 const leaveTrace = 1
 
 // effects are the bearings of a plug that is only the victim.
-var effects = map[Bearing]int{SparkLost: leaveTrace, FuelLost: leaveTrace, FuelTooMuch: leaveTrace, SqueezeLost: leaveTrace}
+var effects = map[Bearing]int{SparkLost: leaveTrace, FuelLost: leaveTrace, SqueezeLost: leaveTrace}
 
 // looked is what a finding says of a fault to which the item stands so; odd is how
 // often it shows there.

@@ -79,8 +79,8 @@ var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot
 var Manners = []Manner{
 	{[]string{"compression"}, [5]float64{.45, .10, .05, .35, .05}, [3]float64{.94, .94, .94}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
 	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
-	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.05, .15, .65, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked; heat opens some"},
-	{[]string{"connector", "module", "trigger", "stop-wire"}, [5]float64{.17, .38, .18, .10, .17}, [3]float64{.95, .95, .95}, true, "C: a poor contact does not care what is asked of the spark; shaking, heat and wet open some"},
+	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.20, .15, .50, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
+	{[]string{"connector", "module", "trigger", "stop-wire"}, [5]float64{.34, .26, .15, .08, .17}, [3]float64{.94, .94, .94}, true, "C: a poor contact does not care what is asked of the spark, and is felt most at idle; shaking, heat and wet open some"},
 	{[]string{"something.else"}, [5]float64{.25, .40, .15, .15, .05}, [3]float64{.85, .85, .85}, true, "C: nothing is known of it"},
 	{[]string{"no-fault"}, [5]float64{.25, .39, .10, .16, .10}, [3]float64{.60, .60, .60}, false, "C: likewise"},
 	{[]string{"well.water"}, [5]float64{.06, .56, .02, .04, .32}, [3]float64{.50, .05, .35}, false, "C: water lets the spark down when more is asked of it, and when it rains"},

@@ -17,6 +17,7 @@ const (
 	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
+	leastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
 	misread      = 0.05  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
@@ -63,6 +64,7 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 			n.ref, n.known, n.over = likeOthers, n.n > 0, silent(one)
 		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
+			n.over = measure.ID == evidence.KVSteady && one.Figures[0] < leastFiring
 			if measure.ID == evidence.CompressionWet && n.known {
 				_, n.dry, _ = a.dry(m, one.Place)
 			}
@@ -156,14 +158,20 @@ func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
 	sound := b.checks[m.Test][""].Chance
 	chance := make([]float64, len(numberRows[id]))
 	rest := 1.0
+	hides := 1.0 // how often a fault answers as a sound one does, as against that
+	for k, r := range t.Results {
+		if r.ID == numberRows[id][0].Answer {
+			hides = min(1, row.Chance[k]/sound[k])
+		}
+	}
 	for i, number := range numberRows[id] {
 		for k, r := range t.Results {
 			if r.ID != number.Answer || !shows(numberRows[id], i, mode) {
 				continue
 			}
 			chance[i] = row.Chance[k]
-			if i > 0 { // as much of it as a sound one shows is a false alarm
-				chance[i] -= (1 - misread) * min(row.Chance[k], sound[k])
+			if i > 0 { // what one that hides shows of it is a false alarm
+				chance[i] -= (1 - misread) * min(row.Chance[k], hides*sound[k])
 			}
 		}
 		rest -= chance[i]
@@ -242,12 +250,8 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Afflicted(at)&feeds == 0 {
 		return k, 0, false
 	}
-	mine, sound := a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
-	for i, d := range a.against(l, h, at).weighed(a.Beliefs) {
-		k.odds += mine[i] * d
-		k.sound += sound[i] * d
-	}
-	k.seen = 1
+	g := a.reads(l, h, at)
+	k = g.row()
 	switch { // what is watched from event to event shows a slight fault seldom
 	case l.number.blunt:
 		k.seen = unloadedSees
@@ -260,5 +264,20 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
 		k.events, k.shop = watchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	}
-	return k, 1 - mine[0], true
+	return k, 1 - g.mine[0], true
+}
+
+// reads is a reading as a fault gives it.
+func (a *Assessment) reads(l flatItem, h *fault.Hypothesis, at part.Positions) given {
+	id := l.number.measure
+	g := given{mine: a.Beliefs.answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: turned(measureTest(id), id, h.Mode.ID)}
+	for i, p := range a.Beliefs.answers(id, "") {
+		g.sound += p * g.fits[i]
+	}
+	return g
+}
+
+func measureTest(id evidence.MeasureID) evidence.TestID {
+	m, _ := evidence.FindMeasure(id)
+	return m.Test
 }

@@ -77,11 +77,11 @@ var Signs = []SignRow{
 	{SootyPlug, "nose", []float64{.09, .05, .01, .005, .845}, "C"},
 	{SootyPlug, "deposit", []float64{.12, .80, .02, .02, .01, .03}, "C: soot bridges the nose"},
 
-	{WetPlug, "wet", []float64{.24, .73, .025, .005}, "C: it dries while one looks"},
+	{WetPlug, "wet", []float64{.18, .79, .025, .005}, "C: it dries while one looks"},
 	{WetPlug, "deposit", []float64{.70, .24, .03, .01, .01, .01}, "C"},
 	{WetPlug, "nose", []float64{.28, .20, .06, .01, .45}, "C"},
 
-	{OilyPlug, "wet", []float64{.12, .18, .69, .01}, "C: fuel that is not lit washes it"},
+	{OilyPlug, "wet", []float64{.10, .36, .53, .01}, "C: fuel that is not lit washes it"},
 	{OilyPlug, "deposit", []float64{.34, .22, .26, .08, .02, .08}, "C: burnt oil leaves ash"},
 	{OilyPlug, "nose", []float64{.18, .12, .04, .01, .65}, "C"},
 
@@ -91,14 +91,15 @@ var Signs = []SignRow{
 
 	{WrongPlug, "lettering", []float64{.35, .65}, "C: its lettering beside the list"},
 	{WrongPlug, "tip", []float64{.35, .45, .20}, "C: a copy lacks the fine wire"},
-	{WrongPlug, "nose", []float64{.32, .24, .14, .14, .16}, "C: a heat range that is wrong shows either way"},
+	{WrongPlug, "nose", []float64{.27, .20, .12, .13, .28}, "C: a heat range that is wrong shows either way"},
+	{WrongPlug, "deposit", []float64{.62, .27, .04, .04, .02, .01}, "C: too cold a heat range soots, too hot a one glazes"},
 	{WrongPlug, "edges", []float64{.76, .14, .02, .08}, "C: too long a reach is hammered"},
 
 	{LoosePlug, "hold", []float64{.22, .78}, "C: felt when it is undone"},
 	{LoosePlug, "gasket", []float64{.40, .20, .40}, "C: never tight"},
 	{LoosePlug, "nose", []float64{.34, .24, .12, .14, .16}, "C: it runs hot without its seat"},
 
-	{SparkLost, "wet", []float64{.36, .605, .03, .005}, "C: fuel that nothing lights wets it: the effect, not the cause"},
+	{SparkLost, "wet", []float64{.24, .725, .03, .005}, "C: fuel that nothing lights wets it: the effect, not the cause"},
 	{SparkLost, "deposit", []float64{.77, .16, .04, .01, .01, .01}, "C"},
 	{SparkLost, "nose", []float64{.38, .28, .11, .01, .22}, "C"},
 
@@ -110,8 +111,8 @@ var Signs = []SignRow{
 	{FuelTooMuch, "deposit", []float64{.44, .52, .02, .01, .005, .005}, "C"},
 	{FuelTooMuch, "nose", []float64{.18, .11, .03, .01, .67}, "C"},
 
-	{SqueezeLost, "wet", []float64{.60, .15, .235, .015}, "C: oil past rings or guides at times"},
-	{SqueezeLost, "deposit", []float64{.66, .14, .15, .03, .01, .01}, "C"},
+	{SqueezeLost, "wet", []float64{.36, .33, .295, .015}, "C: what does not light wets it as well; oil past rings or guides at times"},
+	{SqueezeLost, "deposit", []float64{.60, .20, .15, .03, .01, .01}, "C"},
 	{SqueezeLost, "nose", []float64{.36, .26, .10, .02, .26}, "C"},
 
 	{UnderTrack, "insulator", []float64{.66, .01, .33}, "C: the plug carries the other half of the track"},
@@ -194,7 +195,7 @@ var (
 
 // marked lists the bearings that have signs of their own whether their cylinder misfires or not;
 // where it does, they look beside those like any plug whose spark is lost.
-var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug}
+var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug, FuelTooMuch}
 
 // of is the chance of each sign of an aspect on a plug that stands so, in a set that looks
 // so, where its cylinder misfires or fires.

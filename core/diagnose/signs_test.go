@@ -142,7 +142,7 @@ func TestKeyOfQuestions(t *testing.T) {
 	for _, c := range []struct {
 		troubled      bool
 		most, atLeast float64
-	}{{true, 6.5, 0.85}, {false, 3.5, 0.65}} {
+	}{{true, 6.5, 0.85}, {false, 3.5, 0.6}} {
 		classes := Shipped.KeyClasses(PriorPlugClasses(e, c.troubled), 1)
 		asked, told, longest := keyCost(classes, plug.Look{}, 1, 0)
 		all := allTell(classes)

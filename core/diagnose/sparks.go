@@ -15,13 +15,13 @@ const usualTester = 14.0
 
 // Behind is what a coil has to give behind an answer of the usual tester: a share that gives
 // nothing at all, one that comes and goes whatever is asked, and the rest with a middle and a
-// spread (of logarithms) in kilovolts (C; judgement).
+// spread (of logarithms) in kilovolts (C: a sound coil has 25 to 40 and more; judgement).
 var Behind = []struct {
 	Answer            evidence.ResultID
 	Dead, Comes       float64
 	Kilovolts, Spread float64
 }{
-	{"strong", 0, 0, 30, 0.22},
+	{"strong", 0, 0, 33, 0.15},
 	{"weak", 0, 0, 16.5, 0.10},
 	{"intermittent", 0, 0.5, 14, 0.10},
 	{"none", 0.5, 0, 9, 0.30},

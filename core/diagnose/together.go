@@ -169,34 +169,25 @@ func (w *weighing) joint(j *joined, at []int, k int) *shown {
 	f := &w.faults[k]
 	type answer struct {
 		row   asked
-		fits  []float64
+		given given
 		empty float64
 	}
-	var mine []float64
 	all := make([]answer, len(at))
 	odd := 0.0
 	for n, c := range at {
 		l := j.items[c]
 		all[n].row, _, _, _ = w.a.bears(l, f)
-		mine, all[n].fits = w.a.fits(l, f)
+		all[n].given = w.a.givenTo(l, f)
 		all[n].empty = w.a.Moments[l.moment].Entry.Certainty.Empty()
 		odd = max(odd, j.alone[c][k].odd)
 	}
 	s := &shown{odd: odd, shop: all[0].row.shop}
-	both, splits := missing(j.items[at[0]].check.Test, f.Hypothesis.Mode.ID)
-	if splits = splits && j.items[at[0]].number.measure == ""; splits {
-		mine = slices.Clone(mine)
-	}
 	for r, rate := range hit {
-		if splits {
-			never, either := absent(rate), mine[both.comes]+mine[both.none]
-			mine[both.comes], mine[both.none] = (1-never)*either, never*either
-		}
 		apart, same := 1.0, 0.0
-		for i, p := range mine {
+		for i, p := range all[0].given.at(rate) {
 			product := p
 			for _, one := range all {
-				product *= one.empty + (1-one.empty)*one.row.as(one.fits[i], rate)
+				product *= one.empty + (1-one.empty)*one.row.as(one.given.fits[i]/one.given.sound, rate)
 			}
 			same += product
 		}
@@ -209,33 +200,12 @@ func (w *weighing) joint(j *joined, at []int, k int) *shown {
 	return s
 }
 
-// fits is how often a fault gives each answer of a test, and how much better what was found
-// fits each answer than it fits a sound item.
-func (a *Assessment) fits(l flatItem, f *Fault) (mine, fits []float64) {
-	h, at := &f.Hypothesis, a.Moments[l.moment].At
-	var sound []float64
-	if id := l.number.measure; id != "" {
-		mine, sound = a.Beliefs.answers(id, h.Mode.ID), a.Beliefs.answers(id, "")
-		fits = a.against(l, h, at).weighed(a.Beliefs)
-	} else {
-		mine, sound = a.chances(l.check.Test, inHeat(h.Mode.ID, a.Moments[l.moment].Entry.Condition), h, at)
-		fits = make([]float64, len(mine))
-		t, _ := evidence.FindTest(l.check.Test)
-		came := slices.IndexFunc(t.Results, func(r evidence.Result) bool { return r.ID == l.check.Result })
-		for i := range fits {
-			if l.sparks.from != "" {
-				fits[i] = l.sparks.gap()[i][came]
-			} else if i == came {
-				fits[i] = 1
-			}
-		}
+// givenTo is the answer of an item to a fault that bears on it.
+func (a *Assessment) givenTo(l flatItem, f *Fault) given {
+	m := a.Moments[l.moment]
+	if l.number.measure != "" {
+		return a.reads(l, &f.Hypothesis, m.At)
 	}
-	total := 0.0
-	for i, p := range sound {
-		total += p * fits[i]
-	}
-	for i := range fits {
-		fits[i] /= total
-	}
-	return mine, fits
+	g, _ := a.gives(l.check, l.sparks, m.Entry.Condition, &f.Hypothesis, m.At)
+	return g
 }

@@ -86,10 +86,6 @@ var WaveChances = []WaveChance{
 	{nil, [shapes]float64{.90, .012, .008, .010, .014, .01, .008, .008, .008, .010, .004, .002, .002, .002, .002}, "C: secondary side good in this condition"},
 }
 
-// missesSome lists the faults that a capture shows only in the sparks that are missing: what
-// they leave looks sound.
-var missesSome = []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}
-
 // waveChances is the chance of each shape for a mode; "" is any other fault, and none.
 func waveChances(mode string) []float64 {
 	for i := range WaveChances {

@@ -281,11 +281,13 @@ func (w *weighing) item(l flatItem) []*shown {
 // sound engine answers, by the misfire rate.
 type asked struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
-	comes, none float64 // more of it, where what is asked for comes and goes, and where it never comes
-	still       float64 // and if it is there and does not show; 0 is as without it
-	events      int     // that were watched: few show a slight fault; 0 needs none
-	seen        float64 // chance that this test shows it at all
-	shop        bool    // asked in the shop, where the fault may not show in anything
+	// seldom and often are more of it, of what misfires now and then and of what nearly always does, which by tells.
+	seldom, often float64
+	by            Often
+	still         float64 // and if it is there and does not show; 0 is as without it
+	events        int     // that were watched: few show a slight fault; 0 needs none
+	seen          float64 // chance that this test shows it at all
+	shop          bool    // asked in the shop, where the fault may not show in anything
 }
 
 // at is its log ratio if the fault shows where it was asked.
@@ -302,9 +304,9 @@ func (k asked) times(rate float64) float64 {
 // told is the ratio if the fault shows where it was asked.
 func (k asked) told(rate float64) float64 {
 	odds := k.odds
-	if k.comes+k.none > 0 {
-		never := absent(rate)
-		odds += (1-never)*k.comes + never*k.none
+	if k.seldom+k.often > 0 {
+		second := k.by.of(rate)
+		odds += (1-second)*k.seldom + second*k.often
 	}
 	return k.as(odds/k.sound, rate)
 }

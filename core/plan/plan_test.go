@@ -73,8 +73,7 @@ func wantStep(t *testing.T, p Plan, step, target string) {
 func TestStoryFollowed(t *testing.T) {
 	s := begin(t, 4)
 	wantStep(t, s.plan(), ReadCodes, "engine")
-	s.code(2)
-	p := s.plan()
+	p := s.code(2).counts(0, 140, 1, 0).plan()
 	wantStep(t, p, SwapCoil, "coil C2")
 	if p.Next.Partner.Place != "cyl-4" {
 		t.Errorf("partner is %s, want cylinder 4: the only one not beside 2", p.Next.Partner.Place)

@@ -1,0 +1,135 @@
+package diagnose
+
+import (
+	"math"
+	"slices"
+
+	"glenmist/core/evidence"
+)
+
+// given is an answer to a test that came, as one fault gives it: how often it gives each answer, and
+// how well what was found fits each of them.
+type given struct {
+	mine, fits []float64
+	// sound is how well it fits a sound item.
+	sound float64
+	turn  *turn
+}
+
+// Turn is two answers of which a fault shows one or the other by how often it misfires: the row of
+// the test says how often it shows either.
+type Turn struct {
+	Test evidence.TestID
+	// Measure is whose figures it holds for; none is a plain answer.
+	Measure evidence.MeasureID
+	Modes   []string
+	// Seldom and Often are the answers of one that misfires now and then and of one that nearly always does.
+	Seldom, Often evidence.ResultID
+	By            Often
+	Source        string
+}
+
+// Turns lists them (C; judgement).
+var Turns = []Turn{
+	{evidence.Spark, "", missesSome, "intermittent", "none", InARow, "C: what takes whole sparks away takes all of them from a dead cylinder"},
+	{evidence.TriggerPulse, "", missesSome, "intermittent", "missing", InARow, "C: likewise"},
+	{evidence.Kilovolts, "", shortfall, "in-line", "low", MostOf, "C: the usual reading is low where most sparks find another way, or fall short; the others are as ever"},
+	{evidence.Kilovolts, evidence.KVSteady, shortfall, "in-line", "low", MostOf, "C: likewise"},
+}
+
+// missesSome lists the faults that show only in the sparks that are missing: what fires is as it was.
+var missesSome = []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}
+
+// shortfall lists the faults of which a spark that fails shows fewer kilovolts, and one that does not as
+// many as ever: it finds another way, or there is not enough for the plug.
+var shortfall = []string{"seat", "plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking",
+	"well", "coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
+
+// Often is how the rate of a misfire comes to the second of two answers.
+type Often int
+
+// The ways: so many events in a row misfire, or most of them do.
+const (
+	InARow Often = iota
+	MostOf
+)
+
+// Figures of those (C; judgement).
+const (
+	inARow   = 5    // events without anything that pass for nothing at all
+	ofThirty = 5    // power of the odds that of some thirty events more than half are such (the binomial, within 0.03)
+	turnSlip = 0.03 // that either is taken for the other
+)
+
+// of is the chance of the second answer at a rate.
+func (o Often) of(rate float64) float64 {
+	p := math.Pow(rate, inARow)
+	if o == MostOf {
+		hit, miss := math.Pow(rate, ofThirty), math.Pow(1-rate, ofThirty)
+		p = hit / (hit + miss)
+	}
+	return turnSlip + (1-2*turnSlip)*p
+}
+
+// turn is a [Turn] with the places of its answers in the rows of its test or measure.
+type turn struct {
+	by            Often
+	seldom, often int
+}
+
+// turned is what holds for the answers of a test, or the figures of a measure, to a mode; nil where
+// its rate does not matter.
+func turned(test evidence.TestID, measure evidence.MeasureID, mode string) *turn {
+	for i := range Turns {
+		if t := &Turns[i]; t.Test == test && t.Measure == measure && matches(t.Modes, mode) {
+			return &turns[i]
+		}
+	}
+	return nil
+}
+
+// turns is Turns, each with its places.
+var turns = func() []turn {
+	var all []turn
+	for _, t := range Turns {
+		var answers []evidence.ResultID
+		if t.Measure != "" {
+			for _, r := range numberRows[t.Measure] {
+				answers = append(answers, r.Answer)
+			}
+		} else {
+			test, _ := evidence.FindTest(t.Test)
+			for _, r := range test.Results {
+				answers = append(answers, r.ID)
+			}
+		}
+		all = append(all, turn{t.By, slices.Index(answers, t.Seldom), slices.Index(answers, t.Often)})
+	}
+	return all
+}()
+
+// at is how often it gives each answer if it misfires at some rate.
+func (g given) at(rate float64) []float64 {
+	if g.turn == nil {
+		return g.mine
+	}
+	t, mine := g.turn, slices.Clone(g.mine)
+	second, either := t.by.of(rate), mine[t.seldom]+mine[t.often]
+	mine[t.seldom], mine[t.often] = (1-second)*either, second*either
+	return mine
+}
+
+// row is its row, if it shows wherever it is asked.
+func (g given) row() asked {
+	k := asked{sound: g.sound, seen: 1}
+	if t := g.turn; t != nil {
+		either := g.mine[t.seldom] + g.mine[t.often]
+		k.seldom, k.often, k.by = either*g.fits[t.seldom], either*g.fits[t.often], t.by
+	}
+	for i, p := range g.mine {
+		if g.turn == nil || i != g.turn.seldom && i != g.turn.often {
+			k.odds += p * g.fits[i]
+		}
+	}
+	return k
+}

@@ -1,0 +1,81 @@
+package diagnose
+
+import (
+	"math"
+	"testing"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// Of 31 events more than half misfire as often as the binomial distribution says (textbook).
+func TestMostOf(t *testing.T) {
+	for rate := 0.05; rate < 1; rate += 0.05 {
+		want := 0.0
+		for k := 16; k <= 31; k++ {
+			a, _ := math.Lgamma(32)
+			b, _ := math.Lgamma(float64(k + 1))
+			c, _ := math.Lgamma(float64(32 - k))
+			want += math.Exp(a - b - c + float64(k)*math.Log(rate) + float64(31-k)*math.Log1p(-rate))
+		}
+		if got := (MostOf.of(rate) - turnSlip) / (1 - 2*turnSlip); math.Abs(got-want) > 0.03 {
+			t.Errorf("at %.2f: %.3f, want %.3f", rate, got, want)
+		}
+	}
+}
+
+// Kilovolts in line on a dead cylinder clear what leaks, and on one that misfires now and then they do
+// not (physics: the usual spark is one that fails, or one that fires); where next to nothing is read, sparks
+// are missing, and a spark that comes and goes over a wide gap is not a weak one.
+func TestWhatIsUsualGoesByTheRate(t *testing.T) {
+	kV := func(of ...float64) evidence.Entry {
+		r := &evidence.Readings{Measure: evidence.KVSteady}
+		for c, figures := range [][]float64{{9, 8, 10.5}, of, {9.2, 8, 10.6}, {8.8, 7.6, 10}} {
+			r.Each = append(r.Each, evidence.Reading{Place: engine.At(engine.Cylinder(c + 1)), Figures: figures})
+		}
+		return evidence.Entry{Condition: evidence.Idle, Readings: r}
+	}
+	sparks := evidence.Entry{Condition: evidence.Idle, Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: "boot", AirKPa: 100, AirCelsius: 20,
+		Each: []evidence.Sparked{{Place: "cyl-2", Seen: "intermittent"}}}}
+	odds := func(mode, other string, es ...evidence.Entry) float64 {
+		sum := map[string]float64{}
+		a := Assess(with(t, anyTime(4), es...))
+		for _, f := range a.Faults {
+			sum[f.Hypothesis.Mode.ID] += f.P
+		}
+		return sum[mode] / sum[other]
+	}
+	for _, c := range []struct {
+		what, mode, other string
+		counts, entry     evidence.Entry
+		low, high         float64
+	}{
+		{"dead, kilovolts in line", "coil.cracked", "injector.electrical", counts(3000, 0, 1480, 0, 1), kV(9.1, 8, 10.4), 0, 0.5},
+		{"one in fifty, kilovolts in line", "coil.cracked", "injector.electrical", counts(3000, 0, 30, 0, 1), kV(9.1, 8, 10.4), 0.9, 4},
+		{"dead, low and steady", "coil.cracked", "injector.electrical", counts(3000, 0, 1480, 0, 1), kV(4.5, 4, 5.2), 10, 1e9},
+		{"next to nothing", "connector.loose", "coil.cracked", counts(3000, 0, 1300, 0, 1), kV(0.3, 0.3, 11), 20, 1e9},
+		{"sparks missing over a wide gap", "connector.loose", "coil.weak-load", counts(3000, 0, 400, 0, 1), sparks, 2, 1e9},
+	} {
+		before, after := odds(c.mode, c.other, c.counts), odds(c.mode, c.other, c.counts, c.entry)
+		if times := after / before; times < c.low || times > c.high {
+			t.Errorf("%s: %s against %s is %.3g times as likely, want %g to %g", c.what, c.mode, c.other, times, c.low, c.high)
+		}
+	}
+}
+
+// A figure misses a fault no more often than the plain answer of its test does, but for answers that
+// figures cannot give: what a sound one shows by mistake is not what a fault shows.
+func TestAFigureMissesNoMore(t *testing.T) {
+	for id, modes := range map[evidence.MeasureID][]string{
+		evidence.LeadOhms: {"lead.open"}, evidence.CompressionDry: {"compression.valve"}, evidence.LeakDownLoss: {"compression.rings"},
+		evidence.KVSteady: {"plug.worn-gap", "plug.closed-gap"}, evidence.FuelBar: {"fuel.low"}, evidence.InjectorOhms: {"injector.electrical"},
+	} {
+		m, _ := evidence.FindMeasure(id)
+		for _, mode := range modes {
+			plain := checkRows[m.Test][mode].Chance[0]
+			if got := Shipped.answers(id, mode)[0]; got > plain+0.01 {
+				t.Errorf("%s: %s reads sound with %.3f, by the plain answer with %.3f", id, mode, got, plain)
+			}
+		}
+	}
+}
