@@ -42,7 +42,7 @@ var CheckRows = []CheckRow{
 	{evidence.Spark, []string{"seat"}, []float64{.36, .10, .14, .40}, "C: what is put on a tester is pushed home by it, a coil that stands off is not"},
 	{evidence.Spark, []string{"stop-wire"}, []float64{.10, .10, .30, .50}, "C"},
 	{evidence.Spark, []string{"air-gap"}, []float64{.20, .50, .10, .20}, "C"},
-	{evidence.Spark, nil, []float64{.972, .018, .006, .004}, "C: what is there is seen; a thin one is taken for weak now and then"},
+	{evidence.Spark, nil, []float64{.982, .010, .004, .004}, "C: what is there is seen; a thin one is taken for weak now and then"},
 
 	//                                          in line high low jumps
 	{evidence.Kilovolts, []string{"plug.worn-gap"}, []float64{.02, .94, .01, .03}, "C: one high, steady"},

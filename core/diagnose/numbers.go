@@ -18,7 +18,7 @@ const (
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
 	leastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
-	misread      = 0.05  // of the false alarms of a plain answer, those that a written figure leaves
+	misread      = 0.04  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be

@@ -40,7 +40,7 @@ func TestNoThresholdInReadings(t *testing.T) {
 		if now < last-0.01 {
 			t.Errorf("at %.2f times the others it falls from %.3f to %.3f", ratio, last, now)
 		}
-		if now-last > 1.3 {
+		if now-last > 1.4 {
 			t.Errorf("at %.2f times the others it leaps from %.3f to %.3f", ratio, last, now)
 		}
 		last = now

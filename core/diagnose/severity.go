@@ -29,7 +29,7 @@ var Severities = []SeverityRow{
 	{[]string{"connector", "module", "trigger", "driver", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.07, .28, .28, .22, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
 	{[]string{"feed", "ground"}, [6]float64{.06, .17, .17, .17, .13, .30}, "C: a poor one starves the coil, or comes and goes"},
 	{[]string{"plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
-		"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}, [6]float64{.03, .04, .05, .07, .09, .72}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
+		"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}, [6]float64{.02, .03, .04, .06, .08, .77}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
 	{[]string{"coil.secondary-open"}, [6]float64{.05, .08, .10, .14, .13, .50}, "C: it jumps inside, and still fires what asks for little"},
 	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled", "plug.worn-gap", "plug.wrong", "coil.weak-load", "coil.weak-hot", "air-gap"}, [6]float64{.05, .05, .06, .08, .10, .66}, "C: so, and it comes by degrees"},
 	{[]string{"lead.high-resistance"}, [6]float64{.24, .29, .27, .15, .03, .02}, "C: it burns weaker, and still lights most times"},
