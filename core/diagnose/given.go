@@ -92,18 +92,16 @@ func turned(test evidence.TestID, measure evidence.MeasureID, mode string) *turn
 var turns = func() []turn {
 	var all []turn
 	for _, t := range Turns {
-		var answers []evidence.ResultID
-		if t.Measure != "" {
-			for _, r := range numberRows[t.Measure] {
-				answers = append(answers, r.Answer)
+		index := func(id evidence.ResultID) int {
+			for i, r := range numberRows[t.Measure] {
+				if r.Answer == id && shows(numberRows[t.Measure], i, t.Modes[0]) {
+					return i
+				}
 			}
-		} else {
 			test, _ := evidence.FindTest(t.Test)
-			for _, r := range test.Results {
-				answers = append(answers, r.ID)
-			}
+			return slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == id })
 		}
-		all = append(all, turn{t.By, slices.Index(answers, t.Seldom), slices.Index(answers, t.Often)})
+		all = append(all, turn{t.By, index(t.Seldom), index(t.Often)})
 	}
 	return all
 }()

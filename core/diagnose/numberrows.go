@@ -49,6 +49,9 @@ func FigureWords(m evidence.Measure, k int) string {
 // leans are the modes that make a charge lean.
 var leans = []string{"injector.clogged", "injector.electrical", "air", "fuel"}
 
+// breaks are the modes that leave a second gap in the way of the spark.
+var breaks = []string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}
+
 // shows says that a mode shows an answer as the i-th of a measure's rows has it.
 func shows(rows []*NumberRow, i int, mode string) bool {
 	if rows[i].Of != nil {
@@ -96,12 +99,15 @@ var NumberRows = []NumberRow{
 	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C", nil},
 	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.03}}, "C", nil},
 	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns", nil},
-	{evidence.KVSteady, "in-line", 0.0005, []Lump{{0, 0.12}, {0.4, 0.2}}, "C: cylinders within some 3 kV, and each a third about its own", nil},
-	{evidence.KVSteady, "high", 0, []Lump{{0.6, 0.26}, {0.45, 0.3}}, "C: one high, steady", nil},
-	{evidence.KVSteady, "low", 0.01, []Lump{{-0.6, 0.3}, {0.45, 0.3}}, "C: one low, steady", nil},
+	{evidence.KVSteady, "in-line", 0.0005, []Lump{{0, 0.12}, {0.31, 0.13}}, "C: cylinders within some 3 kV, and each a third about its own", nil},
+	{evidence.KVSteady, "high", 0, []Lump{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
+	{evidence.KVSteady, "low", 0.01, []Lump{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
 	{evidence.KVSteady, "jumping", 0.01, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
 	{evidence.KVSteady, "jumping", 0.35, []Lump{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", missesSome},
-	{evidence.KVSteady, "high", 0, []Lump{{0.28, 0.12}, {0.4, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
+	{evidence.KVSteady, "high", 0, []Lump{{0.28, 0.12}, {0.33, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
+	{evidence.KVSteady, "high", 0, []Lump{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", breaks},
+	{evidence.KVSteady, "low", 0.01, []Lump{{-0.5, 0.32}, {0.4, 0.2}}, "C: what gives way before the plug does may give way just before it", shortfall},
+	{evidence.KVSteady, "low", 0.01, []Lump{{-1.1, 0.4}, {0.33, 0.2}}, "C: a third of the gap, or less, by the law of breakdown", []string{"plug.closed-gap"}},
 	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike", nil},
 	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others", nil},
 	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise", nil},
