@@ -220,6 +220,27 @@ func testBeliefs() (rows []beliefRow) {
 		}
 		rows = append(rows, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
+	for _, t := range diagnose.Turns {
+		test, _ := evidence.FindTest(t.Test)
+		of := test.Words
+		if m, ok := evidence.FindMeasure(t.Measure); ok {
+			of = m.Words
+		}
+		how := "five events in a row misfire"
+		if t.By == diagnose.MostOf {
+			how = "most events misfire"
+		}
+		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("as often as %s, %s instead of %s", how, answerWords(t.Test, t.Often), answerWords(t.Test, t.Seldom)), t.Source, "", ""})
+	}
+	for _, t := range evidence.Tests {
+		if events, every := diagnose.Watching(t.ID); events > 0 {
+			says := fmt.Sprintf("%d firing events: what misfires seldom shows in few of them", events)
+			if every != nil {
+				says += "; it shows every time, of " + modeWords(every)
+			}
+			rows = append(rows, beliefRow{t.Words + " watches", says, "C; judgement", "", ""})
+		}
+	}
 	return rows
 }
 
@@ -238,7 +259,11 @@ func readingBeliefs() (rows []beliefRow) {
 		}
 		says := strings.Join(lumps, "; ")
 		if n.Over > 0 {
-			says += fmt.Sprintf("; over range %.3g\u202f%%", 100*n.Over)
+			over := "over range"
+			if n.Measure == evidence.KVSteady {
+				over = "no kilovolts to speak of"
+			}
+			says += fmt.Sprintf("; %s %.3g\u202f%%", over, 100*n.Over)
 		}
 		when := answerWords(m.Test, n.Answer)
 		if n.Of != nil {

@@ -271,6 +271,12 @@ var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-ga
 	evidence.Spark: {"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open", "coil.weak-load", "coil.cracked",
 		"boot.tracked", "boot.torn", "boot.swollen", "seat", "well", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking"}}
 
+// Watching is how many firing events a test watches, 0 for what stands still, and the faults that it
+// shows at every one.
+func Watching(test evidence.TestID) (events int, every []string) {
+	return watchedIn[test], everyEvent[test]
+}
+
 // inTheShop is the chance that a fault which fails in a condition of its own shows in
 // the shop, at idle or cranking: in every test there, or in none (C; judgement).
 const inTheShop = 0.6
