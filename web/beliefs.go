@@ -230,7 +230,7 @@ func testBeliefs() (rows []beliefRow) {
 		if t.By == diagnose.MostOf {
 			how = "most events misfire"
 		}
-		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("as often as %s, %s instead of %s", how, answerWords(t.Test, t.Often), answerWords(t.Test, t.Seldom)), t.Source, "", ""})
+		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("of the two, %s as often as %s, else %s", answerWords(t.Test, t.Often), how, answerWords(t.Test, t.Seldom)), t.Source, "", ""})
 	}
 	for _, t := range evidence.Tests {
 		if events, every := diagnose.Watching(t.ID); events > 0 {

@@ -43,7 +43,7 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 	}{
 		"feed low under load":        {"four-across", check(evidence.TriggerPulse, "cyl-2", "feed"), "feed.low", "trigger.wire"},
 		"ground drops":               {"four-across", check(evidence.TriggerPulse, "cyl-2", "ground"), "ground.poor", "feed.low"},
-		"trigger missing":            {"four-across", check(evidence.TriggerPulse, "cyl-2", "missing"), "trigger.wire", "coil.cracked"},
+		"trigger comes and goes":     {"four-across", check(evidence.TriggerPulse, "cyl-2", "intermittent"), "trigger.wire", "coil.cracked"},
 		"wire bad":                   {"four-across", check(evidence.WireTest, "cyl-2", "bad"), "trigger.wire", "driver.dead"},
 		"wiggle changes it":          {"four-across", check(evidence.Wiggle, "cyl-2", "changes"), "connector", "plug.worn-gap"},
 		"air at the crankcase":       {"four-across", check(evidence.LeakDown, "cyl-2", "rings"), "compression.rings", "compression.valve"},

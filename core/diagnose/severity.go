@@ -26,7 +26,8 @@ type SeverityRow struct {
 var Severities = []SeverityRow{
 	{[]string{"something.else"}, [6]float64{.14, .22, .31, .30, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
 	{[]string{"lead-order"}, [6]float64{.02, .02, .02, .04, .05, .85}, "C: its spark comes at the wrong time, each time"},
-	{[]string{"connector", "module", "trigger", "driver", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.07, .28, .28, .22, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
+	{[]string{"trigger", "driver"}, [6]float64{.06, .22, .23, .19, .10, .20}, "C: a poor joint misses now and then; a wire that has broken, or a driver that has burnt, is dead"},
+	{[]string{"connector", "module", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.05, .29, .28, .23, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
 	{[]string{"feed", "ground"}, [6]float64{.06, .17, .17, .17, .13, .30}, "C: a poor one starves the coil, or comes and goes"},
 	{[]string{"plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
 		"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}, [6]float64{.02, .03, .04, .06, .08, .77}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
