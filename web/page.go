@@ -85,9 +85,6 @@ type base struct {
 	Path  string
 }
 
-// themes are the choices, in the order in which the button goes through them.
-var themes = []string{"", "light", "dark"}
-
 func (s *server) base(r *http.Request, title string) base {
 	b := base{Title: title, Path: r.URL.Path}
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
@@ -101,22 +98,13 @@ func (s *server) base(r *http.Request, title string) base {
 	return b
 }
 
-// NextTheme is what the theme button changes to.
-func (b base) NextTheme() string {
-	for i, t := range themes {
-		if t == b.Theme {
-			return themes[(i+1)%len(themes)]
-		}
+// NextThemes are what the theme button changes to: from a chosen one back to that of the device, from that
+// to the other one, of which the style sheet shows which it is.
+func (b base) NextThemes() []string {
+	if b.Theme != "" {
+		return []string{"auto"}
 	}
-	return ""
-}
-
-// ThemeWords says what the theme button changes to.
-func (b base) ThemeWords() string {
-	if t := b.NextTheme(); t != "" {
-		return t
-	}
-	return "auto"
+	return []string{"dark", "light"}
 }
 
 func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {

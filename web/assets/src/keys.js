@@ -32,7 +32,8 @@ export const keys = () => ({
   // Where two controls share a key, the one of the work in hand has it.
   find(key) {
     const named = `[data-key="${CSS.escape(key)}"]`;
-    return document.querySelector(`[data-first] ${named}`) || document.querySelector(named);
+    const all = [...document.querySelectorAll(`[data-first] ${named}`), ...document.querySelectorAll(named)];
+    return all.find((control) => control.checkVisibility()) || all[0];
   },
 
   show() {
