@@ -25,7 +25,7 @@ type Turn struct {
 	Modes   []string
 	// Seldom and Often are the answers of one that misfires now and then and of one that nearly always does.
 	Seldom, Often evidence.ResultID
-	By            Often
+	By            Tally
 	Source        string
 }
 
@@ -45,12 +45,12 @@ var missesSome = []string{"coil.primary-open", "connector", "module", "trigger",
 var shortfall = []string{"seat", "plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking",
 	"well", "coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
 
-// Often is how the rate of a misfire comes to the second of two answers.
-type Often int
+// Tally is how the rate of a misfire comes to the second of two answers.
+type Tally int
 
 // The ways: so many events in a row misfire, or most of them do.
 const (
-	InARow Often = iota
+	InARow Tally = iota
 	MostOf
 )
 
@@ -62,7 +62,7 @@ const (
 )
 
 // of is the chance of the second answer at a rate.
-func (o Often) of(rate float64) float64 {
+func (o Tally) of(rate float64) float64 {
 	p := math.Pow(rate, inARow)
 	if o == MostOf {
 		hit, miss := math.Pow(rate, ofThirty), math.Pow(1-rate, ofThirty)
@@ -73,7 +73,7 @@ func (o Often) of(rate float64) float64 {
 
 // turn is a [Turn] with the places of its answers in the rows of its test or measure.
 type turn struct {
-	by            Often
+	by            Tally
 	seldom, often int
 }
 

@@ -288,7 +288,7 @@ func (s *sums) both(l link) float64 {
 			undo(&mine, &shop[0], a)
 		}
 	}
-	beside := func(always, shop *perRate, j *joined, k, other int, first bool) {
+	leave := func(always, shop *perRate, j *joined, k, other int, first bool) {
 		for _, v := range j.of[k] {
 			left := w.beside(j, v, k, other, first)
 			if left == v.says {
@@ -308,8 +308,8 @@ func (s *sums) both(l link) float64 {
 	}
 	for _, j := range s.s.tests { // and so in each place
 		if j.of[l.x] != nil && j.of[l.y] != nil {
-			beside(&mine, &shop[0], j, l.x, l.y, true)
-			beside(&other, &shop[1], j, l.y, l.x, false)
+			leave(&mine, &shop[0], j, l.x, l.y, true)
+			leave(&other, &shop[1], j, l.y, l.x, false)
 		}
 	}
 	if s.inShop[l.x] {

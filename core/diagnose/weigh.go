@@ -283,7 +283,7 @@ type asked struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
 	// seldom and often are more of it, of what misfires now and then and of what nearly always does, which by tells.
 	seldom, often float64
-	by            Often
+	by            Tally
 	still         float64 // and if it is there and does not show; 0 is as without it
 	events        int     // that were watched: few show a slight fault; 0 needs none
 	seen          float64 // chance that this test shows it at all
