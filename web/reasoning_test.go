@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"database/sql"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -169,4 +170,39 @@ func TestSchoolsShareTheEvidence(t *testing.T) {
 	if planned != usual || strings.Count(planned, "\n") < 20 {
 		t.Errorf("by the plan\n%s\nby the usual order\n%s", planned, usual)
 	}
+}
+
+// An own row that this version has no place for is named, does not take the others with it, and is in
+// the way of no change.
+func TestOwnRowGone(t *testing.T) {
+	all := url.Values{"rate": {"60"}, "wrong": {"240"}, "version": {version(t, "/shop")}}
+	for _, tool := range shop.Tools() {
+		all.Add("tool", tool)
+	}
+	if a := post(t, "/shop", all); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("%d: %s", a.StatusCode, a.body)
+	}
+	db, err := sql.Open("pgx", database)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = db.Close() }()
+	set := func(rows string) {
+		t.Helper()
+		if _, err := db.ExecContext(t.Context(), "update shop set settings = jsonb_set(settings, '{rows}', $1::jsonb)", rows); err != nil {
+			t.Fatal(err)
+		}
+	}
+	set(`[{"row": "severity:contacts", "values": [1], "reason": "salted roads", "by": "Wyn"}, {"row": "step:swap.coil", "values": [9], "reason": "two hands", "by": "Wyn"}]`)
+	get(t, "/shop").has(t, "No longer counted", "severity:contacts", "salted roads", "two hands")
+	all.Set("version", version(t, "/shop"))
+	if a := post(t, "/shop", all); a.StatusCode != http.StatusSeeOther {
+		t.Fatalf("%d: %s", a.StatusCode, a.body)
+	}
+	page := get(t, "/shop")
+	page.has(t, "two hands")
+	if strings.Contains(page.body, "No longer counted") {
+		t.Error("it is still there after a change was saved")
+	}
+	set("[]")
 }

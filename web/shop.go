@@ -29,6 +29,8 @@ type shopPage struct {
 	Form  form
 	Tools []toolChoice
 	Rows  []ownRow
+	// Gone are own rows that this version has no place for.
+	Gone  []ownRow
 	Saved bool
 	Stale bool
 }
@@ -68,13 +70,17 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
 		}
 		p.Tools = append(p.Tools, toolChoice{fmt.Sprintf("tool%d", i), tool, strings.Join(steps, ", "), slices.Contains(f.Values["tool"], tool)})
 	}
+	set, gone := set.Current()
+	for _, o := range gone {
+		p.Gone = append(p.Gone, ownRow{Of: rowWords(o.Row), Words: fmt.Sprintf("%.4g. %s (%s)", o.Values, o.Reason, o.By)})
+	}
 	for _, o := range set.Rows {
 		p.Rows = append(p.Rows, ownRow{o.Row, rowWords(o.Row), ownWords(o), "/shop/row?" + url.Values{"row": {o.Row}}.Encode()})
 	}
 	return p
 }
 
-// posted parses a form for the workshop's settings, and reads them as they are.
+// posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
 func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
@@ -84,6 +90,7 @@ func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settin
 	if err != nil {
 		s.failStore(w, r, err)
 	}
+	set, _ = set.Current()
 	return set, version, err == nil
 }
 

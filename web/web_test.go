@@ -27,9 +27,11 @@ import (
 )
 
 var (
-	jobs    *store.Store
-	handler http.Handler
-	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+	jobs *store.Store
+	// database is where they are.
+	database string
+	handler  http.Handler
+	moment   = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
 	// numbers of the demo's jobs by the state they stand in
 	numbers = map[string]string{}
 )
@@ -50,6 +52,7 @@ func run(m *testing.M) (int, error) {
 		return 0, err
 	}
 	defer func() { _ = c.Stop() }()
+	database = c.URL
 	if jobs, err = store.Open(c.URL); err != nil {
 		return 0, err
 	}

@@ -85,16 +85,35 @@ func (s Settings) Plan() plan.Shop {
 	return plan.Shop{HourlyRate: s.HourlyRate, WrongVerdict: s.WrongVerdict, Missing: s.Missing}
 }
 
-// Beliefs are the tables with the workshop's own rows. The settings must be valid.
+// Beliefs are the tables with the workshop's own rows, but for those that have gone.
 func (s Settings) Beliefs() *diagnose.Beliefs {
 	if len(s.Rows) == 0 {
 		return diagnose.Shipped
 	}
 	b, err := diagnose.Believe(s.Rows, work())
 	if err != nil {
+		s, _ = s.Current()
+		b, err = diagnose.Believe(s.Rows, work())
+	}
+	if err != nil {
 		return diagnose.Shipped
 	}
 	return b
+}
+
+// Current is the settings without the own rows that this version has no place for, as after one in
+// which a row was split in two, and those that have gone so.
+func (s Settings) Current() (current Settings, gone []diagnose.Override) {
+	rows := s.Rows
+	s.Rows = nil
+	for _, o := range rows {
+		if _, err := diagnose.Believe([]diagnose.Override{o}, work()); err != nil {
+			gone = append(gone, o)
+			continue
+		}
+		s.Rows = append(s.Rows, o)
+	}
+	return s, gone
 }
 
 // Own finds the workshop's own row of an id.

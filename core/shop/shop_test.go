@@ -65,6 +65,20 @@ func TestRowsComeAndGo(t *testing.T) {
 	}
 }
 
+// A row that a later version has no place for does not take the others with it.
+func TestRowsThatHaveGone(t *testing.T) {
+	good := diagnose.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"}
+	split := diagnose.Override{Row: "severity:trigger+connector", Values: []float64{.1, .1, .2, .2, .2, .2}, Reason: "salt", By: "Wyn"}
+	s := Default().With(split).With(good)
+	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 9 {
+		t.Errorf("a step of %v minutes, %v", m, ok)
+	}
+	current, gone := s.Current()
+	if len(gone) != 1 || gone[0].Row != split.Row || len(current.Rows) != 1 || current.Validate() != nil {
+		t.Errorf("kept %+v, gone %+v, %v", current.Rows, gone, current.Validate())
+	}
+}
+
 // The plan is made for the workshop: no step without its tool, its own minutes on the
 // card, and with a high penalty more testing is worth its minutes.
 func TestThePlanIsTheWorkshops(t *testing.T) {
