@@ -226,11 +226,7 @@ func testBeliefs() (rows []beliefRow) {
 		if m, ok := evidence.FindMeasure(t.Measure); ok {
 			of = m.Words
 		}
-		how := "five events in a row misfire"
-		if t.By == diagnose.MostOf {
-			how = "most events misfire"
-		}
-		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("of the two, %s as often as %s, else %s", answerWords(t.Test, t.Often), how, answerWords(t.Test, t.Seldom)), t.Source, "", ""})
+		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("of the two, %s as often as %s, else %s", answerWords(t.Test, t.Often), t.By.Words(), answerWords(t.Test, t.Seldom)), t.Source, "", ""})
 	}
 	for _, t := range evidence.Tests {
 		if events, every := diagnose.Watching(t.ID); events > 0 {

@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"fmt"
 	"math"
 	"slices"
 
@@ -42,8 +43,8 @@ var missesSome = []string{"coil.primary-open", "connector", "module", "trigger",
 
 // shortfall lists the faults of which a spark that fails shows fewer kilovolts, and one that does not as
 // many as ever: it finds another way, or there is not enough for the plug.
-var shortfall = []string{"seat", "plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking",
-	"well", "coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
+var shortfall = []string{"plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
+	"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
 
 // Tally is how the rate of a misfire comes to the second of two answers.
 type Tally int
@@ -53,6 +54,14 @@ const (
 	InARow Tally = iota
 	MostOf
 )
+
+// Words say when the second answer is seen.
+func (o Tally) Words() string {
+	if o == MostOf {
+		return "most events misfire"
+	}
+	return fmt.Sprintf("%d events in a row misfire", inARow)
+}
 
 // Figures of those (C; judgement).
 const (

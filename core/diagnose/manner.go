@@ -95,7 +95,7 @@ var Manners = []Manner{
 	{[]string{"plug.worn-gap"}, [5]float64{.06, .905, .005, .02, .01}, [3]float64{.35, .03, .05}, false, "C: it asks for more than there is, and that under load, whether hot or not; what an idling engine asks for it still gets"},
 	{[]string{"plug.wrong", "air-gap"}, [5]float64{.05, .915, .005, .02, .01}, [3]float64{.60, .05, .18}, false, "C: likewise; a wrong one may foul as well, and a weak magneto is weakest while it turns slowly"},
 	{[]string{"lead.high-resistance"}, [5]float64{.04, .915, .005, .02, .02}, [3]float64{.80, .35, .05}, false, "C: it weakens every spark alike, hot or not; of a slight one nobody can say when"},
-	{[]string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, [5]float64{.03, .935, .005, .01, .02}, [3]float64{.65, .07, .05}, false,
+	{breaks, [5]float64{.03, .935, .005, .01, .02}, [3]float64{.65, .07, .05}, false,
 		"C: a second gap asks for more than there is under load, hot or not; of a slight one nobody can say when"},
 	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [5]float64{.20, .59, .01, .18, .02}, [3]float64{.70, .15, .68}, false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
 	{[]string{"air"}, [5]float64{.89, .02, .01, .07, .01}, [3]float64{.50, .05, .30}, false, "C: the same leak is most of the air where there is least: at idle"},
