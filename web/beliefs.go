@@ -230,11 +230,11 @@ func testBeliefs() (rows []beliefRow) {
 	}
 	for _, t := range evidence.Tests {
 		if events, every := diagnose.Watching(t.ID); events > 0 {
-			says := fmt.Sprintf("%d firing events: what misfires seldom shows in few of them", events)
+			says := unit.Thousands(events) + " firing events: what misfires seldom shows in few of them"
 			if every != nil {
 				says += "; it shows every time, of " + modeWords(every)
 			}
-			rows = append(rows, beliefRow{t.Words + " watches", says, "C; judgement", "", ""})
+			rows = append(rows, beliefRow{"What a test watches: " + t.Words, says, "C; judgement", "", ""})
 		}
 	}
 	return rows

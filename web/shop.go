@@ -72,7 +72,7 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
 	}
 	set, gone := set.Current()
 	for _, o := range gone {
-		p.Gone = append(p.Gone, ownRow{Of: rowWords(o.Row), Words: fmt.Sprintf("%.4g. %s (%s)", o.Values, o.Reason, o.By)})
+		p.Gone = append(p.Gone, ownRow{Of: rowWords(o.Row), Words: fmt.Sprintf("%s. %s (%s)", figureList(o.Values), o.Reason, o.By)})
 	}
 	for _, o := range set.Rows {
 		p.Rows = append(p.Rows, ownRow{o.Row, rowWords(o.Row), ownWords(o), "/shop/row?" + url.Values{"row": {o.Row}}.Encode()})
@@ -326,6 +326,15 @@ func findBelief(row string) (beliefRow, bool) {
 }
 
 // ownWords says what a workshop has put in place of a row, and why.
+// figureList writes figures with commas between.
+func figureList(values []float64) string {
+	var all []string
+	for _, x := range values {
+		all = append(all, fmt.Sprintf("%.4g", x))
+	}
+	return strings.Join(all, ", ")
+}
+
 func ownWords(o diagnose.Override) string {
 	var words []string
 	for i, f := range fieldsOfRow(o.Row) {
