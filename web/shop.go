@@ -325,7 +325,6 @@ func findBelief(row string) (beliefRow, bool) {
 	return beliefRow{}, false
 }
 
-// ownWords says what a workshop has put in place of a row, and why.
 // figureList writes figures with commas between.
 func figureList(values []float64) string {
 	var all []string
@@ -335,6 +334,7 @@ func figureList(values []float64) string {
 	return strings.Join(all, ", ")
 }
 
+// ownWords says what a workshop has put in place of a row, and why.
 func ownWords(o diagnose.Override) string {
 	var words []string
 	for i, f := range fieldsOfRow(o.Row) {
