@@ -129,12 +129,29 @@ func wear(j job.Job) fault.Wear {
 	return used
 }
 
+// unsuspected is the suspicion below which what the newest run counted says more of where it is: what
+// is there fits no fault that could be meant (C; judgement).
+const unsuspected = 0.01
+
 // Worst is the cylinder most likely to misfire as the parts sit now.
 func (a *Assessment) Worst() engine.Cylinder {
 	worst := engine.Cylinder(1)
 	for i, p := range a.Suspicion {
 		if p > a.Suspicion[worst-1]+1e-9 {
 			worst = engine.Cylinder(i + 1)
+		}
+	}
+	if a.Suspicion[worst-1] >= unsuspected {
+		return worst
+	}
+	for _, m := range slices.Backward(a.Moments) {
+		switch e := m.Entry; {
+		case e.Counters != nil && slices.Max(e.Counters.Counts) > 0:
+			return engine.Cylinder(slices.Index(e.Counters.Counts, slices.Max(e.Counters.Counts)) + 1)
+		case e.Watch != nil && len(e.Watch.Cylinders) > 0:
+			return e.Watch.Cylinders[0]
+		case e.Counters != nil, e.Watch != nil:
+			return worst
 		}
 	}
 	return worst

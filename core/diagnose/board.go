@@ -55,7 +55,7 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 		}
 		s := math.Hypot(l.Spread, r.ref)
 		// Anything can be written down wrong once in a while.
-		p *= 0.99*math.Exp(-0.5*sq((r.gap-l.Centre)/s))/s + 0.01
+		p *= 0.997*math.Exp(-0.5*sq((r.gap-l.Centre)/s))/s + 0.003
 	}
 	return p
 }

@@ -77,7 +77,7 @@ var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot
 
 // Manners lists them; the first that fits counts (C; judgement).
 var Manners = []Manner{
-	{[]string{"compression"}, [5]float64{.45, .10, .05, .35, .05}, [3]float64{.94, .94, .94}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
+	{[]string{"compression"}, [5]float64{.55, .08, .04, .29, .04}, [3]float64{.90, .90, .90}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
 	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
 	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.20, .15, .50, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
 	{[]string{"connector", "module", "trigger", "stop-wire"}, [5]float64{.34, .26, .15, .08, .17}, [3]float64{.94, .94, .94}, true, "C: a poor contact does not care what is asked of the spark, and is felt most at idle; shaking, heat and wet open some"},
@@ -97,9 +97,9 @@ var Manners = []Manner{
 	{[]string{"lead.high-resistance"}, [5]float64{.04, .915, .005, .02, .02}, [3]float64{.80, .35, .05}, false, "C: it weakens every spark alike, hot or not; of a slight one nobody can say when"},
 	{breaks, [5]float64{.03, .935, .005, .01, .02}, [3]float64{.65, .07, .05}, false,
 		"C: a second gap asks for more than there is under load, hot or not; of a slight one nobody can say when"},
-	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [5]float64{.20, .59, .01, .18, .02}, [3]float64{.70, .15, .68}, false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
+	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [5]float64{.28, .51, .01, .18, .02}, [3]float64{.70, .15, .68}, false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
 	{[]string{"air"}, [5]float64{.89, .02, .01, .07, .01}, [3]float64{.50, .05, .30}, false, "C: the same leak is most of the air where there is least: at idle"},
-	{[]string{"injector.leaking"}, [5]float64{.70, .02, .02, .25, .01}, [3]float64{.50, .10, .15}, false, "C: the same leak is most of the fuel where there is least: at idle; or it floods a cold start"},
+	{[]string{"injector.leaking"}, [5]float64{.50, .02, .02, .45, .01}, [3]float64{.50, .10, .15}, false, "C: it floods a cold start; or the same leak is most of the fuel where there is least: at idle"},
 	{[]string{"injector"}, [5]float64{.04, .67, .01, .26, .02}, [3]float64{.40, .15, .70}, false, "C: too little fuel is missed where most is asked for, and cold; too little to light is so in every condition"},
 	{[]string{"fuel"}, [5]float64{.02, .93, .02, .02, .01}, [3]float64{.40, .05, .05}, false, "C: a pump that is weak keeps up at idle"},
 	{[]string{"feed", "ground"}, [5]float64{.05, .79, .08, .04, .04}, [3]float64{.85, .60, .40}, false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},

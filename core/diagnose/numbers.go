@@ -18,7 +18,7 @@ const (
 	heardThere   = 0.85  // air is heard where it goes
 	unloadedSees = 0.25  // how often a drop that is there shows without a load
 	leastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
-	misread      = 0.04  // of the false alarms of a plain answer, those that a written figure leaves
+	misread      = 0.02  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be
@@ -93,7 +93,10 @@ func (row *NumberRow) density(n number) float64 {
 		d = 1 - row.Over
 		for k := range min(n.n, len(row.Figures)) {
 			l := row.Figures[k]
-			s := math.Hypot(l.Spread, n.ref)
+			s := l.Spread
+			if held := bySiblings[n.measure]; held == 0 || held&(1<<k) != 0 {
+				s = math.Hypot(s, n.ref)
+			}
 			z := (n.x[k] - l.Centre) / s
 			switch {
 			case n.lost&(1<<k) != 0:

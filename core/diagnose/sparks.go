@@ -15,13 +15,13 @@ const usualTester = 14.0
 
 // Behind is what a coil has to give behind an answer of the usual tester: a share that gives
 // nothing at all, one that comes and goes whatever is asked, and the rest with a middle and a
-// spread (of logarithms) in kilovolts (C: a sound coil has 25 to 40 and more; judgement).
+// spread (of logarithms) in kilovolts (C: a sound coil has 25 to 40 and more, a quarter of which is its spread; judgement).
 var Behind = []struct {
 	Answer            evidence.ResultID
 	Dead, Comes       float64
 	Kilovolts, Spread float64
 }{
-	{"strong", 0, 0, 33, 0.15},
+	{"strong", 0, 0, 33, 0.12},
 	{"weak", 0, 0, 16.5, 0.10},
 	{"intermittent", 0, 0.5, 14, 0.10},
 	{"none", 0.5, 0, 9, 0.30},
@@ -32,7 +32,7 @@ const (
 	jumpsAt  = 0.92  // below it never
 	steadyAt = 1.05  // below it now and then
 	strongAt = 1.35  // below it weak
-	mistaken = 0.004 // of all sparks, each answer is given in error
+	mistaken = 0.001 // of all sparks, each answer is given in error
 )
 
 // gap is throughGap of a tester.

@@ -474,6 +474,9 @@ var plugGap = plug.Range{Low: 0.9, High: 1.1}
 // look is what the eye finds on some items, before any hand has changed them.
 func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng bench.Rand, moving bool) evidence.Entry {
 	look := &evidence.Look{Moving: moving, Gap: &plugGap}
+	if slices.ContainsFunc(items, func(i evidence.Seen) bool { return i.Tag.Kind() == engine.Plug }) {
+		look.Ran = evidence.RanDriven // as the bench has it: in the condition in which it fails
+	}
 	for _, item := range items {
 		wrong := s.wrong(rng)
 		if item.Tag.Kind() == engine.Plug && !wrong {
