@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
