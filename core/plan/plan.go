@@ -107,6 +107,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	ripe := lead.P >= Condemn
 	gateCard, gateWork := shop.forGate(a, lead, p.Gates, 1)
 	fitNow := r.fitNow(first)
+	again, astray := disturbed(a)
 	p.forced = true
 	switch d := a.LastDecode(); {
 	case isSigned:
@@ -121,6 +122,8 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		}
 	case d != nil && d.Outcome == diagnose.Waiting:
 		p.Next = runAfterMove(a, *d)
+	case astray:
+		p.Next = again
 	case ripe && AllMet(p.Gates):
 		v := verdict(a, lead)
 		p.Verdict = &v

@@ -81,6 +81,23 @@ func TestEndsWithoutACause(t *testing.T) {
 	}
 }
 
+// A misfire that comes up where no part went is not explained by a fault before what the work
+// disturbed has been put home and it was run again (section 6 of the trade).
+func TestDisturbedInTheWork(t *testing.T) {
+	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(1, 0, 64, 0)
+	if p := s.plan(); p.Next.Step.ID != CountMisfires || !strings.Contains(p.Next.Title, "cylinder 3") || p.Verdict != nil || !p.Forced() {
+		t.Errorf("after it moved to cylinder 3: %s", p.Next.Title)
+	}
+	if p := s.counts(1, 0, 66, 0).plan(); p.Next.Step.ID == CountMisfires {
+		t.Errorf("after it stayed there: %s", p.Next.Title)
+	}
+	for name, counts := range map[string][]int{"followed": {1, 0, 0, 131}, "stayed": {0, 140, 1, 0}, "a few strays elsewhere": {0, 0, 4, 0}} {
+		if p := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(counts...).plan(); strings.Contains(p.Next.Title, "disturbed") {
+			t.Errorf("%s: %s", name, p.Next.Title)
+		}
+	}
+}
+
 // What comes off for a move is looked at once: the part, its boot or lead, its connector;
 // no spare, and nothing that has been seen.
 func TestLookedAtOnTheWay(t *testing.T) {

@@ -1,0 +1,44 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+)
+
+// disturbed asks for what a misfire needs that has come up where no part of the last move went, and
+// was seen once: mostly something was pushed aside in the work, and no part of the engine has failed.
+func disturbed(a *diagnose.Assessment) (Card, bool) {
+	d := a.LastDecode()
+	last, ok := lastRun(a)
+	if d == nil || d.Outcome != diagnose.Elsewhere || !ok || !misfired(last) || slight(last) || runsSince(a, d.Move) != 1 {
+		return Card{}, false
+	}
+	where := engine.SetOf(misfiring(last)...)
+	c := countMisfires(a, last.Condition)
+	c.Title = fmt.Sprintf("See what the work disturbed on %s, and run it again", where)
+	c.Do = fmt.Sprintf("Push home the connector, the boot or lead and the hoses of %s, and of what you reached across. ", where) + c.Do
+	c.Why = fmt.Sprintf("The misfire is on %s now, which had no part in the move. Mostly something was disturbed in the work; seen once, it may be a slip too. Nothing is condemned on it.", where)
+	return c, true
+}
+
+// misfiring lists the cylinders that a run blames: those that were seen, or the one with the most counts.
+func misfiring(e evidence.Entry) []engine.Cylinder {
+	if e.Watch != nil {
+		return e.Watch.Cylinders
+	}
+	return []engine.Cylinder{engine.Cylinder(slices.Index(e.Counters.Counts, slices.Max(e.Counters.Counts)) + 1)}
+}
+
+// runsSince counts the runs after an entry.
+func runsSince(a *diagnose.Assessment, seq int) (n int) {
+	for _, m := range a.Moments {
+		if e := m.Entry; e.Seq > seq && (e.Counters != nil || e.Watch != nil) {
+			n++
+		}
+	}
+	return n
+}
