@@ -20,7 +20,8 @@ func disturbed(a *diagnose.Assessment) (Card, bool) {
 	where := engine.SetOf(misfiring(last)...)
 	c := countMisfires(a, last.Condition)
 	c.Title = fmt.Sprintf("See what the work disturbed on %s, and run it again", where)
-	c.Do = fmt.Sprintf("Push home the connector, the boot or lead and the hoses of %s, and of what you reached across. ", where) + c.Do
+	c.Do = fmt.Sprintf("Ignition off: push home the connector, the boot or lead and the hoses of %s, and of what you reached across. ", where) + c.Do
+	c.Step.Cautions = slices.Concat([]string{highVoltage, lockTab}, c.Step.Cautions)
 	c.Why = fmt.Sprintf("The misfire is on %s now, which had no part in the move. Mostly something was disturbed in the work; seen once, it may be a slip too. Nothing is condemned on it.", where)
 	return c, true
 }

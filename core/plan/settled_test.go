@@ -85,7 +85,7 @@ func TestEndsWithoutACause(t *testing.T) {
 // disturbed has been put home and it was run again (section 6 of the trade).
 func TestDisturbedInTheWork(t *testing.T) {
 	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(1, 0, 64, 0)
-	if p := s.plan(); p.Next.Step.ID != CountMisfires || !strings.Contains(p.Next.Title, "cylinder 3") || p.Verdict != nil || !p.Forced() {
+	if p := s.plan(); p.Next.Step.ID != CountMisfires || !strings.Contains(p.Next.Title, "cylinder 3") || p.Verdict != nil || !p.Forced() || !slices.Contains(p.Next.Step.Cautions, highVoltage) {
 		t.Errorf("after it moved to cylinder 3: %s", p.Next.Title)
 	}
 	if p := s.counts(1, 0, 66, 0).plan(); p.Next.Step.ID == CountMisfires {
