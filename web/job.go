@@ -254,7 +254,9 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		}
 	}
 	if d := it.a.LastDecode(); d != nil {
-		p.Advice = d.Advice()
+		if d.Outcome != diagnose.Elsewhere || it.plan.Next.Step.ID != plan.CountMisfires { // else the next step says it
+			p.Advice = d.Advice()
+		}
 		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move.Cleared {
 			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
 		}
