@@ -266,10 +266,10 @@ const fiveMinutes = 1750
 // wide gap, a series resistance or a lean charge asks for more kilovolts each time, a thin one for fewer;
 // and a tester's gap asks for more than an idling cylinder, so that what leaks or is weak falls
 // short of it each time, where the plug is still served most times (physics; C).
-var everyEvent = map[evidence.TestID][]string{evidence.Kilovolts: {"plug.worn-gap", "plug.closed-gap", "plug.wrong", "plug.loose",
-	"lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt", "compression", "injector.clogged", "injector.electrical", "air"},
-	evidence.Spark: {"coil.primary-shorted", "coil.secondary-shorted", "coil.secondary-open", "coil.weak-load", "coil.cracked",
-		"boot.tracked", "boot.torn", "boot.swollen", "seat", "well", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking"}}
+var everyEvent = map[evidence.TestID][]string{
+	evidence.Kilovolts: slices.Concat([]string{"plug.worn-gap", "plug.closed-gap", "plug.wrong", "plug.loose", "lead.high-resistance", "compression", "injector.clogged", "injector.electrical", "air"}, breaks),
+	evidence.Spark:     slices.Concat([]string{"coil.secondary-open", "coil.weak-load"}, givesWay),
+}
 
 // Watching is how many firing events a test watches, 0 for what stands still, and the faults that it
 // shows at every one.

@@ -41,10 +41,14 @@ var Turns = []Turn{
 // missesSome lists the faults that show only in the sparks that are missing: what fires is as it was.
 var missesSome = []string{"coil.primary-open", "connector", "module", "trigger", "driver", "pickup", "stop-wire"}
 
+// givesWay lists the faults of what serves the plug that a spark which asks for much finds: insulation
+// that gives way before it, and coils that fall short.
+var givesWay = []string{"boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
+	"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
+
 // shortfall lists the faults of which a spark that fails shows fewer kilovolts, and one that does not as
 // many as ever: it finds another way, or there is not enough for the plug.
-var shortfall = []string{"plug.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "seat", "well",
-	"coil.cracked", "coil.primary-shorted", "coil.secondary-shorted"}
+var shortfall = slices.Concat([]string{"plug.cracked"}, givesWay)
 
 // Tally is how the rate of a misfire comes to the second of two answers.
 type Tally int
