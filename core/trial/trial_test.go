@@ -55,6 +55,25 @@ func TestRunsFindPlainFaults(t *testing.T) {
 	}
 }
 
+// A fault that is dead whatever is asked hides a coil that fails hot: the proof, run in the condition of the
+// complaint, passes with the coil left, which is neither right nor the same as a fault not found.
+func TestProvenWithOneLeft(t *testing.T) {
+	for mode, want := range map[string]bool{"coil.weak-hot": true, "compression.valve": false} {
+		s := hide(t, "four-across", "coil.primary-shorted")
+		for _, h := range fault.Enumerate(s.Engine, fault.Complaint{}) {
+			if h.Mode.ID == mode && (h.Tag == "C4" || h.Place == "cyl-4") {
+				s.Hidden = append(s.Hidden[:1:1], h)
+			}
+		}
+		for seed := range uint64(4) {
+			r := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 4)))
+			if r.Silent != want || r.Silent && (!r.Proven || r.Right) {
+				t.Errorf("%s, seed %d: %+v", mode, seed, r)
+			}
+		}
+	}
+}
+
 // A random history ends in beliefs that can be held against the truth: exactly the
 // suspects that hold the hidden fault are said to.
 func TestWanderAgainstTheTruth(t *testing.T) {

@@ -50,6 +50,9 @@ type share struct {
 type aside struct {
 	Runs     int                      `json:"runs"`
 	Policies map[string]policyFigures `json:"policies"`
+	// Silent is, of two faults, how many runs of the first policy were proven with one left that
+	// does not misfire in the condition of the proof.
+	Silent int `json:"silent,omitzero"`
 }
 
 // optimal is the plan held against exact dynamic programming.
@@ -235,6 +238,11 @@ func apart(runs []drawn) aside {
 	a := aside{Runs: len(runs), Policies: map[string]policyFigures{}}
 	for k := range runs[0].results {
 		a.Policies[trial.Policies[k].Name] = figures(runs, k)
+	}
+	for _, d := range runs {
+		if d.results[0].Silent {
+			a.Silent++
+		}
 	}
 	return a
 }

@@ -68,6 +68,7 @@ func text(r report) string {
 	}
 	say("\n## Two faults at once\n\nRight: every unit with a fault was named, and nothing else was bought, when the proof run passed.\n\n")
 	table(r.TwoFaults.Policies)
+	say("\n%d of %d runs of %s were proven with one of the two left: it does not misfire in the condition of the complaint, in which the proof is run.\n", r.TwoFaults.Silent, r.TwoFaults.Runs, trial.Policies[0].Name)
 	say("\n## Wrong observations\n\n%.0f %% of looks, tests and runs answer at random or one cylinder further on.\n\n", 100*wrongShare)
 	table(r.WrongObservations.Policies)
 	say("\n## Priors off by a factor of two\n\nEvery mode is twice as common as stated, or half as common.\n\n")
