@@ -84,6 +84,26 @@ func TestGateMet(t *testing.T) {
 	b.hides("Sign the verdict")
 }
 
+// A misfire comes up where no part of the move went: what the work disturbed is put home and it is run
+// again before anything is believed; it was that, and the job goes on where it was.
+func TestDisturbedInTheWork(t *testing.T) {
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-94")
+	b.goes(click("button", "P0302"))
+	b.counts("3000", "0", "140", "1", "0")
+	b.visit(job + "/move?tag=C2&to=4")
+	b.goes(click("button", "Record"))
+	b.counts("3000", "1", "0", "64", "0")
+	b.sees("See what the work disturbed on cylinder 3, and run it again", "The misfire is on a cylinder that had no part in the move", "push home the connector", "Ignition off before a coil or lead is touched")
+	b.hides("Something else was disturbed in the work") // the step says it
+	b.goes(key("w"))                                    // which can be answered by watching too
+	b.goes(key("x"))
+	b.sees("See what the work disturbed on cylinder 3")
+	b.counts("3000", "1", "0", "0", "131")
+	b.sees("The misfire followed coil C2 with boot B2 to cylinder 4")
+	b.hides("See what the work disturbed")
+}
+
 // What is seen as things come off for a move is recorded with it, before it: one is
 // chosen, a tap says that the rest is sound.
 func TestLookOnTheWay(t *testing.T) {

@@ -320,6 +320,8 @@ func TestDecode(t *testing.T) {
 		}},
 		"both":                  {base, []evidence.Entry{counts(3000, 0, 120, 1, 110)}, Both, nil},
 		"elsewhere":             {base, []evidence.Entry{counts(3000, 0, 0, 150, 0)}, Elsewhere, nil},
+		"elsewhere, put home":   {base, []evidence.Entry{counts(3000, 0, 0, 150, 0), counts(3000, 1, 0, 0, 139)}, Followed, nil},
+		"elsewhere, twice":      {base, []evidence.Entry{counts(3000, 0, 0, 150, 0), counts(3000, 1, 0, 139, 0)}, Elsewhere, nil},
 		"too little watched":    {slight, []evidence.Entry{counts(400, 0, 0, 0, 0)}, Unclear, nil},
 		"old counts say little": {base, []evidence.Entry{{Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 143, 0, 90}}}}, Waiting, nil},
 	} {

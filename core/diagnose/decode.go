@@ -208,14 +208,16 @@ func (a *Assessment) codedAlone(c codeEpoch, sick engine.Set) perRate {
 func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) Decode {
 	move := a.Moments[last]
 	when, compare := a.compared(move.Epoch, tables)
-	runs := func(epoch int) (seen seenOf, any bool) {
-		var of []*runTable
-		var codes []codeEpoch
+	ran := func(epoch int) (of []*runTable) {
 		for i, m := range a.Moments {
 			if m.Epoch == epoch && tables[i] != nil && (!compare || m.Entry.Condition == when) {
 				of = append(of, tables[i])
 			}
 		}
+		return of
+	}
+	runs := func(epoch int, of []*runTable) (seen seenOf, any bool) {
+		var codes []codeEpoch
 		for _, c := range epochs {
 			if a.Moments[c.moment].Epoch == epoch && (!c.known.open || c.known.any()) {
 				codes = append(codes, c)
@@ -234,19 +236,29 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}).memo(), len(of)+len(codes) > 0
 	}
 	d := Decode{Move: move.Entry.Seq}
-	before, _ := runs(move.Epoch - 1)
+	before, _ := runs(move.Epoch-1, ran(move.Epoch-1))
 	a.lead(&d, move, before)
 	was := before(d.From)
-	after, any := runs(move.Epoch)
+	with := func(after seenOf) seenOf {
+		return func(sick engine.Set) perRate {
+			lik := after(sick)
+			addTo(&lik, &was)
+			return lik
+		}
+	}
+	of := ran(move.Epoch)
+	for len(of) > 1 { // what the work disturbed, and was put home since, is no answer to the move
+		if o, _, p := a.classify(d, with(of[0].ratio)); o != Elsewhere || p < sure {
+			break
+		}
+		of = of[1:]
+	}
+	after, any := runs(move.Epoch, of)
 	if !any {
 		d.Outcome, d.P = Waiting, 1
 		return d
 	}
-	joint := seenOf(func(sick engine.Set) perRate {
-		lik := after(sick)
-		addTo(&lik, &was)
-		return lik
-	})
+	joint := with(after)
 	way := 0
 	d.Outcome, way, d.P = a.classify(d, joint)
 	d.take(d.Ways[way])
