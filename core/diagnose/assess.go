@@ -147,11 +147,14 @@ func (a *Assessment) Worst() engine.Cylinder {
 	}
 	for _, m := range slices.Backward(a.Moments) {
 		switch e := m.Entry; {
-		case e.Counters != nil && slices.Max(e.Counters.Counts) > 0:
-			return engine.Cylinder(slices.Index(e.Counters.Counts, slices.Max(e.Counters.Counts)) + 1)
+		case e.Counters != nil:
+			if c, most := e.Counters.Most(); most > 0 {
+				return c
+			}
+			return worst
 		case e.Watch != nil && len(e.Watch.Cylinders) > 0:
 			return e.Watch.Cylinders[0]
-		case e.Counters != nil, e.Watch != nil:
+		case e.Watch != nil:
 			return worst
 		}
 	}

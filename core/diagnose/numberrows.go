@@ -100,7 +100,7 @@ var NumberRows = []NumberRow{
 	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C", nil},
 	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.02}}, "C", nil},
 	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns", nil},
-	{evidence.KVSteady, "in-line", 0.0005, []Lump{{0, 0.075}, {0.31, 0.08}}, "C: cylinders within 3 kV of each other, which is a quarter of what they ask for and more, and each a third about its own", nil},
+	{evidence.KVSteady, "in-line", 0.0005, []Lump{{0, 0.075}, {0.31, 0.08}}, "C: cylinders within 3 kV of each other, of some 10, and each a third about its own", nil},
 	{evidence.KVSteady, "high", 0, []Lump{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
 	{evidence.KVSteady, "low", 0.01, []Lump{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
 	{evidence.KVSteady, "jumping", 0.01, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},

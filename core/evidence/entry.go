@@ -5,6 +5,7 @@ package evidence
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -130,6 +131,12 @@ type Counters struct {
 	Counts []int `json:"counts"`
 	// Fresh says that the counters stood at zero when the run began.
 	Fresh bool `json:"fresh"`
+}
+
+// Most is the cylinder with the most counts, and how many.
+func (c Counters) Most() (engine.Cylinder, int) {
+	most := slices.Max(c.Counts)
+	return engine.Cylinder(slices.Index(c.Counts, most) + 1), most
 }
 
 // Watch is a run in which the misfire was followed without numbers: live data,

@@ -31,7 +31,8 @@ func misfiring(e evidence.Entry) []engine.Cylinder {
 	if e.Watch != nil {
 		return e.Watch.Cylinders
 	}
-	return []engine.Cylinder{engine.Cylinder(slices.Index(e.Counters.Counts, slices.Max(e.Counters.Counts)) + 1)}
+	worst, _ := e.Counters.Most()
+	return []engine.Cylinder{worst}
 }
 
 // runsSince counts the runs after an entry.
