@@ -66,6 +66,7 @@ func (pieceRow) TableName() string { return "capture_pieces" }
 
 // AddCapture keeps a file with a job: fill writes it, byte for byte, and nothing is kept when it
 // fails. It fills in number, bytes and sum. The file is compressed and written piece by piece.
+// A database connection is held while fill runs: fill must not wait for the network.
 func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func(io.Writer) error) (Capture, error) {
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var ids []int64
@@ -75,7 +76,7 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		if len(ids) == 0 {
 			return fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(job))
 		}
-		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn}
+		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn, Removed: c.Removed}
 		if err := tx.Omit("Number").Create(&row).Error; err != nil {
 			return err
 		}
@@ -92,9 +93,9 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		if err := errors.Join(zip.Close(), pieces.flush()); err != nil {
 			return err
 		}
-		// Only now is the job held, for a moment, so that numbers are given out one by one.
+		// The job is locked only now, for a moment, so that numbers are given out one by one.
 		var last int
-		if err := tx.Exec("select 1 from jobs where id = ? for no key update", row.JobID).Error; err != nil {
+		if _, err := lockJob(tx, job); err != nil {
 			return err
 		}
 		if err := tx.Raw("select coalesce(max(number), 0) from captures where job_id = ?", row.JobID).Scan(&last).Error; err != nil {
@@ -180,7 +181,8 @@ func (s *Store) captureRow(ctx context.Context, job string, number int) (capture
 	return row, err
 }
 
-// CaptureFile gives a capture's file to read, as it came. It reads piece by piece.
+// CaptureFile gives a capture's file to read, as it came. It reads piece by piece. A database
+// connection is held while read runs: read must not wait for the network.
 func (s *Store) CaptureFile(ctx context.Context, job string, number int, read func(io.Reader) error) (err error) {
 	row, err := s.captureRow(ctx, job, number)
 	if err != nil {
@@ -226,11 +228,28 @@ func (p *pieceReader) Read(b []byte) (int, error) {
 	return n, nil
 }
 
-// SetCapture changes what may be changed of a capture: its turn, and whether it was removed.
-func (s *Store) SetCapture(ctx context.Context, job string, c Capture) error {
-	row, err := s.captureRow(ctx, job, c.Number)
-	if err != nil {
-		return err
-	}
-	return s.db.WithContext(ctx).Model(&captureRow{}).Where("id = ?", row.ID).Updates(map[string]any{"turn": c.Turn, "removed": c.Removed}).Error
+// TurnCapture sets by how many places of the firing order the cylinders of a capture are
+// turned on. The job was read at a version, which rises; it fails with ErrStale when
+// somebody has written to the job since.
+func (s *Store) TurnCapture(ctx context.Context, rec Record, number, turn int) error {
+	return s.changeCapture(ctx, rec, number, "turn", turn)
+}
+
+// RemoveCapture removes a capture or brings it back, like [Store.TurnCapture].
+func (s *Store) RemoveCapture(ctx context.Context, rec Record, number int, removed bool) error {
+	return s.changeCapture(ctx, rec, number, "removed", removed)
+}
+
+func (s *Store) changeCapture(ctx context.Context, rec Record, number int, column string, value any) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
+		if err != nil {
+			return err
+		}
+		done := tx.Model(&captureRow{}).Where("job_id = ? and number = ?", id, number).Update(column, value)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return fmt.Errorf("%w: capture %d of %s", ErrNotFound, number, invalid.Quote(rec.Job.Number))
+		}
+		return done.Error
+	})
 }

@@ -82,14 +82,28 @@ func TestCaptures(t *testing.T) {
 			t.Errorf("capture %d comes out with %d bytes of %d: %v", n, len(got), len(want), err)
 		}
 	}
-	if err := s.SetCapture(ctx, number, store.Capture{Number: 2, Turn: 3, Removed: true}); err != nil {
+	rec, err := s.Job(ctx, number)
+	if err != nil {
 		t.Fatal(err)
 	}
+	if err := s.TurnCapture(ctx, rec, 2, 3); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.RemoveCapture(ctx, rec, 2, true); !errors.Is(err, store.ErrStale) {
+		t.Errorf("removed by somebody who has not seen it turned: %v", err)
+	}
+	if rec, err = s.Job(ctx, number); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.RemoveCapture(ctx, rec, 2, true); err != nil {
+		t.Fatal(err)
+	}
+	rec.Version++
 	all, err := s.Captures(ctx, number)
 	if err != nil || len(all) != 3 || all[1].Turn != 3 || !all[1].Removed || all[1].Name != "idle.csv" || all[0].Removed {
 		t.Errorf("%+v, %v", all, err)
 	}
-	for _, err := range []error{s.SetCapture(ctx, number, store.Capture{Number: 9}), s.CaptureFile(ctx, "nobody", 1, func(io.Reader) error { return nil })} {
+	for _, err := range []error{s.TurnCapture(ctx, rec, 9, 1), s.CaptureFile(ctx, "nobody", 1, func(io.Reader) error { return nil })} {
 		if !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("not there: %v", err)
 		}

@@ -135,17 +135,12 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 		}
 	}
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var ids []int64
-		err := tx.Raw("update jobs set version = version + 1 where number = ? and version = ? returning id",
-			rec.Job.Number, rec.Version).Scan(&ids).Error
+		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
 		if err != nil {
 			return err
 		}
-		if len(ids) == 0 {
-			return ErrStale
-		}
 		for _, e := range longer[len(rec.Job.Ledger):] {
-			if err := insert(tx, ids[0], e); err != nil {
+			if err := insert(tx, id, e); err != nil {
 				return err
 			}
 		}

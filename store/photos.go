@@ -55,17 +55,14 @@ func (r photoRow) photo() Photo {
 // with ErrNotFound or ErrFullPhotos.
 func (s *Store) AddPhoto(ctx context.Context, job string, p Photo, jpeg []byte) (Photo, error) {
 	sum := sha256.Sum256(jpeg)
-	row := photoRow{Tag: string(p.Tag), MadeAt: p.Made, MadeBy: p.By, Width: p.Width, Height: p.Height, SHA256: hex.EncodeToString(sum[:]), JPEG: jpeg}
+	row := photoRow{Tag: string(p.Tag), MadeAt: p.Made, MadeBy: p.By, Width: p.Width, Height: p.Height, SHA256: hex.EncodeToString(sum[:]), JPEG: jpeg, Removed: p.Removed}
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var ids []int64
-		// Two at once would take the same number: the job is held for so long.
-		if err := tx.Raw("select id from jobs where number = ? for no key update", job).Scan(&ids).Error; err != nil {
+		// Two photos added at once would get the same number, so the job is locked.
+		id, err := lockJob(tx, job)
+		if err != nil {
 			return err
 		}
-		if len(ids) == 0 {
-			return fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(job))
-		}
-		row.JobID = ids[0]
+		row.JobID = id
 		if err := tx.Raw("select coalesce(max(number), 0) + 1 from photos where job_id = ?", row.JobID).Scan(&row.Number).Error; err != nil {
 			return err
 		}

@@ -58,9 +58,9 @@ func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) err
 	return done.Error
 }
 
-// SetComplaint keeps what was learned later of a job's complaint: its words, when it fails and its
-// signs, if its words are still those that were known.
-func (s *Store) SetComplaint(ctx context.Context, j job.Job, known string) error {
+// SetComplaint replaces the complaint of a job that was read at a version: its words, when
+// it fails and its signs. It fails with ErrStale when somebody has written to the job since.
+func (s *Store) SetComplaint(ctx context.Context, rec Record, j job.Job) error {
 	if err := j.Validate(); err != nil {
 		return err
 	}
@@ -68,12 +68,14 @@ func (s *Store) SetComplaint(ctx context.Context, j job.Job, known string) error
 	if err != nil {
 		return err
 	}
-	done := s.db.WithContext(ctx).Model(&jobRow{}).Where("number = ? and complaint = ?", j.Number, known).
-		Updates(map[string]any{"complaint": j.Complaint, "fails_when": string(j.FailsWhen), "signs": signs})
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrStale
-	}
-	return done.Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
+		if err != nil {
+			return err
+		}
+		return tx.Model(&jobRow{}).Where("id = ?", id).
+			Updates(map[string]any{"complaint": j.Complaint, "fails_when": string(j.FailsWhen), "signs": signs}).Error
+	})
 }
 
 // SetSchool sets by which school a job is planned; it is no evidence, and changes no

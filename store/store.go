@@ -65,8 +65,14 @@ func Open(url string) (*Store, error) {
 // Close closes all connections.
 func (s *Store) Close() error { return s.sql.Close() }
 
-// Ready says whether the database answers.
-func (s *Store) Ready(ctx context.Context) error { return s.sql.PingContext(ctx) }
+// Ready says whether the database answers and takes a write.
+func (s *Store) Ready(ctx context.Context) error {
+	done := s.db.WithContext(ctx).Exec("update heartbeat set at = now() where id = 1")
+	if done.Error == nil && done.RowsAffected == 0 {
+		return errors.New("the row of heartbeat is missing")
+	}
+	return done.Error
+}
 
 // Migrate brings the schema up to date and returns how many migrations ran.
 func (s *Store) Migrate(ctx context.Context) (int, error) {

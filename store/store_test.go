@@ -49,37 +49,50 @@ func TestMain(m *testing.M) {
 
 var databases atomic.Int64
 
-// empty is the address of an empty database of its own.
-func empty(t *testing.T) string {
+// empty makes an empty database of its own, and gives its address as the role that
+// owns it and as the role that serves.
+func empty(t *testing.T) (owner, serving string) {
 	t.Helper()
 	name := fmt.Sprintf("t%d", databases.Add(1))
-	if _, err := connect(t, server.URL).Exec("create database " + name); err != nil {
+	if _, err := connect(t, server.AdminURL).Exec("create database " + name + " owner glenmist_owner"); err != nil {
 		t.Fatal(err)
 	}
-	u, err := url.Parse(server.URL)
+	return at(t, server.OwnerURL, name), at(t, server.URL, name)
+}
+
+// at is an address with another database.
+func at(t *testing.T, address, database string) string {
+	t.Helper()
+	u, err := url.Parse(address)
 	if err != nil {
 		t.Fatal(err)
 	}
-	u.Path = "/" + name
+	u.Path = "/" + database
 	return u.String()
 }
 
-// fresh is an empty, migrated database of its own.
+// fresh is an empty, migrated database of its own, opened as the role that serves, and
+// a connection as the role that owns it.
 func fresh(t *testing.T) (*store.Store, *sql.DB) {
 	t.Helper()
-	address := empty(t)
+	owner, serving := empty(t)
+	if n, err := store.MigrateAs(t.Context(), owner, serving); err != nil || n == 0 {
+		t.Fatalf("from empty: %d migrations, %v", n, err)
+	}
+	if n, err := store.MigrateAs(t.Context(), owner, serving); err != nil || n != 0 {
+		t.Fatalf("again: %d migrations, %v", n, err)
+	}
+	return opening(t, serving), connect(t, owner)
+}
+
+func opening(t *testing.T, address string) *store.Store {
+	t.Helper()
 	s, err := store.Open(address)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _ = s.Close() })
-	if n, err := s.Migrate(t.Context()); err != nil || n == 0 {
-		t.Fatalf("from empty: %d migrations, %v", n, err)
-	}
-	if n, err := s.Migrate(t.Context()); err != nil || n != 0 {
-		t.Fatalf("again: %d migrations, %v", n, err)
-	}
-	return s, connect(t, address)
+	return s
 }
 
 func connect(t *testing.T, url string) *sql.DB {
@@ -203,8 +216,8 @@ func TestRefusedWritesNothing(t *testing.T) {
 // A database of the first release comes up to date with its jobs as they were, and
 // goes on from there.
 func TestMigrateFromTheFirstRelease(t *testing.T) {
-	address := empty(t)
-	db := connect(t, address)
+	owner, serving := empty(t)
+	db := connect(t, owner)
 	p, err := goose.NewProvider(goose.DialectPostgres, db, os.DirFS("migrations"), goose.WithSlog(slog.New(slog.DiscardHandler)))
 	if err != nil {
 		t.Fatal(err)
@@ -224,14 +237,10 @@ func TestMigrateFromTheFirstRelease(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	s, err := store.Open(address)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { _ = s.Close() })
-	if n, err := s.Migrate(t.Context()); err != nil || n == 0 {
+	if n, err := store.MigrateAs(t.Context(), owner, serving); err != nil || n == 0 {
 		t.Fatalf("%d migrations, %v", n, err)
 	}
+	s := opening(t, serving)
 	rec, err := s.Job(t.Context(), "2026-001")
 	if err != nil {
 		t.Fatal(err)
@@ -256,6 +265,8 @@ func TestDatabaseGuards(t *testing.T) {
 	for name, statement := range map[string]string{
 		"edit an entry":        `update entries set note = 'x'`,
 		"delete an entry":      `delete from entries`,
+		"truncate the entries": `truncate entries`,
+		"truncate the jobs":    `truncate jobs cascade`,
 		"delete a job":         `delete from jobs`,
 		"entry of no job":      `insert into entries values (999, 1, 'watch', now(), 'x', '', '', '{}', null)`,
 		"unknown kind":         `insert into entries select id, 90, 'guess', now(), 'x', '', '', '{}', null from jobs`,

@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"glenmist/core/invalid"
 	"glenmist/core/job"
@@ -63,10 +64,10 @@ func (s *Store) Vehicle(ctx context.Context, fleet string) (Kept, error) {
 }
 
 // SaveVehicle writes what a vehicle is, its engine and its parts, as read at a
-// version; version -1 is a new vehicle. Its jobs without a verdict take the new
-// engine over where their ledger fits it; the numbers of those that do not are
-// returned, and they keep the engine they had. It fails with ErrStale when
-// somebody saved the vehicle since.
+// version; version -1 is a new vehicle. All its jobs without a verdict get the new
+// engine if their ledger fits it; it returns the numbers of those that do not fit
+// and keep their engine. It fails with ErrStale when somebody saved the vehicle
+// since.
 func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (kept []string, err error) {
 	if err := v.Validate(); err != nil {
 		return nil, err
@@ -101,10 +102,13 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 }
 
 // takeOver gives the open jobs of a vehicle its engine and parts as they are now.
+// It locks these jobs first and raises their versions, so that an entry that was
+// checked against the old engine is refused as stale. Every ledger is checked
+// against the new engine; takeOver returns the numbers of the jobs that do not
+// fit it and keep their own.
 func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept []string, err error) {
 	var open []jobRow
-	err = tx.Joins("Vehicle").Where(`vehicle_id = ? and not exists (select 1 from entries e where e.job_id = jobs.id and e.kind = 'verdict')`, vehicleID).
-		Order("jobs.id desc").Limit(Page).Find(&open).Error
+	err = tx.Clauses(lockRow).Where("vehicle_id = ? and not exists ("+standingVerdict+")", vehicleID).Order("id").Find(&open).Error
 	if err != nil {
 		return nil, err
 	}
@@ -113,6 +117,7 @@ func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept
 		if err := tx.Where("job_id = ?", r.ID).Order("seq").Find(&entries).Error; err != nil {
 			return nil, err
 		}
+		r.Vehicle = row
 		j, err := r.job(entries)
 		if err != nil {
 			return nil, err
@@ -122,28 +127,31 @@ func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept
 			kept = append(kept, r.Number)
 			continue
 		}
-		// A form of the job that is open somewhere was made for the old engine, so
-		// the entries' own rule decides whether it still fits.
-		if err := tx.Exec("update jobs set engine = ?, parts = ? where id = ?", row.Engine, row.Parts, r.ID).Error; err != nil {
+		if err := tx.Exec("update jobs set engine = ?, parts = ?, version = version + 1 where id = ?", row.Engine, row.Parts, r.ID).Error; err != nil {
 			return nil, err
 		}
 	}
 	return kept, nil
 }
 
-// vehicle finds or makes the vehicle of a new job.
+// standingVerdict selects the verdicts of a job that have not been withdrawn.
+const standingVerdict = `select 1 from entries e where e.job_id = jobs.id and e.kind = 'verdict'
+	and not exists (select 1 from entries w where w.job_id = e.job_id and w.withdraws = e.seq)`
+
+// vehicle finds or makes the vehicle of a new job. It holds the vehicle's row until
+// the transaction ends, so that the engine on record cannot change meanwhile.
 func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
 	want, err := rowOfVehicle(v)
 	if err != nil {
 		return 0, err
 	}
-	var have vehicleRow
-	err = tx.Where("fleet = ?", v.Fleet).Take(&have).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		err = tx.Create(&want).Error
-		return want.ID, err
+	// Two jobs opened at once for a new vehicle both come here; one of them makes it.
+	made := tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "fleet"}}, DoNothing: true}).Create(&want)
+	if made.Error != nil || made.RowsAffected == 1 {
+		return want.ID, made.Error
 	}
-	if err != nil {
+	var have vehicleRow
+	if err := tx.Clauses(lockRow).Where("fleet = ?", v.Fleet).Take(&have).Error; err != nil {
 		return 0, err
 	}
 	known, err := have.vehicle()

@@ -57,7 +57,7 @@ func run(m *testing.M) (int, error) {
 		return 0, err
 	}
 	defer func() { _ = jobs.Close() }()
-	if _, err := jobs.Migrate(ctx); err != nil {
+	if _, err := store.MigrateAs(ctx, c.OwnerURL, c.URL); err != nil {
 		return 0, err
 	}
 	if _, err := demo.Load(ctx, jobs, moment); err != nil {

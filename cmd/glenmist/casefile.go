@@ -20,6 +20,7 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/report"
 	"glenmist/core/unit"
+	"glenmist/spool"
 	"glenmist/store"
 	"glenmist/web"
 )
@@ -122,6 +123,9 @@ func exportCommand() *cobra.Command {
 	return cmd
 }
 
+// maxUnpacked is what an archive holds unpacked at most, in bytes.
+const maxUnpacked = 8 << 30
+
 // importZip imports a file that is a zip; zipped is false for any other.
 func importZip(cmd *cobra.Command, name string, s *store.Store, renumber bool) (number string, zipped bool, err error) {
 	f, err := os.Open(name)
@@ -133,7 +137,15 @@ func importZip(cmd *cobra.Command, name string, s *store.Store, renumber bool) (
 	if err != nil || !archive.Is(f) {
 		return "", false, err
 	}
-	number, err = archive.Read(cmd.Context(), s, f, about.Size(), renumber)
+	a, err := archive.Read(cmd.Context(), f, about.Size(), spool.New(maxUnpacked))
+	if err != nil {
+		return "", true, err
+	}
+	defer a.Close()
+	if renumber {
+		a.Job.Number = ""
+	}
+	number, err = a.Keep(cmd.Context(), s, "")
 	return number, true, err
 }
 

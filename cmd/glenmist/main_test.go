@@ -89,6 +89,7 @@ func TestImportAndExport(t *testing.T) {
 	}
 	defer func() { _ = c.Stop() }()
 	t.Setenv("GLENMIST_DATABASE_URL", c.URL)
+	t.Setenv("GLENMIST_MIGRATE_URL", c.OwnerURL)
 	file := examples + "stayed.json"
 	want, err := os.ReadFile(file)
 	if err != nil {
@@ -100,7 +101,7 @@ func TestImportAndExport(t *testing.T) {
 		has  string
 	}{
 		{"import " + file, 1, ""}, // no schema yet
-		{"migrate", 0, "6 migrations run"},
+		{"migrate", 0, "7 migrations run"},
 		{"migrate", 0, "0 migrations run"},
 		{"import " + file, 0, "demo-3"},
 		{"import " + file, 1, ""},

@@ -8,6 +8,10 @@ import (
 	"math/rand/v2"
 	"net"
 	"net/http"
+	"net/url"
+	"os"
+	"runtime/debug"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -24,11 +28,11 @@ const shutdownTime = 10 * time.Second
 
 // open connects to the database that the flags name.
 func open(cmd *cobra.Command) (*store.Store, error) {
-	url, _ := cmd.Flags().GetString("database-url")
-	if url == "" {
+	address, _ := cmd.Flags().GetString("database-url")
+	if address == "" {
 		return nil, usageError{errors.New("expected a database: set GLENMIST_DATABASE_URL or --database-url, or run make demo, which brings its own")}
 	}
-	return store.Open(url)
+	return store.Open(address)
 }
 
 // withStore opens the database for a command and closes it afterwards.
@@ -43,17 +47,26 @@ func withStore(do func(cmd *cobra.Command, args []string, s *store.Store) error)
 	}
 }
 
-// migrate brings the schema up to date.
-func migrate(cmd *cobra.Command, s *store.Store) (int, error) {
-	n, err := s.Migrate(cmd.Context())
+// migrate brings the schema up to date, as the role of --migrate-url where it is given,
+// and gives the role of --database-url the rights to serve.
+func migrate(cmd *cobra.Command) (int, error) {
+	serving, _ := cmd.Flags().GetString("database-url")
+	owner, _ := cmd.Flags().GetString("migrate-url")
+	n, err := store.MigrateAs(cmd.Context(), owner, serving)
 	if err != nil {
 		return n, fmt.Errorf("migrate: %w", err)
 	}
 	return n, nil
 }
 
+func migrateFlags(cmd *cobra.Command) {
+	cmd.Flags().String("migrate-url", "", "the same database as the role that owns the schema; without it the role of --database-url does both")
+}
+
 func listenFlags(cmd *cobra.Command) {
 	cmd.Flags().String("listen", "127.0.0.1:8484", "address to serve on; loopback unless you say otherwise")
+	cmd.Flags().String("public-url", "", "address that people use, such as https://glenmist.example, when it is not the one to serve on")
+	cmd.Flags().StringSlice("allow-host", nil, "another name that requests may use for this server; may be repeated")
 }
 
 func serveCommand() *cobra.Command {
@@ -63,7 +76,7 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			n, err := migrate(cmd, s)
+			n, err := migrate(cmd)
 			if err != nil {
 				return err
 			}
@@ -71,6 +84,7 @@ func serveCommand() *cobra.Command {
 			return serve(cmd, s, log)
 		})}
 	listenFlags(cmd)
+	migrateFlags(cmd)
 	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
 	return cmd
 }
@@ -90,8 +104,15 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 	if err != nil {
 		return fmt.Errorf("cannot serve on %s: %w; PORT= or --listen chooses another", address, err)
 	}
+	public, err := publicURL(cmd)
+	if err != nil {
+		return errors.Join(err, l.Close())
+	}
+	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	tcp, ok := l.Addr().(*net.TCPAddr)
-	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(), Instruments: instruments(cmd)})
+	boundMemory()
+	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
+		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd)})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
@@ -114,16 +135,42 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 	return nil
 }
 
+// publicURL is the address of --public-url, or nil.
+func publicURL(cmd *cobra.Command) (*url.URL, error) {
+	text, _ := cmd.Flags().GetString("public-url")
+	if text == "" {
+		return nil, nil //nolint:nilnil // none is no error
+	}
+	u, err := url.Parse(text)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || strings.Trim(u.Path, "/") != "" || u.RawQuery != "" {
+		return nil, usageError{fmt.Errorf("public-url: expected http or https, a host and no path, such as https://glenmist.example, got %q", text)}
+	}
+	return u, nil
+}
+
+// memoryGoal is where the collector of garbage begins to work harder, in bytes. What is
+// bounded by other means (photos and captures) stays below it together.
+const memoryGoal = 320 << 20
+
+// boundMemory sets the goal, unless GOMEMLIMIT does.
+func boundMemory() {
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryGoal)
+	}
+}
+
 func migrateCommand() *cobra.Command {
-	return &cobra.Command{Use: "migrate", Short: "Bring the database's schema up to date", Args: cobra.NoArgs,
-		RunE: withStore(func(cmd *cobra.Command, _ []string, s *store.Store) error {
-			n, err := migrate(cmd, s)
+	cmd := &cobra.Command{Use: "migrate", Short: "Bring the database's schema up to date", Args: cobra.NoArgs,
+		RunE: withStore(func(cmd *cobra.Command, _ []string, _ *store.Store) error {
+			n, err := migrate(cmd)
 			if err != nil {
 				return err
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "Schema is up to date; %d migrations run.\n", n)
 			return nil
 		})}
+	migrateFlags(cmd)
+	return cmd
 }
 
 func demoCommand() *cobra.Command {
@@ -131,6 +178,7 @@ func demoCommand() *cobra.Command {
 		Long: "Serves an invented workshop. Without a database it starts a private PostgreSQL of its own on loopback, keeps its data, and stops it again on Ctrl-C.",
 		RunE: runDemo}
 	listenFlags(cmd)
+	migrateFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
 	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
@@ -144,31 +192,32 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 	}
 	state, _ := cmd.Flags().GetString("state")
 	reset, _ := cmd.Flags().GetBool("reset")
-	url, _ := cmd.Flags().GetString("database-url")
+	address, _ := cmd.Flags().GetString("database-url")
+	owner, _ := cmd.Flags().GetString("migrate-url")
 	if reset {
-		if url != "" {
+		if address != "" {
 			return usageError{errors.New("--reset deletes the private PostgreSQL only; a database named by GLENMIST_DATABASE_URL is left alone")}
 		}
 		if err := cluster.Remove(state); err != nil {
 			return err
 		}
 	}
-	if url == "" {
+	if address == "" {
 		c, err := cluster.Start(cmd.Context(), state)
 		if err != nil {
 			return err
 		}
 		defer func() { err = errors.Join(err, c.Stop()) }()
 		log.Info("private PostgreSQL is up", "folder", c.Dir)
-		url = c.URL
+		address, owner = c.URL, c.OwnerURL
 	}
-	s, err := store.Open(url)
+	s, err := store.Open(address)
 	if err != nil {
 		return err
 	}
 	defer func() { _ = s.Close() }()
-	if _, err := migrate(cmd, s); err != nil {
-		return err
+	if _, err := store.MigrateAs(cmd.Context(), owner, address); err != nil {
+		return fmt.Errorf("migrate: %w", err)
 	}
 	loaded, err := demo.Load(cmd.Context(), s, time.Now())
 	if err != nil {

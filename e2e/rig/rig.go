@@ -62,7 +62,7 @@ func (r *Rig) Serve() error {
 	if r.Store, err = store.Open(r.cluster.URL); err != nil {
 		return err
 	}
-	if _, err := r.Store.Migrate(context.Background()); err != nil {
+	if _, err := store.MigrateAs(context.Background(), r.cluster.OwnerURL, r.cluster.URL); err != nil {
 		return err
 	}
 	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true,

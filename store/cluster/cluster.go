@@ -19,22 +19,20 @@ import (
 )
 
 const (
-	superuser = "glenmist"
-	database  = "glenmist"
-	patience  = 60 * time.Second // for the server to start or stop
+	database = "glenmist"
+	patience = 60 * time.Second // for the server to start or stop
 )
 
-// Cluster is a running private server. Stop it.
+// Cluster is a running private server. Stop it. A server that dies is started again.
 type Cluster struct {
-	// URL connects to its database as its only user.
-	URL string
+	// URL connects to its database as the role that serves, OwnerURL as the role that
+	// owns the schema, and AdminURL as the superuser.
+	URL, OwnerURL, AdminURL string
 	// Dir is the folder it lives in.
 	Dir string
 
 	lock   *os.File
-	cmd    *exec.Cmd
-	exited chan struct{} // closed when the server has ended
-	exit   error         // how it ended, once exited is closed
+	server *server
 	remove bool
 }
 
@@ -111,12 +109,14 @@ func (c *Cluster) launch(ctx context.Context, s state, throwaway bool) error {
 	if err != nil {
 		return err
 	}
-	secret, err := s.secret()
-	if err != nil {
-		return err
+	passwords := map[string]string{}
+	for _, role := range []string{superuser, owner, serving} {
+		if passwords[role], err = s.secret(role); err != nil {
+			return err
+		}
 	}
 	if s.madeBy() == "" {
-		if err := s.initialise(bin, secret); err != nil {
+		if err := s.initialise(bin, passwords[superuser]); err != nil {
 			return err
 		}
 	} else if err := s.stopStray(); err != nil {
@@ -135,31 +135,27 @@ func (c *Cluster) launch(ctx context.Context, s state, throwaway bool) error {
 	for _, set := range settings {
 		args = append(args, "-c", set)
 	}
-	log, err := os.OpenFile(s.log(), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
-	if err != nil {
+	command := func() *exec.Cmd {
+		cmd := s.acc.command(filepath.Join(bin, "postgres"), args...)
+		if throwaway {
+			cmd.SysProcAttr.Pdeathsig = syscall.SIGINT
+		}
+		return cmd
+	}
+	if c.server, err = startServer(command, s.log()); err != nil {
 		return err
 	}
-	defer func() { _ = log.Close() }()
-	c.cmd = s.acc.command(filepath.Join(bin, "postgres"), args...)
-	c.cmd.Stdout, c.cmd.Stderr = log, log
-	if throwaway {
-		c.cmd.SysProcAttr.Pdeathsig = syscall.SIGINT
+	address := func(role string) string {
+		return (&url.URL{Scheme: "postgres", User: url.UserPassword(role, passwords[role]),
+			Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "/" + database, RawQuery: "sslmode=disable"}).String()
 	}
-	if err := c.cmd.Start(); err != nil {
-		return fmt.Errorf("start PostgreSQL: %w", err)
-	}
-	c.exited = make(chan struct{})
-	go func() {
-		c.exit = c.cmd.Wait()
-		close(c.exited)
-	}()
-	c.URL = (&url.URL{Scheme: "postgres", User: url.UserPassword(superuser, secret),
-		Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "/" + database, RawQuery: "sslmode=disable"}).String()
-	if err := c.ready(ctx); err != nil {
-		_ = c.halt()
+	c.URL, c.OwnerURL, c.AdminURL = address(serving), address(owner), address(superuser)
+	if err := c.ready(ctx, passwords); err != nil {
+		_ = c.server.stop()
 		tail, _ := os.ReadFile(s.log())
 		return fmt.Errorf("PostgreSQL did not start: %w\n%s", err, lastLines(string(tail), 8))
 	}
+	c.server.supervise()
 	return nil
 }
 
@@ -175,73 +171,63 @@ func (s state) initialise(bin, secret string) error {
 		return err
 	}
 	cmd := s.acc.command(filepath.Join(bin, "initdb"), "-D", s.data(), "--username="+superuser, "--pwfile="+pw.Name(),
-		"--auth=scram-sha-256", "--encoding=UTF8", "--locale=C", "--no-instructions")
+		"--auth=scram-sha-256", "--data-checksums", "--encoding=UTF8", "--locale=C", "--no-instructions")
 	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("initdb: %w\n%s", err, lastLines(string(out), 8))
 	}
 	return nil
 }
 
-// ready waits until the server lets us in, and makes the database.
-func (c *Cluster) ready(ctx context.Context) error {
+// ready waits until the server lets us in, and makes the roles and the database.
+func (c *Cluster) ready(ctx context.Context, passwords map[string]string) error {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	admin, err := url.Parse(c.URL)
+	at, err := url.Parse(c.AdminURL)
 	if err != nil {
 		return err
 	}
-	admin.Path = "/postgres"
-	db, err := sql.Open("pgx", admin.String())
+	at.Path = "/postgres"
+	admin, err := sql.Open("pgx", at.String())
 	if err != nil {
 		return err
 	}
-	defer func() { _ = db.Close() }()
+	defer func() { _ = admin.Close() }()
 	tick := time.NewTicker(50 * time.Millisecond)
 	defer tick.Stop()
 	for {
-		err := db.PingContext(ctx)
+		err := admin.PingContext(ctx)
 		if err == nil {
 			break
 		}
 		select {
 		case <-tick.C:
-		case <-c.exited:
-			return fmt.Errorf("it ended at once: %w", errors.Join(c.exit, errors.New("see its log")))
+		case <-c.server.exited():
+			return errors.New("it ended at once: see its log")
 		case <-ctx.Done():
 			return fmt.Errorf("not ready after %s: %w", patience, err)
 		}
 	}
-	var there bool
-	if err := db.QueryRowContext(ctx, `select exists (select from pg_database where datname = $1)`, database).Scan(&there); err != nil {
+	if err := makeRoles(ctx, admin, passwords); err != nil {
 		return err
 	}
-	if !there {
-		_, err = db.ExecContext(ctx, `create database `+database)
+	own, err := sql.Open("pgx", c.AdminURL)
+	if err != nil {
+		return err
 	}
-	return err
+	return errors.Join(handOver(ctx, own), own.Close())
 }
 
 // Stop stops the server and, for a throwaway one, removes it.
 func (c *Cluster) Stop() error {
-	err := c.halt()
+	err := c.server.stop()
 	if c.remove {
 		err = errors.Join(err, os.RemoveAll(c.Dir))
 	}
 	return errors.Join(err, c.lock.Close())
 }
 
-// halt asks for a fast shutdown and waits for it.
-func (c *Cluster) halt() error {
-	if err := c.cmd.Process.Signal(syscall.SIGINT); err != nil && !errors.Is(err, os.ErrProcessDone) {
-		return err
-	}
-	select {
-	case <-c.exited:
-		return nil
-	case <-time.After(patience):
-		return errors.Join(errors.New("PostgreSQL did not stop in time"), c.cmd.Process.Kill())
-	}
-}
+// Kill kills the server as a crash would, for trials. It is started again.
+func (c *Cluster) Kill() error { return c.server.signal(syscall.SIGKILL) }
 
 // stopStray stops a server that outlived an earlier run of ours on this data. We
 // hold the lock, so nobody else is using it.

@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 )
 
 // reachable is a folder that the server's user can pass through to, which the
@@ -23,9 +24,9 @@ func reachable(t *testing.T) string {
 	return filepath.Join(dir, "state")
 }
 
-func query(t *testing.T, c *Cluster, statement string) (out string, err error) {
+func query(t *testing.T, url, statement string) (out string, err error) {
 	t.Helper()
-	db, err := sql.Open("pgx", c.URL)
+	db, err := sql.Open("pgx", url)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,7 +43,7 @@ func TestLife(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	db, err := sql.Open("pgx", c.URL)
+	db, err := sql.Open("pgx", c.AdminURL)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -50,7 +51,7 @@ func TestLife(t *testing.T) {
 		t.Fatal(err)
 	}
 	_ = db.Close()
-	if got, err := query(t, c, `select current_setting('listen_addresses') || current_setting('unix_socket_directories') || current_setting('password_encryption')`); err != nil || got != "127.0.0.1scram-sha-256" {
+	if got, err := query(t, c.AdminURL, `select current_setting('listen_addresses') || current_setting('unix_socket_directories') || current_setting('password_encryption') || current_setting('data_checksums')`); err != nil || got != "127.0.0.1scram-sha-256on" {
 		t.Errorf("settings %q, %v", got, err)
 	}
 	info, err := os.Stat(filepath.Join(c.Dir, "password"))
@@ -68,17 +69,19 @@ func TestLife(t *testing.T) {
 	if err := c.lock.Close(); err != nil {
 		t.Fatal(err)
 	}
+	c.server.mu.Lock()
+	c.server.stopped = true
+	c.server.mu.Unlock()
 	again, err := Start(t.Context(), dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	<-c.exited
-	if got, err := query(t, again, `select what from kept`); err != nil || got != "still here" {
+	<-c.server.exited()
+	// The table was the superuser's, as in data of an earlier version.
+	if got, err := query(t, again.OwnerURL, `select what from kept`); err != nil || got != "still here" {
 		t.Errorf("the data: %q, %v", got, err)
 	}
-	wrong := *again
-	wrong.URL = strings.Replace(again.URL, "glenmist:", "glenmist:x", 1)
-	if _, err := query(t, &wrong, `select 'let in'`); err == nil {
+	if _, err := query(t, strings.Replace(again.URL, serving+":", serving+":x", 1), `select 'let in'`); err == nil {
 		t.Error("a wrong password is let in")
 	}
 	if err := again.Stop(); err != nil {
@@ -89,6 +92,49 @@ func TestLife(t *testing.T) {
 	}
 	if _, err := os.Stat(again.Dir); !os.IsNotExist(err) {
 		t.Errorf("it is still there: %v", err)
+	}
+}
+
+// A server that is killed comes back at the same address.
+func TestServerIsStartedAgain(t *testing.T) {
+	dir := reachable(t)
+	c, err := Start(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = c.Stop() }()
+	first := c.server.exited()
+	if err := c.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	<-first
+	tick := time.NewTicker(20 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		got, err := query(t, c.URL, `select 'back'`)
+		if err == nil && got == "back" {
+			return
+		}
+		select {
+		case <-tick.C:
+		case <-t.Context().Done():
+			t.Fatal(err)
+		}
+	}
+}
+
+// The role that serves is no superuser and makes no tables; the owner does.
+func TestRoles(t *testing.T) {
+	c, err := StartThrowaway(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = c.Stop() }()
+	for url, want := range map[string]string{c.URL: "glenmist_serve false false", c.OwnerURL: "glenmist_owner false true", c.AdminURL: "glenmist true true"} {
+		got, err := query(t, url, `select current_user || ' ' || usesuper || ' ' || has_schema_privilege('public', 'create') from pg_user where usename = current_user`)
+		if err != nil || got != want {
+			t.Errorf("%q, want %q, %v", got, want, err)
+		}
 	}
 }
 

@@ -15,18 +15,18 @@ import (
 
 // state is the folder of one private cluster:
 //
-//	data      the server's own folder
-//	password  mode 600, ours
-//	log       what the server printed
-//	lock      held while it runs
+//	data            the server's own folder
+//	password        of the superuser; mode 600, ours
+//	password-ROLE   of each other role
+//	log             what the server printed
+//	lock            held while it runs
 type state struct {
 	dir string
 	acc account
 }
 
-func (s state) data() string     { return filepath.Join(s.dir, "data") }
-func (s state) password() string { return filepath.Join(s.dir, "password") }
-func (s state) log() string      { return filepath.Join(s.dir, "log") }
+func (s state) data() string { return filepath.Join(s.dir, "data") }
+func (s state) log() string  { return filepath.Join(s.dir, "log") }
 
 // place picks the folder: the one asked for where the server's user can reach
 // it, else one that it can, named after it.
@@ -104,11 +104,16 @@ func (s state) lock() (*os.File, error) {
 	return f, nil
 }
 
-// secret reads the password, or makes one.
-func (s state) secret() (string, error) {
-	if text, err := os.ReadFile(s.password()); err == nil {
+// secret reads the password of a role, or makes one.
+func (s state) secret(role string) (string, error) {
+	name := "password"
+	if role != superuser {
+		name += "-" + role
+	}
+	name = filepath.Join(s.dir, name)
+	if text, err := os.ReadFile(name); err == nil {
 		return strings.TrimSpace(string(text)), nil
 	}
 	secret := rand.Text()
-	return secret, os.WriteFile(s.password(), []byte(secret+"\n"), 0o600)
+	return secret, os.WriteFile(name, []byte(secret+"\n"), 0o600)
 }
