@@ -19,9 +19,11 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
 	"glenmist/photo"
+	"glenmist/spool"
 	"glenmist/store"
 )
 
@@ -63,14 +65,15 @@ type captureEntry struct {
 	Removed   bool               `json:"removed,omitempty"`
 }
 
-// Write writes a job with all that is kept with it.
+// Write writes a job with all that is kept with it. A database connection is held while it
+// writes: w must not wait for the network.
 func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) error {
-	job := rec.Job.Number
-	photos, err := s.Photos(ctx, job)
+	number := rec.Job.Number
+	photos, err := s.Photos(ctx, number)
 	if err != nil {
 		return err
 	}
-	captures, err := s.Captures(ctx, job)
+	captures, err := s.Captures(ctx, number)
 	if err != nil {
 		return err
 	}
@@ -84,7 +87,7 @@ func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) e
 	}
 	list := index{Photos: []photoEntry{}, Captures: []captureEntry{}}
 	for _, p := range photos {
-		_, jpeg, err := s.Photo(ctx, job, p.Number)
+		_, jpeg, err := s.Photo(ctx, number, p.Number)
 		if err != nil {
 			return err
 		}
@@ -105,7 +108,7 @@ func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) e
 		}
 		file, err := out.Create(e.File)
 		if err == nil {
-			err = s.CaptureFile(ctx, job, c.Number, func(r io.Reader) error {
+			err = s.CaptureFile(ctx, number, c.Number, func(r io.Reader) error {
 				_, err := io.Copy(file, r)
 				return err
 			})
@@ -144,46 +147,120 @@ func Is(r io.ReaderAt) bool {
 	return err == nil && bytes.Equal(head[:], []byte("PK\x03\x04"))
 }
 
-// Read adds an archive's job to the database, with its photos and captures, and gives its number;
-// renumber gives it a new one. All that can be checked is checked before anything is written.
-func Read(ctx context.Context, s *store.Store, r io.ReaderAt, size int64, renumber bool) (string, error) {
-	a, err := open(r, size)
-	if err != nil {
-		return "", err
-	}
-	j, err := casefile.Read(bytes.NewReader(a.data))
-	if err != nil {
-		return "", err
-	}
-	if err := a.check(j.Vehicle.Engine.Derive()); err != nil {
-		return "", err
-	}
-	if renumber {
-		j.Number = ""
-	}
-	number, err := s.Open(ctx, j)
-	if err != nil {
-		return "", err
-	}
-	for i, e := range a.list.Photos {
-		if err := a.addPhoto(ctx, s, number, e); err != nil {
-			return "", partly(number, fmt.Sprintf("photos[%d]", i), err)
-		}
-	}
-	for i, e := range a.list.Captures {
-		if err := a.addCapture(ctx, s, number, e); err != nil {
-			return "", partly(number, fmt.Sprintf("captures[%d]", i), err)
-		}
-	}
-	return number, nil
+// Archive is an archive that has been read and checked, with its photos and captures made
+// ready. Close it.
+type Archive struct {
+	Job job.Job
+
+	photos   []readyPhoto
+	captures []readyCapture
 }
 
-// partly says that a job was opened and something beside it could not be kept.
-func partly(number, at string, err error) error {
-	if len(invalid.From(err)) == 1 && invalid.From(err)[0].Field == "" {
-		return fmt.Errorf("job %s was opened, but %s was not kept: %w", number, at, err)
+type readyPhoto struct {
+	photoEntry
+	photo.Photo
+	file *spool.File // the JPEG; Photo holds none
+}
+
+type readyCapture struct {
+	captureEntry
+	file *spool.File
+}
+
+// Read reads an archive of so many bytes and checks all of it: nothing is found wrong later.
+// What is unpacked lies in files of the pool. Errors are [invalid.Errors], [photo.ErrBusy],
+// [spool.ErrFull], or the context's.
+func Read(ctx context.Context, r io.ReaderAt, size int64, pool *spool.Pool) (a *Archive, err error) {
+	in, err := open(r, size)
+	if err != nil {
+		return nil, err
 	}
-	return invalid.Errors{{Field: at, Expected: fmt.Sprintf("all that lies beside job %s, which was opened", number), Got: err.Error()}}
+	a = &Archive{}
+	defer func() {
+		if err != nil {
+			a.Close()
+			a = nil
+		}
+	}()
+	if a.Job, err = casefile.Read(bytes.NewReader(in.data)); err != nil {
+		return a, err
+	}
+	if err := in.check(a.Job.Vehicle.Engine.Derive()); err != nil {
+		return a, err
+	}
+	var bad invalid.Errors
+	for i, e := range in.list.Photos {
+		ready, err := in.photo(ctx, e, pool)
+		if err != nil && !invalid.Is(err) {
+			return a, err
+		}
+		bad.Under(fmt.Sprintf("photos[%d]", i), err)
+		a.photos = append(a.photos, ready)
+	}
+	for i, e := range in.list.Captures {
+		ready, err := in.capture(ctx, e, pool)
+		if err != nil && !invalid.Is(err) {
+			return a, err
+		}
+		bad.Under(fmt.Sprintf("captures[%d]", i), err)
+		a.captures = append(a.captures, ready)
+	}
+	return a, bad.Err()
+}
+
+// Close removes the files that were unpacked.
+func (a *Archive) Close() {
+	for _, p := range a.photos {
+		if p.file != nil {
+			_ = p.file.Close()
+		}
+	}
+	for _, c := range a.captures {
+		if c.file != nil {
+			_ = c.file.Close()
+		}
+	}
+}
+
+// Keep adds the job with its photos and captures to the database, all or nothing, and gives its
+// number. With key, which is as in [store.Store.Once] or "", it is added once however often it
+// is sent.
+func (a *Archive) Keep(ctx context.Context, s *store.Store, key string) (string, error) {
+	keep := func(s *store.Store) (string, error) {
+		number, err := s.Open(ctx, a.Job)
+		if err != nil {
+			return "", err
+		}
+		for _, p := range a.photos {
+			data, err := io.ReadAll(io.NewSectionReader(p.file, 0, p.file.Size()))
+			if err != nil {
+				return "", err
+			}
+			about := store.Photo{Tag: p.Tag, Made: p.Made.UTC(), By: p.By, Width: p.Width, Height: p.Height, Removed: p.Removed}
+			if _, err := s.AddPhoto(ctx, number, about, data); err != nil {
+				return "", err
+			}
+		}
+		for _, c := range a.captures {
+			about := store.Capture{Name: c.Name, Made: c.Made.UTC(), By: c.By, Condition: c.Condition, Factor: c.Factor, Turn: c.Turn, Removed: c.Removed}
+			if _, err := s.AddCapture(ctx, number, about, func(out io.Writer) error {
+				_, err := io.Copy(out, io.NewSectionReader(c.file, 0, c.file.Size()))
+				return err
+			}); err != nil {
+				return "", err
+			}
+		}
+		return number, nil
+	}
+	if key != "" {
+		return s.Once(ctx, key, keep)
+	}
+	var number string
+	err := s.Together(ctx, func(s *store.Store) (err error) {
+		number, err = keep(s)
+		return err
+	})
+	return number, err
 }
 
 func open(r io.ReaderAt, size int64) (*opened, error) {
@@ -228,26 +305,42 @@ func open(r io.ReaderAt, size int64) (*opened, error) {
 
 // all reads a whole file of at most some bytes.
 func (a *opened) all(name string, most int64) ([]byte, error) {
+	var data bytes.Buffer
+	err := a.unpack(name, most, &data)
+	return data.Bytes(), err
+}
+
+// unpack writes a whole file of at most some bytes.
+func (a *opened) unpack(name string, most int64, to io.Writer) error {
 	f := a.files[name]
 	if f == nil {
-		return nil, invalid.Errors{{Field: "file", Expected: name + " in the zip", Got: "none"}}
+		return invalid.Errors{{Field: "file", Expected: name + " in the zip", Got: "none"}}
+	}
+	broken := func(err error) error {
+		return invalid.Errors{{Field: name, Expected: "a file that can be unpacked", Got: err.Error()}}
 	}
 	in, err := f.Open()
 	if err != nil {
-		return nil, invalid.Errors{{Field: name, Expected: "a file that can be unpacked", Got: err.Error()}}
+		return broken(err)
 	}
 	defer func() { _ = in.Close() }()
-	data, err := io.ReadAll(io.LimitReader(in, most+1))
-	switch {
-	case err != nil:
-		return nil, invalid.Errors{{Field: name, Expected: "a file that can be unpacked", Got: err.Error()}}
-	case int64(len(data)) > most:
-		return nil, invalid.Errors{{Field: name, Expected: fmt.Sprintf("at most %d bytes", most), Got: "more"}}
+	n, err := io.Copy(to, io.LimitReader(in, most+1))
+	long := n > most
+	if _, ok := errors.AsType[spool.TooLong](err); ok {
+		long = true
 	}
-	return data, nil
+	switch {
+	case long:
+		return invalid.Errors{{Field: name, Expected: fmt.Sprintf("at most %d bytes", most), Got: "more"}}
+	case errors.Is(err, spool.ErrFull):
+		return err
+	case err != nil:
+		return broken(err)
+	}
+	return nil
 }
 
-// check looks at all that the index says, and that every photo is one.
+// check looks at all that the index says.
 func (a *opened) check(e engine.Engine) error {
 	var bad invalid.Errors
 	if len(a.list.Photos) > store.MaxPhotos {
@@ -266,10 +359,6 @@ func (a *opened) check(e engine.Engine) error {
 		bad.Under(at, invalid.Text("by", p.By, "who took it", evidence.MaxName, false))
 		if !photoName.MatchString(p.File) {
 			bad.Add(at+".file", "a photo of the zip, such as photos/1.jpg", invalid.Quote(p.File))
-			continue
-		}
-		if _, err := a.clean(p); err != nil {
-			bad.Under(at, err)
 		}
 	}
 	for i, c := range a.list.Captures {
@@ -292,45 +381,40 @@ func (a *opened) check(e engine.Engine) error {
 	return bad.Err()
 }
 
-// clean is a photo made safe again: what is in a zip can be anything.
-func (a *opened) clean(e photoEntry) (photo.Photo, error) {
-	data, err := a.all(e.File, photo.MaxBytes)
+// photo makes a photo safe again: what lies in a zip can be anything.
+func (a *opened) photo(ctx context.Context, e photoEntry, pool *spool.Pool) (ready readyPhoto, err error) {
+	raw, err := pool.File(photo.MaxBytes)
 	if err != nil {
-		return photo.Photo{}, err
+		return ready, err
 	}
-	return photo.Clean(bytes.NewReader(data))
+	defer func() { _ = raw.Close() }()
+	if err := a.unpack(e.File, photo.MaxBytes, raw); err != nil {
+		return ready, err
+	}
+	clean, err := photo.Clean(ctx, raw)
+	if err != nil {
+		return ready, err
+	}
+	ready = readyPhoto{photoEntry: e, Photo: photo.Photo{Width: clean.Width, Height: clean.Height}}
+	if ready.file, err = pool.File(photo.MaxBytes); err != nil {
+		return ready, err
+	}
+	_, err = ready.file.Write(clean.JPEG)
+	return ready, err
 }
 
-func (a *opened) addPhoto(ctx context.Context, s *store.Store, number string, e photoEntry) error {
-	clean, err := a.clean(e)
-	if err != nil {
-		return err
+// capture unpacks a capture, and reads it once to see that it is one.
+func (a *opened) capture(ctx context.Context, e captureEntry, pool *spool.Pool) (ready readyCapture, err error) {
+	ready = readyCapture{captureEntry: e}
+	if ready.file, err = pool.File(scope.MaxBytes); err != nil {
+		return ready, err
 	}
-	kept, err := s.AddPhoto(ctx, number, store.Photo{Tag: e.Tag, Made: e.Made.UTC(), By: e.By, Width: clean.Width, Height: clean.Height}, clean.JPEG)
-	if err == nil && e.Removed {
-		err = s.SetPhoto(ctx, number, kept.Number, true)
+	if err := a.unpack(e.File, scope.MaxBytes, ready.file); err != nil {
+		return ready, err
 	}
-	return err
-}
-
-func (a *opened) addCapture(ctx context.Context, s *store.Store, number string, e captureEntry) error {
-	in, err := a.files[e.File].Open()
-	if err != nil {
-		return err
+	_, err = scope.Read(io.NewSectionReader(ready.file, 0, ready.file.Size()), scope.Options{Factor: e.Factor, Progress: func(int64) error { return ctx.Err() }})
+	if stop := ctx.Err(); stop != nil {
+		return ready, stop
 	}
-	defer func() { _ = in.Close() }()
-	about := store.Capture{Name: e.Name, Made: e.Made.UTC(), By: e.By, Condition: e.Condition, Factor: e.Factor, Turn: e.Turn}
-	kept, err := s.AddCapture(ctx, number, about, func(out io.Writer) error {
-		file := io.LimitReader(in, scope.MaxBytes+1)
-		if _, err := scope.Read(io.TeeReader(file, out), scope.Options{Factor: e.Factor, Progress: func(int64) error { return ctx.Err() }}); err != nil {
-			return err
-		}
-		_, err := io.Copy(out, file) // what lies behind the samples
-		return err
-	})
-	if err == nil && e.Removed {
-		kept.Removed = true
-		err = s.SetCapture(ctx, number, kept)
-	}
-	return err
+	return ready, err
 }

@@ -3,7 +3,9 @@
 package photo
 
 import (
+	"bufio"
 	"bytes"
+	"context"
 	"fmt"
 	"image"
 	"image/jpeg"
@@ -11,8 +13,6 @@ import (
 	"io"
 	"slices"
 
-	"github.com/rwcarlsen/goexif/exif"
-	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // a format that is read
 
 	"glenmist/core/invalid"
@@ -36,16 +36,25 @@ type Photo struct {
 }
 
 // Clean reads a JPEG, PNG or WebP and makes it upright, at most [Side] pixels long, and free of
-// all that is not its pixels. Errors are [invalid.Error].
-func Clean(r io.Reader) (Photo, error) {
-	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+// all that is not its pixels. It waits until there is memory for it. Errors are
+// [invalid.Error], [ErrBusy], or the context's.
+func Clean(ctx context.Context, file io.ReadSeeker) (Photo, error) {
+	size, err := file.Seek(0, io.SeekEnd)
 	if err != nil {
 		return Photo{}, fmt.Errorf("read photo: %w", err)
 	}
-	if len(data) > MaxBytes {
+	if size > MaxBytes {
 		return Photo{}, wrong(fmt.Sprintf("a photo of at most %d MB", MaxBytes>>20), "a larger file")
 	}
-	config, format, err := image.DecodeConfig(bytes.NewReader(data))
+	start := func() (io.Reader, error) {
+		_, err := file.Seek(0, io.SeekStart)
+		return bufio.NewReaderSize(file, 64<<10), err
+	}
+	in, err := start()
+	if err != nil {
+		return Photo{}, fmt.Errorf("read photo: %w", err)
+	}
+	config, format, err := image.DecodeConfig(in)
 	switch {
 	case err != nil:
 		return Photo{}, wrong("a photo as JPEG, PNG or WebP", "a file that is none of them")
@@ -54,26 +63,54 @@ func Clean(r io.Reader) (Photo, error) {
 	case config.Width < 1 || config.Height < 1 || config.Width > MaxSide || config.Height > MaxSide || config.Width*config.Height > MaxPixels:
 		return Photo{}, wrong(fmt.Sprintf("a photo of at most %d million pixels, %d to a side", MaxPixels/1_000_000, MaxSide), fmt.Sprintf("%d × %d", config.Width, config.Height))
 	}
-	picture, _, err := image.Decode(bytes.NewReader(data))
+	damaged := wrong("a whole photo", "a file that breaks off or is damaged")
+	about, err := inspect(file, format, config.Width, config.Height)
 	if err != nil {
-		return Photo{}, wrong("a whole photo", "a file that breaks off or is damaged")
+		return Photo{}, damaged
 	}
-	turn := 1
-	if format == "jpeg" {
-		turn = orientation(data)
+	if about.bytes > MaxDecoded {
+		return Photo{}, wrong(fmt.Sprintf("a photo that takes at most %d MB of memory; save it as JPEG or make it smaller", MaxDecoded>>20), fmt.Sprintf("%d × %d that take %d MB", config.Width, config.Height, about.bytes>>20))
 	}
-	return write(upright(shrunk(picture, Side), turn))
+	release, err := reserve(ctx, about.bytes)
+	if err != nil {
+		return Photo{}, err
+	}
+	defer release()
+	if in, err = start(); err != nil {
+		return Photo{}, fmt.Errorf("read photo: %w", err)
+	}
+	picture, _, err := image.Decode(in)
+	if err != nil {
+		return Photo{}, damaged
+	}
+	return write(upright(shrink(picture, Side), about.orientation))
 }
 
 // Thumb is a small one of a photo that is kept.
-func Thumb(kept []byte) ([]byte, error) {
-	picture, err := jpeg.Decode(bytes.NewReader(kept))
+func Thumb(ctx context.Context, kept []byte) ([]byte, error) {
+	picture, release, err := open(ctx, kept)
 	if err != nil {
-		return nil, fmt.Errorf("read a kept photo: %w", err)
+		return nil, err
 	}
-	small, err := write(shrunk(picture, ThumbSide))
+	defer release()
+	small, err := write(shrink(picture, ThumbSide))
 	return small.JPEG, err
 }
+
+// open decodes a photo that is kept. release gives its memory back.
+func open(ctx context.Context, kept []byte) (picture image.Image, release func(), err error) {
+	if release, err = reserve(ctx, keptBytes); err != nil {
+		return nil, nil, err
+	}
+	if picture, err = jpeg.Decode(bytes.NewReader(kept)); err != nil {
+		release()
+		return nil, nil, fmt.Errorf("read a kept photo: %w", err)
+	}
+	return picture, release, nil
+}
+
+// keptBytes is what a photo that is kept takes when it is decoded, with its small one.
+const keptBytes = 3 * Side * Side
 
 func write(picture image.Image) (Photo, error) {
 	var out bytes.Buffer
@@ -88,86 +125,17 @@ func wrong(expected, got string) error {
 	return invalid.Error{Field: "photo", Expected: expected, Got: got}
 }
 
-// orientation is how a camera was held, 1 to 8 as EXIF counts it; 1 where it does not say.
-func orientation(data []byte) (turn int) {
-	defer func() {
-		if recover() != nil { // metadata from outside can be anything
-			turn = 1
-		}
-	}()
-	x, err := exif.Decode(bytes.NewReader(data))
-	if err != nil {
-		return 1
-	}
-	tag, err := x.Get(exif.Orientation)
-	if err != nil {
-		return 1
-	}
-	if n, err := tag.Int(0); err == nil && n >= 1 && n <= 8 {
-		return n
-	}
-	return 1
-}
-
-// shrunk is a picture with its longest side at most so many pixels, on white.
-func shrunk(picture image.Image, side int) *image.RGBA {
-	b := picture.Bounds()
-	w, h := b.Dx(), b.Dy()
-	if long := max(w, h); long > side {
-		w, h = max(1, w*side/long), max(1, h*side/long)
-	}
-	out := image.NewRGBA(image.Rect(0, 0, w, h))
-	draw.Draw(out, out.Bounds(), image.White, image.Point{}, draw.Src)
-	draw.CatmullRom.Scale(out, out.Bounds(), picture, b, draw.Over, nil)
-	return out
-}
-
-// upright turns and mirrors a picture as its orientation says.
-func upright(p *image.RGBA, turn int) *image.RGBA {
-	w, h := p.Bounds().Dx(), p.Bounds().Dy()
-	if turn >= 5 {
-		w, h = h, w
-	}
-	if turn == 1 {
-		return p
-	}
-	out := image.NewRGBA(image.Rect(0, 0, w, h))
-	for y := range h {
-		for x := range w {
-			// Where in the file the upright pixel lies.
-			var sx, sy int
-			switch turn {
-			case 2:
-				sx, sy = w-1-x, y
-			case 3:
-				sx, sy = w-1-x, h-1-y
-			case 4:
-				sx, sy = x, h-1-y
-			case 5:
-				sx, sy = y, x
-			case 6:
-				sx, sy = y, w-1-x
-			case 7:
-				sx, sy = h-1-y, w-1-x
-			case 8:
-				sx, sy = h-1-y, x
-			}
-			out.SetRGBA(x, y, p.RGBAAt(sx, sy))
-		}
-	}
-	return out
-}
-
 // spot is how far about a point a colour is taken, as a share of the longest side.
 const spot = 0.006
 
 // ColourAt is the middle colour (by each channel's median) about a point of a kept photo, given
 // as shares of its width and height from 0 to 1; each channel from 0 to 1.
-func ColourAt(kept []byte, x, y float64) (r, g, b float64, err error) {
-	picture, err := jpeg.Decode(bytes.NewReader(kept))
+func ColourAt(ctx context.Context, kept []byte, x, y float64) (r, g, b float64, err error) {
+	picture, release, err := open(ctx, kept)
 	if err != nil {
-		return 0, 0, 0, fmt.Errorf("read a kept photo: %w", err)
+		return 0, 0, 0, err
 	}
+	defer release()
 	size := picture.Bounds()
 	cx, cy := int(x*float64(size.Dx()-1)+0.5), int(y*float64(size.Dy()-1)+0.5)
 	about := max(1, int(spot*float64(max(size.Dx(), size.Dy()))))

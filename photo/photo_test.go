@@ -2,6 +2,7 @@ package photo
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
 	"encoding/binary"
 	"errors"
@@ -10,6 +11,7 @@ import (
 	"image/color"
 	"image/jpeg"
 	"image/png"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -97,7 +99,7 @@ func TestTurnedUprightAndStripped(t *testing.T) {
 		if !bytes.Contains(data, []byte("Secret Camera")) {
 			t.Fatal("the file has no metadata to begin with")
 		}
-		got, err := Clean(bytes.NewReader(data))
+		got, err := Clean(t.Context(), bytes.NewReader(data))
 		if err != nil {
 			t.Fatalf("orientation %d: %v", turn, err)
 		}
@@ -125,26 +127,29 @@ func TestTurnedUprightAndStripped(t *testing.T) {
 }
 
 func TestScaled(t *testing.T) {
-	got, err := Clean(bytes.NewReader(asPNG(t, corners(3200, 800))))
+	got, err := Clean(t.Context(), bytes.NewReader(asPNG(t, corners(3200, 800))))
 	if err != nil || got.Width != Side || got.Height != Side/4 {
 		t.Errorf("%d × %d, %v", got.Width, got.Height, err)
 	}
-	small, err := Thumb(got.JPEG)
+	small, err := Thumb(t.Context(), got.JPEG)
 	if err != nil || len(small) >= len(got.JPEG) {
 		t.Errorf("a small one of %d bytes, %v", len(small), err)
 	}
-	r, g, b, err := ColourAt(got.JPEG, 0.25, 0.25)
+	r, g, b, err := ColourAt(t.Context(), got.JPEG, 0.25, 0.25)
 	if err != nil || r < 0.7 || g > 0.1 || b > 0.1 {
 		t.Errorf("red is %g %g %g, %v", r, g, b, err)
 	}
 }
 
 // claims is a PNG whose header says it is so large, with no pixels behind it.
-func claims(w, h uint32) []byte {
+func claims(w, h uint32) []byte { return claimsDepth(w, h, 8, 2, 0) }
+
+// claimsDepth is the same with bits per sample, colour type and interlacing (P: PNG, IHDR).
+func claimsDepth(w, h uint32, depth, colour, interlace byte) []byte {
 	var b bytes.Buffer
 	b.WriteString("\x89PNG\r\n\x1a\n")
 	head := append([]byte("IHDR"), binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(nil, w), h)...)
-	head = append(head, 8, 2, 0, 0, 0)
+	head = append(head, depth, colour, 0, 0, interlace)
 	_ = binary.Write(&b, binary.BigEndian, uint32(len(head)-4))
 	b.Write(head)
 	_ = binary.Write(&b, binary.BigEndian, crc32.ChecksumIEEE(head))
@@ -165,8 +170,10 @@ func TestRefused(t *testing.T) {
 		"a drawing":                  {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"/>`), "JPEG, PNG or WebP"},
 		"breaks off":                 {good[:len(good)/2], "whole photo"},
 		"a header alone":             {claims(100, 100), "whole photo"},
+		"60 megapixels of 16 bits":   {claimsDepth(8_000, 7_500, 16, 6, 0), "192 MB of memory"},
+		"30 megapixels, interlaced":  {claimsDepth(6_000, 5_000, 8, 6, 1), "192 MB of memory"},
 	} {
-		_, err := Clean(bytes.NewReader(c.data))
+		_, err := Clean(t.Context(), bytes.NewReader(c.data))
 		bad, ok := errors.AsType[invalid.Error](err)
 		if !ok || !strings.Contains(bad.Expected, c.expected) {
 			t.Errorf("%s: %v, want %q", name, err, c.expected)
@@ -178,13 +185,90 @@ func TestRefused(t *testing.T) {
 func TestPolyglotIsCleaned(t *testing.T) {
 	evil := "PK\x03\x04 <script>alert(1)</script> #!/bin/sh"
 	for name, data := range map[string][]byte{"behind a JPEG": append(asJPEG(t, corners(60, 60)), evil...), "behind a PNG": append(asPNG(t, corners(60, 60)), evil...)} {
-		got, err := Clean(bytes.NewReader(data))
+		got, err := Clean(t.Context(), bytes.NewReader(data))
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue
 		}
 		if bytes.Contains(got.JPEG, []byte("<script>")) || bytes.Contains(got.JPEG, []byte("PK\x03\x04")) || !bytes.HasPrefix(got.JPEG, []byte{0xFF, 0xD8, 0xFF}) {
 			t.Errorf("%s: something of it was kept", name)
+		}
+	}
+}
+
+// A frame header is what tells how much memory the decoder takes (P: ITU-T T.81, B.2.2).
+func TestFrameBytes(t *testing.T) {
+	frame := func(sampling ...byte) []byte {
+		data := []byte{8, 0, 10, 0, 10, byte(len(sampling))}
+		for i, s := range sampling {
+			data = append(data, byte(i+1), s, 0)
+		}
+		return data
+	}
+	for name, c := range map[string]struct {
+		frame       []byte
+		progressive bool
+		want        int64
+	}{
+		"grey":                     {frame(0x11), false, 1000},
+		"colour halved both ways":  {frame(0x22, 0x11, 0x11), false, 1500},
+		"the same, progressive":    {frame(0x22, 0x11, 0x11), true, 7500},
+		"colour whole, may be RGB": {frame(0x11, 0x11, 0x11), false, 7000},
+		"four components":          {frame(0x11, 0x11, 0x11, 0x11), false, 12000},
+		"a frame that breaks off":  {frame(0x22, 0x11)[:8], false, 0},
+		"no frame":                 {nil, true, 0},
+	} {
+		if got := frameBytes(c.frame, c.progressive, 1000); got != c.want {
+			t.Errorf("%s: %d bytes, want %d", name, got, c.want)
+		}
+	}
+}
+
+// What a 12-megapixel photo takes of the memory is what its samples take and little more: it is
+// made smaller strip by strip.
+func TestLargePhotoTakesLittleMemory(t *testing.T) {
+	data := asJPEG(t, corners(4000, 3000))
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	got, err := Clean(t.Context(), bytes.NewReader(data))
+	runtime.ReadMemStats(&after)
+	if err != nil || got.Width != Side || got.Height != Side*3/4 {
+		t.Fatalf("%d × %d, %v", got.Width, got.Height, err)
+	}
+	if took := after.TotalAlloc - before.TotalAlloc; took > 60<<20 {
+		t.Errorf("took %d MB in all, want at most 60: 18 of samples and 16 of smaller pictures", took>>20)
+	}
+}
+
+// While memory is short a picture waits; it goes away with its asker, and is refused at once when
+// too many wait.
+func TestMemoryIsShared(t *testing.T) {
+	data := asJPEG(t, corners(60, 60))
+	release, err := reserve(t.Context(), MaxDecoded)
+	if err != nil {
+		t.Fatal(err)
+	}
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	if _, err := Clean(gone, bytes.NewReader(data)); !errors.Is(err, context.Canceled) {
+		t.Errorf("an asker who has gone: %v", err)
+	}
+	waiting.Add(maxWaiting)
+	if _, err := Clean(t.Context(), bytes.NewReader(data)); !errors.Is(err, ErrBusy) {
+		t.Errorf("too many wait: %v", err)
+	}
+	waiting.Add(-maxWaiting)
+	release()
+	if _, err := Clean(t.Context(), bytes.NewReader(data)); err != nil {
+		t.Errorf("memory is free again: %v", err)
+	}
+}
+
+func BenchmarkClean12Megapixels(b *testing.B) {
+	data := asJPEG(b, corners(4000, 3000))
+	for b.Loop() {
+		if _, err := Clean(b.Context(), bytes.NewReader(data)); err != nil {
+			b.Fatal(err)
 		}
 	}
 }
@@ -198,7 +282,7 @@ func FuzzClean(f *testing.F) {
 		if config, _, err := image.DecodeConfig(bytes.NewReader(data)); err == nil && config.Width*config.Height > 1_000_000 {
 			t.Skip("large ones take long, and are held by a bound of their own")
 		}
-		got, err := Clean(bytes.NewReader(data))
+		got, err := Clean(t.Context(), bytes.NewReader(data))
 		if err != nil {
 			if len(invalid.From(err)) == 0 {
 				t.Fatal(err)
@@ -217,10 +301,10 @@ func TestWebP(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got, err := Clean(bytes.NewReader(data)); err != nil || got.Width != 1 || got.Height != 1 {
+	if got, err := Clean(t.Context(), bytes.NewReader(data)); err != nil || got.Width != 1 || got.Height != 1 {
 		t.Errorf("%d × %d, %v", got.Width, got.Height, err)
 	}
-	if _, err := Clean(bytes.NewReader(data[:len(data)-8])); err == nil {
+	if _, err := Clean(t.Context(), bytes.NewReader(data[:len(data)-8])); err == nil {
 		t.Error("half of one is read")
 	}
 }

@@ -82,6 +82,15 @@ func From(err error) Errors {
 	return Errors{{Expected: "input that can be used", Got: err.Error()}}
 }
 
+// Is says whether err carries a field: the input is wrong, and not the machine.
+func Is(err error) bool {
+	if _, ok := errors.AsType[Errors](err); ok {
+		return true
+	}
+	_, ok := errors.AsType[Error](err)
+	return ok
+}
+
 // Quote shows a value that came in, cut short so that a message stays a line.
 func Quote(s string) string {
 	const most = 40
