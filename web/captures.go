@@ -21,6 +21,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/scope"
+	"glenmist/spool"
 	"glenmist/store"
 )
 
@@ -172,51 +173,39 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	return c, bad
 }
 
-// addCapture takes a file, reads it as it comes in, and keeps it with the job. Nothing is kept
-// of one that cannot be read, or that is called off.
+// addCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
+// cannot be read, or that is called off. The file is whole before anything waits for it.
 func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
-	parts, err := r.MultipartReader()
+	up, err := s.readUpload(w, r, scope.MaxBytes)
 	if err != nil {
-		s.failForm(w, r, err)
+		s.failUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
+			if it, ok := s.see(w, r); ok {
+				bad[0].Field = "capture"
+				s.showKV(w, r, code, it, newForm(up.Typed, bad, same))
+			}
+		})
 		return
 	}
+	defer func() { _ = up.File.Close() }()
 	it, ok := s.see(w, r)
 	if !ok {
 		return
 	}
-	typed := url.Values{}
-	for {
-		part, err := parts.NextPart()
-		if errors.Is(err, io.EOF) {
-			s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: "a capture: a CSV file of a scope, or a WAV file", Got: "none"}})
-			return
-		}
-		if err != nil {
-			s.failForm(w, r, err)
-			return
-		}
-		if part.FileName() == "" && part.FormName() != "capture" {
-			text, err := readAtMost(part, 200)
-			if err != nil {
-				s.failForm(w, r, err)
-				return
-			}
-			if len(typed) < 10 {
-				typed.Set(part.FormName(), string(text))
-			}
-			continue
-		}
-		about, bad := aboutCapture(typed)
-		if len(bad) > 0 {
-			s.refuseCapture(w, r, it, typed, bad)
-			return
-		}
-		if about.Name = captureName(part.FileName()); part.FileName() == "" {
-			continue // no file was chosen
-		}
-		s.keepCapture(w, r, it, typed, about, part)
+	about, bad := aboutCapture(up.Typed)
+	if up.Name == "" {
+		bad.Add("capture", "a capture: a CSV file of a scope, or a WAV file", "none")
+	}
+	if len(bad) > 0 {
+		s.refuseCapture(w, r, it, up.Typed, bad)
 		return
 	}
+	key, err := requestKey(up.Typed, up.File)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	about.Name = captureName(up.Name)
+	s.keepCapture(w, r, it, up.Typed, about, up.File, key)
 }
 
 // captureName is the name of a file as it is kept: its last part, without what no name has.
@@ -234,46 +223,61 @@ func captureName(name string) string {
 	return clean
 }
 
-// keepCapture reads a file into the store and goes to its page.
-func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file io.Reader) {
-	end, err := s.captures.begin(r.Context())
-	if err != nil {
-		return // the asker has gone
-	}
-	defer end()
+// keepCapture reads a file, keeps it in the store and goes to its page. key is as in once.
+func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
-	var l *loaded
-	var wrong error
 	number := it.rec.Job.Number
-	kept, err := s.Jobs.AddCapture(r.Context(), number, about, func(out io.Writer) error {
-		t, err := scope.Read(io.TeeReader(file, out), scope.Options{Factor: about.Factor, Progress: func(int64) error { return r.Context().Err() }})
-		if err != nil {
-			wrong = err
+	l, err := s.readCapture(r.Context(), file, about.Factor)
+	if err == nil && len(l.turned(it.a.Engine, 0).a.Shots) == 0 {
+		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
+	}
+	if invalid.Is(err) {
+		bad := invalid.From(err)
+		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: bad[0].Expected, Got: bad[0].Got}})
+		return
+	}
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	var kept store.Capture
+	keep := func(db *store.Store) (string, error) {
+		kept, err = db.AddCapture(r.Context(), number, about, func(out io.Writer) error {
+			_, err := io.Copy(out, io.NewSectionReader(file, 0, file.Size()))
 			return err
-		}
-		if l = load(t); len(l.turned(it.a.Engine, 0).a.Shots) == 0 {
-			wrong = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
-			return wrong
-		}
-		_, err = io.Copy(out, file) // what lies behind the samples
-		return err
-	})
+		})
+		return fmt.Sprintf("/jobs/%s/kv?capture=%d", url.PathEscape(number), kept.Number), err
+	}
+	to, err := s.once(r.Context(), key, keep)
 	switch {
 	case err == nil:
-		s.captures.hold(captureKey(number, kept.Number), l)
+		if kept.Number > 0 {
+			s.captures.hold(captureKey(number, kept.Number), l)
+		}
 		s.remember(w, "hand", about.By)
-		http.Redirect(w, r, fmt.Sprintf("/jobs/%s/kv?capture=%d", url.PathEscape(number), kept.Number), http.StatusSeeOther)
+		s.done(w, r, typed, to)
 	case errors.Is(err, store.ErrFull):
 		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: fmt.Sprintf("at most %d captures of a job", evidence.MaxCaptures), Got: "one more"}})
-	case wrong != nil:
-		bad := invalid.From(wrong)
-		if len(bad) == 0 {
-			bad = invalid.Errors{{Expected: "a capture that arrives whole", Got: wrong.Error()}}
-		}
-		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: bad[0].Expected, Got: bad[0].Got}})
 	default:
 		s.failStore(w, r, err)
 	}
+}
+
+// readCapture reads a file that has arrived whole, when it is its turn.
+func (s *server) readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded, error) {
+	end, err := s.captures.begin(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer end()
+	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: factor, Progress: func(int64) error { return ctx.Err() }})
+	if stop := ctx.Err(); stop != nil {
+		return nil, stop
+	}
+	if err != nil {
+		return nil, err
+	}
+	return load(t), nil
 }
 
 // refuseCapture shows the form again with what is wrong.
@@ -281,15 +285,25 @@ func (s *server) refuseCapture(w http.ResponseWriter, r *http.Request, it seen, 
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, newForm(typed, bad, same))
 }
 
-// findCapture is the capture that an address names.
+// numberOf is the number n in an address, from 1 to most.
+func numberOf(r *http.Request, most int) (n int, ok bool) {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	return n, err == nil && n >= 1 && n <= most
+}
+
+// findCapture is the capture that an address names. One that was removed is not found.
 func (s *server) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
 	job = chi.URLParam(r, "id")
-	n, err := strconv.Atoi(chi.URLParam(r, "n"))
-	if err != nil || n < 1 || n > evidence.MaxCaptures {
+	n, ok := numberOf(r, evidence.MaxCaptures)
+	if !ok {
 		s.notFound(w, r)
 		return job, c, false
 	}
-	if c, err = s.Jobs.Capture(r.Context(), job, n); err != nil {
+	c, err := s.Jobs.Capture(r.Context(), job, n)
+	if err == nil && c.Removed {
+		err = store.ErrNotFound
+	}
+	if err != nil {
 		s.failCapture(w, r, err)
 		return job, c, false
 	}
@@ -310,55 +324,74 @@ func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	w.Header().Set("Content-Type", "application/octet-stream")
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": c.Name}))
-	w.Header().Set("Content-Length", strconv.FormatInt(c.Bytes, 10))
-	if err := s.Jobs.CaptureFile(r.Context(), job, c.Number, func(file io.Reader) error {
-		_, err := io.Copy(w, file)
-		return err
-	}); err != nil {
-		s.Log.Warn("capture", "job", job, "number", c.Number, "error", err)
-	}
-}
-
-// changeCapture turns a capture's cylinders on, takes it away, or brings it back.
-func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
-		return
-	}
-	job, c, ok := s.findCapture(w, r)
-	if !ok {
-		return
-	}
-	rec, err := s.Jobs.Job(r.Context(), job)
+	file, err := s.spool.File(c.Bytes)
 	if err != nil {
 		s.failStore(w, r, err)
 		return
 	}
-	switch r.PostForm.Get("do") {
+	defer func() { _ = file.Close() }()
+	if err := s.Jobs.CaptureFile(r.Context(), job, c.Number, func(in io.Reader) error {
+		_, err := file.ReadFrom(in)
+		return err
+	}); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/octet-stream")
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": c.Name}))
+	s.send(w, r, file)
+}
+
+// changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
+// as the form's sender has seen it.
+func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.seeForm(w, r)
+	if !ok {
+		return
+	}
+	number, ok := numberOf(r, evidence.MaxCaptures)
+	if !ok {
+		s.notFound(w, r)
+		return
+	}
+	typed, cylinders := r.PostForm, it.rec.Job.Vehicle.Engine.Cylinders
+	stale := func() {
+		newer := since(it, typed)
+		typed.Set("version", strconv.Itoa(it.rec.Version))
+		s.showKV(w, r, http.StatusConflict, it, newForm(url.Values{"version": typed["version"]}, nil, same), newer)
+	}
+	if typed.Get("version") != "" && typed.Get("version") != strconv.Itoa(it.rec.Version) {
+		stale()
+		return
+	}
+	to := fmt.Sprintf("/jobs/%s/kv", url.PathEscape(it.rec.Job.Number))
+	var err error
+	switch typed.Get("do") {
 	case "turn":
-		turn, err := strconv.Atoi(r.PostForm.Get("turn"))
-		if err != nil || turn < 0 || turn >= rec.Job.Vehicle.Engine.Cylinders {
-			s.fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("By how many places: expected 0 to %d.", rec.Job.Vehicle.Engine.Cylinders-1))
+		turn, wrong := strconv.Atoi(typed.Get("turn"))
+		if wrong != nil || turn < 0 || turn >= cylinders {
+			s.fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("By how many places: expected 0 to %d.", cylinders-1))
 			return
 		}
-		c.Turn = turn
+		err = s.Jobs.TurnCapture(r.Context(), it.rec, number, turn)
+		to += fmt.Sprintf("?capture=%d", number)
 	case "remove":
-		c.Removed = true
+		err = s.Jobs.RemoveCapture(r.Context(), it.rec, number, true)
 	case "restore":
-		c.Removed = false
+		err = s.Jobs.RemoveCapture(r.Context(), it.rec, number, false)
+		to += fmt.Sprintf("?capture=%d", number)
 	default:
 		s.fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, remove or restore.")
 		return
 	}
-	if err := s.Jobs.SetCapture(r.Context(), job, c); err != nil {
+	switch {
+	case err == nil:
+		s.done(w, r, typed, to)
+	case errors.Is(err, store.ErrStale):
+		if it, ok = s.see(w, r); ok {
+			stale()
+		}
+	default:
 		s.failCapture(w, r, err)
-		return
 	}
-	to := fmt.Sprintf("/jobs/%s/kv", url.PathEscape(job))
-	if !c.Removed {
-		to += fmt.Sprintf("?capture=%d", c.Number)
-	}
-	http.Redirect(w, r, to, http.StatusSeeOther)
 }

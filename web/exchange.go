@@ -15,6 +15,8 @@ import (
 	"glenmist/archive"
 	"glenmist/core/casefile"
 	"glenmist/core/invalid"
+	"glenmist/spool"
+	"glenmist/store"
 )
 
 // exportJob sends the case file.
@@ -41,12 +43,23 @@ func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
 		s.failStore(w, r, err)
 		return
 	}
+	file, err := s.spool.File(archive.MaxBytes)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	defer func() { _ = file.Close() }()
+	switch err := archive.Write(r.Context(), s.Jobs, rec, file); {
+	case errors.As(err, new(spool.TooLong)):
+		s.fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("The job with its photos and captures takes more than %d MB. Export the case file alone, and save the captures one by one.", archive.MaxBytes>>20))
+		return
+	case err != nil:
+		s.failStore(w, r, err)
+		return
+	}
 	w.Header().Set("Content-Type", "application/zip")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.zip"`, fileName(rec.Job.Number)))
-	if err := archive.Write(r.Context(), s.Jobs, rec, w); err != nil { // what has gone cannot be called back: it breaks off
-		s.Log.Error("export", "job", rec.Job.Number, "error", err)
-		panic(http.ErrAbortHandler)
-	}
+	s.send(w, r, file)
 }
 
 // fileName keeps what is safe in a file's name.
@@ -61,67 +74,81 @@ func fileName(number string) string {
 
 type importPage struct {
 	base
-	Wrong invalid.Errors
+	Wrong    invalid.Errors
+	Key      string
+	Renumber bool
 }
 
 func (s *server) importForm(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "import.html", importPage{base: s.base(r, "Import a case file")})
+	s.render(w, r, http.StatusOK, "import.html", importPage{base: s.base(r, "Import a case file"), Key: newKey()})
 }
 
+// importJob adds the job of a case file, or of a zip with its photos and captures: all of
+// it, or nothing.
 func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
+	up, err := s.readUpload(w, r, archive.MaxBytes)
 	refuse := func(code int, wrong invalid.Errors) {
 		const most = 20
 		if extra := len(wrong) - most; extra > 0 {
 			wrong = append(wrong[:most:most], invalid.Error{Field: "file", Expected: "a file without errors", Got: fmt.Sprintf("%d more", extra)})
 		}
-		s.render(w, r, code, "import.html", importPage{s.base(r, "Import a case file"), wrong})
-	}
-	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
-		if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
-			// The rest of a file that is too large is not read.
-			w.Header().Set("Connection", "close")
-			refuse(http.StatusRequestEntityTooLarge, invalid.Errors{{Field: "file", Expected: fmt.Sprintf("a case file of at most 2 MB, or a zip of at most %d MB", archive.MaxBytes>>20), Got: "more"}})
-			return
+		p := importPage{s.base(r, "Import a case file"), wrong, up.Typed.Get("key"), up.Typed.Get("renumber") != ""}
+		if p.Key == "" {
+			p.Key = newKey()
 		}
-		refuse(http.StatusBadRequest, invalid.Errors{{Field: "file", Expected: "a case file, sent by the form", Got: "something else"}})
+		s.render(w, r, code, "import.html", p)
+	}
+	if err != nil {
+		s.failUpload(w, r, err, fmt.Sprintf("a case file of at most 2 MB, or a zip of at most %d MB", archive.MaxBytes>>20), refuse)
 		return
 	}
-	defer func() { _ = r.MultipartForm.RemoveAll() }()
-	f, about, err := r.FormFile("file")
-	if err != nil {
+	defer func() { _ = up.File.Close() }()
+	if up.Name == "" {
 		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "file", Expected: "a case file", Got: "none"}})
 		return
 	}
-	defer func() { _ = f.Close() }()
-	renumber := r.FormValue("renumber") != ""
-	var number string
-	if archive.Is(f) {
-		number, err = archive.Read(r.Context(), s.Jobs, f, about.Size, renumber)
-	} else {
-		number, err = s.openFile(r.Context(), f, renumber)
-	}
+	key, err := requestKey(up.Typed, up.File)
 	if err != nil {
-		wrong := fieldsOf(err)
-		if wrong == nil {
-			s.failStore(w, r, err)
-			return
-		}
-		refuse(http.StatusUnprocessableEntity, wrong)
+		s.failStore(w, r, err)
 		return
 	}
-	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+	number, err := s.importFile(r.Context(), up.File, up.Typed.Get("renumber") != "", key)
+	if err == nil {
+		s.done(w, r, up.Typed, "/jobs/"+url.PathEscape(number))
+		return
+	}
+	wrong := fieldsOf(err)
+	if wrong == nil {
+		s.failStore(w, r, err)
+		return
+	}
+	refuse(http.StatusUnprocessableEntity, wrong)
 }
 
-// openFile opens the job of a case file.
-func (s *server) openFile(ctx context.Context, f io.Reader, renumber bool) (string, error) {
-	j, err := casefile.Read(f)
+// importFile adds the job of a file and gives its number.
+func (s *server) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
+	if !archive.Is(file) {
+		if err := file.Rewind(); err != nil {
+			return "", err
+		}
+		j, err := casefile.Read(file)
+		if err != nil {
+			return "", err
+		}
+		if renumber {
+			j.Number = ""
+		}
+		return s.once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
+	}
+	a, err := archive.Read(ctx, file, file.Size(), s.spool)
 	if err != nil {
 		return "", err
 	}
+	defer a.Close()
 	if renumber {
-		j.Number = ""
+		a.Job.Number = ""
 	}
-	return s.Jobs.Open(ctx, j)
+	return a.Keep(ctx, s.Jobs, key)
 }
 
 // readAtMost reads a file up to some bytes.

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"glenmist/core/evidence"
@@ -35,14 +36,22 @@ func (s *server) setFails(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if j.Complaint != stored.Job.Complaint {
-		switch err := s.Jobs.SetComplaint(r.Context(), j, stored.Job.Complaint); {
+		if given := r.PostForm.Get("version"); given != "" && given != strconv.Itoa(stored.Version) {
+			err = store.ErrStale
+		} else {
+			err = s.Jobs.SetComplaint(r.Context(), stored, j)
+		}
+		switch {
 		case errors.Is(err, store.ErrStale):
-			s.fail(w, r, http.StatusConflict, "Somebody else has changed the complaint meanwhile. Go back and look.")
+			if now, err := s.Jobs.Job(r.Context(), number); err == nil {
+				r.PostForm.Set("version", strconv.Itoa(now.Version))
+			}
+			s.fail(w, r, http.StatusConflict, "Not recorded: somebody else wrote to this job in the meantime. Look at the job, then send it again if it still holds.")
 			return
 		case err != nil:
 			s.failStore(w, r, err)
 			return
 		}
 	}
-	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+	s.done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
 }

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"github.com/skip2/go-qrcode"
+	"github.com/boombuler/barcode/qr"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -88,7 +88,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
 	}
 	p.Now = s.Now()
-	p.QR = qrOf("http://" + r.Host + p.At)
+	p.QR = qrOf(s.home(r) + p.At)
 	p.Spared, p.Left = m.Spared, m.Left
 	for _, g := range m.Gates {
 		p.Gates = append(p.Gates, gateLine{g.Needs, g.Met})
@@ -175,11 +175,23 @@ func canWait(it seen, v *evidence.Verdict) []string {
 
 // qrOf is an address as squares to photograph, or nothing where it is too long.
 func qrOf(address string) [][]bool {
-	code, err := qrcode.New(address, qrcode.Medium)
+	code, err := qr.Encode(address, qr.M, qr.Auto)
 	if err != nil {
 		return nil
 	}
-	return code.Bitmap()
+	const quiet = 4 // squares of white around it (P: ISO/IEC 18004)
+	n := code.Bounds().Dx()
+	all := make([][]bool, n+2*quiet)
+	for y := range all {
+		all[y] = make([]bool, n+2*quiet)
+	}
+	for y := range n {
+		for x := range n {
+			r, _, _, _ := code.At(x, y).RGBA()
+			all[y+quiet][x+quiet] = r == 0
+		}
+	}
+	return all
 }
 
 // QRPath is the code as a path, one square to a unit.

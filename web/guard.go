@@ -6,9 +6,14 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/url"
+	"runtime/debug"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
+	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 )
 
@@ -24,7 +29,7 @@ const (
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; " +
 	"img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-func secured(next http.Handler) http.Handler {
+func (s *server) secured(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -33,9 +38,16 @@ func secured(next http.Handler) http.Handler {
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+		h.Set("Cache-Control", "no-store") // unless a handler knows better
+		if s.secure() {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		next.ServeHTTP(w, r)
 	})
 }
+
+// secure says whether people reach this server by TLS.
+func (s *server) secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
 
 // crossOrigin refuses writes that another site's page sends.
 func crossOrigin(s *server) func(http.Handler) http.Handler {
@@ -46,23 +58,83 @@ func crossOrigin(s *server) func(http.Handler) http.Handler {
 	return guard.Handler
 }
 
-// atHome refuses requests for a host that is not this machine's own, when only
-// this machine is served.
+// atHome refuses requests that name a host which is not this server: a site elsewhere could
+// have its own name lead here. On loopback that is this machine; else the host of the public
+// address, the hosts that are allowed, and any IP address, which no other site can own.
 func (s *server) atHome(next http.Handler) http.Handler {
-	if !s.Loopback {
-		return next
+	allowed := map[string]bool{"localhost": true}
+	if s.PublicURL != nil {
+		allowed[strings.ToLower(s.PublicURL.Hostname())] = true
+	}
+	for _, host := range s.Hosts {
+		allowed[strings.ToLower(host)] = true
 	}
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host := r.Host
 		if h, _, err := net.SplitHostPort(host); err == nil {
 			host = h
 		}
-		host = strings.Trim(host, "[]")
-		if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-			s.fail(w, r, http.StatusMisdirectedRequest, "This address is served on its own machine only: expected localhost or 127.0.0.1.")
+		host = strings.ToLower(strings.Trim(host, "[]"))
+		ip := net.ParseIP(host)
+		if !allowed[host] && (ip == nil || s.Loopback && !ip.IsLoopback()) {
+			words := "This server is not known by that name: expected its public address or an IP address. --public-url and --allow-host name others."
+			if s.Loopback {
+				words = "This address is served on its own machine only: expected localhost or 127.0.0.1."
+			}
+			s.fail(w, r, http.StatusMisdirectedRequest, words)
 			return
 		}
 		next.ServeHTTP(w, r)
+	})
+}
+
+// home is the address that people use, without a slash at the end.
+func (s *server) home(r *http.Request) string {
+	if s.PublicURL != nil {
+		return strings.TrimSuffix(s.PublicURL.String(), "/")
+	}
+	return "http://" + r.Host
+}
+
+// decoded gives handlers the parameters of an address as they were meant: with escapes
+// resolved. What no record can be called is not found.
+func (s *server) decoded(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		params := &chi.RouteContext(r.Context()).URLParams
+		for i, value := range params.Values {
+			if r.URL.RawPath != "" { // else the router has seen the path without escapes
+				clean, err := url.PathUnescape(value)
+				if err != nil {
+					s.notFound(w, r)
+					return
+				}
+				value = clean
+			}
+			if !utf8.ValidString(value) || strings.ContainsFunc(value, unicode.IsControl) {
+				s.notFound(w, r)
+				return
+			}
+			params.Values[i] = value
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// answered sees to it that nothing ends without an answer: a write that was called off or
+// ran out of time must not look as if it had been recorded.
+func (s *server) answered(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		next.ServeHTTP(ww, r)
+		if ww.Status() != 0 || ww.BytesWritten() > 0 {
+			return
+		}
+		if err := r.Context().Err(); err != nil {
+			s.failStore(ww, r, err)
+			return
+		}
+		s.Log.Error("no answer", "method", r.Method, "path", r.URL.Path)
+		s.fail(ww, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 	})
 }
 
@@ -100,7 +172,7 @@ func (s *server) logged(next http.Handler) http.Handler {
 		switch {
 		case ww.Status() >= 500:
 			level = slog.LevelError
-		case r.Method != http.MethodGet && r.Method != http.MethodHead:
+		case r.Method != http.MethodGet && r.Method != http.MethodHead, ww.Status() >= 400:
 			level = slog.LevelInfo
 		}
 		s.Log.LogAttrs(r.Context(), level, "request", slog.String("id", middleware.GetReqID(r.Context())),
@@ -116,7 +188,7 @@ func (s *server) recovered(next http.Handler) http.Handler {
 				if err, ok := p.(error); ok && errors.Is(err, http.ErrAbortHandler) {
 					panic(p)
 				}
-				s.Log.Error("panic", "path", r.URL.Path, "panic", p)
+				s.Log.Error("panic", "path", r.URL.Path, "panic", p, "stack", string(debug.Stack()))
 				s.fail(w, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 			}
 		}()

@@ -51,15 +51,14 @@ func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
 		fields, err = s.readTesterOf(rec.Job, query)
 	}
 	if err != nil {
-		errs := invalid.From(err)
-		if len(errs) == 0 {
+		if !invalid.Is(err) {
 			s.Log.Error("instrument", "job", rec.Job.Number, "error", err)
 			writeText(w, http.StatusBadGateway, "the instrument does not answer\n")
 			return
 		}
 		w.Header().Set("Content-Type", "application/json; charset=utf-8")
 		w.WriteHeader(http.StatusUnprocessableEntity)
-		_ = json.MarshalWrite(w, map[string]any{"errors": errs}, json.Deterministic(true))
+		_ = json.MarshalWrite(w, map[string]any{"errors": invalid.From(err)}, json.Deterministic(true))
 		return
 	}
 	w.Header().Set("Content-Type", "application/json; charset=utf-8")

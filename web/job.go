@@ -30,6 +30,7 @@ type jobPage struct {
 	Job      job.Job
 	At       string // the job's address
 	Version  int
+	Key      string // of a form that adds something, see once.go
 	By       string
 	Status   plan.Status
 	Stamp    string
@@ -67,7 +68,7 @@ type jobPage struct {
 	// Fails are the choices of when it fails, and Failing the one that holds.
 	Fails   []conditionChoice
 	Failing string
-	Stale   []ledgerLine
+	Stale   *staleView
 	Wrong   invalid.Errors
 }
 
@@ -195,7 +196,7 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j := it.rec.Job
 	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
+		Version: it.rec.Version, Key: newKey(), Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
 	p.By = p.Hand
 	if p.By == "" {
 		p.By = j.By

@@ -118,7 +118,7 @@ func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f form, stale ...ledgerLine) {
+func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f form, stale ...*staleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
 	if err != nil {
 		s.failStore(w, r, err)
@@ -166,7 +166,7 @@ func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it see
 	m.Caution = test.Caution
 	vp := &viewPage{Name: kvView.name, Title: kvView.title, Form: f, Model: m, Conditions: conditions(), Wide: true}
 	page := s.jobPage(r, it, vp)
-	page.Stale = stale
+	page.Stale = first(stale)
 	page.Wrong = append(page.Wrong, bad...)
 	if f.Get("by") == "" {
 		f.Set("by", page.By)
@@ -414,7 +414,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	typed := r.PostForm
-	refuse := func(code int, bad invalid.Errors, stale ...ledgerLine) {
+	refuse := func(code int, bad invalid.Errors, stale ...*staleView) {
 		s.showKV(w, r, code, it, newForm(typed, bad, func(path string) string {
 			if path == "by" || path == "note" {
 				return path
@@ -437,8 +437,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	stale := func() {
-		typed.Set("version", strconv.Itoa(it.rec.Version))
-		refuse(http.StatusConflict, nil, since(ledgerLines(it.rec.Job, it.a, ""), typed)...)
+		refuse(http.StatusConflict, nil, since(it, typed))
 	}
 	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
 		stale()

@@ -148,9 +148,9 @@ func TestCaptureChanges(t *testing.T) {
 	if a := change("2", "do", "remove"); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d", a.StatusCode)
 	}
-	get(t, job+"/kv").has(t, "Capture 2, trace-2.csv, was put away", "Cylinder 4: ")
+	get(t, job+"/kv").has(t, "Capture 2, trace-2.csv, was removed", "Cylinder 4: ")
 	if a := get(t, job+"/kv?capture=2"); a.StatusCode != http.StatusNotFound {
-		t.Errorf("put away, and shown: %d", a.StatusCode)
+		t.Errorf("removed, and shown: %d", a.StatusCode)
 	}
 	change("2", "do", "restore")
 	get(t, job+"/kv?capture=2").has(t, "Cylinder 2: ")

@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -75,6 +74,7 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Accel-Buffering", "no")
 	send := http.NewResponseController(w)
+	out := &patientWriter{w, r.Context(), s, send}
 	last := &scope.Trace{}
 	var lengths []int
 	n := 0
@@ -89,7 +89,7 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 		if err != nil {
 			return
 		}
-		if _, err := fmt.Fprintf(w, "id: %d\ndata: %s\n\n", n, data); err != nil {
+		if _, err := fmt.Fprintf(out, "id: %d\ndata: %s\n\n", n, data); err != nil {
 			return
 		}
 		if err := send.Flush(); err != nil {
@@ -100,6 +100,8 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 		}
 		select {
 		case <-r.Context().Done():
+			return
+		case <-s.Stopping.Done():
 			return
 		case <-time.After(max(livePause, time.Duration(block.Seconds()*float64(time.Second)))):
 		}
@@ -164,8 +166,20 @@ func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
 	if about.Condition == evidence.Snap { // it idles, with a snap in it
 		about.Condition = evidence.Idle
 	}
-	file, out := io.Pipe()
-	go func() { _ = out.CloseWithError(scope.WriteCSV(out, whole)) }()
+	file, err := s.spool.File(scope.MaxBytes)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
 	defer func() { _ = file.Close() }()
-	s.keepCapture(w, r, it, url.Values{"by": {about.By}, "condition": {string(about.Condition)}}, about, file)
+	if err := scope.WriteCSV(file, whole); err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	key, err := requestKey(typed, nil)
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	s.keepCapture(w, r, it, url.Values{"by": {about.By}, "condition": {string(about.Condition)}, "draft": typed["draft"]}, about, file, key)
 }

@@ -66,7 +66,7 @@ func (s *server) newJobPage(r *http.Request, f form) newJobPage {
 func (s *server) newJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = badText(query)
-	values := url.Values{"by": {s.base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}}
+	values := url.Values{"by": {s.base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {newKey()}}
 	s.render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, newForm(values, nil, same)))
 }
 
@@ -83,14 +83,19 @@ func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if len(bad) == 0 {
-		number, err := s.Jobs.Open(r.Context(), j)
+		key, err := requestKey(r.PostForm, nil)
+		if err != nil {
+			s.failStore(w, r, err)
+			return
+		}
+		number, err := s.once(r.Context(), key, func(db *store.Store) (string, error) { return db.Open(r.Context(), j) })
 		if err == nil {
 			s.remember(w, "hand", j.By)
 			to := "/jobs/" + url.PathEscape(number)
 			if r.PostForm.Get("then") == "engine" {
 				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(number)
 			}
-			http.Redirect(w, r, to, http.StatusSeeOther)
+			s.done(w, r, r.PostForm, to)
 			return
 		}
 		if bad = fieldsOf(err); bad == nil {

@@ -16,6 +16,8 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
+	"glenmist/photo"
+	"glenmist/spool"
 	"glenmist/store"
 )
 
@@ -126,9 +128,9 @@ func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {
 
 // remember keeps a choice in a cookie of this browser for a year.
 func (s *server) remember(w http.ResponseWriter, name, value string) {
-	//nolint:gosec // no Secure: it is served on loopback, without TLS, by default
+	//nolint:gosec // Secure behind TLS only: on loopback there is none
 	http.SetCookie(w, &http.Cookie{Name: name, Value: url.QueryEscape(value), Path: "/", MaxAge: 365 * 24 * 3600,
-		HttpOnly: true, SameSite: http.SameSiteStrictMode})
+		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure()})
 }
 
 // render writes a page. It is made in memory first, so that an error in a
@@ -149,24 +151,54 @@ func (s *server) render(w http.ResponseWriter, r *http.Request, code int, name s
 type failPage struct {
 	base
 	Words string
+	// Typed is what was sent, to be sent again; nil where nothing was.
+	Typed *typedForm
 }
 
+// fail answers with a page that says what went wrong. A form that could not be taken comes
+// back as it was typed.
 func (s *server) fail(w http.ResponseWriter, r *http.Request, code int, words string) {
-	s.render(w, r, code, "fail.html", failPage{s.base(r, http.StatusText(code)), words})
+	p := failPage{base: s.base(r, http.StatusText(code)), Words: words}
+	if returned[code] {
+		p.Typed = newTypedForm(r)
+	}
+	s.render(w, r, code, "fail.html", p)
 }
 
 func (s *server) notFound(w http.ResponseWriter, r *http.Request) {
 	s.fail(w, r, http.StatusNotFound, "There is nothing at this address.")
 }
 
+// busy says that a request can be sent again soon.
+func (s *server) busy(w http.ResponseWriter, r *http.Request, words string) {
+	w.Header().Set("Retry-After", "10")
+	s.fail(w, r, http.StatusServiceUnavailable, words)
+}
+
+// troubleWords say why nothing was done, by the kind of trouble of the store.
+var troubleWords = map[store.Trouble]string{
+	store.Away:     "The database does not answer. Nothing was recorded; try again when it is back.",
+	store.Busy:     "The database is busy. Nothing was recorded; try again in a few seconds.",
+	store.Slow:     "This took longer than it may. Nothing was recorded; try again in a few seconds.",
+	store.Full:     "The disk of the database is full. Nothing was recorded; make room, then try again.",
+	store.ReadOnly: "The database takes no writes at the moment. Nothing was recorded; try again later.",
+	store.Called:   "The request was called off. Nothing was recorded.",
+	store.Unknown:  "The database reported an error, which is in the log. Nothing was recorded.",
+}
+
 // failStore turns an error of the store into a page.
 func (s *server) failStore(w http.ResponseWriter, r *http.Request, err error) {
-	if errors.Is(err, store.ErrNotFound) {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
 		s.fail(w, r, http.StatusNotFound, "There is no job of that number.")
 		return
+	case errors.Is(err, photo.ErrBusy), errors.Is(err, spool.ErrFull):
+		s.busy(w, r, "Too much is being sent or received at once. Nothing was recorded; try again in a minute.")
+		return
 	}
-	s.Log.Error("store", "path", r.URL.Path, "error", err)
-	s.fail(w, r, http.StatusServiceUnavailable, "The database does not answer. Nothing was recorded; go back and try again.")
+	trouble := s.Jobs.TroubleOf(err)
+	s.Log.Error("store", "path", r.URL.Path, "trouble", trouble, "error", err)
+	s.busy(w, r, troubleWords[trouble])
 }
 
 // failForm answers a request whose body cannot be read as a form.

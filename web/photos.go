@@ -1,6 +1,8 @@
 package web
 
 import (
+	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -8,6 +10,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -50,57 +53,66 @@ func newPhotoLine(job string, p store.Photo) photoLine {
 
 // addPhoto keeps a photo with a job.
 func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseMultipartForm(1 << 20); err != nil { //nolint:gosec // limitBody bounds the body
-		s.failForm(w, r, err)
+	up, err := s.readUpload(w, r, photo.MaxBytes)
+	typed := up.Typed
+	refuse := func(code int, bad invalid.Errors) {
+		if it, ok := s.see(w, r); ok {
+			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
+			s.showForm(w, r, code, it, plugsView, newForm(values, bad, func(string) string { return "" }))
+		}
+	}
+	if err != nil {
+		s.failUpload(w, r, err, fmt.Sprintf("a photo of at most %d MB, sent by the form", photo.MaxBytes>>20), refuse)
 		return
 	}
-	defer func() { _ = r.MultipartForm.RemoveAll() }()
-	it, ok := s.see(w, r)
-	if !ok {
+	defer func() { _ = up.File.Close() }()
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failStore(w, r, err)
 		return
 	}
-	tag, by := part.Tag(r.PostForm.Get("tag")), strings.TrimSpace(r.PostForm.Get("by"))
-	refuse := func(err error) {
-		bad := invalid.From(err)
-		typed := url.Values{"at": {string(tag)}, "by": {by}}
-		s.showForm(w, r, http.StatusUnprocessableEntity, it, plugsView, newForm(typed, bad, func(string) string { return "" }))
-	}
-	var bad invalid.Errors
-	if _, err := part.ParseTag(it.a.Engine, string(tag)); err != nil || tag.Kind() != engine.Plug {
+	number := rec.Job.Number
+	tag, by := part.Tag(typed.Get("tag")), strings.TrimSpace(typed.Get("by"))
+	bad := badText(typed)
+	if _, err := part.ParseTag(rec.Job.Vehicle.Engine.Derive(), string(tag)); err != nil || tag.Kind() != engine.Plug {
 		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(tag)))
 	}
 	if by == "" {
-		by = it.rec.Job.By
+		by = rec.Job.By
 	}
 	bad.Under("by", invalid.Text("", by, "who took it", evidence.MaxName, false))
-	file, _, err := r.FormFile("photo")
-	if err != nil {
+	if up.Name == "" {
 		bad.Add("photo", "a photo as JPEG, PNG or WebP", "no file")
 	}
 	if len(bad) > 0 {
-		refuse(bad)
+		refuse(http.StatusUnprocessableEntity, bad)
 		return
 	}
-	defer func() { _ = file.Close() }()
-	select { // a photo takes much memory while it is opened: one at a time
-	case s.developing <- struct{}{}:
-		defer func() { <-s.developing }()
-	case <-r.Context().Done():
-		return
-	}
-	clean, err := photo.Clean(file)
+	key, err := requestKey(typed, up.File)
 	if err != nil {
-		refuse(err)
+		s.failStore(w, r, err)
 		return
 	}
-	kept, err := s.Jobs.AddPhoto(r.Context(), it.rec.Job.Number, store.Photo{Tag: tag, Made: s.Now().UTC(), By: by, Width: clean.Width, Height: clean.Height}, clean.JPEG)
+	clean, err := photo.Clean(r.Context(), up.File)
+	if invalid.Is(err) {
+		refuse(http.StatusUnprocessableEntity, invalid.From(err))
+		return
+	}
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	to, err := s.once(r.Context(), key, func(db *store.Store) (string, error) {
+		kept, err := db.AddPhoto(r.Context(), number, store.Photo{Tag: tag, Made: s.Now().UTC(), By: by, Width: clean.Width, Height: clean.Height}, clean.JPEG)
+		return newPhotoLine(number, kept).Href, err
+	})
 	switch {
 	case errors.Is(err, store.ErrFullPhotos):
-		refuse(invalid.Error{Field: "photo", Expected: fmt.Sprintf("at most %d photos in a job", store.MaxPhotos), Got: "one more"})
+		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "photo", Expected: fmt.Sprintf("at most %d photos in a job", store.MaxPhotos), Got: "one more"}})
 	case err != nil:
 		s.failStore(w, r, err)
 	default:
-		http.Redirect(w, r, newPhotoLine(it.rec.Job.Number, kept).Href, http.StatusSeeOther)
+		s.done(w, r, typed, to)
 	}
 }
 
@@ -148,10 +160,14 @@ func point(q url.Values, x, y string) (*picked, error) {
 
 func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 	job := chi.URLParam(r, "id")
-	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
+	n, ok := numberOf(r, store.MaxPhotos)
+	if !ok {
+		s.notFound(w, r)
+		return
+	}
 	kept, jpeg, err := s.Jobs.Photo(r.Context(), job, n)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.failPhoto(w, r, err)
 		return
 	}
 	q := r.URL.Query()
@@ -176,10 +192,14 @@ func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 		p.White, err = point(q, "wx", "wy")
 	}
 	if err == nil && p.Nose != nil {
-		err = p.propose(jpeg)
+		err = p.propose(r.Context(), jpeg)
 	}
 	code := http.StatusOK
 	if err != nil {
+		if !invalid.Is(err) {
+			s.failStore(w, r, err)
+			return
+		}
 		bad := invalid.From(err)
 		p.Wrong = fmt.Sprintf("Expected %s, got %s.", bad[0].Expected, bad[0].Got)
 		code = http.StatusUnprocessableEntity
@@ -209,14 +229,14 @@ func (p photoPage) ShownH() int { _, h := p.shown(); return h }
 func (p photoPage) At100(percent float64, side int) float64 { return percent * float64(side) / 100 }
 
 // propose says what the colour of the point on the nose stands for.
-func (p *photoPage) propose(jpeg []byte) error {
-	r, g, b, err := photo.ColourAt(jpeg, p.Nose.X/100, p.Nose.Y/100)
+func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
+	r, g, b, err := photo.ColourAt(ctx, jpeg, p.Nose.X/100, p.Nose.Y/100)
 	if err != nil {
 		return err
 	}
 	c := colour.RGB{R: r, G: g, B: b}
 	if p.White != nil {
-		wr, wg, wb, err := photo.ColourAt(jpeg, p.White.X/100, p.White.Y/100)
+		wr, wg, wb, err := photo.ColourAt(ctx, jpeg, p.White.X/100, p.White.Y/100)
 		if err != nil {
 			return err
 		}
@@ -252,43 +272,64 @@ func (p *photoPage) propose(jpeg []byte) error {
 	return nil
 }
 
-// sendPhoto sends the JPEG that is kept, or a small one of it.
+// sendPhoto sends the JPEG that is kept, or a small one of it. One that was removed is not
+// found. A browser asks each time whether the one it has is still there.
 func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
-	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
-	kept, jpeg, err := s.Jobs.Photo(r.Context(), chi.URLParam(r, "id"), n)
-	if err == nil && chi.URLParam(r, "size") == "small" {
-		jpeg, err = photo.Thumb(jpeg)
-	} else if err == nil && chi.URLParam(r, "size") != "large" {
+	n, ok := numberOf(r, store.MaxPhotos)
+	size := chi.URLParam(r, "size")
+	if !ok || size != "small" && size != "large" {
 		s.notFound(w, r)
 		return
 	}
+	kept, jpeg, err := s.Jobs.Photo(r.Context(), chi.URLParam(r, "id"), n)
+	if err == nil && kept.Removed {
+		err = store.ErrNotFound
+	}
 	if err != nil {
-		s.failStore(w, r, err)
+		s.failPhoto(w, r, err)
 		return
 	}
-	h := w.Header()
+	h, tag := w.Header(), `"`+kept.SHA256[:16]+size+`"`
+	h.Set("Cache-Control", "private, no-cache")
+	h.Set("ETag", tag)
+	if size == "small" && r.Header.Get("If-None-Match") != tag {
+		if jpeg, err = photo.Thumb(r.Context(), jpeg); err != nil {
+			s.failPhoto(w, r, err)
+			return
+		}
+	}
 	h.Set("Content-Type", "image/jpeg")
-	h.Set("Cache-Control", "private, max-age=86400, immutable")
-	h.Set("ETag", `"`+kept.SHA256[:16]+chi.URLParam(r, "size")+`"`)
-	_, _ = w.Write(jpeg) //nolint:gosec // a JPEG that was written here, sent as one
+	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(jpeg))
 }
 
-// changePhoto puts a photo away, or brings it back.
+func (s *server) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
+	if errors.Is(err, store.ErrNotFound) {
+		s.fail(w, r, http.StatusNotFound, "There is no photo of that number.")
+		return
+	}
+	s.failStore(w, r, err)
+}
+
+// changePhoto removes a photo, or brings it back.
 func (s *server) changePhoto(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
 		return
 	}
 	job := chi.URLParam(r, "id")
-	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
+	n, ok := numberOf(r, store.MaxPhotos)
+	if !ok {
+		s.notFound(w, r)
+		return
+	}
 	do := r.PostForm.Get("do")
 	if do != "remove" && do != "restore" {
 		s.fail(w, r, http.StatusUnprocessableEntity, "Expected remove or restore.")
 		return
 	}
 	if err := s.Jobs.SetPhoto(r.Context(), job, n, do == "remove"); err != nil {
-		s.failStore(w, r, err)
+		s.failPhoto(w, r, err)
 		return
 	}
-	http.Redirect(w, r, fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), n), http.StatusSeeOther)
+	s.done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), n))
 }

@@ -222,7 +222,7 @@ func TestPhotos(t *testing.T) {
 		a.has(t, c.want)
 	}
 	post(t, photo, values("do", "remove"))
-	get(t, photo).has(t, "This photo was put away")
+	get(t, photo).has(t, "This photo was removed")
 	if a := get(t, job+"/plugs?at=P3"); strings.Contains(a.body, "small.jpg") {
 		t.Error("a photo that was put away is shown")
 	}

@@ -15,6 +15,7 @@ import (
 // boardPart is the board alone, which a script puts in place of the one that is shown.
 type boardPart struct {
 	At   string
+	Key  string
 	View *viewPage
 }
 
@@ -57,7 +58,7 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 		s.failStore(w, r, err)
 		return
 	}
-	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), &viewPage{Name: plugsView.name, Form: f, Model: m}})
+	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), newKey(), &viewPage{Name: plugsView.name, Form: f, Model: m}})
 }
 
 // tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",

@@ -7,6 +7,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"sync/atomic"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"glenmist/archive"
+	"glenmist/spool"
 	"glenmist/store"
 )
 
@@ -23,9 +25,18 @@ type Config struct {
 	Log     *slog.Logger
 	Now     func() time.Time
 	Version string
-	// Loopback says that only this machine is served. Requests that name another
-	// host are then refused: a site elsewhere could have its name lead here.
+	// Loopback says that only this machine is served: requests that name another host
+	// are refused.
 	Loopback bool
+	// PublicURL is the address that people use, such as https://glenmist.example; nil
+	// where the server is reached as it listens. Hosts are other names that it answers to.
+	PublicURL *url.URL
+	Hosts     []string
+	// Stopping ends when the server is to stop: streams without an end stop then. nil is never.
+	Stopping context.Context
+	// Stall is how long a client may leave an upload or a download without a byte; 0 is
+	// half a minute.
+	Stall time.Duration
 	// Instruments are what can be read with one key; nil is none.
 	Instruments Instruments
 }
@@ -48,8 +59,8 @@ type server struct {
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening atomic.Int32
-	// developing holds a place for the photo that is being opened.
-	developing chan struct{}
+	// spool holds uploads and downloads while clients send and receive them.
+	spool *spool.Pool
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -62,10 +73,13 @@ func New(cfg Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures(), developing: make(chan struct{}, 1)}
+	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures(), spool: spool.New(maxSpooled)}
+	if s.Stopping == nil {
+		s.Stopping = context.Background()
+	}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, secured, s.atHome, crossOrigin(s))
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
 	r.NotFound(s.notFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
@@ -74,31 +88,31 @@ func New(cfg Config) (http.Handler, error) {
 	r.Get("/readyz", s.readyz)
 	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(captureTime), limitBody(maxCapture))
+		r.Use(s.decoded, deadline(captureTime), limitBody(maxCapture))
 		r.Post("/jobs/{id}/captures", s.addCapture)
 		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
 		r.Post("/jobs/{id}/scope", s.keepScope)
 		r.Get("/jobs/{id}/export.zip", s.exportAll)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(captureTime), limitBody(archive.MaxBytes+maxUpload))
+		r.Use(s.decoded, deadline(captureTime), limitBody(archive.MaxBytes+maxUpload))
 		r.Post("/jobs/import", s.importJob)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(uploadTime), limitBody(maxPhoto))
+		r.Use(s.decoded, deadline(uploadTime), limitBody(maxPhoto))
 		r.Post("/jobs/{id}/photos", s.addPhoto)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(listenTime))
+		r.Use(s.decoded, deadline(listenTime))
 		r.Get("/jobs/{id}/scope", s.listen)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(uploadTime), limitBody(maxUpload))
+		r.Use(s.decoded, deadline(uploadTime), limitBody(maxUpload))
 		r.Post("/jobs/{id}/scan", s.readScan)
 		r.Post("/jobs/{id}/readings", s.readReadings)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
+		r.Use(s.decoded, deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
 		r.Get("/jobs", s.listJobs)
 		r.Get("/jobs/new", s.newJob)
@@ -157,10 +171,24 @@ func (s *server) readyz(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 3*time.Second)
 	defer cancel()
 	if err := s.Jobs.Ready(ctx); err != nil {
-		writeText(w, http.StatusServiceUnavailable, "the database does not answer\n")
+		trouble := s.Jobs.TroubleOf(err)
+		s.Log.Error("not ready", "trouble", trouble, "error", err)
+		w.Header().Set("Retry-After", "10")
+		writeText(w, http.StatusServiceUnavailable, readyWords[trouble])
 		return
 	}
 	writeText(w, http.StatusOK, "ready\n")
+}
+
+// readyWords say why the server is not ready, by the kind of trouble of the store.
+var readyWords = map[store.Trouble]string{
+	store.Away:     "the database does not answer\n",
+	store.Busy:     "the database is busy\n",
+	store.Slow:     "the database answers too slowly\n",
+	store.Full:     "the database cannot write: its disk is full\n",
+	store.ReadOnly: "the database takes no writes\n",
+	store.Called:   "the request was called off\n",
+	store.Unknown:  "the database reports an error\n",
 }
 
 func writeText(w http.ResponseWriter, code int, text string) {

@@ -142,7 +142,7 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 	case err != nil:
 		s.failStore(w, r, err)
 	default:
-		http.Redirect(w, r, "/shop?saved=yes", http.StatusSeeOther)
+		s.done(w, r, r.PostForm, "/shop?saved=yes")
 	}
 }
 
@@ -430,7 +430,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 		return
 	case len(bad) == 0:
 		s.remember(w, "hand", strings.TrimSpace(v.Get("by")))
-		http.Redirect(w, r, "/shop?saved=yes", http.StatusSeeOther)
+		s.done(w, r, r.PostForm, "/shop?saved=yes")
 		return
 	}
 	f := newForm(v, bad, func(path string) string {

@@ -22,7 +22,7 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 		page := s.jobPage(r, it, nil)
 		page.Wrong = wrong
 		if code == http.StatusConflict {
-			page.Stale = since(page.Ledger, r.PostForm)
+			page.Stale = since(it, r.PostForm)
 		}
 		s.render(w, r, code, "job.html", page)
 	}

@@ -303,11 +303,11 @@ func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if number := typed.Get("job"); number != "" && len(kept) == 0 {
-		http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+		s.done(w, r, typed, "/jobs/"+url.PathEscape(number))
 		return
 	}
 	q := url.Values{"saved": {"yes"}, "kept": kept}
-	http.Redirect(w, r, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode(), http.StatusSeeOther)
+	s.done(w, r, typed, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode())
 }
 
 // vehicleField is the form's field for a path of the vehicle, as it was typed.

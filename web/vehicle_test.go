@@ -95,7 +95,7 @@ func TestEngineEditor(t *testing.T) {
 		t.Errorf("saving what somebody else changed answers %d", a.StatusCode)
 	}
 	// With cylinder 6 on record it cannot become a four.
-	post(t, job+"/watch", values("version", "0", "by", "Wyn", "cylinder", "6"))
+	post(t, job+"/watch", values("version", version(t, job+"/watch"), "by", "Wyn", "cylinder", "6"))
 	f = fields(get(t, "/vehicles/T-40?pattern=four-across"))
 	a := post(t, "/vehicles/T-40", f)
 	if to := a.Header.Get("Location"); !strings.Contains(to, "kept="+number) {

@@ -96,7 +96,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 }
 
 // showForm renders the bench with a view's form in the middle.
-func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...ledgerLine) {
+func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...*staleView) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
 		Entered: conditioned[v.name], Wide: v.name == plugsView.name}
 	switch m := vp.Model.(type) {
@@ -115,8 +115,11 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 		}
 		vp.Model = m
 	}
+	if code != http.StatusOK { // what was typed stays in sight
+		vp.Idle = false
+	}
 	page := s.jobPage(r, it, vp)
-	page.Stale = stale
+	page.Stale = first(stale)
 	page.Title = v.title + ", " + page.Title
 	s.render(w, r, code, "job.html", page)
 }
@@ -133,10 +136,7 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	}
 	typed := r.PostForm
 	stale := func() {
-		f := newForm(typed, nil, same)
-		f.Set("version", strconv.Itoa(it.rec.Version))
-		lines := ledgerLines(it.rec.Job, it.a, "")
-		s.showForm(w, r, http.StatusConflict, it, v, f, since(lines, typed)...)
+		s.showForm(w, r, http.StatusConflict, it, v, newForm(typed, nil, same), since(it, typed))
 	}
 	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
 		stale()
@@ -181,7 +181,7 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries
 		}
 		s.remember(w, "hand", entries[0].By)
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
-		http.Redirect(w, r, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq), http.StatusSeeOther)
+		s.done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
 	case errors.Is(err, store.ErrStale):
 		if now, ok := s.see(w, r); ok {
 			stale(now)
@@ -246,17 +246,28 @@ func filled(typed url.Values, fields []string, i int) string {
 	return ""
 }
 
-// since lists what was written after the version that a form was made for.
-func since(lines []ledgerLine, typed url.Values) []ledgerLine {
-	version, _ := strconv.Atoi(typed.Get("version"))
-	var newer []ledgerLine
-	for _, l := range lines {
-		if l.Entry.Seq > version {
-			newer = append(newer, l)
+// staleView says what somebody else wrote to the job after a form was made: the new entries,
+// or none where the engine, the complaint or a capture was changed.
+type staleView struct{ Lines []ledgerLine }
+
+func first(stale []*staleView) *staleView {
+	if len(stale) == 0 {
+		return nil
+	}
+	return stale[0]
+}
+
+// since is what was written after a form was made. The form says how many entries there were.
+func since(it seen, typed url.Values) *staleView {
+	had, err := strconv.Atoi(typed.Get("entries"))
+	if err != nil { // it does not say: each entry has raised the version by one
+		had, _ = strconv.Atoi(typed.Get("version"))
+	}
+	v := &staleView{}
+	for _, l := range ledgerLines(it.rec.Job, it.a, "") {
+		if l.Entry.Seq > had {
+			v.Lines = append(v.Lines, l)
 		}
 	}
-	if len(newer) == 0 {
-		newer = lines[:min(1, len(lines))]
-	}
-	return newer
+	return v
 }

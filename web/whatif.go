@@ -108,5 +108,5 @@ func (s *server) setSchool(w http.ResponseWriter, r *http.Request) {
 		s.failStore(w, r, err)
 		return
 	}
-	http.Redirect(w, r, "/jobs/"+url.PathEscape(number), http.StatusSeeOther)
+	s.done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
 }

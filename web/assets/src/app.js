@@ -1,5 +1,6 @@
 import Alpine from "@alpinejs/csp";
 import { cloth } from "./cloth.js";
+import { confirm } from "./drafts.js";
 import { drag } from "./drag.js";
 import { engine } from "./engine.js";
 import { guard } from "./guard.js";
@@ -32,4 +33,5 @@ Alpine.data("rows", rows);
 Alpine.data("save", save);
 Alpine.data("trace", trace);
 Alpine.data("upload", upload);
+confirm();
 Alpine.start();

@@ -1,6 +1,7 @@
-// Keeps what is typed in a form until the server has it. Before a form is sent
-// the server is asked whether it is there; when it is not, the form stays as it
-// is. What was typed also outlives a closed page, until it has been sent.
+import { forget, newId, read, write } from "./drafts.js";
+
+// Keeps what is typed in a form until the server has recorded it. Before a form is sent the
+// server is asked whether it is ready; when it is not, the form stays as it is.
 export const guard = () => ({
   // Every property is declared here: one that is not would be set on the page's
   // outermost component, and shared by all forms.
@@ -8,16 +9,18 @@ export const guard = () => ({
   restored: false,
   form: null,
   key: "",
+  id: "",
   ok: false,
 
   init() {
     this.form = this.$el;
-    this.key = "draft:" + location.pathname;
+    this.key = location.pathname + " " + new URL(this.form.action).pathname;
+    this.id = newId();
     if (this.form.hasAttribute("data-pristine")) this.restore();
     this.form.addEventListener("input", () => this.keep());
     this.form.addEventListener("submit", (event) => this.send(event));
     this.form.addEventListener("reset", () => {
-      localStorage.removeItem(this.key);
+      forget(this.key);
       this.restored = false;
     });
   },
@@ -27,13 +30,12 @@ export const guard = () => ({
   },
 
   keep() {
-    const typed = this.fields().map((f) => [f.name, f.value, f.checked === true]);
-    localStorage.setItem(this.key, JSON.stringify({ at: Date.now(), typed }));
+    write(this.key, this.id, this.fields().map((f) => [f.name, f.value, f.checked === true]));
   },
 
   restore() {
-    const draft = JSON.parse(localStorage.getItem(this.key) || "null");
-    if (!draft || Date.now() - draft.at > 24 * 3600 * 1000 || location.search) return;
+    const draft = read(this.key);
+    if (!draft || location.search) return;
     for (const [name, value, checked] of draft.typed) {
       for (const f of this.fields().filter((f) => f.name === name)) {
         if (f.type === "checkbox" || f.type === "radio") {
@@ -58,8 +60,17 @@ export const guard = () => ({
     }
     this.lost = false;
     this.ok = true;
-    localStorage.removeItem(this.key);
+    if (read(this.key)) this.keep();
+    this.name();
     this.form.requestSubmit(button);
     this.ok = false;
+  },
+
+  // name sends the draft's id along.
+  name() {
+    const field = this.form.querySelector("input[name=draft]") || this.form.appendChild(document.createElement("input"));
+    field.type = "hidden";
+    field.name = "draft";
+    field.value = this.id;
   },
 });

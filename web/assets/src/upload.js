@@ -5,6 +5,7 @@ export const upload = () => ({
   broken: false,
   share: 0,
   words: "",
+  said: "",
   going: null,
 
   send(event) {
@@ -31,15 +32,16 @@ export const upload = () => ({
       }
       this.show(going.responseText);
     };
-    going.onerror = () => this.stop(true);
-    going.onabort = () => this.stop(false);
+    going.onerror = () => this.stop("It was not sent to the end. Nothing was recorded; the file is still chosen.");
+    going.onabort = () => this.stop("");
     going.open("POST", form.action);
     going.send(new FormData(form));
   },
 
-  stop(broken) {
+  stop(said) {
     this.busy = false;
-    this.broken = broken;
+    this.broken = said !== "";
+    this.said = said;
   },
 
   cancel() {
@@ -58,7 +60,7 @@ export const upload = () => ({
       const said = now.nextElementSibling;
       if (said?.matches(".wrong")) field.after(document.importNode(said, true));
     }
-    if (!this.$root.querySelector("[aria-invalid]")) this.broken = true;
+    if (!this.$root.querySelector("[aria-invalid]")) this.stop(fresh.querySelector("main p")?.textContent || "The server could not take the file. Nothing was recorded.");
     else this.$root.querySelector("[aria-invalid]").focus();
   },
 });
