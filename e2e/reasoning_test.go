@@ -27,7 +27,7 @@ func TestUsualOrder(t *testing.T) {
 	b.goes(click("button", "Clean, latched"))
 	b.sees("connector of cylinder 2: clean, latched", "Wiggle the connector while it runs")
 	b.goes(click("link", "Tests"))
-	b.goes(click("link", "Connector and wires wiggled while it runs"))
+	b.goes(click("link", "Wiggle"))
 	b.do(click("radio", "no change"), pick("certainty", "heard"))
 	b.goes(click("button", "Record"))
 	b.sees("no change", "heard from others", "Move coil C2 to cylinder 4")

@@ -20,9 +20,14 @@ func (s *server) help(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
 }
 
-// licences sends the notices of all that is in the binary.
-func (s *server) licences(w http.ResponseWriter, _ *http.Request) {
-	writeText(w, http.StatusOK, Licences())
+type licencesPage struct {
+	base
+	Text string
+}
+
+// licences shows the notices of all third-party work in the binary.
+func (s *server) licences(w http.ResponseWriter, r *http.Request) {
+	s.render(w, r, http.StatusOK, "licences.html", licencesPage{s.base(r, "Licences"), Licences()})
 }
 
 // Licences is the notices of all third-party work in the binary.

@@ -79,7 +79,7 @@ func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[s
 	one := set.Each[0]
 	key := readingKey(one)
 	fields := map[string]string{}
-	names := meterFields(key)
+	names := meterFields(key, len(m.Figures))
 	for k, v := range one.Figures {
 		fields[names[k]] = trim(v)
 		if m.Figures[k].Of == nil {

@@ -44,6 +44,8 @@ type jobPage struct {
 	Suspects []suspectView
 	Ledger   []ledgerLine
 	Saved    *ledgerLine
+	// Whole is "ledger" or "reasons" where all of them are asked for.
+	Whole string
 	// Drift says that a signed verdict no longer stands as it was signed.
 	Drift string
 	// Advice says what to make of a move whose outcome is no plain answer, and Flash
@@ -196,7 +198,7 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j := it.rec.Job
 	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Key: newKey(), Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
+		Version: it.rec.Version, Key: newKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
 	p.By = p.Hand
 	if p.By == "" {
 		p.By = j.By
@@ -219,7 +221,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			p.Flash = evidence.LampCaution
 		}
 	}
-	p.Suspects = suspectViews(it.a, it.plan)
+	p.Suspects = suspectViews(it.a, it.plan, p.Whole == "reasons")
 	if chosen > 0 {
 		p.Chosen = p.chosen(it.a, chosen)
 	}
@@ -449,6 +451,29 @@ func (p jobPage) Taps() bool {
 
 // Recordable says whether one outcome can.
 func (p jobPage) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
+
+// newest is how many entries of the ledger are shown, and strongest how many reasons of a
+// suspect, when not all are asked for. A few more than that are shown as well: a fold must
+// be worth it.
+const (
+	newest    = 40
+	strongest = 8
+	fewMore   = 4
+)
+
+// Shown are the entries of the ledger that are shown, the newest first.
+func (p jobPage) Shown() []ledgerLine { return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")] }
+
+// Older is how many entries are folded away.
+func (p jobPage) Older() int { return len(p.Ledger) - len(p.Shown()) }
+
+// folded is how many of n lines are shown.
+func folded(n, shown int, all bool) int {
+	if all || n <= shown+fewMore {
+		return n
+	}
+	return shown
+}
 
 // leading is how many suspects are listed; the others are folded away.
 const leading = 12

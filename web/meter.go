@@ -72,7 +72,14 @@ type meterFigure struct{ Words, Unit, Hint string }
 // readingKey is what the fields of a reading are named by.
 func readingKey(r evidence.Reading) string { return string(r.Tag) + string(r.Place) }
 
-func meterFields(key string) []string { return []string{"f-" + key, "f2-" + key, "f3-" + key} }
+// meterFields are the names of the fields of its figures, so many of them.
+func meterFields(key string, n int) []string {
+	names := []string{"f-" + key}
+	for k := 2; k <= n; k++ {
+		names = append(names, fmt.Sprintf("f%d-%s", k, key))
+	}
+	return names
+}
 
 // measureOf is the measure that a form is for: as asked, as the next step asks, or the first
 // that makes sense.
@@ -215,11 +222,11 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	}
 	for _, on := range m.Each(it.a.Engine, it.a.Now) {
 		key := readingKey(on)
-		fields := meterFields(key)
+		fields := meterFields(key, len(m.Figures))
 		for k, f := range m.Figures {
 			text := strings.TrimSpace(typed.Get(fields[k]))
 			if text == "" {
-				if k == 0 && (typed.Get(fields[1]) != "" || typed.Get("j-"+key) != "" || typed.Get("h-"+key) != "") {
+				if k == 0 && (filled(typed, fields[1:], 0) != "" || typed.Get("j-"+key) != "" || typed.Get("h-"+key) != "") {
 					bad.Add(fields[0], f.Expected(), "none")
 				}
 				break
@@ -250,7 +257,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	if len(r.Each) == 0 && len(bad) == 0 {
 		first := ""
 		if all := m.Each(it.a.Engine, it.a.Now); len(all) > 0 {
-			first = meterFields(readingKey(all[0]))[0]
+			first = meterFields(readingKey(all[0]), 1)[0]
 		}
 		bad.Add(first, "at least one reading", "none")
 	}
@@ -334,7 +341,7 @@ func newMeterModel(it seen, f form) meterModel {
 	for _, on := range lines {
 		key := readingKey(on)
 		l := meterLine{Key: key, Words: m.Name(on), Length: "mm-" + key, Jumps: "j-" + key, Heard: "h-" + key}
-		l.Fields = meterFields(key)[:len(m.Figures)]
+		l.Fields = meterFields(key, len(m.Figures))
 		if on.Tag != "" {
 			if at := it.a.Now.Where(on.Tag); at != on.Tag.Home() {
 				l.Seen = "now " + at.String()

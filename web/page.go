@@ -37,6 +37,7 @@ func loadPages(a *assets) (*pages, error) {
 		"odds":      odds,
 		"unit":      evidence.UnitWords,
 		"join":      strings.Join,
+		"path":      url.PathEscape,
 		"add":       func(a, b int) int { return a + b },
 		"half":      func(n int) int { return n / 2 },
 		"neg":       func(n int) int { return -n },

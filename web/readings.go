@@ -26,7 +26,7 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 	bad.Under("csv", err)
 	for _, row := range rows {
 		key := readingKey(row.Reading)
-		for k, f := range meterFields(key)[:len(m.Figures)] {
+		for k, f := range meterFields(key, len(m.Figures)) {
 			values.Set(f, row.Figures[k])
 		}
 		if row.Length != "" {

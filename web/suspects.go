@@ -23,6 +23,8 @@ type suspectView struct {
 	Bar   int // of 1000
 	Open  bool
 	Lines []reasonLine
+	// Weaker is how many reasons are folded away.
+	Weaker int
 	Modes []string
 	// Shifts is how the complaint shifted its modes before any evidence.
 	Shifts []string
@@ -79,7 +81,8 @@ func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 	return pairs, share
 }
 
-func suspectViews(a *diagnose.Assessment, p plan.Plan) []suspectView {
+// suspectViews are the suspects with their strongest reasons, or with all of them.
+func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []suspectView {
 	var views []suspectView
 	open := a.Suspects[0].Key()
 	if p.PutRight[open] {
@@ -87,7 +90,9 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan) []suspectView {
 	}
 	for i, s := range a.Suspects {
 		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: s.Key() == open && len(s.Reasons) > 0, PutRight: p.PutRight[s.Key()]}
-		for _, r := range s.Reasons {
+		shown := folded(len(s.Reasons), strongest, all)
+		v.Weaker = len(s.Reasons) - shown
+		for _, r := range s.Reasons[:shown] {
 			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
 			if line.Shared {
 				line.For, line.Odds = r.Alone > 0, odds(r.Alone)

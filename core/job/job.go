@@ -30,8 +30,8 @@ type Vehicle struct {
 func (v Vehicle) Validate() error {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("fleet", v.Fleet, "the vehicle's number", MaxFleet, false))
-	if v.Fleet == "new" { // it is part of the vehicle's address, beside the page for a new one
-		bad.Add("fleet", "another number than the word new", v.Fleet)
+	if reservedFleet[v.Fleet] {
+		bad.Add("fleet", "a number that can be part of an address: not the word new, and not dots alone", v.Fleet)
 	}
 	bad.Under("", invalid.Text("what", v.What, "what the vehicle is", MaxWhat, false))
 	if err := v.Engine.Validate(); err != nil {
@@ -77,6 +77,10 @@ const (
 	MaxFleet  = 24
 	MaxWhat   = 80
 )
+
+// A vehicle's number is part of its address, beside the page for a new one; browsers take
+// dots alone out of an address.
+var reservedFleet = map[string]bool{"new": true, ".": true, "..": true}
 
 // A job's number is part of its address, beside the pages that are reserved.
 var (

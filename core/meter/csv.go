@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -20,20 +21,45 @@ const (
 	maxLines = 200
 )
 
+// The columns beside those of the figures.
+const (
+	columnMeasure = "measure"
+	columnWhat    = "what"
+	columnLength  = "length mm"
+	columnJumps   = "jumps"
+	columnHeard   = "heard"
+	columnAtLeast = "at least"
+)
+
+// figureColumns are the columns of the figures: as many as the measure with the most has.
+var figureColumns = func() []string {
+	most := 0
+	for _, m := range evidence.Measures {
+		most = max(most, len(m.Figures))
+	}
+	names := []string{"figure"}
+	for n := 2; n <= most; n++ {
+		names = append(names, fmt.Sprintf("figure %d", n))
+	}
+	return names
+}()
+
 // header names the columns that are written; what is read may have them in any order.
-var header = []string{"measure", "what", "figure", "figure 2", "figure 3", "length mm", "jumps", "heard"}
+var header = slices.Concat([]string{columnMeasure, columnWhat}, figureColumns, []string{columnLength, columnJumps, columnHeard, columnAtLeast})
 
 // Row is a line of a file of readings, as it was typed.
 type Row struct {
 	Reading evidence.Reading // its tag or place
-	Figures [3]string
+	// Figures are as many as the measure has; those that are missing are "".
+	Figures []string
 	Length  string
 	Jumps   bool
 	Heard   string
+	AtLeast bool
 }
 
 // ReadCSV finds the readings of one measure in a file: comma, semicolon or tab, with a
-// header or without. Without one the columns are what was read and up to three figures.
+// header or without. Without one the columns are what was read and its figures.
 // What cannot be told is returned line by line; figures are not read here. An error is an
 // [invalid.Error] on the whole.
 func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unread []string, err error) {
@@ -49,7 +75,10 @@ func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unre
 			break
 		}
 	}
-	at := map[string]int{"what": 0, "figure": 1, "figure 2": 2, "figure 3": 3}
+	at := map[string]int{columnWhat: 0}
+	for k, name := range figureColumns {
+		at[name] = 1 + k
+	}
 	for line := 1; ; line++ {
 		record, err := r.Read()
 		if errors.Is(err, io.EOF) {
@@ -72,18 +101,17 @@ func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unre
 			}
 			return ""
 		}
-		if id := get("measure"); id != "" && id != string(m.ID) {
+		if id := get(columnMeasure); id != "" && id != string(m.ID) {
 			continue // another measure of the same file
 		}
-		on, ok := on(e, m, get("what"))
+		on, ok := on(e, m, get(columnWhat))
 		if !ok {
 			unread = append(unread, fmt.Sprintf("line %d: %s", line, invalid.Quote(strings.Join(record, ", "))))
 			continue
 		}
-		row := Row{Reading: on, Figures: [3]string{get("figure"), get("figure 2"), get("figure 3")}, Length: get("length mm"), Heard: get("heard")}
-		switch strings.ToLower(get("jumps")) {
-		case "yes", "jumps", "1", "x", "true":
-			row.Jumps = true
+		row := Row{Reading: on, Length: get(columnLength), Jumps: isYes(get(columnJumps)), Heard: get(columnHeard), AtLeast: isYes(get(columnAtLeast))}
+		for _, name := range figureColumns[:len(m.Figures)] {
+			row.Figures = append(row.Figures, get(name))
 		}
 		rows = append(rows, row)
 	}
@@ -91,6 +119,15 @@ func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unre
 		return nil, nil, invalid.Error{Expected: "lines such as L3, 6k2 or cyl-3; 11,5", Got: "none"}
 	}
 	return rows, unread, nil
+}
+
+// isYes says whether a cell says yes.
+func isYes(text string) bool {
+	switch strings.ToLower(text) {
+	case "yes", "jumps", "1", "x", "true":
+		return true
+	}
+	return false
 }
 
 // columns says which columns a header names.
@@ -104,8 +141,8 @@ func columns(record []string) (map[string]int, bool) {
 			}
 		}
 	}
-	_, what := at["what"]
-	_, figure := at["figure"]
+	_, what := at[columnWhat]
+	_, figure := at[figureColumns[0]]
 	return at, what && figure
 }
 
@@ -118,21 +155,26 @@ func WriteCSV(w io.Writer, sets []evidence.Readings) error {
 	for _, r := range sets {
 		m, _ := evidence.FindMeasure(r.Measure)
 		for _, one := range r.Each {
-			record := make([]string, len(header))
-			record[0], record[1] = string(m.ID), string(one.Tag)+string(one.Place)
+			cells := map[string]string{columnMeasure: string(m.ID), columnWhat: string(one.Tag) + string(one.Place), columnHeard: string(one.Heard)}
 			for k, v := range one.Figures {
-				record[2+k] = strconv.FormatFloat(v, 'f', -1, 64)
+				cells[figureColumns[k]] = strconv.FormatFloat(v, 'f', -1, 64)
 			}
 			if one.Over {
-				record[2] = "OL"
+				cells[figureColumns[0]] = "OL"
 			}
 			if one.Millimetres > 0 {
-				record[5] = strconv.FormatFloat(one.Millimetres, 'f', -1, 64)
+				cells[columnLength] = strconv.FormatFloat(one.Millimetres, 'f', -1, 64)
 			}
 			if one.Jumps {
-				record[6] = "yes"
+				cells[columnJumps] = "yes"
 			}
-			record[7] = string(one.Heard)
+			if one.AtLeast {
+				cells[columnAtLeast] = "yes"
+			}
+			record := make([]string, len(header))
+			for i, name := range header {
+				record[i] = cells[name]
+			}
 			if err := out.Write(record); err != nil {
 				return err
 			}

@@ -2,7 +2,11 @@ package meter
 
 import (
 	"bytes"
+	"math"
+	"math/rand/v2"
 	"reflect"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -130,6 +134,88 @@ func TestCSV(t *testing.T) {
 			t.Errorf("%d bytes are read as %d rows", len(text), len(rows))
 		}
 	}
+}
+
+// sample is a set of readings of a measure on an engine, with figures from within its range.
+func sample(m evidence.Measure, e engine.Engine, r *rand.Rand) evidence.Readings {
+	set := evidence.Readings{Measure: m.ID}
+	for _, one := range m.Each(e, part.Home(e)) {
+		if len(set.Each) == evidence.MaxReadings {
+			break
+		}
+		n := 1 + r.IntN(len(m.Figures))
+		for range n {
+			one.Figures = append(one.Figures, math.Round(r.Float64()*1e6)/1e3)
+		}
+		switch r.IntN(4) {
+		case 0:
+			if m.Figures[0].Of == nil {
+				one.Figures, one.Over = nil, true
+			}
+		case 1:
+			one.AtLeast = m.Scoped || m.ID == evidence.KVSnap
+		}
+		one.Jumps = m.Bends && r.IntN(3) == 0
+		if m.Length {
+			one.Millimetres = float64(r.IntN(900))
+		}
+		if m.ID == evidence.LeakDownLoss && r.IntN(2) == 0 {
+			one.Heard = "rings"
+		}
+		set.Each = append(set.Each, one)
+	}
+	return set
+}
+
+// Whatever is read with any measure on any engine comes out of its CSV file as it went in.
+func FuzzCSVRoundTrip(f *testing.F) {
+	for n := range uint64(len(evidence.Measures)) {
+		f.Add(n, n)
+	}
+	f.Fuzz(func(t *testing.T, which, seed uint64) {
+		r := rand.New(rand.NewPCG(which, seed))
+		e := engine.Shelf[seed%uint64(len(engine.Shelf))].Engine().Derive()
+		m := evidence.Measures[which%uint64(len(evidence.Measures))]
+		set := sample(m, e, r)
+		if len(set.Each) == 0 {
+			return
+		}
+		other := sample(evidence.Measures[0], e, r)
+		var file bytes.Buffer
+		if err := WriteCSV(&file, []evidence.Readings{other, set}); err != nil {
+			t.Fatal(err)
+		}
+		rows, unread, err := ReadCSV(e, m, file.String())
+		want := set.Each
+		if m.ID == evidence.Measures[0].ID {
+			want = slices.Concat(other.Each, want)
+		}
+		if err != nil || len(unread) > 0 || len(rows) != len(want) {
+			t.Fatalf("%s: %d rows of %d, unread %q, %v\n%s", m.ID, len(rows), len(want), unread, err, file.String())
+		}
+		for i, row := range rows {
+			got := evidence.Reading{Tag: row.Reading.Tag, Place: row.Reading.Place, Jumps: row.Jumps, Heard: evidence.ResultID(row.Heard), AtLeast: row.AtLeast}
+			for _, text := range row.Figures {
+				switch text {
+				case "":
+				case "OL":
+					got.Over = true
+				default:
+					v, err := strconv.ParseFloat(text, 64)
+					if err != nil {
+						t.Fatal(err)
+					}
+					got.Figures = append(got.Figures, v)
+				}
+			}
+			if row.Length != "" {
+				got.Millimetres, _ = strconv.ParseFloat(row.Length, 64)
+			}
+			if !reflect.DeepEqual(got, want[i]) {
+				t.Fatalf("%s: %+v comes back as %+v", m.ID, want[i], got)
+			}
+		}
+	})
 }
 
 func FuzzReadCSV(f *testing.F) {

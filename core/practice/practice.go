@@ -35,7 +35,7 @@ var Questions = []Question{
 	{"Battery off?", []string{"always", "only for work on the harness"}, "only where the harness is worked on; what is lost from memory is warned of by the maker", []string{"look.connector"}, table},
 	{"Coils back in their own places?", []string{"no matter, the same part", "keep the order"}, "tags keep it traceable at no effort; all back is one action", []string{"swap.coil", "put.back", "fix.and-prove"}, table},
 	{"One part, or the set?", []string{"the rest are as old: the set", "renew what failed, keep good ones as spares"}, "ages stand beside each part; what goes with the part stands in the verdict", []string{"sign.verdict", "fix.and-prove"}, table},
-	{"A number or a waveform for secondary kilovolts?", []string{"one figure for each cylinder", "the whole trace"}, "neither can be entered yet", nil, table},
+	{"A number or a waveform for secondary kilovolts?", []string{"one figure for each cylinder", "the whole trace"}, "both: figures are typed in, and a scope file gives each cylinder its figures and its waveform", nil, table},
 }
 
 // For lists the questions that belong beside a step.

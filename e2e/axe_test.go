@@ -1,0 +1,86 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path"
+	"testing"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+
+	"glenmist/core/engine"
+)
+
+// axeSource is the accessibility checker, as npm installs it with the other assets.
+const axeSource = "../web/assets/node_modules/axe-core/axe.min.js"
+
+// axeRun checks a page and answers with what it finds, a line each. Beside the rules of WCAG 2.2 A
+// and AA and the best practices, the one on names that do not hold the visible text is switched on.
+const axeRun = `axe.run(document, {resultTypes: ['violations'], rules: {'label-content-name-mismatch': {enabled: true}},
+	runOnly: %s}).then(r => r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? ''))).join('\n'))`
+
+const (
+	axeAll      = `{type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice', 'experimental']}`
+	axeContrast = `{type: 'rule', values: ['color-contrast']}`
+)
+
+// Every view of a job and every other page is without a finding of the checker, in both themes.
+// What a theme changes is colours, so the second theme is checked for contrast alone.
+func TestAccessibility(t *testing.T) {
+	source, err := os.ReadFile(axeSource)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := open(t, "/jobs")
+	for _, at := range b.everyPage() {
+		b.visit(at)
+		b.do(chromedp.Evaluate[chromedp.Void](string(source) + ";void 0"))
+		for _, theme := range []struct{ name, rules string }{{"light", axeAll}, {"dark", axeContrast}} {
+			if _, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+				Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: theme.name}}}); err != nil {
+				t.Fatal(err)
+			}
+			found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](fmt.Sprintf(axeRun, theme.rules), chromedp.EvalAwaitPromise))
+			if err != nil {
+				t.Fatalf("%s: %v", at, err)
+			}
+			if found != "" {
+				t.Errorf("%s, %s:\n%s", at, theme.name, found)
+			}
+		}
+	}
+}
+
+// everyPage lists the addresses of all views: the page of one job of each
+// ignition layout, each of its views once, and all that is no job.
+func (b tab) everyPage() []string {
+	b.t.Helper()
+	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
+		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here"}
+	list, _, err := bench.Store.Jobs(b.t.Context(), 0)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	layouts, views := map[engine.Ignition]bool{}, map[string]bool{}
+	for _, rec := range list {
+		at := "/jobs/" + rec.Job.Number
+		if layouts[rec.Job.Vehicle.Engine.Ignition] {
+			continue // one like it has been seen
+		}
+		layouts[rec.Job.Vehicle.Engine.Ignition] = true
+		all = append(all, at)
+		b.visit(at)
+		links, err := chromedp.Run(b.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('nav.views a')].map(a => a.getAttribute('href'))`))
+		if err != nil {
+			b.t.Fatal(err)
+		}
+		for _, link := range append(links, at+"/finding", at+"/labels") {
+			if name := path.Base(link); !views[name] && link != at {
+				views[name] = true
+				all = append(all, link)
+			}
+		}
+	}
+	return all
+}
