@@ -40,7 +40,7 @@ bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N=, OUT= (a f
 bench-kilovolts: ## measure the reading of captures: SEED=, N= (600), OUT= (a folder)
 	@go run ./scripts/bench-kilovolts -seed $(SEED) -n $(if $(filter file,$(origin N)),600,$(N)) -out $(OUT) -commit "$(VERSION)"
 
-fuzz: ## each fuzz target for FUZZTIME (20s)
+fuzz: ## each fuzz target FUZZCOUNT= (100000) times; FUZZ= chooses by package and name
 	@scripts/fuzz.sh
 
 shots: need-test assets ## the pictures in docs/screenshots, from the demo's jobs

@@ -3,10 +3,13 @@ package archive
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
+	"os"
 	"strings"
 	"testing"
 
 	"glenmist/core/invalid"
+	"glenmist/spool"
 )
 
 // zipped is a zip of some files.
@@ -81,6 +84,33 @@ func FuzzOpen(f *testing.F) {
 		}
 		if a.files[caseName] == nil {
 			t.Fatal("opened without a case file")
+		}
+	})
+}
+
+// Whatever an index says, it is refused with a field, or all that it names is made ready and given
+// back.
+func FuzzRead(f *testing.F) {
+	job, err := os.ReadFile("../docs/formats/examples/followed.json")
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(`{"photos":[{"file":"photos/1.jpg","tag":"P1","by":"x","made":"2026-01-02T03:04:05Z"}],"captures":[]}`, []byte("x"), "time,a\n0,1\n")
+	f.Add(`{"photos":[],"captures":[{"file":"captures/1.csv","name":"a.csv","by":"x","made":"2026-01-02T03:04:05Z","factor":-1,"turn":99}]}`, []byte{}, "")
+	f.Add(`{"photos":[{"file":"../1.jpg","tag":"Z9"}],"captures":[{"file":"captures/1.csv"}]}`, []byte{}, "")
+	f.Fuzz(func(t *testing.T, index string, photo []byte, capture string) {
+		data := zipped(t, "case.json", string(job), "index.json", index, "photos/1.jpg", string(photo), "captures/1.csv", capture)
+		pool := spool.New(1 << 20)
+		a, err := Read(t.Context(), bytes.NewReader(data), int64(len(data)), pool)
+		if err != nil {
+			if !invalid.Is(err) && !errors.Is(err, spool.ErrFull) {
+				t.Fatal(err)
+			}
+		} else {
+			a.Close()
+		}
+		if pool.Used() != 0 {
+			t.Fatalf("%d bytes were not given back", pool.Used())
 		}
 	})
 }

@@ -462,7 +462,9 @@ const (
 )
 
 // Shown are the entries of the ledger that are shown, the newest first.
-func (p jobPage) Shown() []ledgerLine { return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")] }
+func (p jobPage) Shown() []ledgerLine {
+	return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")]
+}
 
 // Older is how many entries are folded away.
 func (p jobPage) Older() int { return len(p.Ledger) - len(p.Shown()) }

@@ -55,7 +55,7 @@ func TestPlugBoard(t *testing.T) {
 		return a
 	}
 	a := tap("P3 insulator=tracked")
-	a.has(t, "▲ P3", "carbon tracking", "If it is recorded:", "Plug P3, cylinder 3: burnt track")
+	a.has(t, "▲ P3", "carbon tracking", "If it is recorded:", "P3 Burnt track")
 	if v.Get("P3") != "insulator=tracked" || v.Get("at") != "P3" {
 		t.Errorf("after one answer: %v", v)
 	}
@@ -109,7 +109,7 @@ func TestPlugBoard(t *testing.T) {
 	}
 	// The board alone, as a script asks for it: the same board, and nothing else of the page.
 	board := post(t, at+"/plugs/tap?part=board", values("tap", "P1 wet=oil"))
-	board.has(t, `id="cloth"`, "Plug P1, cylinder 1", "tip wet with oil", "Photos of plug P")
+	board.has(t, `id="cloth"`, "plug P1, cylinder 1", "tip wet with oil", "Photos of plug P")
 	if strings.Contains(board.body, "Ledger") || board.StatusCode != http.StatusOK {
 		t.Errorf("the board alone answers %d with %d bytes", board.StatusCode, len(board.body))
 	}
@@ -204,7 +204,7 @@ func TestPhotos(t *testing.T) {
 		a.has(t, want)
 	}
 	get(t, job+"/plugs?at=P3").has(t, photo+"/small.jpg")
-	get(t, job+"/plugs?at=P3&take="+url.QueryEscape("nose=black deposit=soot")).has(t, "Plug P3, cylinder 3: nose black, dry soot on it")
+	get(t, job+"/plugs?at=P3&take="+url.QueryEscape("nose=black deposit=soot")).has(t, "plug P3, cylinder 3: nose black, dry soot on it")
 	for size, status := range map[string]int{"small": 200, "large": 200, "huge": 404} {
 		if a := get(t, photo+"/"+size+".jpg"); a.StatusCode != status || status == 200 && a.Header.Get("Content-Type") != "image/jpeg" {
 			t.Errorf("%s: %d, %s", size, a.StatusCode, a.Header.Get("Content-Type"))

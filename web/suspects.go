@@ -25,7 +25,7 @@ type suspectView struct {
 	Lines []reasonLine
 	// Weaker is how many reasons are folded away.
 	Weaker int
-	Modes []string
+	Modes  []string
 	// Shifts is how the complaint shifted its modes before any evidence.
 	Shifts []string
 	// Age is how the age of its part did.

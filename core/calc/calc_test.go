@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
@@ -175,4 +176,34 @@ func TestTable(t *testing.T) {
 			t.Errorf("%s with its own examples: %+v, %v", c.Name, a, err)
 		}
 	}
+}
+
+// Whatever is typed, a calculator answers with figures that can be shown, or says which input is
+// wrong.
+func FuzzAnswer(f *testing.F) {
+	for i := range Calculators {
+		f.Add(i, "1", "2.5 mm", "600", "")
+		f.Add(i, "-1", "1e308", "0", "OL")
+	}
+	f.Fuzz(func(t *testing.T, which int, a, b, c, d string) {
+		calculator := Calculators[(which%len(Calculators)+len(Calculators))%len(Calculators)]
+		typed := url.Values{}
+		for i, input := range calculator.Inputs {
+			typed.Set(input.Name, []string{a, b, c, d}[i%4])
+		}
+		answer, err := calculator.Answer(typed)
+		if err != nil {
+			for _, wrong := range invalid.From(err) {
+				if !slices.ContainsFunc(calculator.Inputs, func(i Input) bool { return i.Name == wrong.Field }) {
+					t.Fatalf("%s: %v names no input", calculator.Name, wrong)
+				}
+			}
+			return
+		}
+		for _, r := range answer.Result {
+			if v := r.Value; math.IsNaN(v) || math.IsInf(v, 0) {
+				t.Fatalf("%s of %v: %s is %g", calculator.Name, typed, r.Name, v)
+			}
+		}
+	})
 }

@@ -309,3 +309,15 @@ func ExampleEngine_Access() {
 	// intake plenum [plenum gasket throttle gasket]
 	// 77 min off and on
 }
+
+func FuzzParseLetter(f *testing.F) {
+	f.Add("A")
+	f.Add("L")
+	f.Add("M")
+	f.Fuzz(func(t *testing.T, s string) {
+		l, ok := engine.ParseLetter(s)
+		if ok != (len(s) == 1 && s >= "A" && s <= "L") || ok && l.String() != s {
+			t.Errorf("%q reads as %v, %v", s, l, ok)
+		}
+	})
+}

@@ -2,6 +2,7 @@ package trouble
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"glenmist/core/engine"
@@ -109,4 +110,18 @@ func ExampleCode_Meaning() {
 	// P0302 misfire on cylinder 2 true
 	// P2303 coil B: control circuit low true
 	// U0100 another system's code false
+}
+
+func FuzzParseState(f *testing.F) {
+	for _, s := range States {
+		f.Add(string(s))
+	}
+	f.Add("")
+	f.Add("STORED")
+	f.Fuzz(func(t *testing.T, s string) {
+		state, err := ParseState(s)
+		if err == nil && !slices.Contains(States, state) {
+			t.Errorf("%q reads as %q, which is no state", s, state)
+		}
+	})
 }
