@@ -155,7 +155,7 @@ func TestLeanByKeys(t *testing.T) {
 	b.sees("Read the trouble codes")
 	b.hides("Move coil") // no coil is touched before
 	b.goes(key("o"))
-	b.goes(click("link", "Smoke into the intake"))
+	b.goes(click("link", "Smoke:"))
 	b.do(chromedp.Focus(chromedp.CSS(`#tight`)), key(kb.ArrowRight+"s"))
 	b.goes(key(kb.Enter))
 	b.sees("smoke into the intake: smoke comes out", "Air leak")

@@ -24,6 +24,16 @@ func send(t *testing.T, path, name string, data []byte, fields ...string) answer
 // sendAs sends it in the field of a name.
 func sendAs(t *testing.T, field, path, name string, data []byte, fields ...string) answer {
 	t.Helper()
+	body, kind := multipartBody(t, field, name, data, fields...)
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, body)
+	r.Header.Set("Content-Type", kind)
+	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	return do(t, r)
+}
+
+// multipartBody is a form with a file, and its content type.
+func multipartBody(t *testing.T, field, name string, data []byte, fields ...string) (*bytes.Buffer, string) {
+	t.Helper()
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
 	for i := 0; i < len(fields); i += 2 {
@@ -41,10 +51,7 @@ func sendAs(t *testing.T, field, path, name string, data []byte, fields ...strin
 	if err := form.Close(); err != nil {
 		t.Fatal(err)
 	}
-	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, &body)
-	r.Header.Set("Content-Type", form.FormDataContentType())
-	r.Header.Set("Sec-Fetch-Site", "same-origin")
-	return do(t, r)
+	return &body, form.FormDataContentType()
 }
 
 // pulses is a capture of four channels, one a cylinder, in volts behind a probe of 1000:1: a

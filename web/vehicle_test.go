@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"html"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -13,22 +12,6 @@ import (
 // plan while it is typed, and an open job that takes the corrected engine over or
 // keeps what it was checked against.
 func TestEngineEditor(t *testing.T) {
-	fields := func(page answer) url.Values {
-		f := url.Values{}
-		for _, m := range regexp.MustCompile(`<input[^>]*name="([^"]+)" value="([^"]*)"`).FindAllStringSubmatch(page.body, -1) {
-			f.Set(m[1], html.UnescapeString(m[2]))
-		}
-		for _, m := range regexp.MustCompile(`(?s)<select[^>]*name="([^"]+)"[^>]*>.*?</select>`).FindAllStringSubmatch(page.body, -1) {
-			f.Set(m[1], "")
-			if o := regexp.MustCompile(`<option(?: value="([^"]*)")? selected>([^<]*)`).FindStringSubmatch(m[0]); o != nil {
-				f.Set(m[1], html.UnescapeString(o[1]))
-				if !strings.Contains(o[0], "value=") {
-					f.Set(m[1], o[2])
-				}
-			}
-		}
-		return f
-	}
 	page := get(t, "/vehicles/new?pattern=v6-across")
 	page.has(t, "V6, crossways, bank 1 towards the firewall")
 	f := fields(page)

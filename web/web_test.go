@@ -77,12 +77,14 @@ func run(m *testing.M) (int, error) {
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
 	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true,
-		Instruments: standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
+		Instruments: standin.Standin{Chance: chance}})
 	if err != nil {
 		return 0, err
 	}
 	return m.Run(), nil
 }
+
+func chance(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }
 
 // answer is what came back, with the page's text freed from its escapes.
 type answer struct {

@@ -1,0 +1,55 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"glenmist/store"
+)
+
+// A handler that ends without an answer is answered for: with 503 when its time has run out or its
+// client has gone, with 500 else; and a panic is logged with its stack.
+func TestEveryRequestIsAnswered(t *testing.T) {
+	assets, err := loadAssets()
+	if err != nil {
+		t.Fatal(err)
+	}
+	pages, err := loadPages(assets)
+	if err != nil {
+		t.Fatal(err)
+	}
+	away, err := store.Open("postgres://x:y@127.0.0.1:1/z")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = away.Close() }()
+	var log bytes.Buffer
+	s := &server{Config: Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, pages: pages, assets: assets}
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	for name, c := range map[string]struct {
+		ctx    context.Context
+		handle http.HandlerFunc
+		code   int
+		logged string
+	}{
+		"nothing":         {t.Context(), func(http.ResponseWriter, *http.Request) {}, 500, "no answer"},
+		"called off":      {gone, func(http.ResponseWriter, *http.Request) {}, 503, "called"},
+		"an answer":       {t.Context(), func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }, 204, ""},
+		"a word":          {t.Context(), func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("x")) }, 200, ""},
+		"a panic":         {t.Context(), func(http.ResponseWriter, *http.Request) { panic("out of range") }, 500, "answered_test.go"},
+		"a refused write": {t.Context(), func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, 409, "x") }, 409, ""},
+	} {
+		log.Reset()
+		w := httptest.NewRecorder()
+		s.recovered(s.answered(c.handle)).ServeHTTP(w, httptest.NewRequestWithContext(c.ctx, http.MethodPost, "/x", nil))
+		if w.Code != c.code || !strings.Contains(log.String(), c.logged) {
+			t.Errorf("%s: %d, want %d; log %s", name, w.Code, c.code, log.String())
+		}
+	}
+}
