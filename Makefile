@@ -4,7 +4,7 @@ VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
 export GOFLAGS ?= -buildvcs=false
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset build assets test lint fmt bench bench-diagnosis bench-kilovolts shots fuzz clean
+.PHONY: help demo demo-reset build assets test lint fmt bench bench-diagnosis bench-kilovolts trial shots fuzz clean
 
 help: ## list what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
@@ -42,6 +42,9 @@ bench-kilovolts: ## measure the reading of captures: SEED=, N= (600), OUT= (a fo
 
 fuzz: ## each fuzz target FUZZCOUNT= (100000) times; FUZZ= chooses by package and name
 	@scripts/fuzz.sh
+
+trial: need-demo build ## try whether anything is lost or blocked: kills, stalled clients, bombs, a full disk
+	@go run ./scripts/trial
 
 shots: need-test assets ## the pictures in docs/screenshots, from the demo's jobs
 	@go run ./e2e/shots

@@ -167,10 +167,14 @@ type readyCapture struct {
 	file *spool.File
 }
 
+// Begin waits for the memory that a capture of so many bytes takes. end gives it back.
+type Begin func(ctx context.Context, bytes int64) (end func(), err error)
+
 // Read reads an archive of so many bytes and checks all of it: nothing is found wrong later.
-// What is unpacked lies in files of the pool. Errors are [invalid.Errors], [photo.ErrBusy],
+// What is unpacked lies in files of the pool. begin is called before a capture of so many bytes
+// is read into memory and waits for its turn; nil is no wait. Errors are [invalid.Errors], [photo.ErrBusy],
 // [spool.ErrFull], or the context's.
-func Read(ctx context.Context, r io.ReaderAt, size int64, pool *spool.Pool) (a *Archive, err error) {
+func Read(ctx context.Context, r io.ReaderAt, size int64, pool *spool.Pool, begin Begin) (a *Archive, err error) {
 	in, err := open(r, size)
 	if err != nil {
 		return nil, err
@@ -198,7 +202,7 @@ func Read(ctx context.Context, r io.ReaderAt, size int64, pool *spool.Pool) (a *
 		a.photos = append(a.photos, ready)
 	}
 	for i, e := range in.list.Captures {
-		ready, err := in.capture(ctx, e, pool)
+		ready, err := in.capture(ctx, e, pool, begin)
 		if err != nil && !invalid.Is(err) {
 			return a, err
 		}
@@ -404,7 +408,7 @@ func (a *opened) photo(ctx context.Context, e photoEntry, pool *spool.Pool) (rea
 }
 
 // capture unpacks a capture, and reads it once to see that it is one.
-func (a *opened) capture(ctx context.Context, e captureEntry, pool *spool.Pool) (ready readyCapture, err error) {
+func (a *opened) capture(ctx context.Context, e captureEntry, pool *spool.Pool, begin Begin) (ready readyCapture, err error) {
 	ready = readyCapture{captureEntry: e}
 	if ready.file, err = pool.File(scope.MaxBytes); err != nil {
 		return ready, err
@@ -412,7 +416,15 @@ func (a *opened) capture(ctx context.Context, e captureEntry, pool *spool.Pool) 
 	if err := a.unpack(e.File, scope.MaxBytes, ready.file); err != nil {
 		return ready, err
 	}
-	_, err = scope.Read(io.NewSectionReader(ready.file, 0, ready.file.Size()), scope.Options{Factor: e.Factor, Progress: func(int64) error { return ctx.Err() }})
+	size := ready.file.Size()
+	if begin != nil {
+		end, err := begin(ctx, size)
+		if err != nil {
+			return ready, err
+		}
+		defer end()
+	}
+	_, err = scope.Read(io.NewSectionReader(ready.file, 0, size), scope.Options{Factor: e.Factor, Bytes: size, Progress: func(int64) error { return ctx.Err() }})
 	if stop := ctx.Err(); stop != nil {
 		return ready, stop
 	}

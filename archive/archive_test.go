@@ -101,7 +101,7 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, index string, photo []byte, capture string) {
 		data := zipped(t, "case.json", string(job), "index.json", index, "photos/1.jpg", string(photo), "captures/1.csv", capture)
 		pool := spool.New(1 << 20)
-		a, err := Read(t.Context(), bytes.NewReader(data), int64(len(data)), pool)
+		a, err := Read(t.Context(), bytes.NewReader(data), int64(len(data)), pool, nil)
 		if err != nil {
 			if !invalid.Is(err) && !errors.Is(err, spool.ErrFull) {
 				t.Fatal(err)

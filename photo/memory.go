@@ -10,7 +10,7 @@ import (
 
 // MaxDecoded bounds the memory that pictures take while they are decoded, all of them
 // together, in bytes. A picture that needs more is refused.
-const MaxDecoded = 192 << 20
+const MaxDecoded = 128 << 20
 
 // maxWaiting is how many pictures wait for memory at most.
 const maxWaiting = 40

@@ -170,8 +170,8 @@ func TestRefused(t *testing.T) {
 		"a drawing":                  {[]byte(`<svg xmlns="http://www.w3.org/2000/svg"/>`), "JPEG, PNG or WebP"},
 		"breaks off":                 {good[:len(good)/2], "whole photo"},
 		"a header alone":             {claims(100, 100), "whole photo"},
-		"60 megapixels of 16 bits":   {claimsDepth(8_000, 7_500, 16, 6, 0), "192 MB of memory"},
-		"30 megapixels, interlaced":  {claimsDepth(6_000, 5_000, 8, 6, 1), "192 MB of memory"},
+		"60 megapixels of 16 bits":   {claimsDepth(8_000, 7_500, 16, 6, 0), "128 MB of memory"},
+		"30 megapixels, interlaced":  {claimsDepth(6_000, 5_000, 8, 6, 1), "128 MB of memory"},
 	} {
 		_, err := Clean(t.Context(), bytes.NewReader(c.data))
 		bad, ok := errors.AsType[invalid.Error](err)

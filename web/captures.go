@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"golang.org/x/sync/semaphore"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -28,12 +29,9 @@ import (
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
 const maxCapture = scope.MaxBytes + 1<<20
 
-// Bounds of what captures take of the memory: so many are read at once, and so many samples of
-// those read last stay at hand; the rest is read anew from its file.
-const (
-	readsAtOnce = 2
-	heldSamples = scope.MaxSamples
-)
+// heldSamples bounds what captures take of the memory: the samples of those that are being read
+// and of those that were read last, which stay at hand. The rest is read anew from its file.
+const heldSamples = scope.MaxSamples
 
 // loaded is a capture as it was read, with what it comes to for each turn.
 type loaded struct {
@@ -74,9 +72,10 @@ func (l *loaded) turned(e engine.Engine, turn int) *reading {
 
 // captures keeps those that were read last at hand.
 type captures struct {
-	reads chan struct{}
-	mu    sync.Mutex
-	held  []heldCapture // the one used last at the end
+	reads   *semaphore.Weighted // of samples
+	mu      sync.Mutex
+	held    []heldCapture // the one used last at the end
+	reading int64         // samples that are being read, at most
 }
 
 type heldCapture struct {
@@ -84,7 +83,7 @@ type heldCapture struct {
 	*loaded
 }
 
-func newCaptures() *captures { return &captures{reads: make(chan struct{}, readsAtOnce)} }
+func newCaptures() *captures { return &captures{reads: semaphore.NewWeighted(heldSamples)} }
 
 func captureKey(job string, number int) string { return fmt.Sprintf("%s/%d", job, number) }
 
@@ -104,24 +103,38 @@ func (c *captures) hold(key string, l *loaded) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.held = append(c.held, heldCapture{key, l})
-	sum := 0
+	c.makeRoom(1)
+}
+
+// makeRoom lets go of captures, but for some of those used last, until what is held and what is
+// being read fit. The caller holds the lock.
+func (c *captures) makeRoom(keep int) {
+	sum := c.reading
 	for _, h := range c.held {
-		sum += h.size
+		sum += int64(h.size)
 	}
-	for len(c.held) > 1 && sum > heldSamples {
-		sum -= c.held[0].size
-		c.held = c.held[1:]
+	for len(c.held) > keep && sum > heldSamples {
+		sum -= int64(c.held[0].size)
+		c.held = slices.Delete(c.held, 0, 1)
 	}
 }
 
-// begin waits for its turn to read a file, or until the asker has gone.
-func (c *captures) begin(ctx context.Context) (end func(), err error) {
-	select {
-	case c.reads <- struct{}{}:
-		return func() { <-c.reads }, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
+// begin waits for its turn to read a file of so many bytes, or until the asker has gone.
+func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err error) {
+	weight := scope.SamplesOf(bytes)
+	if err := c.reads.Acquire(ctx, weight); err != nil {
+		return nil, err
 	}
+	c.mu.Lock()
+	c.reading += weight
+	c.makeRoom(0)
+	c.mu.Unlock()
+	return func() {
+		c.mu.Lock()
+		c.reading -= weight
+		c.mu.Unlock()
+		c.reads.Release(weight)
+	}, nil
 }
 
 // capture is a capture of a job, read: at hand, or from its file.
@@ -130,7 +143,7 @@ func (s *server) capture(ctx context.Context, job string, c store.Capture) (*loa
 	if l := s.captures.find(key); l != nil {
 		return l, nil
 	}
-	end, err := s.captures.begin(ctx)
+	end, err := s.captures.begin(ctx, c.Bytes)
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +153,7 @@ func (s *server) capture(ctx context.Context, job string, c store.Capture) (*loa
 	}
 	var l *loaded
 	err = s.Jobs.CaptureFile(ctx, job, c.Number, func(file io.Reader) error {
-		t, err := scope.Read(file, scope.Options{Factor: c.Factor, Progress: func(int64) error { return ctx.Err() }})
+		t, err := scope.Read(file, scope.Options{Factor: c.Factor, Bytes: c.Bytes, Progress: func(int64) error { return ctx.Err() }})
 		if err == nil {
 			l = load(t)
 		}
@@ -227,7 +240,13 @@ func captureName(name string) string {
 func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
 	number := it.rec.Job.Number
-	l, err := s.readCapture(r.Context(), file, about.Factor)
+	end, err := s.captures.begin(r.Context(), file.Size())
+	if err != nil {
+		s.failStore(w, r, err)
+		return
+	}
+	defer end() // it takes memory until it is held, or let go of
+	l, err := readCapture(r.Context(), file, about.Factor)
 	if err == nil && len(l.turned(it.a.Engine, 0).a.Shots) == 0 {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
 	}
@@ -263,14 +282,9 @@ func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, ty
 	}
 }
 
-// readCapture reads a file that has arrived whole, when it is its turn.
-func (s *server) readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded, error) {
-	end, err := s.captures.begin(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer end()
-	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: factor, Progress: func(int64) error { return ctx.Err() }})
+// readCapture reads a file that has arrived whole.
+func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded, error) {
+	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: factor, Bytes: file.Size(), Progress: func(int64) error { return ctx.Err() }})
 	if stop := ctx.Err(); stop != nil {
 		return nil, stop
 	}

@@ -140,7 +140,7 @@ func (s *server) importFile(ctx context.Context, file *spool.File, renumber bool
 		}
 		return s.once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
 	}
-	a, err := archive.Read(ctx, file, file.Size(), s.spool)
+	a, err := archive.Read(ctx, file, file.Size(), s.spool, s.captures.begin)
 	if err != nil {
 		return "", err
 	}

@@ -137,7 +137,7 @@ func importZip(cmd *cobra.Command, name string, s *store.Store, renumber bool) (
 	if err != nil || !archive.Is(f) {
 		return "", false, err
 	}
-	a, err := archive.Read(cmd.Context(), f, about.Size(), spool.New(maxUnpacked))
+	a, err := archive.Read(cmd.Context(), f, about.Size(), spool.New(maxUnpacked), nil)
 	if err != nil {
 		return "", true, err
 	}

@@ -95,6 +95,7 @@ func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 		now := row[d.time] * d.unit
 		if good == 0 {
 			begin = now
+			t.room(opt, len(text))
 		} else if now <= last {
 			return nil, invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, last, now)}
 		}

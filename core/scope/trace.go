@@ -57,7 +57,25 @@ type Options struct {
 	Factor float64
 	// Progress is told how many bytes have been read; an error of it ends the reading.
 	Progress func(bytes int64) error
+	// Bytes is how long the file is, so that room is made for its samples at once; 0 where it
+	// is not known.
+	Bytes int64
 }
+
+// room makes room for the samples of the rest of a file, of which each sample of all channels
+// takes so many bytes.
+func (t *Trace) room(opt Options, each int) {
+	if opt.Bytes <= 0 || each <= 0 {
+		return
+	}
+	n := min(opt.Bytes/int64(each)+1, int64(MaxSamples/len(t.Channels)+1))
+	for c := range t.Channels {
+		t.Channels[c].Samples = make([]float32, 0, n)
+	}
+}
+
+// SamplesOf is how many samples a file of so many bytes holds at most: two bytes each in WAV.
+func SamplesOf(bytes int64) int64 { return min(MaxSamples, bytes/2+1) }
 
 func (o Options) factor() float64 {
 	if o.Factor == 0 {

@@ -81,6 +81,7 @@ func ReadWAV(r io.Reader, opt Options) (*Trace, error) {
 func (t *Trace) readSamples(in io.Reader, size int64, bits, kind int, opt Options) error {
 	frame := make([]byte, bits/8*len(t.Channels))
 	full := opt.factor()
+	t.room(opt, len(frame))
 	for read := int64(0); read+int64(len(frame)) <= size; {
 		if _, err := io.ReadFull(in, frame); err != nil {
 			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
