@@ -161,7 +161,9 @@ type failPage struct {
 func (s *server) fail(w http.ResponseWriter, r *http.Request, code int, words string) {
 	p := failPage{base: s.base(r, http.StatusText(code)), Words: words}
 	if returned[code] {
-		p.Typed = newTypedForm(r)
+		if p.Typed = newTypedForm(r); p.Typed != nil {
+			p.Title = "Not recorded"
+		}
 	}
 	s.render(w, r, code, "fail.html", p)
 }

@@ -45,7 +45,7 @@ func newTypedForm(r *http.Request) *typedForm {
 	for _, name := range slices.Sorted(maps.Keys(r.PostForm)) {
 		for i, value := range r.PostForm[name] {
 			field := typedField{fmt.Sprintf("typed-%s-%d", name, i), name, unit.Capital(strings.NewReplacer("_", " ", "-", " ").Replace(name)), value, len(value) > 60}
-			if ours[name] {
+			if ours[name] || value == "" {
 				f.Hidden = append(f.Hidden, field)
 			} else {
 				f.Fields = append(f.Fields, field)
