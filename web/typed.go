@@ -70,5 +70,5 @@ func draftID(text string) bool {
 	if len(text) < 8 || len(text) > 40 {
 		return false
 	}
-	return !strings.ContainsFunc(text, func(r rune) bool { return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '-') })
+	return strings.Trim(text, "abcdefghijklmnopqrstuvwxyz0123456789-") == ""
 }

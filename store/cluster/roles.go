@@ -61,6 +61,7 @@ func handOver(ctx context.Context, db *sql.DB) error {
 	if err != nil {
 		return err
 	}
+	defer func() { _ = rows.Close() }()
 	var statements []string
 	for rows.Next() {
 		var kind, name, arguments string
