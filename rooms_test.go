@@ -15,10 +15,10 @@ import (
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/coil", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/renew", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/plug", "core/colour", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
 	"core/fault", "core/bench", "core/practice", "core/diagnose", "core/plan", "core/standin", "core/shop", "core/trial", "core/report", "core/casefile",
-	"photo",
+	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",
 	"web",
-	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts",
+	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/trial",
 }
 
 // outside is what the core has no business with.
