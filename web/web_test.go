@@ -29,7 +29,8 @@ import (
 
 var (
 	jobs *store.Store
-	// database is where they are.
+	// server runs the databases of the tests; database is where the jobs are.
+	server   *cluster.Cluster
 	database string
 	handler  http.Handler
 	moment   = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
@@ -57,7 +58,7 @@ func run(m *testing.M) (int, error) {
 		return 0, err
 	}
 	defer func() { _ = c.Stop() }()
-	database = c.URL
+	server, database = c, c.URL
 	if jobs, err = store.Open(c.URL); err != nil {
 		return 0, err
 	}

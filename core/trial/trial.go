@@ -198,8 +198,13 @@ func (s Setup) proven(r Result, named []string) Result {
 	return r
 }
 
-// Wander takes some steps at random and says what the evidence comes to.
+// Wander takes some steps at random and gives the assessment of what they showed.
 func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
+	return diagnose.Assess(s.History(steps, rng))
+}
+
+// History is a job with the evidence of some steps taken at random.
+func (s Setup) History(steps int, rng bench.Rand) job.Job {
 	s.Engine = s.Engine.Derive()
 	b := s.bench(rng)
 	j := s.intake(b, rng)
@@ -224,13 +229,13 @@ func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
 			entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
 			longer, err := j.Ledger.Add(s.Engine, entry)
 			if err != nil {
-				return a
+				return j
 			}
 			j.Ledger = longer
 		}
 		a = diagnose.Assess(j)
 	}
-	return a
+	return j
 }
 
 // felt is the share of misfires below which, in every condition, nobody would have come:
