@@ -29,7 +29,7 @@ fmt: ## format
 	@gofmt -w $$(git ls-files '*.go')
 
 bench: assets ## Go benchmarks of reasoning, plan and job page
-	@go test ./core/... ./web -run '^$$' -bench . -benchmem
+	@go test ./core/... ./sim/... ./web -run '^$$' -bench . -benchmem
 
 SEED ?= 6
 N ?= 3000

@@ -15,10 +15,10 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	sim "glenmist/core/bench"
 	"glenmist/core/evidence"
 	"glenmist/core/scope"
-	"glenmist/core/standin"
+	sim "glenmist/sim/simulator"
+	"glenmist/sim/standin"
 	"glenmist/store"
 )
 

@@ -20,7 +20,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/standin"
+	"glenmist/sim/standin"
 	"glenmist/store"
 	"glenmist/web"
 )

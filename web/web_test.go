@@ -17,10 +17,10 @@ import (
 	"testing"
 	"time"
 
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/plan"
-	"glenmist/core/standin"
+	"glenmist/sim/simulator"
+	"glenmist/sim/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -85,7 +85,7 @@ func run(m *testing.M) (int, error) {
 	return m.Run(), nil
 }
 
-func chance(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }
+func chance(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }
 
 // answer is what came back, with the page's text freed from its escapes.
 type answer struct {

@@ -16,8 +16,8 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"glenmist/core/bench"
-	"glenmist/core/standin"
+	"glenmist/sim/simulator"
+	"glenmist/sim/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -94,7 +94,7 @@ func instruments(cmd *cobra.Command) web.Instruments {
 	if on, _ := cmd.Flags().GetBool("standin"); !on {
 		return nil
 	}
-	return standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }} //nolint:gosec // a practice, nothing secret
+	return standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }} //nolint:gosec // a practice, nothing secret
 }
 
 // serve serves until the context ends, then lets what is under way finish.

@@ -16,8 +16,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 
-	"glenmist/core/bench"
-	"glenmist/core/standin"
+	"glenmist/sim/simulator"
+	"glenmist/sim/standin"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -66,7 +66,7 @@ func (r *Rig) Serve() error {
 		return err
 	}
 	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true,
-		Instruments: standin.Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
+		Instruments: standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
 	if err != nil {
 		return err
 	}

@@ -4,10 +4,10 @@ import (
 	"math"
 	"math/rand/v2"
 
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/plan"
-	"glenmist/core/trial"
+	"glenmist/sim/simulator"
+	"glenmist/sim/trial"
 )
 
 // bin is one ten-point bin of what was said and what was so.
@@ -41,7 +41,7 @@ func histories(seed uint64, n int) []guess {
 	}
 	out := make([]guess, n)
 	parallel(n, func(i int) {
-		var chance bench.Rand = rand.New(rand.NewPCG(seed+1, uint64(i))) //nolint:gosec // likewise
+		var chance simulator.Rand = rand.New(rand.NewPCG(seed+1, uint64(i))) //nolint:gosec // likewise
 		s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, Shop: plan.Default}
 		a := s.Wander(1+chance.IntN(12), chance)
 		var of []diagnose.Suspect

@@ -4,12 +4,12 @@ import (
 	"math"
 	"math/rand/v2"
 
-	"glenmist/core/bench"
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/part"
 	"glenmist/core/plan"
-	"glenmist/core/trial"
+	"glenmist/sim/simulator"
+	"glenmist/sim/trial"
 )
 
 // drawn is one engine with its hidden faults, and what each policy made of it.
@@ -114,7 +114,7 @@ func each(rng *rand.Rand, times int) []drawn {
 func run(seed uint64, runs []drawn, policies []trial.Policy, wrong float64) {
 	parallel(len(runs), func(i int) {
 		for _, p := range policies {
-			var chance bench.Rand = rand.New(rand.NewPCG(seed, uint64(i)+1)) //nolint:gosec // published seeds, nothing secret
+			var chance simulator.Rand = rand.New(rand.NewPCG(seed, uint64(i)+1)) //nolint:gosec // published seeds, nothing secret
 			s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, Wrong: wrong, Shop: plan.Default}
 			runs[i].results = append(runs[i].results, s.Run(p, chance))
 		}

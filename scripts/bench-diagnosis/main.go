@@ -17,7 +17,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/job"
 	"glenmist/core/plan"
-	"glenmist/core/trial"
+	"glenmist/sim/trial"
 )
 
 // policyFigures is what one policy took, over all runs.

@@ -12,7 +12,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/part"
-	"glenmist/core/trial"
+	"glenmist/sim/trial"
 )
 
 // Wilson's interval at worked values: 10 of 20 is 29.9 to 70.1 %, none of 10 up to

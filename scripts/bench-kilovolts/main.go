@@ -22,7 +22,6 @@ import (
 	"sync"
 	"time"
 
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -30,8 +29,9 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
-	"glenmist/core/standin"
 	"glenmist/core/trouble"
+	"glenmist/sim/simulator"
+	"glenmist/sim/standin"
 )
 
 // level is what was read at one level of noise.
@@ -203,7 +203,7 @@ func one(rng *rand.Rand, dB float64) result {
 			break
 		}
 	}
-	b := bench.New(e, rng, hidden)
+	b := simulator.New(e, rng, hidden)
 	res := result{mode: hidden.Mode.ID}
 	noise := usualKV * math.Pow(10, -dB/20)
 	sums := read(&res, b, home, e, noise)
@@ -234,8 +234,8 @@ func one(rng *rand.Rand, dB float64) result {
 
 // read records idle and a snap behind it, reads both, and adds up what was found against what
 // was there.
-func read(res *result, b *bench.Engine, at part.Positions, e engine.Engine, noise float64) []scope.Summary {
-	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rate, NoiseKV: noise}
+func read(res *result, b *simulator.Engine, at part.Positions, e engine.Engine, noise float64) []scope.Summary {
+	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rate, NoiseKV: noise}
 	c := b.Capture(at, r)
 	r.When, r.RPM = evidence.Snap, 1500
 	c = c.Then(b.Capture(at, r), rate)
@@ -344,7 +344,7 @@ func write(dir string, r report) error {
 		return err
 	}
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "# Captures of kilovolts, measured\n\nWritten by `make bench-kilovolts SEED=%d N=%d`, commit %s. The simulated engine (`core/bench`, on `core/coil`) records eight cycles at idle and eight of a snap of the throttle, one behind the other, at 250 000 samples a second; the reader (`core/scope`) knows nothing of it. One hidden fault that troubles one cylinder, drawn from the prior over the patterns of the shelf; the reasoning is given the cylinder and the kilovolts, and nothing else.\n\n", r.Seed, r.N, r.Commit)
+	fmt.Fprintf(&b, "# Captures of kilovolts, measured\n\nWritten by `make bench-kilovolts SEED=%d N=%d`, commit %s. The simulated engine (`sim/simulator`, on `sim/coil`) records eight cycles at idle and eight of a snap of the throttle, one behind the other, at 250 000 samples a second; the reader (`core/scope`) knows nothing of it. One hidden fault that troubles one cylinder, drawn from the prior over the patterns of the shelf; the reasoning is given the cylinder and the kilovolts, and nothing else.\n\n", r.Seed, r.N, r.Commit)
 	fmt.Fprintf(&b, "Events count as there from %.1f kV on. Side is inside the chamber (plug, compression, mixture) or outside it; part is the unit that leads the suspects.\n\n| noise, dB under a usual peak | captures | events found | missed | false | side right | part right |\n|---|---|---|---|---|---|---|\n", foundFrom)
 	for _, l := range r.Levels {
 		fmt.Fprintf(&b, "| %.0f | %d | %.2f %% | %.2f %% | %.2f %% | %.1f %% | %.1f %% |\n", l.DB, l.Captures, 100*l.Found, 100*(1-l.Found), 100*l.False, 100*l.Side, 100*l.Part)

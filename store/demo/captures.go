@@ -7,13 +7,13 @@ import (
 	"math/rand/v2"
 	"time"
 
-	"glenmist/core/bench"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
-	"glenmist/core/standin"
+	"glenmist/sim/simulator"
+	"glenmist/sim/standin"
 	"glenmist/store"
 )
 
@@ -39,7 +39,7 @@ func captures(ctx context.Context, s *store.Store, number string, j job.Job) err
 			hidden = h
 		}
 	}
-	b := bench.New(e, rand.New(rand.NewPCG(6, 5)), hidden) //nolint:gosec // a demo, nothing secret
+	b := simulator.New(e, rand.New(rand.NewPCG(6, 5)), hidden) //nolint:gosec // a demo, nothing secret
 	for i, minutes := range recorded.after {
 		made := j.Opened.Add(time.Duration(minutes) * time.Minute)
 		at := j.Ledger.PositionsAt(e, made)
@@ -54,8 +54,8 @@ func captures(ctx context.Context, s *store.Store, number string, j job.Job) err
 }
 
 // record is eight cycles at idle, four of a snap, and two at idle again.
-func record(b *bench.Engine, at part.Positions) *scope.Trace {
-	r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rateOfCaptures, NoiseKV: 0.03}
+func record(b *simulator.Engine, at part.Positions) *scope.Trace {
+	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rateOfCaptures, NoiseKV: 0.03}
 	whole := b.Capture(at, r)
 	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 4
 	whole = whole.Then(b.Capture(at, r), rateOfCaptures)

@@ -1,11 +1,11 @@
 package trial
 
 import (
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/plan"
+	"glenmist/sim/simulator"
 )
 
 // measures are the tests that are made with an instrument: what is read, on all that can be
@@ -33,7 +33,7 @@ var usualTester = evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.
 
 // measured reads what a test asks for with the bench's instruments. A wrong one is read off
 // the next.
-func (s Setup) measured(b *bench.Engine, a *diagnose.Assessment, c plan.Card, wrong func() bool) []evidence.Entry {
+func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, wrong func() bool) []evidence.Entry {
 	if c.Test == evidence.Spark {
 		test, err := b.Sparks(usualTester, []engine.Place{c.Place}, a.Now)
 		if err != nil {

@@ -7,7 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -16,6 +15,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/plug"
+	"glenmist/sim/simulator"
 )
 
 // Caps of one run: beyond them it is wrong, and its minutes are charged.
@@ -28,16 +28,16 @@ const (
 // and nothing of the engine's hidden state.
 type Policy struct {
 	Name   string
-	Choose func(a *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card
+	Choose func(a *diagnose.Assessment, p plan.Plan, rng simulator.Rand) plan.Card
 }
 
 // Policies are those that are compared. All of them share the posterior, the gates,
 // the stopping confidence, the tools and the caps.
 var Policies = []Policy{
-	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card { return p.Next }},
+	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card { return p.Next }},
 	{"usual-order", by(plan.UsualOrder)},
 	{"usual-order-tuned", by(tuned)},
-	{"random", func(_ *diagnose.Assessment, p plan.Plan, rng bench.Rand) plan.Card {
+	{"random", func(_ *diagnose.Assessment, p plan.Plan, rng simulator.Rand) plan.Card {
 		cards := p.Steps()
 		if len(cards) == 0 {
 			return p.Next
@@ -56,8 +56,8 @@ var tuned = []string{
 }
 
 // by goes by an order, skipping what is impossible or already answered.
-func by(order []string) func(*diagnose.Assessment, plan.Plan, bench.Rand) plan.Card {
-	return func(a *diagnose.Assessment, p plan.Plan, _ bench.Rand) plan.Card {
+func by(order []string) func(*diagnose.Assessment, plan.Plan, simulator.Rand) plan.Card {
+	return func(a *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card {
 		if c, ok := plan.InOrder(order, a, p.Steps()); ok {
 			return c
 		}
@@ -104,7 +104,7 @@ type Setup struct {
 const drive = 6000 // revolutions since the codes were last cleared, before the job
 
 // Run lets a policy work on one engine with hidden faults.
-func (s Setup) Run(p Policy, rng bench.Rand) Result {
+func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 	s.Engine = s.Engine.Derive()
 	e := s.Engine
 	b := s.bench(rng)
@@ -199,12 +199,12 @@ func (s Setup) proven(r Result, named []string) Result {
 }
 
 // Wander takes some steps at random and gives the assessment of what they showed.
-func (s Setup) Wander(steps int, rng bench.Rand) *diagnose.Assessment {
+func (s Setup) Wander(steps int, rng simulator.Rand) *diagnose.Assessment {
 	return diagnose.Assess(s.History(steps, rng))
 }
 
 // History is a job with the evidence of some steps taken at random.
-func (s Setup) History(steps int, rng bench.Rand) job.Job {
+func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 	s.Engine = s.Engine.Derive()
 	b := s.bench(rng)
 	j := s.intake(b, rng)
@@ -244,13 +244,13 @@ func (s Setup) History(steps int, rng bench.Rand) job.Job {
 const felt = 0.002
 
 // bench is the engine with its hidden faults, each of a severity that is felt.
-func (s Setup) bench(rng bench.Rand) *bench.Engine {
-	b := bench.New(s.Engine, rng, s.Hidden...)
+func (s Setup) bench(rng simulator.Rand) *simulator.Engine {
+	b := simulator.New(s.Engine, rng, s.Hidden...)
 	for range 50 {
 		if len(s.Hidden) == 0 || s.most(b) >= felt || s.silent() {
 			break
 		}
-		b = bench.New(s.Engine, rng, s.Hidden...)
+		b = simulator.New(s.Engine, rng, s.Hidden...)
 	}
 	return b
 }
@@ -261,7 +261,7 @@ func (s Setup) silent() bool {
 }
 
 // most is the highest misfire rate that the hidden faults give a cylinder in any condition.
-func (s Setup) most(b *bench.Engine) (most float64) {
+func (s Setup) most(b *simulator.Engine) (most float64) {
 	home := part.Home(s.Engine)
 	for _, row := range evidence.Conditions {
 		for _, h := range s.Hidden {
@@ -287,7 +287,7 @@ func (s Setup) Holds(of diagnose.Suspect) bool {
 }
 
 // intake is the job as it comes in: the driver mostly knows when it fails.
-func (s Setup) intake(b *bench.Engine, rng bench.Rand) job.Job {
+func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 	when, most := evidence.AnyCondition, 0.0
 	for _, row := range evidence.Conditions {
 		if row.Condition == evidence.Snap {
@@ -364,7 +364,7 @@ func bought(v evidence.Verdict) int {
 
 // fit puts a unit right and makes the proof run. It returns the minutes, what goes into
 // the ledger when the proof fails, and whether it passed.
-func (s Setup) fit(b *bench.Engine, a *diagnose.Assessment, v evidence.Verdict, when evidence.Condition) (minutes float64, entries []evidence.Entry, passed bool) {
+func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdict, when evidence.Condition) (minutes float64, entries []evidence.Entry, passed bool) {
 	var of diagnose.Suspect
 	for _, su := range a.Suspects {
 		if su.Key() == v.Unit {
@@ -402,7 +402,7 @@ func (s Setup) fit(b *bench.Engine, a *diagnose.Assessment, v evidence.Verdict, 
 }
 
 // prove makes the proof run.
-func (s Setup) prove(b *bench.Engine, at part.Positions, when evidence.Condition) (evidence.Entry, bool) {
+func (s Setup) prove(b *simulator.Engine, at part.Positions, when evidence.Condition) (evidence.Entry, bool) {
 	run := b.Run(at, when, proofRevolutions)
 	passed := slices.Max(run.Counted) <= passes
 	if !s.Engine.Scanned() {
@@ -424,7 +424,7 @@ func used(a *diagnose.Assessment, t part.Tag) bool {
 }
 
 // do does what a card asks for, on the bench, and says what was found.
-func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng bench.Rand) []evidence.Entry {
+func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng simulator.Rand) []evidence.Entry {
 	var out []evidence.Entry
 	if len(c.Covers) > 0 {
 		out = append(out, evidence.Entry{Covers: &evidence.Covers{Off: c.Covers}})
@@ -475,13 +475,13 @@ func (s Setup) do(b *bench.Engine, a *diagnose.Assessment, c plan.Card, when evi
 	return add(s.observe(b, a.Now, when, rng))
 }
 
-func (s Setup) wrong(rng bench.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
+func (s Setup) wrong(rng simulator.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
 
 // plugGap is the maker's range of the bench's plugs, which a workshop looks up.
 var plugGap = plug.Range{Low: 0.9, High: 1.1}
 
 // look is what the eye finds on some items, before any hand has changed them.
-func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng bench.Rand, moving bool) evidence.Entry {
+func (s Setup) look(b *simulator.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng simulator.Rand, moving bool) evidence.Entry {
 	look := &evidence.Look{Moving: moving, Gap: &plugGap}
 	if slices.ContainsFunc(items, func(i evidence.Seen) bool { return i.Tag.Kind() == engine.Plug }) {
 		look.Ran = evidence.RanDriven // as the bench has it: in the condition in which it fails
@@ -503,7 +503,7 @@ func (s Setup) look(b *bench.Engine, a *diagnose.Assessment, items []evidence.Se
 }
 
 // observe runs the engine and reads its counters, or watches it.
-func (s Setup) observe(b *bench.Engine, at part.Positions, when evidence.Condition, rng bench.Rand) evidence.Entry {
+func (s Setup) observe(b *simulator.Engine, at part.Positions, when evidence.Condition, rng simulator.Rand) evidence.Entry {
 	run := b.Run(at, when, 3500)
 	if s.Wrong > 0 && rng.Float64() < s.Wrong {
 		last := len(run.Counted) - 1
@@ -517,7 +517,7 @@ func (s Setup) observe(b *bench.Engine, at part.Positions, when evidence.Conditi
 }
 
 // watched is a run followed without numbers.
-func watched(run bench.Run, when evidence.Condition, chance func() float64) evidence.Entry {
+func watched(run simulator.Run, when evidence.Condition, chance func() float64) evidence.Entry {
 	watch := &evidence.Watch{Cylinders: []engine.Cylinder{}}
 	for i, n := range run.Misfires {
 		rate := float64(n) / float64(run.Events)

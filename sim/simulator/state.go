@@ -1,10 +1,10 @@
-// Package bench is a simulated engine with one or two hidden faults, made of
+// Package simulator is a simulated engine with one or two hidden faults, made of
 // physics: a fault changes only physical state (gaps, leaks, stored energy,
 // contacts, mixture, pressure), and what the kilovolts needed leave of the
 // kilovolts there are gives the misfires of each firing event. Counters, codes,
 // kilovolts, resistance and looks all follow from that one state. It knows nothing
 // of the reasoning that is measured on it: no likelihood and no plan.
-package bench
+package simulator
 
 import (
 	"math"

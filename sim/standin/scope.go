@@ -4,11 +4,11 @@ import (
 	"iter"
 	"slices"
 
-	"glenmist/core/bench"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/scope"
+	"glenmist/sim/simulator"
 )
 
 // How the stand-in scope is set: fast enough for a peak, a few cycles at a time.
@@ -37,10 +37,10 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 	b, now := s.engine(j)
 	b = b.With(s.Chance(run, uint64(len(j.Ledger))+2))
 	return func(yield func(*scope.Trace) bool) {
-		over := int(bench.Before * rate)
+		over := int(simulator.Before * rate)
 		var tail [][]float32 // of the block before, over which the next one begins
 		for block := 0; ; block++ {
-			r := bench.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
+			r := simulator.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
 			if when == evidence.Snap && !snapped(block) {
 				r.When = evidence.Idle
 			}
@@ -68,7 +68,7 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 }
 
 // Trace is a recording of the simulated engine as a trace, a sync told in kilovolts like the rest.
-func Trace(of bench.Captured, rate float64) *scope.Trace {
+func Trace(of simulator.Captured, rate float64) *scope.Trace {
 	t := &scope.Trace{Rate: rate}
 	for i, v := range of.Channels {
 		if of.Names[i] == scope.SyncName {

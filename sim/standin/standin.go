@@ -6,7 +6,6 @@ package standin
 import (
 	"hash/fnv"
 
-	"glenmist/core/bench"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -14,11 +13,12 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/sim/simulator"
 )
 
 // Standin reads simulated engines. Chance makes a source of chance from two seeds.
 type Standin struct {
-	Chance func(a, b uint64) bench.Rand
+	Chance func(a, b uint64) simulator.Rand
 }
 
 // symptoms are the kinds of entry that the hidden fault is drawn by: not what instruments
@@ -33,7 +33,7 @@ func symptom(e evidence.Entry) bool {
 
 // engine is the simulated engine of a job: one fault, drawn by what runs and moves have
 // shown, always the same one for the same job and the same symptoms.
-func (s Standin) engine(j job.Job) (*bench.Engine, part.Positions) {
+func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
 	now := diagnose.Assess(j).Now
 	seen := j
 	seen.Ledger = nil
@@ -66,7 +66,7 @@ func (s Standin) engine(j job.Job) (*bench.Engine, part.Positions) {
 			break
 		}
 	}
-	b := bench.New(j.Vehicle.Engine, draw, hidden...)
+	b := simulator.New(j.Vehicle.Engine, draw, hidden...)
 	for _, at := range now.All() { // spares that were fitted are sound
 		b.Fit([]part.Relocation{{Tag: at.Tag}})
 	}

@@ -6,14 +6,14 @@ import (
 	"testing"
 	"time"
 
-	"glenmist/core/bench"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/sim/simulator"
 )
 
-var standin = Standin{Chance: func(a, b uint64) bench.Rand { return rand.New(rand.NewPCG(a, b)) }}
+var standin = Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }}
 
 func begin(t *testing.T, number string, counts ...int) job.Job {
 	t.Helper()

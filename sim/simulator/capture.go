@@ -1,14 +1,14 @@
-package bench
+package simulator
 
 import (
 	"fmt"
 	"math"
 	"slices"
 
-	"glenmist/core/coil"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
+	"glenmist/sim/coil"
 )
 
 // Before is the seconds that a recording holds before its first event is due: one that is put

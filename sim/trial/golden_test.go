@@ -1,4 +1,4 @@
-package report
+package trial_test
 
 import (
 	"bufio"
@@ -18,7 +18,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/job"
-	"glenmist/core/trial"
+	"glenmist/core/report"
+	"glenmist/sim/trial"
 )
 
 var (
@@ -105,7 +106,7 @@ func figures(t *testing.T, name string, data []byte) string {
 	if err != nil {
 		t.Fatalf("%s: %v", name, err)
 	}
-	r := Of(j)
+	r := report.Of(j)
 	line := name
 	for i, s := range r.Suspects {
 		if i == 3 {

@@ -7,13 +7,13 @@ import (
 	"slices"
 	"testing"
 
-	"glenmist/core/bench"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/scope"
+	"glenmist/sim/simulator"
 )
 
 // What the stand-in scope records is read back as any other file: every event of every
@@ -86,8 +86,8 @@ func TestFaultsInCaptures(t *testing.T) {
 			}
 			rng := rand.New(rand.NewPCG(seed, 12))
 			h := of[rng.IntN(len(of))]
-			b := bench.New(e, rng, h)
-			channels := b.Capture(part.Home(e), bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02}).Channels
+			b := simulator.New(e, rng, h)
+			channels := b.Capture(part.Home(e), simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02}).Channels
 			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Name: "A", Samples: channels[0]}, {Name: "Sync", Samples: channels[1]}}}
 			var usual, rings []float64
 			var mine scope.Summary
@@ -116,8 +116,8 @@ func TestNumbersAgainstTheDrawn(t *testing.T) {
 	drawn, found := 0, 0
 	for seed, p := range engine.Shelf {
 		e := p.Engine().Derive()
-		b := bench.New(e, rand.New(rand.NewPCG(uint64(seed), 77))) //nolint:gosec // any seed
-		r := bench.Recording{When: evidence.Idle, RPM: 750, Cycles: 4, Rate: 500_000, NoiseKV: 0.03}
+		b := simulator.New(e, rand.New(rand.NewPCG(uint64(seed), 77))) //nolint:gosec // any seed
+		r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 4, Rate: 500_000, NoiseKV: 0.03}
 		c := b.Capture(part.Home(e), r)
 		r.When, r.RPM = evidence.Snap, 1500
 		c = c.Then(b.Capture(part.Home(e), r), r.Rate)
