@@ -58,7 +58,7 @@ func (b tab) everyPage() []string {
 	b.t.Helper()
 	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
 		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here"}
-	list, _, err := bench.Store.Jobs(b.t.Context(), 0)
+	list, _, err := app.Store.Jobs(b.t.Context(), 0)
 	if err != nil {
 		b.t.Fatal(err)
 	}

@@ -20,7 +20,7 @@ import (
 )
 
 var (
-	bench   *rig.Rig
+	app     *rig.Rig
 	browser context.Context
 	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
 	ticks   atomic.Int64
@@ -43,10 +43,10 @@ func TestMain(m *testing.M) {
 
 func run(m *testing.M) (int, error) {
 	var err error
-	if bench, err = rig.Start(context.Background(), now, true); err != nil {
+	if app, err = rig.Start(context.Background(), now, true); err != nil {
 		return 0, err
 	}
-	defer func() { _ = bench.Stop() }()
+	defer func() { _ = app.Stop() }()
 	var stop context.CancelFunc
 	if browser, stop, err = rig.Browser(context.Background()); err != nil {
 		return 0, err
@@ -94,7 +94,7 @@ func (b tab) do(steps ...chromedp.Action[chromedp.Void]) {
 
 func (b tab) visit(path string) {
 	b.t.Helper()
-	b.do(chromedp.Navigate(bench.URL + path))
+	b.do(chromedp.Navigate(app.URL + path))
 	b.ready()
 }
 
@@ -196,7 +196,7 @@ func (b tab) path() string {
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	path, _, _ := strings.Cut(strings.TrimPrefix(where, bench.URL), "?")
+	path, _, _ := strings.Cut(strings.TrimPrefix(where, app.URL), "?")
 	return path
 }
 
@@ -223,10 +223,10 @@ func TestFollowedByMouse(t *testing.T) {
 	b.goes(click("button", "Record"))
 	b.sees("Waiting for a run: coil C2 with boot B2 is in cylinder 4")
 
-	if err := bench.Close(); err != nil {
+	if err := app.Close(); err != nil {
 		t.Fatal(err)
 	}
-	if err := bench.Serve(); err != nil {
+	if err := app.Serve(); err != nil {
 		t.Fatal(err)
 	}
 	b.visit(job)
@@ -386,12 +386,12 @@ func TestLostConnection(t *testing.T) {
 	job := newJob(t, b, "J-08")
 	b.goes(click("link", "Counts"))
 	b.do(fill("revolutions", "3000"), fill("count-1", "66"), fill("count-2", "0"), fill("count-3", "0"))
-	if err := bench.Close(); err != nil {
+	if err := app.Close(); err != nil {
 		t.Fatal(err)
 	}
 	b.do(fill("count-4", "1"), click("button", "Record"))
 	b.sees("the server cannot be reached")
-	if err := bench.Serve(); err != nil {
+	if err := app.Serve(); err != nil {
 		t.Fatal(err)
 	}
 	b.visit("/jobs")
@@ -416,13 +416,13 @@ func TestFormOutlivesFailedSend(t *testing.T) {
 	b := open(t, "/jobs/new")
 	b.do(fill("fleet", "DR-7"), fill("what", "post van"), fill("distance", "1000 km"), fill("complaint", "Shakes on the pass"), fill("by", "Wyn Fellgarth"))
 	b.do(chromedp.Evaluate[chromedp.Void](`void (window.fetch = () => new Promise((done) => setTimeout(() => done(new Response("ready")))))`))
-	if err := bench.Store.Close(); err != nil {
+	if err := app.Store.Close(); err != nil {
 		t.Fatal(err)
 	}
 	b.goes(click("button", "Open the job"))
 	b.sees("Nothing was recorded", "What you sent is still here")
 	b.until(`document.querySelector('[name="complaint"]').value === "Shakes on the pass"`)
-	if err := errors.Join(bench.Close(), bench.Serve()); err != nil {
+	if err := errors.Join(app.Close(), app.Serve()); err != nil {
 		t.Fatal(err)
 	}
 	b.visit("/jobs/new")
@@ -447,10 +447,10 @@ func TestWithoutScripts(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	b.do(chromedp.Navigate(bench.URL + job))
+	b.do(chromedp.Navigate(app.URL + job))
 	press("P0302")
 	press("Moved, codes cleared, counters at zero")
-	b.do(chromedp.Navigate(bench.URL+job+"/counters"), fill("revolutions", "3000"))
+	b.do(chromedp.Navigate(app.URL+job+"/counters"), fill("revolutions", "3000"))
 	for i, n := range []string{"0", "0", "0", "120"} {
 		b.do(fill(fmt.Sprintf("count-%d", i+1), n))
 	}

@@ -190,7 +190,7 @@ func TestBadAndLongFiles(t *testing.T) {
 // median and the worst work of a frame in milliseconds.
 func BenchmarkFrames(b *testing.B) {
 	ctx := b.Context()
-	list, _, err := bench.Store.Jobs(ctx, 0)
+	list, _, err := app.Store.Jobs(ctx, 0)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -205,7 +205,7 @@ func BenchmarkFrames(b *testing.B) {
 			break
 		}
 	}
-	kept, err := bench.Store.AddCapture(ctx, list[at].Job.Number, store.Capture{Name: "long.csv", Made: moment, By: "x"}, func(w io.Writer) error { return scope.WriteCSV(w, long) })
+	kept, err := app.Store.AddCapture(ctx, list[at].Job.Number, store.Capture{Name: "long.csv", Made: moment, By: "x"}, func(w io.Writer) error { return scope.WriteCSV(w, long) })
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -24,7 +24,7 @@ import (
 	"glenmist/store"
 )
 
-// jobPage is the bench: plan, next step or work view, suspects, ledger.
+// jobPage is the page of a job: plan, next step or work view, suspects, ledger.
 type jobPage struct {
 	base
 	Job      job.Job
@@ -194,7 +194,7 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "job.html", s.jobPage(r, it, nil))
 }
 
-// jobPage makes the bench. A view takes the place of the next step's card.
+// jobPage makes the page of a job. A view takes the place of the next step's card.
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j := it.rec.Job
 	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),

@@ -17,7 +17,7 @@ import (
 	"glenmist/store"
 )
 
-// view is one work view of a job: it fills the middle of the bench and records
+// view is one work view of a job: it fills the middle of the job page and records
 // one kind of entry.
 type view struct {
 	name, title, tab, key, does string
@@ -95,7 +95,7 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 	s.showForm(w, r, http.StatusOK, it, v, newForm(values, nil, same))
 }
 
-// showForm renders the bench with a view's form in the middle.
+// showForm renders the job page with a view's form in the middle.
 func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...*staleView) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
 		Entered: conditioned[v.name], Wide: v.name == plugsView.name}
@@ -165,7 +165,7 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// record writes entries, all or none, and goes back to the bench. When somebody else
+// record writes entries, all or none, and goes back to the job page. When somebody else
 // wrote first it reads the job again and calls stale; when an entry does not fit it
 // calls refused. What is to follow once they are written comes last.
 func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors), then ...func(store.Record)) {

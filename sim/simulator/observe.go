@@ -210,7 +210,7 @@ func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, whe
 	return evidence.PlugNormal
 }
 
-// Figures of the bench tests (C; judgement).
+// Figures of the tests at the workbench (C; judgement).
 const (
 	testerKV  = 14.0 // what the gap of the spark tester asks for
 	weakKV    = 19.0 // below which its spark looks weak

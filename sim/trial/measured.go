@@ -31,7 +31,7 @@ var measures = map[evidence.TestID]struct {
 // usualTester is an old plug, opened as wide as a sound coil still jumps while cranking.
 var usualTester = evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 94, AirCelsius: 15}
 
-// measured reads what a test asks for with the bench's instruments. A wrong one is read off
+// measured reads what a test asks for with the simulated instruments. A wrong one is read off
 // the next.
 func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, wrong func() bool) []evidence.Entry {
 	if c.Test == evidence.Spark {

@@ -107,7 +107,7 @@ const drive = 6000 // revolutions since the codes were last cleared, before the 
 func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 	s.Engine = s.Engine.Derive()
 	e := s.Engine
-	b := s.bench(rng)
+	b := s.simulated(rng)
 	j := s.intake(b, rng)
 	var r Result
 	var named []string
@@ -206,7 +206,7 @@ func (s Setup) Wander(steps int, rng simulator.Rand) *diagnose.Assessment {
 // History is a job with the evidence of some steps taken at random.
 func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 	s.Engine = s.Engine.Derive()
-	b := s.bench(rng)
+	b := s.simulated(rng)
 	j := s.intake(b, rng)
 	a := diagnose.Assess(j)
 	for range steps {
@@ -243,8 +243,8 @@ func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 // least that the model counts as a misfire too.
 const felt = 0.002
 
-// bench is the engine with its hidden faults, each of a severity that is felt.
-func (s Setup) bench(rng simulator.Rand) *simulator.Engine {
+// simulated is the engine with its hidden faults, each of a severity that is felt.
+func (s Setup) simulated(rng simulator.Rand) *simulator.Engine {
 	b := simulator.New(s.Engine, rng, s.Hidden...)
 	for range 50 {
 		if len(s.Hidden) == 0 || s.most(b) >= felt || s.silent() {
@@ -423,7 +423,7 @@ func used(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
-// do does what a card asks for, on the bench, and says what was found.
+// do does what a card asks for, on the simulated engine, and says what was found.
 func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng simulator.Rand) []evidence.Entry {
 	var out []evidence.Entry
 	if len(c.Covers) > 0 {
@@ -477,14 +477,14 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 
 func (s Setup) wrong(rng simulator.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
 
-// plugGap is the maker's range of the bench's plugs, which a workshop looks up.
+// plugGap is the maker's range of the simulated plugs, which a workshop looks up.
 var plugGap = plug.Range{Low: 0.9, High: 1.1}
 
 // look is what the eye finds on some items, before any hand has changed them.
 func (s Setup) look(b *simulator.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng simulator.Rand, moving bool) evidence.Entry {
 	look := &evidence.Look{Moving: moving, Gap: &plugGap}
 	if slices.ContainsFunc(items, func(i evidence.Seen) bool { return i.Tag.Kind() == engine.Plug }) {
-		look.Ran = evidence.RanDriven // as the bench has it: in the condition in which it fails
+		look.Ran = evidence.RanDriven // as the simulator has it: in the condition in which it fails
 	}
 	for _, item := range items {
 		wrong := s.wrong(rng)
