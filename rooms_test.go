@@ -14,7 +14,7 @@ import (
 // rooms lists the packages from the bottom up: a package imports only those that stand before it. The
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/gap", "core/sibling", "core/engine", "core/enginetest", "core/renew", "core/ohm", "core/trouble", "core/calc", "core/scan", "core/part", "core/plug", "core/colour", "core/evidence", "core/meter", "core/scope", "core/pattern", "core/job",
+	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job",
 	"core/fault", "core/practice", "core/diagnose", "core/plan", "core/shop", "core/report", "core/casefile",
 	"sim/coil", "sim/simulator", "sim/standin", "sim/trial",
 	"spool", "photo",
@@ -29,7 +29,7 @@ var outside = []string{"net", "net/http", "database/sql", "html/template", "os",
 
 // ruler is all that the simulated engine may know: never what is measured on it. The rules
 // of thumb come with what a reading is of.
-var ruler = []string{"core/engine", "core/part", "core/plug", "core/colour", "core/evidence", "core/fault", "sim/coil", "core/ohm", "core/spark", "core/trouble", "core/unit", "core/invalid"}
+var ruler = []string{"core/engine", "core/part", "core/plug", "core/evidence", "core/fault", "sim/coil", "core/meter", "core/spark", "core/trouble", "core/unit", "core/invalid"}
 
 type listed struct {
 	ImportPath string

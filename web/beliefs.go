@@ -12,10 +12,10 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/meter"
-	"glenmist/core/ohm"
 	"glenmist/core/pattern"
 	"glenmist/core/plan"
 	"glenmist/core/plug"
+	"glenmist/core/readings"
 	"glenmist/core/unit"
 )
 
@@ -317,10 +317,10 @@ func thumbBeliefs() (rows []beliefRow) {
 		m, _ := evidence.FindMeasure(t.Measure)
 		rows = append(rows, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, t.RowID(), ""})
 	}
-	for _, r := range ohm.Rules {
+	for _, r := range meter.Rules {
 		rows = append(rows, beliefRow{unit.Capital(r.Words), fmt.Sprintf("%s to %s%s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High}, map[bool]string{true: " a metre", false: ""}[r.PerMetre]), r.Source, "", ""})
 	}
-	for _, t := range meter.Thumbs {
+	for _, t := range readings.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
 		rows = append(rows, beliefRow{m.Words + ": the meter warns beyond", fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), t.Source, "", ""})
 	}

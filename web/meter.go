@@ -11,7 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/meter"
-	"glenmist/core/ohm"
+	"glenmist/core/readings"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
 )
@@ -37,12 +37,12 @@ type meterModel struct {
 	Why      string // it cannot be measured here
 	Lines    []meterLine
 	Figures  []meterFigure
-	Makes    []ohm.Rule
+	Makes    []meter.Rule
 	Heard    []evidence.Result
 	Firing   bool // lines go by firing order
 	Orders   bool // there is more than one order
 	Caution  string
-	Sheet    *meter.Sheet
+	Sheet    *readings.Sheet
 	Strip    *stripView
 	Entry    int // the recorded set that the sheet is of; 0 is what is typed
 	Warm     []string
@@ -182,9 +182,9 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		bad.Under("measure", err)
 		return evidence.Entry{}, bad
 	}
-	r := &evidence.Readings{Measure: m.ID, Unloaded: typed.Get("unloaded") != "", Make: ohm.Make(typed.Get("make"))}
+	r := &evidence.Readings{Measure: m.ID, Unloaded: typed.Get("unloaded") != "", Make: meter.Make(typed.Get("make"))}
 	if !m.Length {
-		r.Make = ohm.AnyMake
+		r.Make = meter.AnyMake
 	}
 	one := func(field, text string, parse func(string) (float64, error), to *float64) bool {
 		if text = strings.TrimSpace(text); text == "" {
@@ -320,8 +320,8 @@ func newMeterModel(it seen, f form) meterModel {
 		v.Figures[0].Hint = "12k4, OL"
 	}
 	if m.Length {
-		for _, rule := range ohm.Rules {
-			if rule.Item == ohm.Lead {
+		for _, rule := range meter.Rules {
+			if rule.Item == meter.Lead {
 				v.Makes = append(v.Makes, rule)
 			}
 		}
@@ -377,19 +377,19 @@ func (v *meterModel) judge(it seen, f form) {
 		if r := moment.Entry.Readings; r != nil {
 			sets = append(sets, *r)
 			if r.Measure == v.Measure.ID {
-				sheet := meter.Judge(*r)
+				sheet := readings.Judge(*r)
 				v.Sheet, v.Entry = &sheet, moment.Entry.Seq
 			}
 		}
 	}
 	if entry, _ := readMeter(it, f.Values); entry.Readings != nil && len(entry.Readings.Each) > 0 {
 		if r := entry.Readings; r.Maker == nil || r.Maker.High >= r.Maker.Low {
-			sheet := meter.Judge(*r)
+			sheet := readings.Judge(*r)
 			v.Sheet, v.Entry = &sheet, 0
 			sets = append(sets, *r)
 		}
 	}
-	for _, w := range meter.HotAgainstCold(sets, v.Measure.ID) {
+	for _, w := range readings.HotAgainstCold(sets, v.Measure.ID) {
 		v.Warm = append(v.Warm, w.Words())
 	}
 	if v.Sheet != nil {

@@ -14,11 +14,11 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"glenmist/core/colour"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/core/plug"
 	"glenmist/photo"
 	"glenmist/store"
 )
@@ -124,7 +124,7 @@ type photoPage struct {
 	Nose, White      *picked
 	NextIsWhite      bool
 	Wrong            string
-	Lab              colour.Lab
+	Lab              plug.Lab
 	Swatch           *plugDrawing
 	Balanced         bool
 	Proposals        []proposal
@@ -234,13 +234,13 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 	if err != nil {
 		return err
 	}
-	c := colour.RGB{R: r, G: g, B: b}
+	c := plug.RGB{R: r, G: g, B: b}
 	if p.White != nil {
 		wr, wg, wb, err := photo.ColourAt(ctx, jpeg, p.White.X/100, p.White.Y/100)
 		if err != nil {
 			return err
 		}
-		balanced, err := colour.Balanced(c, colour.RGB{R: wr, G: wg, B: wb})
+		balanced, err := plug.Balanced(c, plug.RGB{R: wr, G: wg, B: wb})
 		if err != nil {
 			return err
 		}
@@ -250,7 +250,7 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 	p.Lab.L, p.Lab.A, p.Lab.B = math.Round(p.Lab.L), math.Round(p.Lab.A), math.Round(p.Lab.B)
 	fill := fmt.Sprintf("#%02x%02x%02x", int(255*c.R+0.5), int(255*c.G+0.5), int(255*c.B+0.5))
 	p.Swatch = &plugDrawing{W: 44, H: 44, Fill: fill}
-	all, none := colour.Propose(c.Lab(), p.Balanced)
+	all, none := plug.ProposeColour(c.Lab(), p.Balanced)
 	p.None = none
 	for _, k := range all {
 		if k.P >= 0.02 {

@@ -8,7 +8,6 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/gap"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plug"
@@ -99,7 +98,7 @@ func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
 
 // gapTyped reads a gap, and what two wires say of the maker's range.
 func gapTyped(s string, spec plug.Range) (mm float64, says string, err error) {
-	g, err := gap.Parse(s)
+	g, err := plug.ParseGap(s)
 	if err == nil && !(g.MM >= plug.LeastGapMM && g.MM <= plug.MostGapMM) {
 		err = invalid.Error{Expected: fmt.Sprintf("a gap from %g to %g mm", plug.LeastGapMM, plug.MostGapMM), Got: invalid.Quote(s)}
 	}

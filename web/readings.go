@@ -9,19 +9,19 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
-	"glenmist/core/meter"
+	"glenmist/core/readings"
 )
 
 // readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
 func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
-	it, text, ok := s.pasted(w, r, "csv", meter.MaxBytes)
+	it, text, ok := s.pasted(w, r, "csv", readings.MaxBytes)
 	if !ok {
 		return
 	}
 	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
 	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
 	m := measureOf(it, values.Get("measure"))
-	rows, unread, err := meter.ReadCSV(it.a.Engine, m, text)
+	rows, unread, err := readings.ReadCSV(it.a.Engine, m, text)
 	var bad invalid.Errors
 	bad.Under("csv", err)
 	for _, row := range rows {
@@ -60,7 +60,7 @@ func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	var file bytes.Buffer
-	if err := meter.WriteCSV(&file, sets); err != nil {
+	if err := readings.WriteCSV(&file, sets); err != nil {
 		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
 		s.fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
 		return

@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"math"
 
-	"glenmist/core/meter"
+	"glenmist/core/readings"
 	"glenmist/core/unit"
 )
 
@@ -26,7 +26,7 @@ type stripDot struct {
 	Leftwards bool
 }
 
-func newStrip(s meter.Sheet) *stripView {
+func newStrip(s readings.Sheet) *stripView {
 	const left, right, row, inner = 118, 92, 26, 290
 	top := 2 * s.Median
 	for _, l := range s.Lines {
@@ -44,7 +44,7 @@ func newStrip(s meter.Sheet) *stripView {
 	for i, l := range s.Lines {
 		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Odd: l.Odd, Beyond: true}
 		if l.Known {
-			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, meter.Figure(l.Value, s.Unit)
+			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, readings.Figure(l.Value, s.Unit)
 		}
 		d.Leftwards = d.X > left+inner*3/4
 		v.Dots = append(v.Dots, d)

@@ -6,8 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
-	"glenmist/core/ohm"
-	"glenmist/core/sibling"
+	"glenmist/core/meter"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
 )
@@ -45,13 +44,13 @@ var electric = []Calculator{
 	{
 		Name: "resistance", Title: "Is this resistance what it should be?",
 		Inputs: []Input{
-			{Name: "item", Words: "What is measured", Default: string(ohm.Secondary), Options: []Option{
-				{string(ohm.Primary), "Coil primary"}, {string(ohm.Secondary), "Coil secondary"}, {string(ohm.Lead), "Lead"}, {string(ohm.Plug), "Resistor plug"}, {string(ohm.Spring), "Spring of a boot"}, {string(ohm.Wire), "Wire, end to end"}}},
+			{Name: "item", Words: "What is measured", Default: string(meter.Secondary), Options: []Option{
+				{string(meter.Primary), "Coil primary"}, {string(meter.Secondary), "Coil secondary"}, {string(meter.Lead), "Lead"}, {string(meter.Plug), "Resistor plug"}, {string(meter.Spring), "Spring of a boot"}, {string(meter.Wire), "Wire, end to end"}}},
 			{Name: "reading", Words: "Reading", Unit: "Ω", Example: "12k4 or OL"},
 			{Name: "leads", Words: "The meter's leads touched together", Unit: "Ω", Example: "0.2", Default: "0", read: ohms(0, 10)},
 			{Name: "temperature", Words: "Its temperature", Unit: "°C", Example: "75", Default: "20", read: between(unit.Temperature, unit.Coldest, 200, "75 or 167 °F")},
-			{Name: "make", Words: "Make, of a lead", Default: string(ohm.CarbonCore), Options: []Option{
-				{string(ohm.CarbonCore), "Carbon core"}, {string(ohm.WireWound), "Wire-wound"}, {string(ohm.SolidWire), "Solid wire"}}},
+			{Name: "make", Words: "Make, of a lead", Default: string(meter.CarbonCore), Options: []Option{
+				{string(meter.CarbonCore), "Carbon core"}, {string(meter.WireWound), "Wire-wound"}, {string(meter.SolidWire), "Solid wire"}}},
 			{Name: "length", Words: "Length, of a lead", Unit: "mm", Example: "60 cm", Optional: true, read: between(unit.Length, 10, 5000, "60 cm or 24 in")},
 			{Name: "low", Words: "Maker's range, from", Unit: "Ω", Example: "11k", Optional: true, read: ohms(0, unit.MaxOhms)},
 			{Name: "high", Words: "Maker's range, to", Unit: "Ω", Example: "15k", Optional: true, read: ohms(0, unit.MaxOhms)},
@@ -96,9 +95,9 @@ func resistance(in inputs) ([]Result, error) {
 	if err != nil {
 		return nil, at("reading", err)
 	}
-	q := ohm.Question{Item: ohm.Item(in.text["item"]), Read: read, Leads: in.figure["leads"], Celsius: in.figure["temperature"], Metres: in.figure["length"] / 1000}
-	if q.Item == ohm.Lead {
-		q.Make = ohm.Make(in.text["make"])
+	q := meter.Question{Item: meter.Item(in.text["item"]), Read: read, Leads: in.figure["leads"], Celsius: in.figure["temperature"], Metres: in.figure["length"] / 1000}
+	if q.Item == meter.Lead {
+		q.Make = meter.Make(in.text["make"])
 	}
 	low, hasLow := in.figure["low"]
 	high, hasHigh := in.figure["high"]
@@ -108,14 +107,14 @@ func resistance(in inputs) ([]Result, error) {
 	case hasLow && low > high:
 		return nil, at("high", invalid.Error{Expected: "a range whose low end is not above its high end", Got: fmt.Sprintf("%s to %s", unit.Ohms{Value: low}, unit.Ohms{Value: high})})
 	case hasLow:
-		q.Maker = ohm.Range{Low: low, High: high}
+		q.Maker = meter.Range{Low: low, High: high}
 	}
-	j := ohm.Judge(q)
+	j := meter.JudgeResistance(q)
 	out := []Result{{Name: "told at 20 °C", Text: j.At20.String()}}
-	if j.Maker != ohm.NotKnown {
+	if j.Maker != meter.NotKnown {
 		out = append(out, Result{Name: "against the maker's range", Text: string(j.Maker)})
 	}
-	if j.Thumb != ohm.NotKnown {
+	if j.Thumb != meter.NotKnown {
 		out = append(out, Result{Name: fmt.Sprintf("against the rule of thumb, %s to %s", unit.Ohms{Value: j.ThumbRange.Low}, unit.Ohms{Value: j.ThumbRange.High}), Text: string(j.Thumb)})
 	}
 	verdict := "it does not condemn"
@@ -130,15 +129,15 @@ func siblings(in inputs) ([]Result, error) {
 	if len(fields) < 2 || len(fields) > 4*engine.MaxCylinders {
 		return nil, at("readings", invalid.Error{Expected: fmt.Sprintf("2 to %d readings, such as 12k4 12k6 OL 12k5", 4*engine.MaxCylinders), Got: fmt.Sprint(len(fields))})
 	}
-	var all []sibling.Reading
+	var all []meter.Sibling
 	for i, f := range fields {
 		o, err := unit.ParseOhms(f)
 		if err != nil {
 			return nil, at("readings", err)
 		}
-		all = append(all, sibling.Reading{Name: fmt.Sprintf("number %d", i+1), Value: o.Value, Over: o.Over})
+		all = append(all, meter.Sibling{Name: fmt.Sprintf("number %d", i+1), Value: o.Value, Over: o.Over})
 	}
-	s := sibling.Judge(all, in.figure["step"])
+	s := meter.CompareSiblings(all, in.figure["step"])
 	out := []Result{{Name: "verdict", Text: s.Words}, {Name: "median", Text: unit.Ohms{Value: s.Median}.String()}, {Name: "spread", Text: unit.Ohms{Value: s.Spread}.String()}}
 	for _, j := range s.Each {
 		if j.Odd {

@@ -5,8 +5,8 @@ import (
 	"math"
 	"strings"
 
-	"glenmist/core/gap"
 	"glenmist/core/invalid"
+	"glenmist/core/plug"
 	"glenmist/core/unit"
 )
 
@@ -90,7 +90,7 @@ func gauge(in inputs) ([]Result, error) {
 	if err != nil {
 		return nil, at("wires", err)
 	}
-	b, err := gap.Judge(wires, in.figure["low"], in.figure["high"])
+	b, err := plug.JudgeWires(wires, in.figure["low"], in.figure["high"])
 	if err != nil {
 		return nil, err
 	}
@@ -101,17 +101,17 @@ func gauge(in inputs) ([]Result, error) {
 	switch {
 	case b.Next > 0:
 		out = append(out, Result{Name: "try the wire", Value: b.Next, Unit: "mm"}, Result{Name: "the same", Value: b.Next / unit.MillimetresPerInch, Unit: "in"})
-	case b.Verdict == gap.CannotTell:
+	case b.Verdict == plug.CannotTell:
 		out = append(out, Result{Name: "try the wire", Text: "none of this set would tell"})
 	}
 	return out, nil
 }
 
 // readWires reads "0.8+ 0.9 1.0-" or "0.030in+ 0.035in-": a plus passes, a minus stops.
-func readWires(s string) ([]gap.Wire, error) {
-	var wires []gap.Wire
+func readWires(s string) ([]plug.Wire, error) {
+	var wires []plug.Wire
 	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == ';' || r == '\t' }) {
-		w := gap.Wire{}
+		w := plug.Wire{}
 		text := f
 		for _, mark := range []struct {
 			sign   string

@@ -6,8 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/ohm"
-	"glenmist/core/sibling"
+	"glenmist/core/meter"
 )
 
 // What a reading is held against (C; judgement).
@@ -128,12 +127,12 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 // and where there is none, 0, it stays as unsure as they differ.
 func usual(others []float64, rule float64) (to, unsure float64) {
 	if len(others) != 2 || others[0] <= 0 || others[1] <= 0 {
-		return sibling.Median(others), likeOthers
+		return meter.Median(others), likeOthers
 	}
 	to = math.Sqrt(others[0] * others[1])
 	apart := math.Abs(math.Log(others[0] / to))
 	if apart > 2*likeOthers && rule > 0 {
-		to = sibling.Median(append(others, rule))
+		to = meter.Median(append(others, rule))
 		apart = min(math.Abs(math.Log(to/others[0])), math.Abs(math.Log(to/others[1])))
 	}
 	return to, max(apart, likeOthers)
@@ -183,7 +182,7 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 		mid, spread = own.middle()
 		return 1.5 * spread, mid, true
 	}
-	rule, known := ohm.RuleOf(m.Item, set.Make)
+	rule, known := meter.RuleOf(m.Item, set.Make)
 	if !known || m.Length && one.Millimetres == 0 {
 		return 0, 0, false
 	}

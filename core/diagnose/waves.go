@@ -8,8 +8,8 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/meter"
 	"glenmist/core/part"
-	"glenmist/core/sibling"
 )
 
 // waveFigures is how many figures of a capture's reading are weighed: firing kilovolts, how far
@@ -120,7 +120,7 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 		if len(others) == 2 && math.Abs(others[0]-others[1]) > twoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) && k != 5 {
 			return 0, false // either may be the odd one
 		}
-		return sibling.Median(others), len(others) >= 2
+		return meter.Median(others), len(others) >= 2
 	}
 	ratio := func(of, to, and float64) float64 { return math.Log((of + and) / (to + and)) }
 	lose := func(k int) { lost |= 1 << k }

@@ -6,7 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
-	"glenmist/core/ohm"
+	"glenmist/core/meter"
 	"glenmist/core/unit"
 )
 
@@ -89,7 +89,7 @@ type Measure struct {
 	// Figures of one reading: the first is always there.
 	Figures []Figure
 	// Item is what rules of thumb know it as, or "".
-	Item ohm.Item
+	Item meter.Item
 	// Copper says that it is told at 20 °C, Length that a lead's length counts, Leads that
 	// what the meter's own leads show is taken off.
 	Copper, Length, Leads bool
@@ -110,23 +110,23 @@ func one(words string, of *unit.Measure) []Figure { return []Figure{{words, of}}
 
 // Measures lists what can be measured, as it is offered (C).
 var Measures = []Measure{
-	{ID: CoilPrimary, Words: "Primary winding of the coil", Short: "primary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: ohm.Primary, Copper: true, Leads: true, Bends: true,
+	{ID: CoilPrimary, Words: "Primary winding of the coil", Short: "primary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: meter.Primary, Copper: true, Leads: true, Bends: true,
 		Do: "Ignition off, connector off. Hold the meter's leads together first: what they show is taken off.", Source: "C"},
-	{ID: CoilSecondary, Words: "Secondary winding of the coil", Short: "secondary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: ohm.Secondary, Copper: true, Bends: true,
+	{ID: CoilSecondary, Words: "Secondary winding of the coil", Short: "secondary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: meter.Secondary, Copper: true, Bends: true,
 		Do: "Ignition off, coil off its plug or lead. From tower to primary terminal, or from tower to tower of a pair, as the maker says.", Source: "C"},
-	{ID: LeadOhms, Words: "Lead, end to end", Short: "lead", Test: LeadResistance, On: engine.Lead, Figures: one("resistance", nil), Item: ohm.Lead, Length: true, Bends: true,
+	{ID: LeadOhms, Words: "Lead, end to end", Short: "lead", Test: LeadResistance, On: engine.Lead, Figures: one("resistance", nil), Item: meter.Lead, Length: true, Bends: true,
 		Do: "Both ends off; pull it by its boots. Bend it along its length while you read: a jump is a break.", Source: "C"},
-	{ID: CoilLeadOhms, Words: "Coil lead, end to end", Short: "coil lead", Test: LeadResistance, On: engine.CoilLead, Figures: one("resistance", nil), Item: ohm.Lead, Length: true, Bends: true,
+	{ID: CoilLeadOhms, Words: "Coil lead, end to end", Short: "coil lead", Test: LeadResistance, On: engine.CoilLead, Figures: one("resistance", nil), Item: meter.Lead, Length: true, Bends: true,
 		Do: "Both ends off; bend it along its length while you read.", Source: "C"},
-	{ID: PlugOhms, Words: "Resistor of the plug", Short: "plug", On: engine.Plug, Figures: one("resistance", nil), Item: ohm.Plug,
+	{ID: PlugOhms, Words: "Resistor of the plug", Short: "plug", On: engine.Plug, Figures: one("resistance", nil), Item: meter.Plug,
 		Do: "Plug out and dry, from terminal to centre electrode.", Source: "C"},
-	{ID: SpringOhms, Words: "Spring or rod in the boot", Short: "spring", On: engine.Boot, Figures: one("resistance", nil), Item: ohm.Spring, Leads: true, Bends: true,
+	{ID: SpringOhms, Words: "Spring or rod in the boot", Short: "spring", On: engine.Boot, Figures: one("resistance", nil), Item: meter.Spring, Leads: true, Bends: true,
 		Do: "Boot off its coil, from end to end, and pull it a little while you read.", Source: "C"},
 	{ID: FeedDrop, Words: "Feed: volts lost on the way to the coil, under load", Short: "feed", Test: TriggerPulse, On: engine.Feed, Figures: []Figure{{"at the battery", &unit.Drop}, {"at the pin", &unit.Drop}}, Loaded: true, Bends: true,
 		Do: "Cranking or running, or with a lamp as a load at the pin: battery first, then the feed pin, both to the battery’s own ground.", Source: "C"},
 	{ID: GroundDrop, Words: "Ground: volts between the coil’s ground and the battery’s, under load", Short: "ground", Test: TriggerPulse, On: engine.Ground, Figures: one("dropped", &unit.Drop), Loaded: true, Bends: true,
 		Do: "Cranking or running: from the ground pin to the battery’s negative post.", Source: "C"},
-	{ID: WireOhms, Words: "Trigger wire, end to end", Short: "trigger wire", Test: WireTest, On: engine.Trigger, Figures: one("resistance", nil), Item: ohm.Wire, Leads: true, Bends: true,
+	{ID: WireOhms, Words: "Trigger wire, end to end", Short: "trigger wire", Test: WireTest, On: engine.Trigger, Figures: one("resistance", nil), Item: meter.Wire, Leads: true, Bends: true,
 		Do: "Both ends unplugged, by the maker’s diagram; bend it along its run while you read.", Source: "C"},
 	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Feeler}, {"second leg", &unit.Feeler}},
 		Do: "Magnets turned to the coil. Try the feeler at one leg, then at the other.", Source: "C"},
@@ -178,7 +178,7 @@ func (m Measure) Sense(e engine.Engine) (ok bool, why string) {
 	if m.Item == "" {
 		return true, ""
 	}
-	return ohm.Measurable(e, m.Item)
+	return meter.Measurable(e, m.Item)
 }
 
 func measureIDs() string {

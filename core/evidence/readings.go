@@ -7,7 +7,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
-	"glenmist/core/ohm"
+	"glenmist/core/meter"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -21,7 +21,7 @@ type Readings struct {
 	// Celsius is the temperature of what was measured; absent is 20.
 	Celsius *float64 `json:"celsius,omitzero"`
 	// Make is how the leads are made.
-	Make ohm.Make `json:"make,omitzero"`
+	Make meter.Make `json:"make,omitzero"`
 	// Unloaded says that a drop was read with no load: it proves little.
 	Unloaded bool `json:"unloaded,omitzero"`
 	// Maker is the maker's range as it was known, at 20 °C, in the measure's unit (of a
@@ -152,7 +152,7 @@ func (r Readings) check(eng engine.Engine) error {
 	}
 	within("leads_ohm", r.Leads, 0, MaxLeads, "what the meter's leads show, in ohms")
 	within("celsius", r.At(), unit.Temperature.Low, unit.Temperature.High, "the temperature in °C")
-	if _, known := ohm.RuleOf(ohm.Lead, r.Make); r.Make != ohm.AnyMake && (!known || !m.Length) {
+	if _, known := meter.RuleOf(meter.Lead, r.Make); r.Make != meter.AnyMake && (!known || !m.Length) {
 		bad.Add("make", "carbon-core, wire-wound or solid-wire, of a lead, or none", invalid.Quote(string(r.Make)))
 	}
 	if r.Unloaded && !m.Loaded {

@@ -1,5 +1,6 @@
-// Package plug reads old plugs: what can be seen and measured on one, what it means, which
-// question comes next, what a set of them says, and whether a new one is like the old.
+// Package plug reads old spark plugs: what is seen and measured on one, what that means,
+// which question comes next, what a set of plugs shows, how gauge wires bracket a gap, what
+// colour a deposit has on a photo, and whether a new plug is like the old one.
 package plug
 
 import (

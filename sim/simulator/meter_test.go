@@ -7,7 +7,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/ohm"
+	"glenmist/core/meter"
 	"glenmist/core/part"
 	"glenmist/core/spark"
 )
@@ -26,7 +26,7 @@ func TestSoundReadings(t *testing.T) {
 			set := b.Meter(m.ID, m.Each(e, at), at)
 			for _, one := range set.Each {
 				v, known := set.True(one)
-				rule, has := ohm.RuleOf(m.Item, set.Make)
+				rule, has := meter.RuleOf(m.Item, set.Make)
 				if has {
 					of := rule.For(one.Millimetres / 1000)
 					if !known || v < 0.8*of.Low || v > 1.2*of.High {

@@ -1,4 +1,4 @@
-package sibling
+package meter
 
 import (
 	"math"
@@ -9,15 +9,15 @@ import (
 	"gonum.org/v1/gonum/stat"
 )
 
-func set(values ...float64) []Reading {
-	var all []Reading
+func set(values ...float64) []Sibling {
+	var all []Sibling
 	for i, v := range values {
-		all = append(all, Reading{Name: string(rune('A' + i)), Value: math.Abs(v), Over: v < 0})
+		all = append(all, Sibling{Name: string(rune('A' + i)), Value: math.Abs(v), Over: v < 0})
 	}
 	return all
 }
 
-func odd(s Set) (names string) {
+func odd(s Siblings) (names string) {
 	for _, j := range s.Each {
 		if j.Odd {
 			names += j.Name
@@ -29,7 +29,7 @@ func odd(s Set) (names string) {
 func TestOddOneOut(t *testing.T) {
 	const over = -1
 	for name, c := range map[string]struct {
-		of   []Reading
+		of   []Sibling
 		want string
 	}{
 		"secondaries alike":       {set(12.4, 12.6, 12.1, 12.5), ""},
@@ -47,7 +47,7 @@ func TestOddOneOut(t *testing.T) {
 		"none":                    {nil, ""},
 		"two of twelve, both far": {set(10, 10.2, 9.9, 10.1, 10, 10.3, 3, 10.2, 9.8, 10, 24, 10.1), "GK"},
 	} {
-		s := Judge(c.of, 0.1)
+		s := CompareSiblings(c.of, 0.1)
 		if got := odd(s); got != c.want || s.Words == "" {
 			t.Errorf("%s: odd %q, want %q; %s", name, got, c.want, s.Words)
 		}
@@ -65,7 +65,7 @@ func TestAgainstGonum(t *testing.T) {
 		for i := range values {
 			values[i] = 12 * (1 + 0.03*rng.NormFloat64())
 		}
-		s := Judge(set(values...), 0.01)
+		s := CompareSiblings(set(values...), 0.01)
 		sorted := slices.Sorted(slices.Values(values))
 		if n%2 == 1 {
 			median := stat.Quantile(0.5, stat.Empirical, sorted, nil)

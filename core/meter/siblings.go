@@ -1,6 +1,4 @@
-// Package sibling compares readings of parts that should be alike, and finds the odd one
-// out: the maker's range is often not at hand, the other cylinders always are.
-package sibling
+package meter
 
 import (
 	"fmt"
@@ -8,8 +6,8 @@ import (
 	"slices"
 )
 
-// Reading is one figure of a set, in any unit above 0; Over is a meter over its range.
-type Reading struct {
+// Sibling is one figure of a set, in any unit above 0; Over is a meter over its range.
+type Sibling struct {
 	Name  string
 	Value float64
 	Over  bool
@@ -17,15 +15,15 @@ type Reading struct {
 
 // Judged is one reading against the others.
 type Judged struct {
-	Reading
+	Sibling
 	// Z is how far it lies from the median, in robust standard deviations; +Inf when it
 	// is over range and the others are not. It is 0 where there are too few to say.
 	Z   float64
 	Odd bool
 }
 
-// Set is a set of readings, judged.
-type Set struct {
+// Siblings is a set of readings, judged.
+type Siblings struct {
 	Each []Judged
 	// Median is of those that are figures, Spread the robust standard deviation with its
 	// floor; both are 0 without any figure.
@@ -49,18 +47,18 @@ const (
 	few   = 3
 )
 
-// Judge compares readings by median and median absolute deviation. resolution is the
+// CompareSiblings compares readings by median and median absolute deviation. resolution is the
 // smallest step of the meter, in the readings' unit: the spread is never less.
-func Judge(readings []Reading, resolution float64) Set {
+func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 	var figures []float64
 	for _, r := range readings {
 		if !r.Over {
 			figures = append(figures, r.Value)
 		}
 	}
-	s := Set{Few: len(readings) <= few}
+	s := Siblings{Few: len(readings) <= few}
 	for _, r := range readings {
-		s.Each = append(s.Each, Judged{Reading: r})
+		s.Each = append(s.Each, Judged{Sibling: r})
 	}
 	if len(figures) == 0 {
 		s.Words = "none shows a figure"
@@ -95,7 +93,7 @@ func Judge(readings []Reading, resolution float64) Set {
 }
 
 // pairs compares three or fewer one by one: two that agree find a third that does not.
-func (s *Set) pairs(resolution float64) {
+func (s *Siblings) pairs(resolution float64) {
 	agree := func(i, k int) bool {
 		a, b := s.Each[i], s.Each[k]
 		return a.Over == b.Over && (a.Over || math.Abs(a.Value-b.Value) <= oddFrom*max(resolution, alike*min(a.Value, b.Value)))

@@ -1,7 +1,7 @@
-// Package meter says what a set of readings says: each against the maker's range, against a
-// rule of thumb and against its siblings, side by side. It also reads and writes readings as
-// CSV. What they are worth for the faults is told by package diagnose.
-package meter
+// Package readings judges a set of readings, each in three ways: against the maker's range,
+// against a rule of thumb, and against its siblings. It reads and writes readings as CSV.
+// Package diagnose says what they are worth as evidence.
+package readings
 
 import (
 	"fmt"
@@ -9,9 +9,8 @@ import (
 	"strings"
 
 	"glenmist/core/evidence"
-	"glenmist/core/ohm"
+	"glenmist/core/meter"
 	"glenmist/core/part"
-	"glenmist/core/sibling"
 	"glenmist/core/unit"
 )
 
@@ -43,7 +42,7 @@ type Line struct {
 	Known bool
 	// Told is Value with its unit, where that differs from what was read.
 	Told         string
-	Maker, Thumb ohm.Says
+	Maker, Thumb meter.Says
 	// Odd says that its siblings agree and it does not; Z is how far off it lies, in robust
 	// standard deviations.
 	Odd bool
@@ -79,9 +78,9 @@ func Judge(r evidence.Readings) Sheet {
 	case m.ID == evidence.KVSnap:
 		s.Unit = "×" // the rise
 	}
-	var of []sibling.Reading
+	var of []meter.Sibling
 	for _, one := range r.Each {
-		l := Line{Reading: one, Name: m.Name(one), Shown: m.Said(one), Loose: one.Jumps, Maker: ohm.NotKnown, Thumb: ohm.NotKnown}
+		l := Line{Reading: one, Name: m.Name(one), Shown: m.Said(one), Loose: one.Jumps, Maker: meter.NotKnown, Thumb: meter.NotKnown}
 		l.Value, l.Known = r.Compared(one)
 		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop || m.ID == evidence.KVSnap) {
 			l.Told = Figure(l.Value, s.Unit)
@@ -97,13 +96,13 @@ func Judge(r evidence.Readings) Sheet {
 			l.Thumb = against(whole, known, by)
 			s.Thumb = words
 		}
-		of = append(of, sibling.Reading{Name: l.Name, Value: l.Value, Over: !l.Known})
+		of = append(of, meter.Sibling{Name: l.Name, Value: l.Value, Over: !l.Known})
 		s.Lines = append(s.Lines, l)
 	}
 	if r.Maker != nil {
 		s.Maker = fmt.Sprintf("maker: %s to %s", Figure(r.Maker.Low, m.Figures[0].Unit()), Figure(r.Maker.High, m.Figures[0].Unit()))
 	}
-	set := sibling.Judge(of, resolution[s.Unit])
+	set := meter.CompareSiblings(of, resolution[s.Unit])
 	s.Median, s.Spread, s.Siblings = set.Median, set.Spread, set.Words
 	for i, j := range set.Each {
 		s.Lines[i].Odd, s.Lines[i].Z = j.Odd, j.Z
@@ -117,8 +116,8 @@ func Judge(r evidence.Readings) Sheet {
 	return s
 }
 
-func against(v float64, known bool, r evidence.Range) ohm.Says {
-	return ohm.Against(unit.Ohms{Value: v, Over: !known}, ohm.Range(r))
+func against(v float64, known bool, r evidence.Range) meter.Says {
+	return meter.Against(unit.Ohms{Value: v, Over: !known}, meter.Range(r))
 }
 
 // thumb is the rule of thumb for a reading, or no words.
@@ -128,7 +127,7 @@ func thumb(r evidence.Readings, m evidence.Measure, one evidence.Reading) (evide
 			return t.Range, t.Words + " (" + t.Source + ")"
 		}
 	}
-	rule, known := ohm.RuleOf(m.Item, r.Make)
+	rule, known := meter.RuleOf(m.Item, r.Make)
 	if !known || m.Item == "" || m.Length && one.Millimetres == 0 {
 		return evidence.Range{}, ""
 	}

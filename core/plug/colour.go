@@ -1,6 +1,4 @@
-// Package colour says what colour a spot of a photo is in a perceptual space, after the white of
-// the light has been taken out of it, and which look of a plug's nose that is most like.
-package colour
+package plug
 
 import (
 	"cmp"
@@ -10,7 +8,6 @@ import (
 	"github.com/lucasb-eyer/go-colorful"
 
 	"glenmist/core/invalid"
-	"glenmist/core/plug"
 )
 
 // RGB is a colour in sRGB, each from 0 to 1 (IEC 61966-2-1).
@@ -25,8 +22,8 @@ func (c RGB) Lab() Lab {
 	return Lab{100 * l, 100 * a, 100 * b}
 }
 
-// Distance is how different two colours look, by CIEDE2000: about 1 is just seen.
-func Distance(x, y Lab) float64 {
+// ColourDistance is how different two colours look, by CIEDE2000: about 1 is just seen.
+func ColourDistance(x, y Lab) float64 {
 	return 100 * colorful.Lab(x.L/100, x.A/100, x.B/100).DistanceCIEDE2000(colorful.Lab(y.L/100, y.A/100, y.B/100))
 }
 
@@ -62,11 +59,11 @@ const paper = 0.85
 
 func clip(x float64) float64 { return min(1, max(0, x)) }
 
-// Class is what a nose's colour stands for.
-type Class struct {
+// ColourClass is what a nose's colour stands for.
+type ColourClass struct {
 	Words string
 	// Look is what it would be recorded as.
-	Look plug.Look
+	Look Look
 	// Centre is where it lies, Spread how far about that (in CIEDE2000; judgement: noses are
 	// seldom of one colour), Share how common it is.
 	Centre Lab
@@ -74,20 +71,20 @@ type Class struct {
 	Share  float64
 }
 
-// Classes are the looks of a nose by colour (C: the looks of the trade; the places in the colour
+// ColourClasses are the looks of a nose by colour (C: the looks of the trade; the places in the colour
 // space are judgement). Oil, ash and wetness are told by the eye, not by colour.
-var Classes = []Class{
-	{"tan: normal", plug.Look{Nose: plug.Tan}, Lab{62, 10, 24}, 9, 0.38},
-	{"light grey: normal", plug.Look{Nose: plug.Grey}, Lab{72, 0, 4}, 8, 0.28},
-	{"pale: can be healthy", plug.Look{Nose: plug.Pale}, Lab{85, 1, 9}, 6, 0.12},
-	{"chalk-white: hot", plug.Look{Nose: plug.White}, Lab{96, 0, 1}, 4, 0.05},
-	{"black: soot", plug.Look{Nose: plug.Black, Deposit: plug.Soot}, Lab{18, 0, 1}, 9, 0.12},
-	{"yellow-brown glaze", plug.Look{Nose: plug.Tan, Deposit: plug.Glaze}, Lab{72, 8, 62}, 8, 0.05},
+var ColourClasses = []ColourClass{
+	{"tan: normal", Look{Nose: Tan}, Lab{62, 10, 24}, 9, 0.38},
+	{"light grey: normal", Look{Nose: Grey}, Lab{72, 0, 4}, 8, 0.28},
+	{"pale: can be healthy", Look{Nose: Pale}, Lab{85, 1, 9}, 6, 0.12},
+	{"chalk-white: hot", Look{Nose: White}, Lab{96, 0, 1}, 4, 0.05},
+	{"black: soot", Look{Nose: Black, Deposit: Soot}, Lab{18, 0, 1}, 9, 0.12},
+	{"yellow-brown glaze", Look{Nose: Tan, Deposit: Glaze}, Lab{72, 8, 62}, 8, 0.05},
 }
 
-// Proposal is a class with how likely it is by the colour.
-type Proposal struct {
-	Class
+// ColourProposal is a class with how likely it is by the colour.
+type ColourProposal struct {
+	ColourClass
 	P float64
 }
 
@@ -95,19 +92,19 @@ type Proposal struct {
 // (CIEDE2000; judgement).
 const unbalanced = 12.0
 
-// Propose says which class a colour stands for and how sure that is, the likeliest first, and the
+// ProposeColour says which class a colour stands for and how sure that is, the likeliest first, and the
 // chance that it is none of them. It never decides.
-func Propose(c Lab, balanced bool) (all []Proposal, none float64) {
+func ProposeColour(c Lab, balanced bool) (all []ColourProposal, none float64) {
 	sum := 0.0
 	more := 0.0
 	if !balanced {
 		more = unbalanced
 	}
-	for _, k := range Classes {
+	for _, k := range ColourClasses {
 		s := math.Hypot(k.Spread, more)
-		d := Distance(c, k.Centre) / s
+		d := ColourDistance(c, k.Centre) / s
 		p := k.Share * math.Exp(-d*d/2) / (s * s)
-		all = append(all, Proposal{k, p})
+		all = append(all, ColourProposal{k, p})
 		sum += p
 	}
 	// Anything else lies evenly over the colours that there are.
@@ -116,6 +113,6 @@ func Propose(c Lab, balanced bool) (all []Proposal, none float64) {
 	for i := range all {
 		all[i].P /= sum
 	}
-	slices.SortStableFunc(all, func(x, y Proposal) int { return cmp.Compare(y.P, x.P) })
+	slices.SortStableFunc(all, func(x, y ColourProposal) int { return cmp.Compare(y.P, x.P) })
 	return all, elsewhere / sum
 }

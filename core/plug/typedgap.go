@@ -1,4 +1,4 @@
-package gap
+package plug
 
 import (
 	"fmt"
@@ -9,8 +9,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// Typed is a gap as people type it: a number, or the two wires that it lies between.
-type Typed struct {
+// TypedGap is a gap as people type it: a number, or the two wires that it lies between.
+type TypedGap struct {
 	// MM is the gap in millimetres; between two wires their middle.
 	MM float64
 	// Passes and Stops are the largest wire that passes and the smallest that does not, 0 where a
@@ -18,31 +18,31 @@ type Typed struct {
 	Passes, Stops float64
 }
 
-// Parse reads "0.9", "0.035 in", "35 thou", or two wires as "0.85-0.95". Errors are
+// ParseGap reads "0.9", "0.035 in", "35 thou", or two wires as "0.85-0.95". Errors are
 // [invalid.Error].
-func Parse(s string) (Typed, error) {
+func ParseGap(s string) (TypedGap, error) {
 	first, second, two := strings.Cut(strings.NewReplacer("–", "-", "—", "-").Replace(s), "-")
 	a, err := unit.Gap.Parse(first)
 	if err != nil || !two {
-		return Typed{MM: a}, err
+		return TypedGap{MM: a}, err
 	}
 	b, err := unit.Gap.Parse(second)
 	if err != nil {
-		return Typed{}, err
+		return TypedGap{}, err
 	}
 	if a >= b {
-		return Typed{}, invalid.Error{Expected: "the largest wire that passes, a dash, and the smallest that does not: 0.85-0.95", Got: invalid.Quote(s)}
+		return TypedGap{}, invalid.Error{Expected: "the largest wire that passes, a dash, and the smallest that does not: 0.85-0.95", Got: invalid.Quote(s)}
 	}
-	return Typed{math.Round((a+b)/2*1000) / 1000, a, b}, nil
+	return TypedGap{math.Round((a+b)/2*1000) / 1000, a, b}, nil
 }
 
 // Says is what two wires say of a range: in, out, or which to try; nothing for a number, or where the
 // range is not known.
-func (t Typed) Says(low, high float64) string {
+func (t TypedGap) Says(low, high float64) string {
 	if t.Stops == 0 || high == 0 {
 		return ""
 	}
-	b, err := Judge([]Wire{{MM: t.Passes, Tried: true, Passes: true}, {MM: t.Stops, Tried: true}}, low, high)
+	b, err := JudgeWires([]Wire{{MM: t.Passes, Tried: true, Passes: true}, {MM: t.Stops, Tried: true}}, low, high)
 	switch {
 	case err != nil:
 		return ""

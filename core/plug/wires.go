@@ -1,6 +1,4 @@
-// Package gap measures a plug's gap with gauge wires: each passes or stops, and two of
-// them bracket the gap.
-package gap
+package plug
 
 import (
 	"cmp"
@@ -18,14 +16,14 @@ type Wire struct {
 	Passes bool // only when tried
 }
 
-// Verdict is what the wires say of a gap against a range.
-type Verdict string
+// GapVerdict is what the wires say of a gap against a range.
+type GapVerdict string
 
 // The verdicts.
 const (
-	In         Verdict = "in"
-	Out        Verdict = "out"
-	CannotTell Verdict = "cannot tell"
+	In         GapVerdict = "in"
+	Out        GapVerdict = "out"
+	CannotTell GapVerdict = "cannot tell"
 )
 
 // Bracket is what a set of wires says.
@@ -33,7 +31,7 @@ type Bracket struct {
 	// The gap is at least Low and below High, in millimetres; High is +Inf when no wire
 	// has stopped.
 	Low, High float64
-	Verdict   Verdict
+	Verdict   GapVerdict
 	// Next is the wire to try, or 0 when none of the set would help.
 	Next float64
 }
@@ -44,9 +42,9 @@ const (
 	thinnest, thickest    = 0.05, 10.0
 )
 
-// Judge brackets a gap that is meant to be from low to high millimetres, both allowed.
+// JudgeWires brackets a gap that is meant to be from low to high millimetres, both allowed.
 // Errors are [invalid.Errors] at wires, low or high.
-func Judge(wires []Wire, low, high float64) (Bracket, error) {
+func JudgeWires(wires []Wire, low, high float64) (Bracket, error) {
 	var bad invalid.Errors
 	if !(low >= thinnest && high <= thickest && low <= high) {
 		bad.Add("high", fmt.Sprintf("a range whose low end is not above its high end, within %g to %g mm", thinnest, thickest), fmt.Sprintf("%g to %g", low, high))
@@ -83,7 +81,7 @@ func Judge(wires []Wire, low, high float64) (Bracket, error) {
 }
 
 // says is the verdict on a gap of at least b.Low and below b.High.
-func (b Bracket) says(low, high float64) Verdict {
+func (b Bracket) says(low, high float64) GapVerdict {
 	switch {
 	case b.Low > high, b.High <= low:
 		return Out

@@ -1,4 +1,4 @@
-package meter
+package readings
 
 import (
 	"encoding/csv"

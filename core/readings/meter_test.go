@@ -1,4 +1,4 @@
-package meter
+package readings
 
 import (
 	"bytes"
@@ -12,7 +12,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/ohm"
+	"glenmist/core/meter"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -28,7 +28,7 @@ func shelf(t testing.TB, id string) engine.Engine {
 
 // leads is a set of leads with their ohms and millimetres.
 func leads(figures ...float64) evidence.Readings {
-	r := evidence.Readings{Measure: evidence.LeadOhms, Make: ohm.CarbonCore}
+	r := evidence.Readings{Measure: evidence.LeadOhms, Make: meter.CarbonCore}
 	for i := 0; i < len(figures); i += 2 {
 		one := evidence.Reading{Tag: part.Tag("L" + string(rune('1'+i/2))), Millimetres: figures[i+1]}
 		if one.Figures = []float64{figures[i]}; figures[i] < 0 {
@@ -49,7 +49,7 @@ func TestLeadsByTheMetre(t *testing.T) {
 			t.Errorf("%s: odd %v, z %.1f", s.Lines[i].Name, s.Lines[i].Odd, s.Lines[i].Z)
 		}
 	}
-	if s.Lines[0].Told != "15 kΩ/m" || s.Lines[0].Thumb != ohm.Within || s.Lines[3].Thumb != ohm.Within {
+	if s.Lines[0].Told != "15 kΩ/m" || s.Lines[0].Thumb != meter.Within || s.Lines[3].Thumb != meter.Within {
 		t.Errorf("%+v", s.Lines[0])
 	}
 	without := leads(9000, 600, 6000, 400, 4500, 300, 9000, 250)
@@ -57,7 +57,7 @@ func TestLeadsByTheMetre(t *testing.T) {
 	if s := Judge(without); s.Caveat == "" || s.Unit != "Ω" {
 		t.Errorf("no word on the missing length: %+v", s)
 	}
-	if s := Judge(leads(6000, 400, -1, 400, 6100, 400, 5900, 400)); !s.Lines[1].Odd || s.Lines[1].Thumb != ohm.Open {
+	if s := Judge(leads(6000, 400, -1, 400, 6100, 400, 5900, 400)); !s.Lines[1].Odd || s.Lines[1].Thumb != meter.Open {
 		t.Errorf("an open lead: %+v", s.Lines[1])
 	}
 }
@@ -69,17 +69,17 @@ func TestThreeWays(t *testing.T) {
 	r := evidence.Readings{Measure: evidence.CoilPrimary, Leads: 0.2, Celsius: &hot, Maker: &evidence.Range{Low: 0.6, High: 0.8},
 		Each: []evidence.Reading{{Tag: "C1", Figures: []float64{0.7*1.21615 + 0.2}}, {Tag: "C2", Figures: []float64{0.7*1.21615 + 0.22}}, {Tag: "C3", Figures: []float64{1.9}}, {Tag: "C4", Figures: []float64{1.06}}}}
 	s := Judge(r)
-	if got := s.Lines[0]; got.Value < 0.699 || got.Value > 0.701 || got.Maker != ohm.Within || got.Thumb != ohm.Within || got.Odd {
+	if got := s.Lines[0]; got.Value < 0.699 || got.Value > 0.701 || got.Maker != meter.Within || got.Thumb != meter.Within || got.Odd {
 		t.Errorf("%+v", got)
 	}
-	if got := s.Lines[2]; got.Maker != ohm.Above || got.Thumb != ohm.Within || !got.Odd {
+	if got := s.Lines[2]; got.Maker != meter.Above || got.Thumb != meter.Within || !got.Odd {
 		t.Errorf("within the rule of thumb, above the maker's range, odd among its siblings: %+v", got)
 	}
 	if few := Judge(evidence.Readings{Measure: evidence.CoilPrimary, Each: r.Each[:1]}); !strings.Contains(few.Siblings, "no other") {
 		t.Errorf("one reading is compared: %q", few.Siblings)
 	}
 	drop := evidence.Readings{Measure: evidence.FeedDrop, Unloaded: true, Each: []evidence.Reading{{Place: "cyl-1", Figures: []float64{12.4, 11.6}}}}
-	if s := Judge(drop); s.Lines[0].Told != "0.8 V" || s.Lines[0].Thumb != ohm.Above || !strings.Contains(s.Caveat, "without a load") {
+	if s := Judge(drop); s.Lines[0].Told != "0.8 V" || s.Lines[0].Thumb != meter.Above || !strings.Contains(s.Caveat, "without a load") {
 		t.Errorf("%+v %q", s.Lines[0], s.Caveat)
 	}
 }

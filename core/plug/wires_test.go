@@ -1,4 +1,4 @@
-package gap
+package plug
 
 import (
 	"math/rand/v2"
@@ -12,7 +12,7 @@ func TestAgainstBruteForce(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, 1))
 	const step = 0.005
 	grid := func(from int) float64 { return float64(from) * step }
-	says := func(wires []Wire, low, high float64) Verdict {
+	says := func(wires []Wire, low, high float64) GapVerdict {
 		in, out := 0, 0
 		for k := 20; k < 1200; k++ {
 			g, fits := grid(k/2)+float64(k%2)*step/2, true
@@ -35,7 +35,7 @@ func TestAgainstBruteForce(t *testing.T) {
 		}
 		return CannotTell
 	}
-	told := map[Verdict]int{}
+	told := map[GapVerdict]int{}
 	for range 4000 {
 		from := 60 + rng.IntN(140)
 		low, high := grid(from), grid(from+rng.IntN(60))
@@ -48,7 +48,7 @@ func TestAgainstBruteForce(t *testing.T) {
 			wires = append(wires, w)
 			at += 4 + rng.IntN(30)
 		}
-		b, err := Judge(wires, low, high)
+		b, err := JudgeWires(wires, low, high)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -65,7 +65,7 @@ func TestAgainstBruteForce(t *testing.T) {
 				for _, passes := range []bool{true, false} {
 					again := append([]Wire{}, wires...)
 					again[i].Tried, again[i].Passes = true, passes
-					if a, err := Judge(again, low, high); err == nil && a.Verdict != CannotTell {
+					if a, err := JudgeWires(again, low, high); err == nil && a.Verdict != CannotTell {
 						n++
 					}
 				}
@@ -86,7 +86,7 @@ func TestAgainstBruteForce(t *testing.T) {
 }
 
 func TestNamedNothing(t *testing.T) {
-	b, err := Judge([]Wire{{0.8, true, true}, {1.1, true, false}}, 0.9, 1.0)
+	b, err := JudgeWires([]Wire{{0.8, true, true}, {1.1, true, false}}, 0.9, 1.0)
 	if err != nil || b.Verdict != CannotTell || b.Next != 0 {
 		t.Errorf("%+v, %v: no wire of the set would help", b, err)
 	}

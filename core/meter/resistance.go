@@ -1,7 +1,7 @@
-// Package ohm judges a resistance: against the maker's range where there is one, and
-// against rules of thumb, which are no maker's range. Against its siblings it is judged by
-// package sibling.
-package ohm
+// Package meter judges what a meter reads: one resistance against the maker's range and
+// against rules of thumb, and like readings against each other. The maker's range is often
+// not at hand; the other cylinders always are.
+package meter
 
 import (
 	"fmt"
@@ -145,8 +145,8 @@ type Judgement struct {
 	Words string
 }
 
-// Judge judges a reading.
-func Judge(q Question) Judgement {
+// JudgeResistance judges a reading.
+func JudgeResistance(q Question) Judgement {
 	rule, known := RuleOf(q.Item, q.Make)
 	if q.Item == Lead && q.Metres <= 0 {
 		known = false

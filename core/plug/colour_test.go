@@ -1,11 +1,9 @@
-package colour
+package plug
 
 import (
 	"math"
 	"slices"
 	"testing"
-
-	"glenmist/core/plug"
 )
 
 // byTheStandard is sRGB to CIELAB straight from the standards: the curve and the matrix of IEC
@@ -65,7 +63,7 @@ func TestDistanceAsPublished(t *testing.T) {
 		{Lab{50, 2.5, 0}, Lab{73, 25, -18}, 27.1492},
 		{Lab{2.0776, 0.0795, -1.1350}, Lab{0.9033, -0.0636, -0.5514}, 0.9082},
 	} {
-		if got := Distance(c.x, c.y); math.Abs(got-c.want) > 5e-4 {
+		if got := ColourDistance(c.x, c.y); math.Abs(got-c.want) > 5e-4 {
 			t.Errorf("%+v to %+v: %.4f, published %.4f", c.x, c.y, got, c.want)
 		}
 	}
@@ -85,12 +83,12 @@ func TestBalance(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if d := Distance(back.Lab(), grey.Lab()); d > 3 {
+	if d := ColourDistance(back.Lab(), grey.Lab()); d > 3 {
 		t.Errorf("balanced it is %.1f from its own colour", d)
 	}
-	with, _ := Propose(back.Lab(), true)
-	without, _ := Propose(seen.Lab(), false)
-	if with[0].Look.Nose != plug.Grey || with[0].P < 0.6 {
+	with, _ := ProposeColour(back.Lab(), true)
+	without, _ := ProposeColour(seen.Lab(), false)
+	if with[0].Look.Nose != Grey || with[0].P < 0.6 {
 		t.Errorf("with a white: %s at %.2f", with[0].Words, with[0].P)
 	}
 	if without[0].P > 0.75 {
@@ -104,19 +102,19 @@ func TestBalance(t *testing.T) {
 }
 
 func TestProposeAtTheCentres(t *testing.T) {
-	for _, k := range Classes {
-		got, none := Propose(k.Centre, true)
+	for _, k := range ColourClasses {
+		got, none := ProposeColour(k.Centre, true)
 		sum := none
 		for _, p := range got {
 			sum += p.P
 		}
-		i := slices.IndexFunc(got, func(p Proposal) bool { return p.Words == k.Words })
+		i := slices.IndexFunc(got, func(p ColourProposal) bool { return p.Words == k.Words })
 		if i > 1 || got[i].P < 2*k.Share || math.Abs(sum-1) > 1e-9 { // a rare one can lie behind a common one
 			t.Errorf("the middle of %q is %q, itself %.2f; all sum to %g", k.Words, got[0].Words, got[i].P, sum)
 		}
 	}
 	// Bright blue is no nose.
-	if _, none := Propose(RGB{0.1, 0.2, 0.95}.Lab(), true); none < 0.9 {
+	if _, none := ProposeColour(RGB{0.1, 0.2, 0.95}.Lab(), true); none < 0.9 {
 		t.Errorf("blue is none of them at %.2f only", none)
 	}
 }

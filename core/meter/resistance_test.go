@@ -1,4 +1,4 @@
-package ohm
+package meter
 
 import (
 	"math"
@@ -40,17 +40,17 @@ func TestJudge(t *testing.T) {
 		"a resistor plug":         {Question{Item: Plug, Read: read(t, "5k")}, Within, NotKnown, false},
 		"a plug without one":      {Question{Item: Plug, Read: read(t, "0.5")}, Below, NotKnown, true},
 	} {
-		j := Judge(c.q)
+		j := JudgeResistance(c.q)
 		if j.Thumb != c.thumb || j.Maker != c.maker || j.Fails != c.fails || j.Words == "" {
 			t.Errorf("%s: %+v", name, j)
 		}
 	}
 	// P: IEC 60028, from memory: 1216 Ω at 75 °C are 1000 Ω at 20 °C; carbon and resistors are
 	// told as they read.
-	if j := Judge(Question{Item: Secondary, Read: unit.Ohms{Value: 12160}, Celsius: 75}); math.Abs(j.At20.Value-10_000) > 5 {
+	if j := JudgeResistance(Question{Item: Secondary, Read: unit.Ohms{Value: 12160}, Celsius: 75}); math.Abs(j.At20.Value-10_000) > 5 {
 		t.Errorf("%v", j.At20)
 	}
-	if j := Judge(Question{Item: Plug, Read: unit.Ohms{Value: 5000}, Celsius: 75}); j.At20.Value != 5000 {
+	if j := JudgeResistance(Question{Item: Plug, Read: unit.Ohms{Value: 5000}, Celsius: 75}); j.At20.Value != 5000 {
 		t.Errorf("%v", j.At20)
 	}
 }
