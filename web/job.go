@@ -14,6 +14,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -39,7 +40,7 @@ type jobPage struct {
 	Next     plan.Card
 	Elses    []elseView
 	Lead     diagnose.Suspect
-	Gates    []plan.Gate
+	Gates    []gate.Gate
 	Cleared  string // units of the cylinder in question that are ruled out
 	Suspects []suspectView
 	Ledger   []ledgerLine

@@ -9,9 +9,9 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
-	"glenmist/core/plan"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
 )
@@ -311,7 +311,7 @@ func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspe
 
 // gateLooksAt says that a gate of the likeliest suspect asks for a look at a part.
 func gateLooksAt(it seen, t part.Tag) bool {
-	return slices.ContainsFunc(plan.Gates(it.a, it.a.Suspects[0]), func(g plan.Gate) bool {
+	return slices.ContainsFunc(gate.Of(it.a, it.a.Suspects[0]), func(g gate.Gate) bool {
 		return !g.Met && slices.ContainsFunc(g.Look, func(s evidence.Seen) bool { return s.Tag == t })
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plan"
@@ -66,7 +67,7 @@ type verdictModel struct {
 	// Changes is what the offer changes against the one that stands, Changed what that one did
 	// against the one before.
 	Changes, Changed []string
-	Gates            []plan.Gate
+	Gates            []gate.Gate
 	Lead             string
 	P                float64
 	Condemn          float64

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+
+	"glenmist/core/unit"
 )
 
 // Sibling is one figure of a set, in any unit above 0; Over is a meter over its range.
@@ -87,7 +89,7 @@ func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 	case len(odd) == 0:
 		s.Words = "all in line"
 	default:
-		s.Words = fmt.Sprintf("out of line: %s", list(odd))
+		s.Words = fmt.Sprintf("out of line: %s", unit.List(odd))
 	}
 	return s
 }
@@ -138,19 +140,4 @@ func deviation(of []float64, centre float64) float64 {
 		away = append(away, math.Abs(x-centre))
 	}
 	return Median(away)
-}
-
-func list(names []string) string {
-	switch n := len(names); n {
-	case 0:
-		return ""
-	case 1:
-		return names[0]
-	default:
-		s := names[0]
-		for _, name := range names[1 : n-1] {
-			s += ", " + name
-		}
-		return s + " and " + names[n-1]
-	}
 }

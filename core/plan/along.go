@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -29,25 +30,25 @@ func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		tracked := found(a, plug, "", evidence.PlugCracked) || found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt)
+		tracked := gate.Found(a, plug, "", evidence.PlugCracked) || gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt)
 		switch {
-		case s.Unit == engine.Plug && tracked && boot != "" && found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
+		case s.Unit == engine.Plug && tracked && boot != "" && gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
 			add("%s: it carries the other half of the track", boot.Words())
 		case s.Unit == engine.Plug && tracked && boot != "":
 			add("%s, if the crack is a burnt track: it carries the other half", boot.Words())
-		case (s.Unit == engine.Boot || s.Unit == engine.Lead) && found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
+		case (s.Unit == engine.Boot || s.Unit == engine.Lead) && gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
 			add("%s: it carries the other half of the track", plug.Words())
 		}
-		if s.Unit == engine.Coil && found(a, plug, "", evidence.PlugWorn) {
+		if s.Unit == engine.Coil && gate.Found(a, plug, "", evidence.PlugWorn) {
 			add("%s: its wide gap overworks the new coil as it did the old", plug.Words())
 		}
-		wet := wellWet(a, c) || found(a, boot, "", evidence.BootWet, evidence.LeadWet)
+		wet := gate.WellWet(a, c) || gate.Found(a, boot, "", evidence.BootWet, evidence.LeadWet)
 		if (s.Unit == engine.Boot || s.Unit == engine.Plug || s.Unit == engine.Coil || s.Unit == engine.Lead) && wet {
 			add("the seal of the well of cylinder %d: else the oil or water returns", c)
 		}
 		if s.Unit == engine.Well {
 			add("the seal above the well, else it returns")
-			if boot != "" && found(a, boot, "", evidence.BootTorn, evidence.BootTracked, evidence.LeadBurnt) {
+			if boot != "" && gate.Found(a, boot, "", evidence.BootTorn, evidence.BootTracked, evidence.LeadBurnt) {
 				add("%s, which it has swollen or let arc", boot.Words())
 			}
 		}
@@ -62,7 +63,7 @@ func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		}
 	}
 	if gaskets := gasketsOff(a, s); len(gaskets) > 0 {
-		add("new for the covers that come off: %s", list(gaskets))
+		add("new for the covers that come off: %s", unit.List(gaskets))
 	}
 	return all
 }
@@ -107,7 +108,7 @@ func cylindersOf(a *diagnose.Assessment, s diagnose.Suspect) []engine.Cylinder {
 	if s.Tag != "" {
 		at := a.Now
 		if s.Unit == engine.Coil {
-			at = where(a, s.Tag)
+			at = gate.Where(a, s.Tag)
 		}
 		return at.Feeds(s.Tag)
 	}
@@ -146,7 +147,7 @@ func cause(a *diagnose.Assessment, s diagnose.Suspect) string {
 			if row.on != s.Unit {
 				on = a.Now.Serving(row.on, c)
 			}
-			if row.unit == s.Unit && (found(a, on, "", row.found...) || row.wet && wellWet(a, c)) {
+			if row.unit == s.Unit && (gate.Found(a, on, "", row.found...) || row.wet && gate.WellWet(a, c)) {
 				return row.why
 			}
 		}

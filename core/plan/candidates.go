@@ -10,8 +10,10 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
+	"glenmist/core/unit"
 )
 
 // candidates lists every step that could be done now, made concrete. What there is
@@ -46,11 +48,11 @@ func candidates(a *diagnose.Assessment) []Card {
 	if split, ok := splitMove(a, worst); ok && moves(a, split.Parts[0].Tag) < mostMoves {
 		cards = append(cards, split)
 	}
-	if at := connectorOf(a, worst); at != "" && len(findings(a, "", at)) == 0 {
+	if at := connectorOf(a, worst); at != "" && len(gate.Findings(a, "", at)) == 0 {
 		cards = append(cards, lookConnector(a, at))
 	}
 	for _, c := range inSeries(a, worst) {
-		if unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
+		if unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(gate.Findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
 			cards = append(cards, lookParts(a, unseen))
 		}
 	}
@@ -58,15 +60,15 @@ func candidates(a *diagnose.Assessment) []Card {
 		cards = append(cards, lookParts(a, seen))
 	}
 	for _, t := range evidence.TestsOf(a.Engine) {
-		place := testPlace(a, t, worst)
-		if place != "" && !tested(a, t, place) {
+		place := gate.TestPlace(a, t, worst)
+		if place != "" && !gate.Tested(a, t, place) {
 			cards = append(cards, check(a, t, place))
 		}
 		if t.On != engine.Lead {
 			continue
 		}
 		for _, c := range inSeries(a, worst)[1:] {
-			if place := engine.At(c); !tested(a, t, place) {
+			if place := engine.At(c); !gate.Tested(a, t, place) {
 				cards = append(cards, check(a, t, place))
 			}
 		}
@@ -162,7 +164,7 @@ func codesWords(s engine.Set) Outcome {
 		words = append(words, code.String())
 		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: trouble.Stored})
 	}
-	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: list(words), Record: evidence.Entry{Codes: codes}}
+	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: unit.List(words), Record: evidence.Entry{Codes: codes}}
 }
 
 // sets makes the branches of what shows on some cylinders: one for each set that a

@@ -3,7 +3,6 @@ package plan
 import (
 	"math"
 	"slices"
-	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -224,12 +223,4 @@ func points(a *diagnose.Assessment, p []float64) string {
 		return "points at " + say(first)
 	}
 	return "leaves " + say(first) + ", then " + say(second)
-}
-
-// list joins words as a sentence does.
-func list(words []string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	return strings.Join(words[:len(words)-1], ", ") + " and " + words[len(words)-1]
 }

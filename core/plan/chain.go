@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 )
 
@@ -49,7 +50,7 @@ type Chain struct {
 	// there is one, with its Gates.
 	Ends   string
 	Target *diagnose.Suspect
-	Gates  []Gate
+	Gates  []gate.Gate
 }
 
 // chainWords are the links in the order in which they are asked (C: job order of the trade).
@@ -90,14 +91,14 @@ func ChainOf(a *diagnose.Assessment, c engine.Cylinder) Chain {
 		return ch
 	}
 	if has(engine.StopWire) {
-		r, why := newest(a, evidence.StopWireOff, engine.Whole)
+		r, why := gate.Newest(a, evidence.StopWireOff, engine.Whole)
 		s := state(r, "still-none") // no better without it: it is not the wire
 		link("stop", evidence.StopWireOff, "", engine.Whole, s, why)
 	}
 	if has(engine.AirGap) {
-		r, why := newest(a, evidence.AirGapCheck, there[engine.AirGap].Place)
+		r, why := gate.Newest(a, evidence.AirGapCheck, there[engine.AirGap].Place)
 		if r == "" {
-			r, why = newest(a, evidence.AirGapCheck, engine.Whole)
+			r, why = gate.Newest(a, evidence.AirGapCheck, engine.Whole)
 		}
 		link("airgap", evidence.AirGapCheck, evidence.AirGapLegs, there[engine.AirGap].Place, state(r, "right"), why)
 	}
@@ -112,14 +113,14 @@ func ChainOf(a *diagnose.Assessment, c engine.Cylinder) Chain {
 	}
 	if has(engine.Trigger) {
 		place := there[engine.Trigger].Place
-		r, why := newest(a, evidence.TriggerPulse, place, "feed", "ground")
+		r, why := gate.Newest(a, evidence.TriggerPulse, place, "feed", "ground")
 		link("pulse", evidence.TriggerPulse, "", place, state(r, "there"), why)
 		if ch.Links[len(ch.Links)-1].State == LinkBad {
 			if has(engine.Pickup) {
-				r, why := newest(a, evidence.CrankSignal, engine.Whole)
+				r, why := gate.Newest(a, evidence.CrankSignal, engine.Whole)
 				link("crank", evidence.CrankSignal, "", engine.Whole, state(r, "strong"), why)
 			}
-			r, why := newest(a, evidence.WireTest, place)
+			r, why := gate.Newest(a, evidence.WireTest, place)
 			link("wire", evidence.WireTest, evidence.WireOhms, place, state(r, "sound"), why)
 		}
 	}
@@ -133,7 +134,7 @@ func ChainOf(a *diagnose.Assessment, c engine.Cylinder) Chain {
 		}
 	}
 	// The exchange is asked first where it is quick, and last where only a spare can tell.
-	if last := len(ch.Links) - 1; !lone(a, engine.Coil) && last > 1 {
+	if last := len(ch.Links) - 1; !gate.Lone(a, engine.Coil) && last > 1 {
 		moved := ch.Links[last]
 		ch.Links = slices.Insert(ch.Links[:last], 1, moved)
 	}
@@ -154,7 +155,7 @@ func (ch *Chain) end(a *diagnose.Assessment, c engine.Cylinder, there map[engine
 		for i := range a.Suspects {
 			if a.Suspects[i].Key() == key {
 				ch.Target = &a.Suspects[i]
-				ch.Gates = Gates(a, *ch.Target)
+				ch.Gates = gate.Of(a, *ch.Target)
 			}
 		}
 		ch.Ends = why
@@ -228,26 +229,6 @@ func ever(a *diagnose.Assessment, id evidence.TestID, place engine.Place) (r evi
 	return "", ""
 }
 
-// newest is the newest answer of a test at a place with what sits there now, but for some,
-// and the entry that gave it.
-func newest(a *diagnose.Assessment, id evidence.TestID, place engine.Place, but ...evidence.ResultID) (r evidence.ResultID, known string) {
-	t, _ := evidence.FindTest(id)
-	for _, c := range slices.Backward(a.Checks) {
-		if c.Check.Test != id || c.Check.Place != place || slices.Contains(but, c.Check.Result) {
-			continue
-		}
-		if a.Through(t, place, c.At) != a.Through(t, place, a.Now) {
-			continue
-		}
-		words := string(c.Check.Result)
-		if result, ok := t.Result(c.Check.Result); ok {
-			words = result.Words
-		}
-		return c.Check.Result, fmt.Sprintf("entry %d: %s", a.Moments[c.Moment].Entry.Seq, words)
-	}
-	return "", ""
-}
-
 // pulsePart is what is known of feed or ground: by volts under load, or by the plain answer
 // of the test of all three.
 func pulsePart(a *diagnose.Assessment, place, coil engine.Place, id evidence.ResultID, measure evidence.MeasureID) (LinkState, string) {
@@ -307,20 +288,4 @@ func coilState(a *diagnose.Assessment, coil part.Tag, c engine.Cylinder) (LinkSt
 		}
 	}
 	return LinkOpen, ""
-}
-
-// sparkless says that a coil gives no spark though all that leads to it is proven: feed,
-// ground and trigger.
-func sparkless(a *diagnose.Assessment, coil part.Tag) bool {
-	place := a.Now.Where(coil)
-	pulse, _ := newest(a, evidence.TriggerPulse, place, "feed", "ground")
-	if pulse != "there" {
-		return false
-	}
-	for _, c := range a.Now.Feeds(coil) {
-		if r, _ := newest(a, evidence.Spark, engine.At(c)); r == "none" {
-			return true
-		}
-	}
-	return false
 }

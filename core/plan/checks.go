@@ -7,38 +7,6 @@ import (
 	"glenmist/core/unit"
 )
 
-// testPlace is where a test is best made now, or "" where it cannot be.
-func testPlace(a *diagnose.Assessment, t evidence.Test, worst engine.Cylinder) engine.Place {
-	if t.Of != evidence.OfItem {
-		return engine.Whole
-	}
-	if t.ID == evidence.CoilResistance && a.Engine.Wires > 2 && a.Engine.Ignition == engine.CoilOnPlug {
-		return "" // an igniter inside: nothing can be measured
-	}
-	for _, item := range a.Engine.Items() {
-		if item.Kind == t.On && item.Feeds.Has(worst) {
-			return item.Place
-		}
-	}
-	return ""
-}
-
-// tested says whether a test has been made at a place, with what sits there now.
-func tested(a *diagnose.Assessment, t evidence.Test, place engine.Place) bool {
-	return testedTimes(a, t, place) > 0
-}
-
-// testedTimes is how often.
-func testedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) int {
-	n := 0
-	for _, c := range a.Checks {
-		if c.Check.Test == t.ID && (t.Of != evidence.OfItem || c.Check.Place == place && a.Through(t, place, c.At) == a.Through(t, place, a.Now)) {
-			n++
-		}
-	}
-	return n
-}
-
 // check is a test with a plain answer, made at a place.
 func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	c := at(a, checkSteps[t.ID])

@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/gate"
 	"glenmist/core/trouble"
 )
 
@@ -39,7 +40,7 @@ func TestEveryCleanJobEnds(t *testing.T) {
 			if p.Next.Step.ID == HandBack {
 				a := diagnose.Assess(s.j)
 				for _, it := range a.Suspects {
-					if it.Real() && it.P >= lastResort(a, it) && AllMet(Gates(a, it)) && it.P > none(a) {
+					if it.Real() && it.P >= lastResort(a, it) && gate.AllMet(gate.Of(a, it)) && it.P > none(a) {
 						t.Errorf("%s: handed back, with %s at %.2f", pattern, it.Name(), it.P)
 					}
 				}

@@ -6,6 +6,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 )
@@ -82,11 +83,11 @@ func TestWhatOpensEachGate(t *testing.T) {
 			a := diagnose.Assess(s.j)
 			for _, it := range a.Suspects {
 				if it.Key() == c.unit || it.Tag != "" && string(it.Tag) == c.unit[len(c.unit)-2:] {
-					return AllMet(Gates(a, it))
+					return gate.AllMet(gate.Of(a, it))
 				}
 				for _, along := range it.With { // a boot that went with its coil
 					if along == part.Tag(c.unit[len(c.unit)-2:]) {
-						return AllMet(Gates(a, it))
+						return gate.AllMet(gate.Of(a, it))
 					}
 				}
 			}

@@ -7,20 +7,22 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
+	"glenmist/core/unit"
 )
 
 // forGate is the next work for the gates that are still shut, if there is any that has
 // not been done and that the shop has the tools for: a test, at most so many times, a look,
 // or a move.
-func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []Gate, times int) (Card, bool) {
+func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []gate.Gate, times int) (Card, bool) {
 	for _, g := range gates {
 		if g.Met {
 			continue
 		}
-		for c := range g.works(a, lead, gates, times) {
+		for c := range worksFor(g, a, lead, gates, times) {
 			if shop.has(c.Step) {
-				c.Why = "The verdict waits for it: " + list(needs(gates)) + "."
+				c.Why = "The verdict waits for it: " + unit.List(gate.Needs(gates)) + "."
 				return c, true
 			}
 		}
@@ -30,7 +32,7 @@ func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []
 
 // works is what can open a gate, in the order in which it is worth trying: a test is made
 // at most so many times in all.
-func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, times int) iter.Seq[Card] {
+func worksFor(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect, gates []gate.Gate, times int) iter.Seq[Card] {
 	return func(yield func(Card) bool) {
 		made := func(id evidence.TestID, most int) (before int, more bool) {
 			t, ok := evidence.FindTest(id)
@@ -40,12 +42,12 @@ func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, ti
 			place := engine.Whole
 			if t.Of == evidence.OfItem {
 				feeds, _ := a.Engine.Feeds(s.Place)
-				place = testPlace(a, t, feeds.First())
+				place = gate.TestPlace(a, t, feeds.First())
 			}
 			if place == "" {
 				return 0, true
 			}
-			before = testedTimes(a, t, place)
+			before = gate.TestedTimes(a, t, place)
 			return before, before >= most || yield(check(a, t, place))
 		}
 		before, more := made(g.Test, times)
@@ -55,14 +57,14 @@ func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, ti
 		if !more {
 			return
 		}
-		if unseen := g.unseen(a, 1); len(unseen) > 0 && !yield(lookTogether(a, unseen, gates)) {
+		if unseen := unseen(g, a, 1); len(unseen) > 0 && !yield(lookTogether(a, unseen, gates)) {
 			return
 		}
-		if p, last := cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
+		if p, last := gate.Cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
 			return // it was run again: is it gone for good?
 		}
 		if !g.Follows {
-			if again := g.unseen(a, min(times, mostLooks)); len(again) > 0 {
+			if again := unseen(g, a, min(times, mostLooks)); len(again) > 0 {
 				yield(lookTogether(a, again[:1], nil))
 			}
 			return
@@ -74,7 +76,7 @@ func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, ti
 			return
 		}
 		if s.Tag == "" {
-			g.clearing(a, s, yield)
+			clearIgnition(g, a, s, yield)
 			return
 		}
 		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
@@ -85,7 +87,7 @@ func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, ti
 		for _, id := range g.Or {
 			t, _ := evidence.FindTest(id)
 			for _, c := range a.Now.Feeds(s.Tag) {
-				if place := testPlace(a, t, c); place != "" && !tested(a, t, place) && !yield(check(a, t, place)) {
+				if place := gate.TestPlace(a, t, c); place != "" && !gate.Tested(a, t, place) && !yield(check(a, t, place)) {
 					return
 				}
 			}
@@ -94,19 +96,19 @@ func (g Gate) works(a *diagnose.Assessment, s diagnose.Suspect, gates []Gate, ti
 }
 
 // unseen is what a gate wants looked at and has been seen fewer than some times.
-func (g Gate) unseen(a *diagnose.Assessment, times int) []evidence.Seen {
-	return slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(findings(a, item.Tag, item.Place)) >= times })
+func unseen(g gate.Gate, a *diagnose.Assessment, times int) []evidence.Seen {
+	return slices.DeleteFunc(slices.Clone(g.Look), func(item evidence.Seen) bool { return len(gate.Findings(a, item.Tag, item.Place)) >= times })
 }
 
 // lookTogether is a look at the first of some items, and at one more that another gate
 // waits for: plug and boot or lead are looked at together.
-func lookTogether(a *diagnose.Assessment, unseen []evidence.Seen, gates []Gate) Card {
+func lookTogether(a *diagnose.Assessment, unseen []evidence.Seen, gates []gate.Gate) Card {
 	if unseen[0].Place != "" {
 		return lookConnector(a, unseen[0].Place)
 	}
 	for _, other := range gates {
 		for _, item := range other.Look {
-			if !other.Met && item.Tag != "" && item.Tag != unseen[0].Tag && len(unseen) < 2 && len(findings(a, item.Tag, "")) == 0 {
+			if !other.Met && item.Tag != "" && item.Tag != unseen[0].Tag && len(unseen) < 2 && len(gate.Findings(a, item.Tag, "")) == 0 {
 				unseen = append(unseen, item)
 			}
 		}
@@ -114,11 +116,11 @@ func lookTogether(a *diagnose.Assessment, unseen []evidence.Seen, gates []Gate) 
 	return lookParts(a, unseen[:min(2, len(unseen))])
 }
 
-// clearing moves what clears the ignition of a place, a part of each kind.
-func (g Gate) clearing(a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) bool) {
+// clearIgnition moves what clears the ignition of a place, a part of each kind.
+func clearIgnition(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) bool) {
 	feeds, _ := a.Engine.Feeds(s.Place)
-	for _, k := range sparkKinds(a, s.Place) {
-		if slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
+	for _, k := range gate.SparkKinds(a, s.Place) {
+		if slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return gate.Stayed(a, k, c) }) {
 			continue
 		}
 		for _, c := range feeds.List() {
@@ -143,14 +145,4 @@ func moves(a *diagnose.Assessment, t part.Tag) int {
 // ridesIn says that a boot moves in the company of the coil of its home.
 func ridesIn(parts []part.Relocation, t part.Tag) bool {
 	return t.Kind() == engine.Boot && slices.ContainsFunc(parts, func(r part.Relocation) bool { return r.Tag == part.Of(engine.Coil, t.Home()) })
-}
-
-func needs(gates []Gate) []string {
-	var words []string
-	for _, g := range gates {
-		if !g.Met {
-			words = append(words, g.Needs)
-		}
-	}
-	return words
 }

@@ -8,6 +8,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -76,7 +77,7 @@ const (
 // has been looked at before is left out, and so are spares.
 func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
 	add := func(item evidence.Seen) {
-		if !slices.Contains(c.Look, item) && len(c.Look) < mostGlances && len(findings(a, item.Tag, item.Place)) == 0 {
+		if !slices.Contains(c.Look, item) && len(c.Look) < mostGlances && len(gate.Findings(a, item.Tag, item.Place)) == 0 {
 			c.Look = append(c.Look, item)
 			c.Minutes += glance
 		}
@@ -141,7 +142,7 @@ func (c *Card) splitByLook(a *diagnose.Assessment) {
 func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
 	var seen []evidence.Seen
 	for _, k := range []engine.Kind{engine.Cap, engine.Rotor, engine.CoilLead} {
-		if t := a.Now.Serving(k, 1); t != "" && len(findings(a, t, "")) == 0 {
+		if t := a.Now.Serving(k, 1); t != "" && len(gate.Findings(a, t, "")) == 0 {
 			seen = append(seen, evidence.Seen{Tag: t})
 		}
 	}
@@ -175,12 +176,12 @@ func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
 	}
 	c := at(a, id, places...)
 	feeds := a.Now.Feeds(items[0].Tag)
-	c.Target, c.Look = list(names), items
+	c.Target, c.Look = unit.List(names), items
 	if len(feeds) > 0 {
 		c.Cylinder = feeds[0]
 	}
-	c.Title = "Look at " + list(names)
-	c.Do = "Look at " + list(where) + ": " + lookFor(items) + "."
+	c.Title = "Look at " + unit.List(names)
+	c.Do = "Look at " + unit.List(where) + ": " + lookFor(items) + "."
 	c.Why = "A crack, a track or a wide gap shows at once; a clean look clears only in part."
 	c.later = func(c *Card) { c.weigh(a, looks(a, items)) }
 	return c
@@ -225,7 +226,7 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 			seen[i].Finding = row.Finding
 			words := unit.Capital(string(item.Tag.Kind())) + " " + row.Short
 			if others := kindsOf(slices.Delete(slices.Clone(items), i, i+1)); len(others) > 0 {
-				words += ", " + list(others) + " sound"
+				words += ", " + unit.List(others) + " sound"
 			}
 			branches = append(branches, branch{Outcome{ID: string(row.Finding), Words: words,
 				Record: evidence.Entry{Look: &evidence.Look{Items: seen}}}, chance(seen)})

@@ -170,5 +170,5 @@ func coverNames(covers []engine.Cover) string {
 	for _, c := range covers {
 		all = append(all, c.Name)
 	}
-	return list(all)
+	return unit.List(all)
 }

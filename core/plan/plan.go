@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/unit"
@@ -47,7 +48,7 @@ type Plan struct {
 	// Lead is the likeliest unit that is still to be put right, and Gates stand before
 	// condemning it, or the unit of Verdict where that is another.
 	Lead  diagnose.Suspect
-	Gates []Gate
+	Gates []gate.Gate
 	// PutRight lists the units of verdicts that were put right while the misfire stayed.
 	PutRight map[string]bool
 	// Verdict can be signed when it is not nil.
@@ -94,7 +95,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	done := settled(a)
 	first := leading(a, done)
 	lead := a.Suspects[first]
-	p.Lead, p.Gates, p.PutRight = lead, Gates(a, lead), done
+	p.Lead, p.Gates, p.PutRight = lead, gate.Of(a, lead), done
 	r := reckon(a, shop)
 	options, without := r.weigh(a, weighed(shop.candidates(a)))
 	if len(options) == 0 {
@@ -112,7 +113,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	switch d := a.LastDecode(); {
 	case isSigned:
 		p.Next = prove(a, signed)
-		if v := verdict(a, lead); ripe && AllMet(p.Gates) && revised(signed, v) {
+		if v := verdict(a, lead); ripe && gate.AllMet(p.Gates) && revised(signed, v) {
 			v.Revises = signed.Seq
 			p.Verdict = &v
 			if v.Unit != signed.Verdict.Unit {
@@ -124,13 +125,13 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Next = runAfterMove(a, *d)
 	case astray:
 		p.Next = again
-	case ripe && AllMet(p.Gates):
+	case ripe && gate.AllMet(p.Gates):
 		v := verdict(a, lead)
 		p.Verdict = &v
 		p.Next = sign(v)
 	case ripe && gateWork:
 		p.Next = gateCard
-	case lead.P >= FitNow && AllMet(p.Gates) && fitNow < best.cost+worthIt:
+	case lead.P >= FitNow && gate.AllMet(p.Gates) && fitNow < best.cost+worthIt:
 		v := verdict(a, lead)
 		p.Verdict = &v
 		p.Next = sign(v)
@@ -227,8 +228,8 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 				after = true
 				continue
 			}
-			gates := Gates(a, s)
-			if AllMet(gates) && s.P >= lastResort(a, s) && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
+			gates := gate.Of(a, s)
+			if gate.AllMet(gates) && s.P >= lastResort(a, s) && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
 				v := verdict(a, s)
 				p.Verdict, p.Gates = &v, gates
 				p.Next = sign(v)
@@ -363,7 +364,7 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 	v := e.Verdict
 	what := evidence.UnitWords(v.Unit)
 	if len(v.With) > 0 {
-		what += " with " + list(v.With)
+		what += " with " + unit.List(v.With)
 	}
 	return Card{Step: Find(FixAndProve), Minutes: Find(FixAndProve).Minutes, Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
 		Do: fmt.Sprintf("Renew or put right %s.%s%s Run it %s.", what, onAgain(a), clearing(a), inCondition(a)),
@@ -381,9 +382,9 @@ func onAgain(a *diagnose.Assessment) string {
 		c, _ := a.Engine.Cover(name)
 		gaskets = append(gaskets, c.Gaskets...)
 	}
-	s := " Start it before the covers go back on: " + list(a.Off) + "."
+	s := " Start it before the covers go back on: " + unit.List(a.Off) + "."
 	if len(gaskets) > 0 {
-		s += " New for them: " + list(gaskets) + "."
+		s += " New for them: " + unit.List(gaskets) + "."
 	}
 	return s
 }
@@ -412,7 +413,7 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 		}
 		went = append(went, fmt.Sprintf("%s %s to %s", w.Parts(), from, w.Place))
 	}
-	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", list(went))
+	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", unit.List(went))
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
 		c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
@@ -426,8 +427,8 @@ func (p Plan) Sign() (evidence.Entry, error) {
 	if p.Verdict == nil {
 		expected := fmt.Sprintf("a suspect at %s or more with every gate met", unit.Percent(Condemn))
 		got := "none that likely yet"
-		if open := needs(p.Gates); len(open) > 0 {
-			got = "still open: " + list(open)
+		if open := gate.Needs(p.Gates); len(open) > 0 {
+			got = "still open: " + unit.List(open)
 		}
 		return evidence.Entry{}, invalid.Errors{{Field: "verdict", Expected: expected, Got: got}}
 	}

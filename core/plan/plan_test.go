@@ -11,6 +11,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/gate"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/practice"
@@ -99,7 +100,7 @@ func TestStoryFollowed(t *testing.T) {
 	s.add(p.Next.Outcomes[0].Record) // both look sound
 	p = s.plan()
 	wantStep(t, p, SignVerdict, "coil C2")
-	if !AllMet(p.Gates) {
+	if !gate.AllMet(p.Gates) {
 		t.Errorf("gates %+v", p.Gates)
 	}
 	entry, err := p.Sign()
@@ -149,7 +150,7 @@ func TestStoryGone(t *testing.T) {
 	if lead.P >= Condemn {
 		t.Errorf("a clean run condemns %s at %v", lead.Name(), lead.P)
 	}
-	for _, g := range Gates(diagnose.Assess(s.j), suspect(t, s, "coil C2")) {
+	for _, g := range gate.Of(diagnose.Assess(s.j), suspect(t, s, "coil C2")) {
 		if g.Met {
 			t.Errorf("gate met by a clean run: %s", g.Needs)
 		}
@@ -184,8 +185,8 @@ func TestEveryUnitHasAGate(t *testing.T) {
 	s := begin(t, 4).code(2)
 	a := diagnose.Assess(s.j)
 	for _, it := range a.Suspects {
-		if gates := Gates(a, it); it.Real() == (len(gates) == 0) || AllMet(gates) {
-			t.Errorf("%s: %d gates, all met: %v", it.Name(), len(gates), AllMet(gates))
+		if gates := gate.Of(a, it); it.Real() == (len(gates) == 0) || gate.AllMet(gates) {
+			t.Errorf("%s: %d gates, all met: %v", it.Name(), len(gates), gate.AllMet(gates))
 		}
 	}
 }
@@ -318,7 +319,7 @@ func TestFollowingThePlan(t *testing.T) {
 				s.add(answer(t, a, p.Next, hidden))
 			}
 			a := diagnose.Assess(s.j)
-			t.Errorf("no verdict; %s leads at %v, gates %+v, after %s", a.Suspects[0].Name(), a.Suspects[0].P, Gates(a, a.Suspects[0]), strings.Join(told, " → "))
+			t.Errorf("no verdict; %s leads at %v, gates %+v, after %s", a.Suspects[0].Name(), a.Suspects[0].P, gate.Of(a, a.Suspects[0]), strings.Join(told, " → "))
 		})
 	}
 }

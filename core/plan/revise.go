@@ -59,7 +59,7 @@ func Changes(l evidence.Ledger, v evidence.Verdict) []string {
 			names = append(names, evidence.UnitWords(key))
 		}
 		if len(names) > 0 {
-			words = append(words, row.words+": "+list(names))
+			words = append(words, row.words+": "+unit.List(names))
 		}
 	}
 	return words
@@ -78,5 +78,5 @@ func entries(seqs []int) string {
 	if len(words) == 1 {
 		return "entry " + words[0]
 	}
-	return "entries " + list(words)
+	return "entries " + unit.List(words)
 }

@@ -9,6 +9,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
 )
@@ -182,7 +183,7 @@ func TestMeasuredAgainWithoutTheLeads(t *testing.T) {
 		}
 		a := diagnose.Assess(begin(t, 4).code(2).add(pulse).j)
 		feed := a.Suspects[slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Key() == "feed cyl-2" })]
-		if c, ok := shop.forGate(a, feed, Gates(a, feed), 1); !ok || c.Step.ID != want {
+		if c, ok := shop.forGate(a, feed, gate.Of(a, feed), 1); !ok || c.Step.ID != want {
 			t.Errorf("missing %q: %s is asked for, not %s", missing, c.Step.ID, want)
 		}
 	}

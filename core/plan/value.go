@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/gate"
 	"glenmist/core/part"
 )
 
@@ -31,7 +32,7 @@ type reckoning struct {
 	// putting it right in vain costs, by suspect.
 	confirm, vain []float64
 	// gates are those of each suspect that counts.
-	gates   [][]Gate
+	gates   [][]gate.Gate
 	scratch scratch
 }
 
@@ -58,7 +59,7 @@ const (
 )
 
 func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
-	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]Gate, len(a.Suspects))}
+	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]gate.Gate, len(a.Suspects))}
 	total := 0.0
 	done := settled(a)
 	for i := range a.Worlds {
@@ -91,10 +92,10 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		if s.P < leastWorld || !s.Real() {
 			continue
 		}
-		r.gates[k] = Gates(a, s)
+		r.gates[k] = gate.Of(a, s)
 		for _, g := range r.gates[k] {
 			if !g.Met {
-				r.confirm[k] += g.minutes(a, s)
+				r.confirm[k] += gateMinutes(g, a, s)
 			}
 		}
 	}
@@ -339,11 +340,11 @@ func (r *reckoning) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
 	for k, gates := range r.gates {
 		s := a.Suspects[k]
 		for _, g := range gates {
-			if !g.Met && g.openedBy(c, s) {
+			if !g.Met && openedBy(g, c, s) {
 				if out == nil {
 					out = map[int]float64{}
 				}
-				out[k] += g.minutes(a, s)
+				out[k] += gateMinutes(g, a, s)
 			}
 		}
 	}
@@ -351,7 +352,7 @@ func (r *reckoning) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
 }
 
 // openedBy says whether a card is the work that a gate asks for.
-func (g Gate) openedBy(c *Card, s diagnose.Suspect) bool {
+func openedBy(g gate.Gate, c *Card, s diagnose.Suspect) bool {
 	for _, r := range c.Parts {
 		if g.Follows && r.Tag == s.Tag {
 			return true
@@ -374,7 +375,7 @@ func (g Gate) openedBy(c *Card, s diagnose.Suspect) bool {
 }
 
 // minutes is roughly what the work for a gate takes.
-func (g Gate) minutes(a *diagnose.Assessment, s diagnose.Suspect) float64 {
+func gateMinutes(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	_, access := a.Engine.Access(s.Place, a.Off)
 	if s.Tag != "" {
 		_, access = a.Engine.Access(a.Now.Where(s.Tag), a.Off)

@@ -1,4 +1,4 @@
-package plan
+package gate
 
 import (
 	"fmt"
@@ -19,7 +19,7 @@ var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidenc
 func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	made := func(id evidence.TestID, place engine.Place) bool {
 		t, _ := evidence.FindTest(id)
-		return tested(a, t, place)
+		return Tested(a, t, place)
 	}
 	watched := func(want evidence.ResultID) bool { return answeredAt(a, evidence.TriggerWatch, s.Place, want) }
 	gate := func(met bool, test evidence.TestID, needs string) Gate {
@@ -29,14 +29,14 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	direct := s.Unit == engine.Trigger && (overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire"))
 	gates := []Gate{{Target: s.Key(), Met: direct || ignitionCleared(a, s.Place), Needs: fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)), Follows: true}}
 	if s.Unit == engine.Pickup {
-		g := gate(oddAt(a, evidence.CrankSignal, s.Place) || answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
+		g := gate(oddAt(a, evidence.CrankSignal, s.Place) || Answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
 		if !g.Met && made(evidence.CrankSignal, engine.Whole) {
 			g.Test = evidence.TriggerWatch
 		}
 		return append(gates, g)
 	}
-	if crank, _ := evidence.FindTest(evidence.CrankSignal); s.Unit == engine.Driver && s.Place == engine.Whole && testPlace(a, crank, 1) != "" {
-		gates = append(gates, gate(tested(a, crank, s.Place), evidence.CrankSignal, "the crank or pickup signal proven: without it no driver fires"))
+	if crank, _ := evidence.FindTest(evidence.CrankSignal); s.Unit == engine.Driver && s.Place == engine.Whole && TestPlace(a, crank, 1) != "" {
+		gates = append(gates, gate(Tested(a, crank, s.Place), evidence.CrankSignal, "the crank or pickup signal proven: without it no driver fires"))
 	}
 	pulse := gate(direct || oddAt(a, evidence.TriggerPulse, s.Place) || oddAt(a, evidence.TriggerWatch, s.Place), evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking, or at the misfire itself")
 	if made(evidence.TriggerPulse, s.Place) {
@@ -57,7 +57,7 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			"the wire proven from end to end, or by another laid over it: the driver is the dearest, and the last to be blamed"))
 }
 
-// answered says whether a test has had a certain answer anywhere.
-func answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
+// Answered says whether a test has had a certain answer anywhere.
+func Answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool { return c.Check.Test == id && c.Check.Result == want })
 }

@@ -1,4 +1,6 @@
-package plan
+// Package gate lists what must be shown before a part is condemned: a look, a test, or a
+// misfire that followed the part. A gate holds however likely the suspect is.
+package gate
 
 import (
 	"fmt"
@@ -9,6 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/part"
 	"glenmist/core/plug"
+	"glenmist/core/unit"
 )
 
 // Gate is one condition that must hold before a suspect may be condemned.
@@ -41,8 +44,8 @@ var plainFindings = map[engine.Kind][]evidence.Finding{
 	engine.Rotor: {evidence.RotorBurnt}, engine.CoilLead: {evidence.CoilLeadBurnt},
 }
 
-// Gates lists what stands before condemning a suspect.
-func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
+// Of lists the gates of a suspect.
+func Of(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	var gates []Gate
 	add := func(met bool, needs string, look ...evidence.Seen) {
 		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look})
@@ -52,24 +55,24 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	}
 	or := func(tests ...evidence.TestID) { gates[len(gates)-1].Or = tests }
 	lookAt := func(t part.Tag, why string) {
-		add(len(findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
+		add(len(Findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 	}
 	// made asks for a test of the suspect's place, whatever it found.
 	made := func(id evidence.TestID, direct bool, needs string) {
 		t, _ := evidence.FindTest(id)
-		gates = append(gates, Gate{Target: s.Key(), Met: direct || tested(a, t, s.Place), Needs: needs, Test: id})
+		gates = append(gates, Gate{Target: s.Key(), Met: direct || Tested(a, t, s.Place), Needs: needs, Test: id})
 	}
 	switch k := s.Unit; {
 	case k == engine.Coil:
-		if lone(a, k) {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || sparkless(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
+		if Lone(a, k) {
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || Sparkless(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
 		} else {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || sparkless(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
+			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || Sparkless(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
 		}
 		or(evidence.CoilResistance)
-		at := where(a, s.Tag)
+		at := Where(a, s.Tag)
 		for _, t := range downstream(a, at, s.Tag) {
-			if cleared(a, t) {
+			if HasCleared(a, t) {
 				continue
 			}
 			why := ""
@@ -80,30 +83,30 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		}
 		if a.Engine.Module {
 			place := at.Where(s.Tag)
-			add(len(findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
+			add(len(Findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
 		}
 	case k == engine.Lead:
-		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
+		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
 			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		or(evidence.LeadResistance, evidence.Kilovolts)
 	case k == engine.Boot:
-		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		for _, c := range a.Now.Feeds(s.Tag) {
 			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
 		}
 	case k == engine.Plug:
-		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag) || goneWithout(a, s.Tag),
+		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag) || goneWithout(a, s.Tag),
 			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 		or(evidence.Kilovolts)
 		if !followed(a, s.Tag) { // it has to come out to be renewed: its gap and insulator cost nothing to see
 			lookAt(s.Tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
 		}
 	case plainFindings[k] != nil:
-		move(curedByHands(a, s) || followed(a, s.Tag) || found(a, s.Tag, "", plainFindings[k]...),
+		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...),
 			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
 	case k == engine.Connector, k == engine.Module:
-		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || eliminated(a, s.Place) || found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
+		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || eliminated(a, s.Place) || Found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
 			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", k, s.Place), evidence.Seen{Place: s.Place})
 		gates[len(gates)-1].Test = toEliminate(a, s.Place)
 	case k == engine.Seat:
@@ -112,20 +115,20 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		add(curedByHands(a, s) || found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", s.Place), evidence.Seen{Tag: boot})
+		add(curedByHands(a, s) || Found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", s.Place), evidence.Seen{Tag: boot})
 	case k == engine.Well:
 		c, _ := s.Place.Cylinder()
 		boot := a.Now.Serving(engine.Boot, c)
 		if boot == "" {
 			boot = a.Now.Serving(engine.Lead, c)
 		}
-		add(curedByHands(a, s) || found(a, boot, "", evidence.BootWet, evidence.LeadWet) || wellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
+		add(curedByHands(a, s) || Found(a, boot, "", evidence.BootWet, evidence.LeadWet) || WellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
 	case siteTests[k] != "":
 		t, _ := evidence.FindTest(siteTests[k])
 		met := checkFound(a, t.ID) || curedByHands(a, s)
 		if longer, ok := evidence.FindTest(running[t.ID]); ok { // what failed to show while cranking may do so while it runs
 			met = met || checkFound(a, longer.ID)
-			if tested(a, t, engine.Whole) {
+			if Tested(a, t, engine.Whole) {
 				t = longer
 			}
 		}
@@ -137,7 +140,7 @@ func Gates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		}
 		g := Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want) || answeredAt(a, evidence.Overlay, s.Place, want),
 			Needs: fmt.Sprintf("the %s read under load at %s and found poor, or a clean run with another laid over it", k, s.Place), Test: evidence.TriggerPulse}
-		if t, _ := evidence.FindTest(g.Test); tested(a, t, s.Place) {
+		if t, _ := evidence.FindTest(g.Test); Tested(a, t, s.Place) {
 			g.Test, g.Again = evidence.Overlay, evidence.TriggerPulse
 		}
 		gates = append(gates, g)
@@ -173,7 +176,7 @@ func AllMet(gates []Gate) bool {
 // curedByHands says that a suspect, if it is one, was put right by being handled, and
 // that the engine has run clean at least twice since.
 func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
-	p, last := cured(a, s)
+	p, last := Cured(a, s)
 	if last < 0 || p < 0.9*s.P {
 		return false
 	}
@@ -192,30 +195,30 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 func eliminated(a *diagnose.Assessment, place engine.Place) bool {
 	sound := func(id evidence.TestID) bool {
 		t, _ := evidence.FindTest(id)
-		return tested(a, t, place) && !oddAt(a, id, place)
+		return Tested(a, t, place) && !oddAt(a, id, place)
 	}
-	return ignitionCleared(a, place) && len(findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
+	return ignitionCleared(a, place) && len(Findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
 		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch that saw no misfire proves nothing
 }
 
 // toEliminate is the first of the tests that leave nothing but a connector or a contact, once it
 // has been looked at: one that has not been made.
 func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
-	if len(findings(a, "", place)) == 0 {
+	if len(Findings(a, "", place)) == 0 {
 		return ""
 	}
 	for _, id := range []evidence.TestID{evidence.Wiggle, evidence.TriggerPulse, evidence.TriggerWatch} {
 		t, _ := evidence.FindTest(id)
-		if feeds, ok := a.Engine.Feeds(place); ok && testPlace(a, t, feeds.First()) == place && !tested(a, t, place) {
+		if feeds, ok := a.Engine.Feeds(place); ok && TestPlace(a, t, feeds.First()) == place && !Tested(a, t, place) {
 			return id
 		}
 	}
 	return ""
 }
 
-// cured is how much of a suspect's probability says that it was put right by being
+// Cured is how much of a suspect's probability says that it was put right by being
 // handled, and by which moment at the latest, or -1.
-func cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
+func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	last = -1
 	for i := range a.Faults {
 		f := &a.Faults[i]
@@ -227,8 +230,8 @@ func cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	return p, last
 }
 
-// lone says that an engine has one place only for a kind of part.
-func lone(a *diagnose.Assessment, k engine.Kind) bool {
+// Lone says that an engine has one place only for a kind of part.
+func Lone(a *diagnose.Assessment, k engine.Kind) bool {
 	n := 0
 	for _, slot := range a.Now.Slots() {
 		if slot.Kind == k {
@@ -248,14 +251,14 @@ func followed(a *diagnose.Assessment, t part.Tag) bool {
 // goneWithout says whether the misfire was gone with a known-good spare in a part's place,
 // and the part that came out looks odd: each alone proves little.
 func goneWithout(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(findings(a, t, ""), evidence.Finding.Odd) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
+	return slices.ContainsFunc(Findings(a, t, ""), evidence.Finding.Odd) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return d.Outcome == diagnose.Gone && d.OnBench() && slices.Contains(d.Tags, t)
 	})
 }
 
-// stayed says whether a part of a kind was moved away from a cylinder and the
+// Stayed says whether a part of a kind was moved away from a cylinder and the
 // misfire did not go with it.
-func stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
+func Stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		if !d.From.Has(c) {
 			return false
@@ -268,8 +271,8 @@ func stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
 	})
 }
 
-// cleared says that a part was moved away and the misfire did not go with it.
-func cleared(a *diagnose.Assessment, t part.Tag) bool {
+// HasCleared says that a part was moved away and the misfire did not go with it.
+func HasCleared(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
 			return slices.Contains(w.Tags, t) && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
@@ -277,9 +280,9 @@ func cleared(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
-// sparkKinds lists the kinds of part whose exchange clears the ignition of a
+// SparkKinds lists the kinds of part whose exchange clears the ignition of a
 // place: those that it has of its own.
-func sparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
+func SparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
 	var kinds []engine.Kind
 	of, _ := a.Engine.Feeds(p)
 	for _, slot := range a.Now.Slots() {
@@ -295,10 +298,10 @@ func sparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
 
 func sparkParts(a *diagnose.Assessment, p engine.Place) string {
 	var words []string
-	for _, k := range sparkKinds(a, p) {
+	for _, k := range SparkKinds(a, p) {
 		words = append(words, string(k))
 	}
-	return list(words) + " of " + p.String()
+	return unit.List(words) + " of " + p.String()
 }
 
 func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
@@ -306,17 +309,17 @@ func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
 	if !ok {
 		return false
 	}
-	for _, k := range sparkKinds(a, at) {
-		if !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return stayed(a, k, c) }) {
+	for _, k := range SparkKinds(a, at) {
+		if !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return Stayed(a, k, c) }) {
 			return false
 		}
 	}
 	return true
 }
 
-// where is where the parts sat when a coil's misfire was first seen: before it was
+// Where is where the parts sat when a coil's misfire was first seen: before it was
 // moved, unless the misfire stayed behind, else now.
-func where(a *diagnose.Assessment, coil part.Tag) part.Positions {
+func Where(a *diagnose.Assessment, coil part.Tag) part.Positions {
 	for _, d := range a.Decodes {
 		if d.Outcome == diagnose.Stayed || !slices.Contains(d.Tags, coil) || d.Back() {
 			continue
@@ -362,8 +365,8 @@ func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part
 	return tags
 }
 
-// findings lists what looks at an item have found.
-func findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
+// Findings lists what looks at an item have found.
+func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
 	var all []evidence.Finding
 	for _, m := range a.Moments {
 		if b := m.Entry.Beside; b != nil && t != "" && b.Tag == t && b.Says() == plug.Wrong {
@@ -381,8 +384,8 @@ func findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Fi
 	return all
 }
 
-// wellWet says whether a plug of a cylinder came out with oil or water at its hex.
-func wellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
+// WellWet says whether a plug of a cylinder came out with oil or water at its hex.
+func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	for _, m := range a.Moments {
 		if m.Entry.Look == nil {
 			continue
@@ -396,18 +399,18 @@ func wellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	return false
 }
 
-func found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.Finding) bool {
-	return slices.ContainsFunc(findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(any, f) })
+func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.Finding) bool {
+	return slices.ContainsFunc(Findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(any, f) })
 }
 
 // checkFound says whether a test has found what it looks for.
 func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
-	return odd(a, id, func(diagnose.Checked) bool { return true })
+	return OddAnswer(a, id, func(diagnose.Checked) bool { return true })
 }
 
 // oddAt says whether a test has found something at a place.
 func oddAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
-	return odd(a, id, func(c diagnose.Checked) bool {
+	return OddAnswer(a, id, func(c diagnose.Checked) bool {
 		of, _ := a.Engine.Feeds(place)
 		at, _ := a.Engine.Feeds(c.Check.Place)
 		return of&at != 0
@@ -423,18 +426,18 @@ func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, 
 
 // oddTest says whether a test of a part has found something.
 func oddTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
-	return odd(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
+	return OddAnswer(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
 }
 
 // oddKV says whether the kilovolts of the cylinder that a part served were out of line.
 func oddKV(a *diagnose.Assessment, t part.Tag) bool {
-	return odd(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
+	return OddAnswer(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
 		at, _ := a.Engine.Feeds(c.Check.Place)
 		return engine.SetOf(c.At.Feeds(t)...)&at != 0
 	})
 }
 
-func odd(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
+func OddAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
 	t, _ := evidence.FindTest(id)
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
 		if c.Check.Test != id || !of(c) {
