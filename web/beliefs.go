@@ -100,8 +100,8 @@ func faultBeliefs() (rows []beliefRow) {
 		if m.CuredByTouch > 0 {
 			says += fmt.Sprintf("; cured by touching it: %.0f\u202f%%", 100*m.CuredByTouch)
 		}
-		if m.Reach != fault.Fed {
-			says += "; reaches: " + string(m.Reach)
+		if m.Scope != fault.Fed {
+			says += "; reaches: " + string(m.Scope)
 		}
 		if both, ok := fault.StarvesBoth[m.ID]; ok {
 			says += fmt.Sprintf(", on wasted spark starves both of the pair: %.0f\u202f%%", 100*both)
@@ -125,7 +125,7 @@ func severityBeliefs() (rows []beliefRow) {
 
 // mannerBeliefs are what drivers say of them.
 func mannerBeliefs() (rows []beliefRow) {
-	for _, m := range diagnose.Manners {
+	for _, m := range diagnose.ConditionProfiles {
 		var when []string
 		for i, p := range m.When {
 			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", diagnose.WhenOrder[i].Words(), 100*p))
@@ -142,9 +142,9 @@ func mannerBeliefs() (rows []beliefRow) {
 	for _, l := range diagnose.Levels {
 		rows = append(rows, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
 	}
-	for _, h := range diagnose.Habits {
-		if h.Careless < 1 {
-			rows = append(rows, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Careless), h.Source, "", ""})
+	for _, h := range diagnose.FailingConditions {
+		if h.Elsewhere < 1 {
+			rows = append(rows, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Elsewhere), h.Source, "", ""})
 		}
 	}
 	return rows
@@ -220,7 +220,7 @@ func testBeliefs() (rows []beliefRow) {
 		}
 		rows = append(rows, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
-	for _, t := range diagnose.Turns {
+	for _, t := range diagnose.RateAnswerRows {
 		test, _ := evidence.FindTest(t.Test)
 		of := test.Words
 		if m, ok := evidence.FindMeasure(t.Measure); ok {
@@ -427,7 +427,7 @@ func signBeliefs() (rows []beliefRow) {
 		}
 	}
 	for _, g := range diagnose.Gaps {
-		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.Lump) + " what is expected", g.Source, g.RowID(), ""})
+		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.NormalComponent) + " what is expected", g.Source, g.RowID(), ""})
 	}
 	for _, m := range plug.Meanings {
 		rows = append(rows, beliefRow{"What it means: " + m.Look, m.Means, "C: the looks of the trade", "", ""})
@@ -480,6 +480,6 @@ const waveSlope = 5
 
 // timesExpected writes a normal distribution of a logarithm as factors: the middle, and between
 // which two in three lie.
-func timesExpected(l diagnose.Lump) string {
+func timesExpected(l diagnose.NormalComponent) string {
 	return fmt.Sprintf("%s, mostly %s to %s", unit.Times(math.Exp(l.Centre)), unit.Times(math.Exp(l.Centre-l.Spread)), unit.Times(math.Exp(l.Centre+l.Spread)))
 }

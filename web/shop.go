@@ -201,7 +201,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 		f.Ships = strconv.FormatFloat(f.shown(ships), 'g', 4, 64)
 		fields = append(fields, f)
 	}
-	lump := func(as scale, of string, l diagnose.Lump) {
+	lump := func(as scale, of string, l diagnose.NormalComponent) {
 		if as == factor {
 			add(as, of+", as a factor", l.Centre)
 			add(as, of+", give or take a factor of", l.Spread)
@@ -227,7 +227,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 		}
 	case "gap":
 		for g := range rowsOf(diagnose.Gaps, row) {
-			lump(factor, "Gap", g.Lump)
+			lump(factor, "Gap", g.NormalComponent)
 		}
 	case "test":
 		for c := range rowsOf(diagnose.CheckRows, row) {
@@ -254,7 +254,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 		}
 	case "trims":
 		for t := range rowsOf(diagnose.TrimRows, row) {
-			lump(plain, "Trims, %", diagnose.Lump{Centre: t.Mean, Spread: t.SD})
+			lump(plain, "Trims, %", diagnose.NormalComponent{Centre: t.Mean, Spread: t.SD})
 		}
 	case "severity":
 		for s := range rowsOf(diagnose.Severities, row) {
@@ -263,7 +263,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 			}
 		}
 	case "manner":
-		for m := range rowsOf(diagnose.Manners, row) {
+		for m := range rowsOf(diagnose.ConditionProfiles, row) {
 			for i, when := range diagnose.WhenOrder {
 				add(percent, "Fails "+when.Words()+", %", m.When[i])
 			}

@@ -53,8 +53,8 @@ type pairView struct {
 // pairsOf lists the likeliest pairs, and what all pairs have together.
 func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 	at := map[string]int{}
-	for i := range a.Worlds {
-		w := &a.Worlds[i]
+	for i := range a.JointHypotheses {
+		w := &a.JointHypotheses[i]
 		if len(w.Faults) < 2 {
 			continue
 		}
@@ -118,7 +118,7 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		modes = append(modes, sh.Hypothesis.Mode)
 	}
 	words := a.Complaint.Shifted(modes)
-	if least, most := a.ToldOf(modes); least != 1 || most != 1 {
+	if least, most := a.StatementEffect(modes); least != 1 || most != 1 {
 		words = append([]string{fmt.Sprintf("it fails %s, %s", a.Fails, unit.Likelier(least, most))}, words...)
 	}
 	return words

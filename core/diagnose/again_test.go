@@ -72,7 +72,7 @@ func TestSeenOnTheWay(t *testing.T) {
 func TestSomethingElseIsSeldomDead(t *testing.T) {
 	slight, dead := Assess(with(t, anyTime(4), counts(3000, 0, 60, 0, 0))), Assess(with(t, anyTime(4), counts(3000, 0, 1450, 3, 2)))
 	whatElse := func(a *Assessment) (sum float64) {
-		for _, w := range a.Worlds {
+		for _, w := range a.JointHypotheses {
 			if w.Faults[0].Hypothesis.Mode.ID == fault.SomethingElse {
 				sum += w.P
 			}
@@ -82,8 +82,8 @@ func TestSomethingElseIsSeldomDead(t *testing.T) {
 	if a, b := whatElse(slight), whatElse(dead); a == 0 || b > a/3 {
 		t.Errorf("slight %.4f, dead %.4f", a, b)
 	}
-	for i := range dead.Worlds {
-		w := &dead.Worlds[i]
+	for i := range dead.JointHypotheses {
+		w := &dead.JointHypotheses[i]
 		sum := dead.TrimBetween(1, math.Inf(-1), -10)(w) + dead.TrimBetween(1, -10, 10)(w) + dead.TrimBetween(1, 10, math.Inf(1))(w)
 		if math.Abs(sum-1) > 1e-9 {
 			t.Fatalf("%s: trims sum to %v", w.Key(), sum)

@@ -44,7 +44,7 @@ func Alike(e engine.Engine) (pairs [][2]fault.Mode) {
 // what touching does, and its rows.
 func signature(e engine.Engine, m fault.Mode) string {
 	var s strings.Builder
-	fmt.Fprint(&s, m.Unit, m.Reach, m.CuredByTouch, m.Robs, m.ID == "injector.leaking")
+	fmt.Fprint(&s, m.Unit, m.Scope, m.CuredByTouch, m.Robs, m.ID == "injector.leaking")
 	for _, t := range evidence.TestsOf(e) {
 		row := checkRows[t.ID][m.ID]
 		if row == nil {

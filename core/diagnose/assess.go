@@ -27,8 +27,8 @@ type Assessment struct {
 	Off []string
 	// Faults is every fault that there may be. Worlds are these alone and the likelier
 	// pairs of them: they sum to 1, less the pairs too unlikely to name.
-	Faults []Fault
-	Worlds []World
+	Faults          []Fault
+	JointHypotheses []JointHypothesis
 	// Suspects are the repair units, the likeliest first, with "something else" and
 	// "no fault now". Two can be at fault at once, so they may sum to more than 1.
 	Suspects []Suspect
@@ -43,7 +43,7 @@ type Assessment struct {
 	// Beliefs are the tables that it was weighed by.
 	Beliefs *Beliefs
 
-	weighing *weighing
+	weighing *inference
 	looking  map[evidence.Seen]map[int]Bearing // what could be looked at now, by the faults that bear on it
 	asking   map[asking][]int                  // what could be tested now, likewise
 	home     part.Positions
@@ -91,18 +91,18 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 			}
 		}
 	}
-	a.weighing, a.looking, a.asking = newWeighing(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
+	a.weighing, a.looking, a.asking = newInference(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)
-	a.Faults, a.Worlds = a.weighing.faults, all.worlds
+	a.Faults, a.JointHypotheses = a.weighing.faults, all.worlds
 	for k := range a.Faults {
 		a.Faults[k].P = all.any[k]
 	}
 	a.Suspicion = make([]float64, e.Cylinders)
-	for i := range a.Worlds {
-		world := &a.Worlds[i]
-		sick := a.Afflicts(world, a.Now)
+	for i := range a.JointHypotheses {
+		world := &a.JointHypotheses[i]
+		affected := a.Affected(world, a.Now)
 		for i := range a.Suspicion {
-			if sick.Has(engine.Cylinder(i + 1)) {
+			if affected.Has(engine.Cylinder(i + 1)) {
 				a.Suspicion[i] += world.P
 			}
 		}

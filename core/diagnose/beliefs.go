@@ -60,19 +60,19 @@ type Beliefs struct {
 	checks    map[evidence.TestID]map[string]*CheckRow
 	// severities and manners are by mode, ranges by measure.
 	severities map[string]*perRate
-	manners    map[string]*Manner
+	manners    map[string]*ConditionProfile
 	thumbs     map[evidence.MeasureID]Range
 	// factors are its own of what has happened, by row; codes are by code and mode.
 	factors  map[string]float64
 	trims    []TrimRow
 	codes    map[string]map[string]float64
 	signs    signTable
-	gaps     map[Bearing]Lump
+	gaps     map[Bearing]NormalComponent
 	readings map[evidence.MeasureID][]*NumberRow
 }
 
 // Shipped are the tables as they come.
-var Shipped = &Beliefs{looks: chances, checks: checkRows, severities: severity, manners: manners, thumbs: thumbs,
+var Shipped = &Beliefs{looks: chances, checks: checkRows, severities: severity, manners: conditionProfiles, thumbs: thumbs,
 	trims: TrimRows, codes: codeChances, signs: signRows, gaps: gapRows, readings: numberRows}
 
 // StepMinutes is the workshop's own figure for a step, if it has one.
@@ -91,7 +91,7 @@ func (b *Beliefs) Repair(unit fault.Unit) (minutes, price float64, ok bool) {
 func (s SeverityRow) RowID() string { return "severity:" + strings.Join(s.Modes, "+") }
 
 // RowID names the row of a manner.
-func (m Manner) RowID() string { return "manner:" + strings.Join(m.Modes, "+") }
+func (m ConditionProfile) RowID() string { return "manner:" + strings.Join(m.Modes, "+") }
 
 // RowID names the row of a rule of thumb.
 func (t Thumb) RowID() string { return "thumb:" + string(t.Measure) }
@@ -112,7 +112,7 @@ func (c CheckRow) RowID() string {
 // have been.
 func Believe(overrides []Override, work Work) (*Beliefs, error) {
 	b := &Beliefs{Overrides: overrides, shares: map[string]float64{}, minutes: map[string]float64{}, repairs: map[string][2]float64{}, looks: maps.Clone(chances),
-		checks: map[evidence.TestID]map[string]*CheckRow{}, severities: maps.Clone(severity), manners: maps.Clone(manners), thumbs: maps.Clone(thumbs),
+		checks: map[evidence.TestID]map[string]*CheckRow{}, severities: maps.Clone(severity), manners: maps.Clone(conditionProfiles), thumbs: maps.Clone(thumbs),
 		factors: map[string]float64{}, trims: slices.Clone(TrimRows), gaps: maps.Clone(gapRows), readings: maps.Clone(numberRows)}
 	codes, signs := slices.Clone(CodeRows), slices.Clone(allSigns)
 	for test, of := range checkRows {
@@ -167,12 +167,12 @@ func known[T interface{ RowID() string }](rows []T, o Override, expected string,
 }
 
 // lump reads a centre and a spread.
-func lump(values []float64, bad *invalid.Errors) (Lump, bool) {
+func lump(values []float64, bad *invalid.Errors) (NormalComponent, bool) {
 	ok := within(values, -MaxCentre, MaxSpread, 2, "a centre and a spread", bad) && within(values[:1], -MaxCentre, MaxCentre, 1, "a centre", bad) && within(values[1:], LeastSpread, MaxSpread, 1, "a spread", bad)
 	if !ok {
-		return Lump{}, false
+		return NormalComponent{}, false
 	}
-	return Lump{values[0], values[1]}, true
+	return NormalComponent{values[0], values[1]}, true
 }
 
 // puts puts a row in place, by its table.
@@ -281,12 +281,12 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		}
 	},
 	"manner": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := rowOf(Manners, o.Row)
+		i := rowOf(ConditionProfiles, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of what drivers say", invalid.Quote(o.Row))
 			return
 		}
-		own := Manners[i]
+		own := ConditionProfiles[i]
 		n := len(own.When)
 		if len(o.Values) != n+len(own.Always) {
 			bad.Add("values", fmt.Sprintf("%d shares of the conditions, then the shares that are always there, of slight, middling and dead ones", n), fmt.Sprint(o.Values))
@@ -296,7 +296,7 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		if ok && within(o.Values[n:], LeastChance, 1-LeastChance, len(own.Always), "shares that are always there", bad) {
 			own.When, own.Always = [5]float64(p), [3]float64(o.Values[n:])
 			for mode, is := range b.manners {
-				if is == &Manners[i] {
+				if is == &ConditionProfiles[i] {
 					b.manners[mode] = &own
 				}
 			}

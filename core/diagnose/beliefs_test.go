@@ -96,7 +96,7 @@ func TestOwnModels(t *testing.T) {
 		"our gaps grow without harm":      {read(plug.Look{GapMM: 1.5}), own("gap:"+string(Bystander), 0.4, 0.3), "plug P2", false},
 		"high is higher here":             {kv, own(first(evidence.KVSteady, "high"), 0, 1.4, .2, .45, .3), "plug P2", false},
 		"plugs that are mostly slight":    {slight, own(row("plug.worn-gap"), .8, .1, .04, .03, .02, .01), "plug P2", true},
-		"what drivers say is hot is gaps": {hot, own(manners["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
+		"what drivers say is hot is gaps": {hot, own(conditionProfiles["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
 		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
 	} {
 		before, after := p(t, Assess(c.j), c.key), p(t, c.b.Assess(c.j), c.key)
@@ -130,8 +130,8 @@ func TestOwnRowsRefused(t *testing.T) {
 		"no price":       {Override{Row: "repair:coil", Values: []float64{9}, Reason: "x", By: "x"}, "minutes and a price"},
 		"no such kind":   {Override{Row: "severity:bus", Values: []float64{1}, Reason: "x", By: "x"}, "how strongly"},
 		"no such manner": {Override{Row: "manner:bus", Values: []float64{1}, Reason: "x", By: "x"}, "what drivers say"},
-		"half a manner":  {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
-		"always sure":    {Override{Row: Manners[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
+		"half a manner":  {Override{Row: ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
+		"always sure":    {Override{Row: ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
 		"upside down":    {Override{Row: Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
 		"no such shift":  {Override{Row: "shift:rain/bus", Values: []float64{1}, Reason: "x", By: "x"}, "what has happened"},
 		"no such trims":  {Override{Row: "trims:bus", Values: []float64{1, 1}, Reason: "x", By: "x"}, "row of the trims"},
@@ -149,7 +149,7 @@ func TestOwnRowsRefused(t *testing.T) {
 		}
 	}
 	seen := map[string]bool{}
-	n := named(seen, Looks) + named(seen, CheckRows) + named(seen, Severities) + named(seen, Manners) + named(seen, fault.Shifts) +
+	n := named(seen, Looks) + named(seen, CheckRows) + named(seen, Severities) + named(seen, ConditionProfiles) + named(seen, fault.Shifts) +
 		named(seen, TrimRows) + named(seen, CodeRows) + named(seen, allSigns) + named(seen, Gaps) + named(seen, NumberRows) + named(seen, Thumbs)
 	if len(seen) != n {
 		t.Errorf("%d names for %d rows", len(seen), n)

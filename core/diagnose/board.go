@@ -236,20 +236,20 @@ func (a *Assessment) stands(f *Fault, moment int) []Bearing {
 }
 
 // plugRead is what a plug that was read in full says of a fault.
-func (a *Assessment) plugRead(l flatItem, f *Fault) (row asked, odd float64, ok bool) {
+func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, odd float64, ok bool) {
 	b := a.boards[l.moment]
 	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
 	how := a.stands(f, l.moment)[i]
 	if how == Bystander {
 		return row, 0, false
 	}
-	row = asked{odds: b.cell(i, how, true).mean, sound: b.cell(i, Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: leaveTrace}
+	row = likelihoodRow{odds: b.cell(i, how, true).mean, sound: b.cell(i, Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: leaveTrace}
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
 // setRead is what the plugs of a board say of a fault together beyond what each says alone:
 // where a fault marks several of them, the set cannot have looked so without it as easily.
-func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
+func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) {
 	b := a.boards[l.moment]
 	how := a.stands(f, l.moment)
 	n := 0
@@ -275,7 +275,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row asked, ok bool) {
 			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, Bystander, false).mean)
 		}
 	}
-	return asked{odds: math.Exp(more), sound: 1, seen: 1, events: leaveTrace}, true
+	return likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: leaveTrace}, true
 }
 
 // What holding a new plug beside an old one says of the old: how often it shows a wrong one, and
@@ -286,11 +286,11 @@ const (
 )
 
 // heldBeside is what the comparison of a plug with a listed one says of a fault.
-func heldBeside(item evidence.Seen, f *Fault) (row asked, odd float64, ok bool) {
+func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, odd float64, ok bool) {
 	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != "plug.wrong" {
 		return row, 0, false
 	}
-	row = asked{odds: besideShows, sound: besideWrong, seen: 1}
+	row = likelihoodRow{odds: besideShows, sound: besideWrong, seen: 1}
 	if item.Plug.Lettering == plug.Right {
 		row.odds, row.sound = 1-row.odds, 1-row.sound
 	}

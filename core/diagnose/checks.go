@@ -136,7 +136,7 @@ func matches(modes []string, id string) bool {
 // checkedBy is what a test's answer says of a fault with the parts at some positions;
 // more is a log ratio that goes with it, and odd how often the fault shows in it. when is the
 // condition in which it was made.
-func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k asked, more, odd float64, ok bool) {
+func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, more, odd float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
@@ -161,14 +161,14 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 
 // gives is a test's answer as a fault gives it, with the parts at some positions; ok is false where its
 // mode has no row.
-func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (g given, ok bool) {
+func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (g answerChances, ok bool) {
 	mine, sound, levelled := a.chances(c.Test, inHeat(h.Mode.ID, when), h, at)
 	if mine == nil {
 		return g, false
 	}
 	test, _ := evidence.FindTest(c.Test)
 	came := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-	g = given{mine: mine, fits: make([]float64, len(mine))}
+	g = answerChances{mine: mine, fits: make([]float64, len(mine))}
 	if !levelled {
 		g.turn = turned(c.Test, "", h.Mode.ID)
 	}
@@ -283,7 +283,7 @@ const inTheShop = 0.6
 
 // comesAndGoes says that a fault may not show at all in what is tested in a condition.
 func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) bool {
-	return a.seenIn(when) < 1 && !manners[h.Mode.ID].Alike
+	return a.seenIn(when) < 1 && !conditionProfiles[h.Mode.ID].Alike
 }
 
 // seenIn is the chance that a fault shows at all in a test made in a condition: surely in that

@@ -43,12 +43,12 @@ func (k codesKnown) any() bool {
 	return k.random || k.set|k.coils|k.injectors != 0 || k.lean|k.rich != 0
 }
 
-// coded is the log ratio of the misfire codes of the cylinders that were found, when
-// some are sick.
-func coded(k codesKnown, sick engine.Set) (out perRate) {
+// logCodeLikelihood is the log ratio of the misfire codes of the cylinders that were found, when
+// some are affected.
+func logCodeLikelihood(k codesKnown, affected engine.Set) (out perRate) {
 	for r := range out {
 		p := codeStray + (1-codeStray)*k.likely(hit[r])
-		for _, c := range sick.List() {
+		for _, c := range affected.List() {
 			if k.set.Has(c) {
 				out[r] += math.Log(p / codeStray)
 			} else if !k.open {
@@ -68,13 +68,13 @@ func (k codesKnown) likely(rate float64) float64 {
 	return p
 }
 
-// randomly is the log chance that no random misfire code came of some cylinders.
-func randomly(k codesKnown, e engine.Engine, sick engine.Set) (out perRate) {
+// logRandomCode is the log chance that no random misfire code came of some cylinders.
+func logRandomCode(k codesKnown, e engine.Engine, affected engine.Set) (out perRate) {
 	several := randomOne
 	switch {
-	case sick == e.Everything():
+	case affected == e.Everything():
 		several = randomAll
-	case sick.Len() > 1:
+	case affected.Len() > 1:
 		several = randomSome
 	}
 	for r := range out {
@@ -193,8 +193,8 @@ type circuitRead struct {
 }
 
 // bears is what it says of a fault that depends on an item feeding fed, and makes
-// sick misfire.
-func (c circuitRead) bears(chances map[string]map[string]float64, mode string, fed, sick engine.Set) (row asked, ok bool) {
+// affected misfire.
+func (c circuitRead) bears(chances map[string]map[string]float64, mode string, fed, affected engine.Set) (row likelihoodRow, ok bool) {
 	stray := strayCode[c.code]
 	p := stray
 	if c.code == goneCode {
@@ -203,17 +203,17 @@ func (c circuitRead) bears(chances map[string]map[string]float64, mode string, f
 			p = codeHistory
 		}
 	}
-	if q := chances[c.code][mode]; fed&c.of != 0 && sick != 0 {
+	if q := chances[c.code][mode]; fed&c.of != 0 && affected != 0 {
 		p = max(p, q)
 	}
-	if q := chances[c.code][""]; sick&c.of != 0 {
+	if q := chances[c.code][""]; affected&c.of != 0 {
 		p = max(p, q)
 	}
 	if p == stray {
 		return row, false
 	}
 	if c.set {
-		return asked{odds: p, sound: stray, seen: 1}, true
+		return likelihoodRow{odds: p, sound: stray, seen: 1}, true
 	}
-	return asked{odds: 1 - p, sound: 1 - stray, seen: 1}, true
+	return likelihoodRow{odds: 1 - p, sound: 1 - stray, seen: 1}, true
 }

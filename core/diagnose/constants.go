@@ -28,7 +28,7 @@ var Constants = []Constant{
 	{"chance that a strong misfire is noticed without numbers", noticedMost, "C; judgement"},
 	{"chance that one is noticed where there is none", noticedWrong, "C; judgement"},
 	{"misfire rate at which a code is set half of the time", codeHalf, "C; judgement, on 13 CCR 1968.2(e)(3), from memory: not below 1 %"},
-	{"share of slight faults said to be always there that fail in every condition", slightCareless, "C: nobody can say of those when; judgement"},
+	{"share of slight faults said to be always there that fail in every condition", slightElsewhere, "C: nobody can say of those when; judgement"},
 	{"how unsure siblings are that are fired backwards, in logs", backwards, "C: they ask for up to a third more; judgement"},
 	{"share by which two siblings of a capture may differ, if they are all there is to compare with", twoApart, "C; judgement"},
 	{"chance of a misfire code on a cylinder that does not misfire", codeStray, "C; judgement"},

@@ -111,14 +111,14 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 			}
 		}
 		p := pattern{stray: 1 - upTo(clear-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
-		for r := range p.sick {
-			p.sick[r] = 1 - upTo(clear-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })
+		for r := range p.affected {
+			p.affected[r] = 1 - upTo(clear-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })
 		}
 		return a.unlikely(i, post, p, shown)
 	case e.Watch != nil:
 		p := pattern{stray: noticedWrong, of: a.levelsOf(i, kept)}
-		for r := range p.sick {
-			p.sick[r] = noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
+		for r := range p.affected {
+			p.affected[r] = noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
 		}
 		return a.unlikely(i, post, p, engine.SetOf(e.Watch.Cylinders...))
 	case e.Codes != nil:
@@ -130,8 +130,8 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 			known.take(r, a.Engine)
 		}
 		p := pattern{stray: codeStray}
-		for r := range p.sick {
-			p.sick[r] = codeStray + (1-codeStray)*codeMost*hit[r]/(hit[r]+codeHalf)
+		for r := range p.affected {
+			p.affected[r] = codeStray + (1-codeStray)*codeMost*hit[r]/(hit[r]+codeHalf)
 		}
 		return a.unlikely(i, post, p, known.set)
 	case e.Look != nil:
@@ -184,7 +184,7 @@ func upTo(k, n int, log func(int) float64) float64 {
 }
 
 // predict is the chance of one item over all worlds.
-func (a *Assessment) predict(worlds []World, item flatItem) float64 {
+func (a *Assessment) predict(worlds []JointHypothesis, item flatItem) float64 {
 	of := a.weighing.item(item)
 	var sound float64
 	if item.check.Test != "" {
@@ -196,7 +196,7 @@ func (a *Assessment) predict(worlds []World, item flatItem) float64 {
 	for i := range worlds {
 		w := &worlds[i]
 		total += w.P
-		var most *shown
+		var most *itemFactor
 		var rate *perRate
 		for k, f := range w.Faults {
 			if it := of[f.index]; it != nil && (most == nil || it.odd > most.odd) {
@@ -242,29 +242,29 @@ func asUnlikely(chances []float64, came int) float64 {
 }
 
 // pattern is how a run or a read shows on each cylinder: the chance on a sound one,
-// and on one that is sick at each rate; of says at which rate it is in that run.
+// and on one that is affected at each rate; of says at which rate it is in that run.
 type pattern struct {
-	stray float64
-	sick  perRate
-	of    func(shape int) levels
+	stray    float64
+	affected perRate
+	of       func(shape int) levels
 }
 
 // troubled is some cylinders with the chance that k of them, each by name, show and
 // the others of them do not.
 type troubled struct {
-	sick engine.Set
-	by   []float64
+	affected engine.Set
+	by       []float64
 }
 
 // showsOn is that for one fault of a world at one moment.
 func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) troubled {
 	w := a.weighing
 	shape := w.shapeOf[f.track][f.track]
-	t := troubled{sick: w.shapes[shape].at[i]}
+	t := troubled{affected: w.shapes[shape].at[i]}
 	if a.Moments[i].Entry.Codes != nil {
-		t.sick = w.shapes[shape].first
+		t.affected = w.shapes[shape].first
 	}
-	size := t.sick.Len()
+	size := t.affected.Len()
 	t.by = make([]float64, size+1)
 	add := func(weight, chance float64) {
 		for k := range t.by {
@@ -279,13 +279,13 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) trouble
 		switch {
 		case weight < 1e-6:
 		case p.of == nil:
-			add(weight, p.sick[r])
+			add(weight, p.affected[r])
 		default:
 			for l, row := range Levels {
 				if row.Steps < 0 {
 					add(weight*at[r][l], p.stray)
 				} else {
-					add(weight*at[r][l], p.sick[max(0, r-row.Steps)])
+					add(weight*at[r][l], p.affected[max(0, r-row.Steps)])
 				}
 			}
 		}
@@ -296,7 +296,7 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) trouble
 // unlikely is the chance of the cylinders that showed, or of any as unlikely,
 // over all worlds. What no world would bring about alone counts as less likely
 // than what came.
-func (a *Assessment) unlikely(i int, worlds []World, p pattern, came engine.Set) float64 {
+func (a *Assessment) unlikely(i int, worlds []JointHypothesis, p pattern, came engine.Set) float64 {
 	n := a.Engine.Cylinders
 	type way struct {
 		p  float64
@@ -315,11 +315,11 @@ func (a *Assessment) unlikely(i int, worlds []World, p pattern, came engine.Set)
 		for j, f := range w.Faults {
 			one.of = append(one.of, a.showsOn(i, &p, f, &w.Rates[j]))
 		}
-		if len(w.Faults) == 2 && one.of[0].sick&one.of[1].sick != 0 { // one rate for both
+		if len(w.Faults) == 2 && one.of[0].affected&one.of[1].affected != 0 { // one rate for both
 			one.of = one.of[:1]
 		}
 		if len(one.of) == 1 {
-			at, ok := singles[one.of[0].sick]
+			at, ok := singles[one.of[0].affected]
 			if ok {
 				have := all[at]
 				for x := range have.of[0].by {
@@ -328,7 +328,7 @@ func (a *Assessment) unlikely(i int, worlds []World, p pattern, came engine.Set)
 				all[at].p += one.p
 				continue
 			}
-			singles[one.of[0].sick] = len(all)
+			singles[one.of[0].affected] = len(all)
 		}
 		all = append(all, one)
 	}
@@ -337,8 +337,8 @@ func (a *Assessment) unlikely(i int, worlds []World, p pattern, came engine.Set)
 		for _, w := range all {
 			q, left := w.p, engine.Set(0)
 			for _, t := range w.of {
-				q *= t.by[(shown & t.sick).Len()]
-				left |= t.sick
+				q *= t.by[(shown & t.affected).Len()]
+				left |= t.affected
 			}
 			extra := (shown &^ left).Len()
 			sum += q * math.Pow(p.stray, float64(extra)) * math.Pow(1-p.stray, float64(n-left.Len()-extra))
@@ -360,13 +360,13 @@ func (a *Assessment) unlikely(i int, worlds []World, p pattern, came engine.Set)
 	}
 	ask(0)
 	for _, w := range all {
-		var sick engine.Set
+		var affected engine.Set
 		for _, t := range w.of {
-			sick |= t.sick
+			affected |= t.affected
 		}
-		ask(sick)
+		ask(affected)
 		for _, c := range a.Engine.All() {
-			ask(sick ^ engine.SetOf(c))
+			ask(affected ^ engine.SetOf(c))
 		}
 	}
 	return max(this, min(1, 1-more))

@@ -84,7 +84,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	for _, row := range evidence.FindingsOn(engine.Plug) {
 		plug.Finding = row.Finding
 		k, _ := Shipped.looked(plug, b)
-		if u -= k.sound * math.Exp(k.at(hit[rate])); u < 0 {
+		if u -= k.sound * math.Exp(k.logRatioIfShown(hit[rate])); u < 0 {
 			break
 		}
 	}

@@ -168,34 +168,34 @@ func decodes(a *Assessment) []Decode {
 	return all
 }
 
-// seenOf is the log probability of what was seen, for a set of sick cylinders.
-type seenOf func(sick engine.Set) perRate
+// runLikelihood is the log probability of what was seen, for a set of affected cylinders.
+type runLikelihood func(affected engine.Set) perRate
 
 // memo keeps the answers.
-func (f seenOf) memo() seenOf {
+func (f runLikelihood) memo() runLikelihood {
 	have := map[engine.Set]perRate{}
-	return func(sick engine.Set) perRate {
-		lik, ok := have[sick]
+	return func(affected engine.Set) perRate {
+		lik, ok := have[affected]
 		if !ok {
-			lik = f(sick)
-			have[sick] = lik
+			lik = f(affected)
+			have[affected] = lik
 		}
 		return lik
 	}
 }
 
-// codedAlone is the log ratio of one read of the codes, when some cylinders are sick.
-func (a *Assessment) codedAlone(c codeEpoch, sick engine.Set) perRate {
-	of := coded(c.known, sick)
-	if sick == 0 && c.history { // codes of what has gone
+// codedAlone is the log ratio of one read of the codes, when some cylinders are affected.
+func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) perRate {
+	of := logCodeLikelihood(c.known, affected)
+	if affected == 0 && c.history { // codes of what has gone
 		for r := range of {
 			of[r] += float64(c.known.set.Len()) * math.Log(codeHistory/codeStray)
 		}
 	}
-	if sick == 0 || c.known.open && !c.known.random {
+	if affected == 0 || c.known.open && !c.known.random {
 		return of
 	}
-	quiet := randomly(c.known, a.Engine, sick)
+	quiet := logRandomCode(c.known, a.Engine, affected)
 	for r, x := range quiet {
 		if c.known.random {
 			x = math.Log1p(-(1-randomStray)*math.Exp(x)) - math.Log(randomStray)
@@ -216,20 +216,20 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}
 		return of
 	}
-	runs := func(epoch int, of []*runTable) (seen seenOf, any bool) {
+	runs := func(epoch int, of []*runTable) (seen runLikelihood, any bool) {
 		var codes []codeEpoch
 		for _, c := range epochs {
 			if a.Moments[c.moment].Epoch == epoch && (!c.known.open || c.known.any()) {
 				codes = append(codes, c)
 			}
 		}
-		return seenOf(func(sick engine.Set) (lik perRate) {
+		return runLikelihood(func(affected engine.Set) (lik perRate) {
 			for _, t := range of {
-				of := t.ratio(sick)
+				of := t.ratio(affected)
 				addTo(&lik, &of)
 			}
 			for _, c := range codes {
-				of := a.codedAlone(c, sick)
+				of := a.codedAlone(c, affected)
 				addTo(&lik, &of)
 			}
 			return lik
@@ -239,9 +239,9 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	before, _ := runs(move.Epoch-1, ran(move.Epoch-1))
 	a.lead(&d, move, before)
 	was := before(d.From)
-	with := func(after seenOf) seenOf {
-		return func(sick engine.Set) perRate {
-			lik := after(sick)
+	with := func(after runLikelihood) runLikelihood {
+		return func(affected engine.Set) perRate {
+			lik := after(affected)
 			addTo(&lik, &was)
 			return lik
 		}
@@ -281,8 +281,8 @@ var outcomes = []struct {
 }{{Followed, 0.32}, {Stayed, 0.32}, {Gone, 0.24}, {Both, 0.06}, {Elsewhere, 0.06}}
 
 // classify finds the likeliest outcome, the way it belongs to, and its
-// probability; joint is the likelihood of a set of sick cylinders after the move.
-func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
+// probability; joint is the likelihood of a set of affected cylinders after the move.
+func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, float64) {
 	type option struct {
 		outcome Outcome
 		way     int
@@ -292,20 +292,20 @@ func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
 	say := func(o Outcome, way int, before, log float64) {
 		options = append(options, option{o, way, math.Log(before) + log})
 	}
-	one := func(sick engine.Set) float64 {
-		lik := joint(sick)
+	one := func(affected engine.Set) float64 {
+		lik := joint(affected)
 		return logSum(lik[:])
 	}
 	// What is in series with a cylinder can starve along with it.
-	of := func(sick engine.Set) float64 {
-		all := sick
-		for _, c := range sick.List() {
+	of := func(affected engine.Set) float64 {
+		all := affected
+		for _, c := range affected.List() {
 			all |= a.Engine.Circuit(c)
 		}
-		if all == sick {
-			return one(sick)
+		if all == affected {
+			return one(affected)
 		}
-		return logMix(0.5, one(sick), 0.5, one(all))
+		return logMix(0.5, one(affected), 0.5, one(all))
 	}
 	touched := d.From
 	goes, gone := false, 0.0 // whether it can follow, and the shares that cannot be told from Gone
@@ -329,7 +329,7 @@ func (a *Assessment) classify(d Decode, joint seenOf) (Outcome, int, float64) {
 					say(o.outcome, i, o.before/float64(len(d.Ways)), of(w.To|d.From))
 					continue
 				}
-				reaches := a.reaches(w)
+				reaches := a.affectedByWay(w)
 				var logs []float64
 				for _, to := range reaches {
 					logs = append(logs, of(to))
@@ -390,9 +390,9 @@ func (a *Assessment) compared(epoch int, tables []*runTable) (when evidence.Cond
 	return when, ok
 }
 
-// reaches lists what a fault of parts that went one way can trouble there: all that
+// affectedByWay lists what a fault of parts that went one way can trouble there: all that
 // depend on them, or, where a part serves several, some.
-func (a *Assessment) reaches(w Way) []engine.Set {
+func (a *Assessment) affectedByWay(w Way) []engine.Set {
 	all := []engine.Set{w.To}
 	for i := range a.Faults {
 		h := &a.Faults[i].Hypothesis
@@ -409,7 +409,7 @@ func (a *Assessment) reaches(w Way) []engine.Set {
 // lead finds the cylinders that misfired before, of those that depended on a part
 // that moved, and the ways that their parts went. Parts that came from the bench
 // lead only when nothing misfired.
-func (a *Assessment) lead(d *Decode, move evidence.Moment, before seenOf) {
+func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood) {
 	var ways []Way
 	add := func(t part.Tag, from, to engine.Set, at engine.Place) {
 		i := slices.IndexFunc(ways, func(have Way) bool { return have.From == from && have.To == to })
@@ -458,13 +458,13 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before seenOf) {
 
 // moreToWatch is how many more clean revolutions would make Gone sure, or 0
 // when no bounded run would. so is the likelihood of all that was seen.
-func (a *Assessment) moreToWatch(d Decode, so seenOf) int {
+func (a *Assessment) moreToWatch(d Decode, so runLikelihood) int {
 	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
 		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true})
-		outcome, _, p := a.classify(d, func(sick engine.Set) perRate {
-			lik := so(sick)
-			of := clean.ratio(sick)
+		outcome, _, p := a.classify(d, func(affected engine.Set) perRate {
+			lik := so(affected)
+			of := clean.ratio(affected)
 			addTo(&lik, &of)
 			return lik
 		})

@@ -8,18 +8,18 @@ import (
 	"glenmist/core/evidence"
 )
 
-// given is an answer to a test that came, as one fault gives it: how often it gives each answer, and
+// answerChances is an answer to a test that came, as one fault gives it: how often it gives each answer, and
 // how well what was found fits each of them.
-type given struct {
+type answerChances struct {
 	mine, fits []float64
 	// sound is how well it fits a sound item.
 	sound float64
 	turn  *turn
 }
 
-// Turn is two answers of which a fault shows one or the other by how often it misfires: the row of
+// RateAnswers is two answers of which a fault shows one or the other by how often it misfires: the row of
 // the test says how often it shows either.
-type Turn struct {
+type RateAnswers struct {
 	Test evidence.TestID
 	// Measure is whose figures it holds for; none is a plain answer.
 	Measure evidence.MeasureID
@@ -30,8 +30,8 @@ type Turn struct {
 	Source        string
 }
 
-// Turns lists them (C; judgement).
-var Turns = []Turn{
+// RateAnswerRows lists them (C; judgement).
+var RateAnswerRows = []RateAnswers{
 	{evidence.Spark, "", missesSome, "intermittent", "none", InARow, "C: what takes whole sparks away takes all of them from a dead cylinder"},
 	{evidence.TriggerPulse, "", missesSome, "intermittent", "missing", InARow, "C: likewise"},
 	{evidence.Kilovolts, "", shortfall, "in-line", "low", MostOf, "C: the usual reading is low where most sparks find another way, or fall short; the others are as ever"},
@@ -84,7 +84,7 @@ func (o Tally) of(rate float64) float64 {
 	return turnSlip + (1-2*turnSlip)*p
 }
 
-// turn is a [Turn] with the places of its answers in the rows of its test or measure.
+// turn is a [RateAnswers] with the places of its answers in the rows of its test or measure.
 type turn struct {
 	by            Tally
 	seldom, often int
@@ -93,8 +93,8 @@ type turn struct {
 // turned is what holds for the answers of a test, or the figures of a measure, to a mode; nil where
 // its rate does not matter.
 func turned(test evidence.TestID, measure evidence.MeasureID, mode string) *turn {
-	for i := range Turns {
-		if t := &Turns[i]; t.Test == test && t.Measure == measure && matches(t.Modes, mode) {
+	for i := range RateAnswerRows {
+		if t := &RateAnswerRows[i]; t.Test == test && t.Measure == measure && matches(t.Modes, mode) {
 			return &turns[i]
 		}
 	}
@@ -104,7 +104,7 @@ func turned(test evidence.TestID, measure evidence.MeasureID, mode string) *turn
 // turns is Turns, each with its places.
 var turns = func() []turn {
 	var all []turn
-	for _, t := range Turns {
+	for _, t := range RateAnswerRows {
 		index := func(id evidence.ResultID) int {
 			for i, r := range numberRows[t.Measure] {
 				if r.Answer == id && shows(numberRows[t.Measure], i, t.Modes[0]) {
@@ -120,7 +120,7 @@ var turns = func() []turn {
 }()
 
 // at is how often it gives each answer if it misfires at some rate.
-func (g given) at(rate float64) []float64 {
+func (g answerChances) at(rate float64) []float64 {
 	if g.turn == nil {
 		return g.mine
 	}
@@ -131,8 +131,8 @@ func (g given) at(rate float64) []float64 {
 }
 
 // row is its row, if it shows wherever it is asked.
-func (g given) row() asked {
-	k := asked{sound: g.sound, seen: 1}
+func (g answerChances) row() likelihoodRow {
+	k := likelihoodRow{sound: g.sound, seen: 1}
 	if t := g.turn; t != nil {
 		either := g.mine[t.seldom] + g.mine[t.often]
 		k.seldom, k.often, k.by = either*g.fits[t.seldom], either*g.fits[t.often], t.by

@@ -287,11 +287,11 @@ func (a *Assessment) alike(f *Fault, then, now int) bool {
 // bears is what an item says of a fault: the row of a table, a log ratio on top, and
 // how much the fault shows there; ok is false when it does not bear on it. Of an item
 // with no odd answer two faults speak for themselves: odd is then below 0.
-func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, ok bool) {
+func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd float64, ok bool) {
 	m := a.Moments[l.moment]
 	cured := f.CuredAfter >= 0 && l.moment > f.CuredAfter
 	h := &f.Hypothesis
-	sick := func() engine.Set {
+	affected := func() engine.Set {
 		if cured {
 			return 0
 		}
@@ -299,13 +299,13 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row asked, more, odd float64, 
 	}
 	switch {
 	case l.circuit.code != "":
-		row, ok = l.circuit.bears(a.Beliefs.codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		row, ok = l.circuit.bears(a.Beliefs.codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
 		if !l.circuit.set {
 			return row, 0, -1, ok
 		}
 		return row, 0, row.odds, ok
 	case l.trim.Bank > 0:
-		row, odd, ok = a.Beliefs.trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), sick())
+		row, odd, ok = a.Beliefs.trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
 		return row, 0, odd, ok
 	case l.check.Test != "", l.number.measure != "":
 		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {

@@ -188,9 +188,9 @@ var effects = map[Bearing]int{SparkLost: leaveTrace, FuelLost: leaveTrace, Squee
 
 // looked is what a finding says of a fault to which the item stands so; odd is how
 // often it shows there.
-func (t *Beliefs) looked(item evidence.Seen, b Bearing) (k asked, odd float64) {
+func (t *Beliefs) looked(item evidence.Seen, b Bearing) (k likelihoodRow, odd float64) {
 	on := item.Kind()
 	normal := evidence.FindingsOn(on)[0].Finding
-	return asked{odds: t.looks[lookKey{on, b, item.Finding}], sound: t.looks[lookKey{on, Bystander, item.Finding}], events: effects[b], seen: 1},
+	return likelihoodRow{odds: t.looks[lookKey{on, b, item.Finding}], sound: t.looks[lookKey{on, Bystander, item.Finding}], events: effects[b], seen: 1},
 		1 - t.looks[lookKey{on, b, normal}]
 }

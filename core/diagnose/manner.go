@@ -8,9 +8,9 @@ import (
 	"glenmist/core/fault"
 )
 
-// Manner is how a kind of fault comes and goes with the conditions, and so what drivers say of
+// ConditionProfile is how a kind of fault comes and goes with the conditions, and so what drivers say of
 // it: the chance of what was said is a witness like any other.
-type Manner struct {
+type ConditionProfile struct {
 	Modes []string
 	// When are the shares of the conditions ([WhenOrder]) of those that fail in one of their own.
 	When [5]float64
@@ -22,46 +22,46 @@ type Manner struct {
 	Source string
 }
 
-// Habit is in which condition a kind of fault mostly fails.
-type Habit struct {
+// FailingCondition is in which condition a kind of fault mostly fails.
+type FailingCondition struct {
 	When evidence.Condition
-	// Careless is the share that fails in every other condition as well, where nothing was said.
-	Careless float64
-	Source   string
+	// Elsewhere is the share that fails in every other condition as well, where nothing was said.
+	Elsewhere float64
+	Source    string
 }
 
-// Habits lists them: in all alike, and by the largest share of [Manner].When.
-var Habits = []Habit{
+// FailingConditions lists them: in all alike, and by the largest share of [ConditionProfile].When.
+var FailingConditions = []FailingCondition{
 	{always, 1, "C"},
 	{evidence.Load, 0.45, "C: what kills every spark does so in every condition; judgement"},
 	{evidence.Idle, 0.30, "C: likewise"},
 	{evidence.Hot, 0.10, "C: what opens when it is hot is sound when it is not"},
 }
 
-// slightCareless is that share of slight faults that are said to be always there: nobody can
+// slightElsewhere is that share of slight faults that are said to be always there: nobody can
 // say of those when (C; judgement).
-const slightCareless = 0.2
+const slightElsewhere = 0.2
 
 // slight is the rate below which that is so, and dead the one from which on nothing is spared.
 var slight, dead = Bands[2], Bands[5]
 
-// there is the chance that a run was made in a condition in which a fault of some rate fails.
-func (h Habit) there(said, run evidence.Condition, rate float64) float64 {
+// chanceItFails is the chance that a run was made in a condition in which a fault of some rate fails.
+func (h FailingCondition) chanceItFails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == always // it fails in what its kind does
 	switch {
 	case said == always && rate >= slight, run != evidence.AnyCondition && (run == said || open && run == h.When):
 		return 1
 	case said == always:
-		return slightCareless
+		return slightElsewhere
 	case open, run == evidence.AnyCondition:
-		return h.Careless
+		return h.Elsewhere
 	}
 	return 0
 }
 
-// habit is that of a manner, as an index into Habits. After a condition was said, what has one of
+// failingCondition is that of a manner, as an index into Habits. After a condition was said, what has one of
 // its own has that.
-func (m *Manner) habit(said evidence.Condition) int {
+func (m *ConditionProfile) failingCondition(said evidence.Condition) int {
 	if m.Alike {
 		return 0
 	}
@@ -69,14 +69,14 @@ func (m *Manner) habit(said evidence.Condition) int {
 		return 1
 	}
 	most := slices.Index(m.When[:], slices.Max(m.When[:]))
-	return slices.IndexFunc(Habits, func(h Habit) bool { return h.When == WhenOrder[most] })
+	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == WhenOrder[most] })
 }
 
-// WhenOrder is the order of [Manner].When. On a snap throttle counts as under load.
+// WhenOrder is the order of [ConditionProfile].When. On a snap throttle counts as under load.
 var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
 
-// Manners lists them; the first that fits counts (C; judgement).
-var Manners = []Manner{
+// ConditionProfiles lists them; the first that fits counts (C; judgement).
+var ConditionProfiles = []ConditionProfile{
 	{[]string{"compression"}, [5]float64{.55, .08, .04, .29, .04}, [3]float64{.90, .90, .90}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
 	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
 	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.20, .15, .50, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
@@ -125,8 +125,8 @@ func asMuch(c evidence.Condition) evidence.Condition {
 	return c
 }
 
-// says is the chance that this is said of a fault of some severity, of those who say anything.
-func (m *Manner) says(said evidence.Condition, rate float64) float64 {
+// chanceOfStatement is the chance that this is said of a fault of some severity, of those who say anything.
+func (m *ConditionProfile) chanceOfStatement(said evidence.Condition, rate float64) float64 {
 	share := m.Always[1]
 	switch {
 	case rate < slight:
@@ -143,41 +143,41 @@ func (m *Manner) says(said evidence.Condition, rate float64) float64 {
 	return (1 - share) * m.When[slices.Index(WhenOrder[:], said)]
 }
 
-// manners is Manners by mode.
-var manners = func() map[string]*Manner {
-	all := map[string]*Manner{}
+// conditionProfiles is Manners by mode.
+var conditionProfiles = func() map[string]*ConditionProfile {
+	all := map[string]*ConditionProfile{}
 	for _, mode := range fault.Catalogue {
-		if i := slices.IndexFunc(Manners, func(m Manner) bool { return matches(m.Modes, mode.ID) }); i >= 0 {
-			all[mode.ID] = &Manners[i]
+		if i := slices.IndexFunc(ConditionProfiles, func(m ConditionProfile) bool { return matches(m.Modes, mode.ID) }); i >= 0 {
+			all[mode.ID] = &ConditionProfiles[i]
 		}
 	}
 	return all
 }()
 
-// temper is how a kind of fault behaves after what the driver said: how strongly it misfires, by
+// statedProfile is how a kind of fault behaves after what the driver said: how strongly it misfires, by
 // rate as a log ratio to all rates alike, the chance of what was said, and its habit.
-type temper struct {
+type statedProfile struct {
 	severe *perRate
 	told   float64
 	habit  int
 }
 
-// tempers holds them by the row of each table, for what was said once.
-type tempers struct {
+// statedProfiles holds them by the row of each table, for what was said once.
+type statedProfiles struct {
 	by    *Beliefs
 	said  evidence.Condition
-	known map[[2]any]*temper
+	known map[[2]any]*statedProfile
 }
 
-func (t *tempers) of(mode fault.Mode) *temper {
+func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
 	m, s := t.by.manners[mode.ID], t.by.severities[mode.ID]
 	key := [2]any{m, s}
 	if have := t.known[key]; have != nil {
 		return have
 	}
-	out := &temper{severe: &perRate{}, habit: m.habit(t.said)}
+	out := &statedProfile{severe: &perRate{}, habit: m.failingCondition(t.said)}
 	for r, rate := range hit {
-		out.severe[r] = math.Exp(s[r]) * m.says(t.said, rate)
+		out.severe[r] = math.Exp(s[r]) * m.chanceOfStatement(t.said, rate)
 		out.told += out.severe[r] / rates
 	}
 	for r, x := range out.severe {
@@ -187,16 +187,16 @@ func (t *tempers) of(mode fault.Mode) *temper {
 	return out
 }
 
-// ToldOf is what the driver's word for the condition does to the shares of some modes, the least and
+// StatementEffect is what the driver's word for the condition does to the shares of some modes, the least and
 // the most: how often it is said of them, against how often of all faults that the engine can have. 1
 // is nothing.
-func (a *Assessment) ToldOf(modes []fault.Mode) (least, most float64) {
+func (a *Assessment) StatementEffect(modes []fault.Mode) (least, most float64) {
 	w := a.weighing
-	if w.tempers.said == evidence.AnyCondition {
+	if w.profiles.said == evidence.AnyCondition {
 		return 1, 1
 	}
 	for i, mode := range modes {
-		told := w.tempers.of(mode).told / w.told
+		told := w.profiles.of(mode).told / w.told
 		if i == 0 || told < least {
 			least = told
 		}

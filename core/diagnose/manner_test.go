@@ -28,7 +28,7 @@ func TestSeveritiesAreShares(t *testing.T) {
 		}
 	}
 	for _, said := range append(WhenOrder[:], evidence.AnyCondition, always) {
-		told := tempers{Shipped, said, map[[2]any]*temper{}}
+		told := statedProfiles{Shipped, said, map[[2]any]*statedProfile{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
 			for _, s := range of.severe {
@@ -54,31 +54,31 @@ func TestSeveritiesAreShares(t *testing.T) {
 // something. The habit of one that has a condition of its own is that condition until another is said.
 func TestManners(t *testing.T) {
 	for _, mode := range fault.Catalogue {
-		m := manners[mode.ID]
+		m := conditionProfiles[mode.ID]
 		if m == nil || m.Source == "" {
 			t.Fatalf("%s has no manner", mode.ID)
 		}
 		for _, rate := range hit {
-			sum := m.says(always, rate)
+			sum := m.chanceOfStatement(always, rate)
 			for _, c := range WhenOrder {
-				sum += m.says(c, rate)
+				sum += m.chanceOfStatement(c, rate)
 			}
-			if math.Abs(sum-1) > 1e-9 || m.says(evidence.AnyCondition, rate) != 1 {
+			if math.Abs(sum-1) > 1e-9 || m.chanceOfStatement(evidence.AnyCondition, rate) != 1 {
 				t.Errorf("%s at %.3f: all that can be said sums to %v", mode.ID, rate, sum)
 			}
 		}
-		if h := m.habit(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
+		if h := m.failingCondition(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
 			t.Errorf("%s has no habit", mode.ID)
 		}
 	}
 	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
 	// connector that makes no contact does not wait for heat.
-	weak, gap, contact := manners["coil.weak-hot"], manners["plug.worn-gap"], manners["connector.loose"]
-	if weak.says(evidence.Hot, 0.5) < 10*gap.says(evidence.Hot, 0.5) || contact.says(always, 0.5) < 5*contact.says(evidence.Hot, 0.5) {
+	weak, gap, contact := conditionProfiles["coil.weak-hot"], conditionProfiles["plug.worn-gap"], conditionProfiles["connector.loose"]
+	if weak.chanceOfStatement(evidence.Hot, 0.5) < 10*gap.chanceOfStatement(evidence.Hot, 0.5) || contact.chanceOfStatement(always, 0.5) < 5*contact.chanceOfStatement(evidence.Hot, 0.5) {
 		t.Error("what drivers say does not tell them apart")
 	}
-	clean := func(m *Manner, said, run evidence.Condition) float64 {
-		return showing(said, run)[m.habit(said)][12][len(Levels)-1]
+	clean := func(m *ConditionProfile, said, run evidence.Condition) float64 {
+		return showing(said, run)[m.failingCondition(said)][12][len(Levels)-1]
 	}
 	if of := clean(weak, evidence.AnyCondition, evidence.Idle); of < 5*clean(weak, evidence.AnyCondition, evidence.Hot) || of < 5*clean(contact, evidence.AnyCondition, evidence.Idle) {
 		t.Error("a coil that is weak when hot shows at idle")

@@ -7,9 +7,9 @@ import (
 	"glenmist/core/evidence"
 )
 
-// Lump is a normal distribution of one figure of a reading: of the logarithm of its ratio to
+// NormalComponent is a normal distribution of one figure of a reading: of the logarithm of its ratio to
 // what is expected, or of the figure itself.
-type Lump struct{ Centre, Spread float64 }
+type NormalComponent struct{ Centre, Spread float64 }
 
 // NumberRow is how the figures of a measure lie when the test that they belong to has one
 // answer. A figure so speaks for every answer as far as it fits it, and no threshold parts
@@ -19,7 +19,7 @@ type NumberRow struct {
 	Answer  evidence.ResultID
 	// Over is the share of readings over range, Figures what the others show.
 	Over    float64
-	Figures []Lump
+	Figures []NormalComponent
 	Source  string
 	// Of are the modes that show the answer so; none are all that no row of the same answer names.
 	Of []string
@@ -63,57 +63,57 @@ func shows(rows []*NumberRow, i int, mode string) bool {
 // NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows: where the
 // trade has limits for sound ones its spread is a quarter of them, as that of a maker's range is.
 var NumberRows = []NumberRow{
-	{evidence.CoilPrimary, "in-line", 0.002, []Lump{{0, 0.05}}, "C: like coils lie within some per cent", nil},
-	{evidence.CoilPrimary, "open", 0.80, []Lump{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
-	{evidence.CoilPrimary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C: shorted turns leave a share of it", nil},
-	{evidence.CoilSecondary, "in-line", 0.002, []Lump{{0, 0.065}}, "C: likewise", nil},
-	{evidence.CoilSecondary, "open", 0.65, []Lump{{2.0, 1.2}}, "C", nil},
-	{evidence.CoilSecondary, "low", 0.001, []Lump{{-0.5, 0.33}}, "C", nil},
-	{evidence.PrimaryRamp, "in-line", 0, []Lump{{0, 0.06}, {0, 0.08}}, "C", nil},
-	{evidence.PrimaryRamp, "open", 0, []Lump{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none", nil},
-	{evidence.PrimaryRamp, "low", 0, []Lump{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump", nil},
-	{evidence.LeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C: by length and kind", nil},
-	{evidence.LeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C", nil},
-	{evidence.CoilLeadOhms, "in-line", 0.002, []Lump{{0, 0.12}}, "C", nil},
-	{evidence.CoilLeadOhms, "open", 0.50, []Lump{{1.7, 1.1}}, "C", nil},
-	{evidence.PlugOhms, "in-line", 0.005, []Lump{{0, 0.15}}, "C", nil},
-	{evidence.PlugOhms, "other", 0.10, []Lump{{0, 1.2}}, "C: another resistor, or none", nil},
-	{evidence.SpringOhms, "sound", 0.003, []Lump{{0, 0.36}}, "C: below one ohm", nil},
-	{evidence.SpringOhms, "bad", 0.65, []Lump{{3, 1.5}}, "C", nil},
-	{evidence.FeedDrop, "there", 0, []Lump{{0.22, 0.12}}, "C: some tenths of a volt are lost in any feed", nil},
-	{evidence.FeedDrop, "feed", 0, []Lump{{3.5, 2.5}}, "C", nil},
-	{evidence.GroundDrop, "there", 0, []Lump{{0.05, 0.03}}, "C: a tenth of a volt is much for a ground", nil},
-	{evidence.GroundDrop, "ground", 0, []Lump{{2, 1.5}}, "C", nil},
-	{evidence.WireOhms, "sound", 0.002, []Lump{{0, 0.36}}, "C: below one ohm", nil},
-	{evidence.WireOhms, "bad", 0.75, []Lump{{3, 1.5}}, "C", nil},
-	{evidence.AirGapLegs, "right", 0, []Lump{{0, 0.08}}, "C: within the maker’s range", nil},
-	{evidence.AirGapLegs, "wide", 0, []Lump{{0.9, 0.4}}, "C", nil},
-	{evidence.StarterCurrent, "in-line", 0, []Lump{{0, 0.03}}, "C: humps alike, as compression is", nil},
-	{evidence.StarterCurrent, "low", 0, []Lump{{-0.6, 0.3}}, "C", nil},
-	{evidence.CompressionDry, "in-line", 0, []Lump{{0, 0.035}}, "C: cylinders within a tenth or so", nil},
-	{evidence.CompressionDry, "low", 0, []Lump{{-0.7, 0.35}}, "C", nil},
-	{evidence.CompressionWet, "stays", 0, []Lump{{0.04, 0.05}}, "C: oil takes up some room", nil},
-	{evidence.CompressionWet, "rises", 0, []Lump{{0.28, 0.13}}, "C: it seals the rings for a while", nil},
-	{evidence.LeakDownLoss, "tight", 0, []Lump{{0, 0.1}}, "C: as the rule of thumb has it, and no more", nil},
-	{evidence.LeakDownLoss, "valve", 0, []Lump{{1.6, 0.5}}, "C", nil},
-	{evidence.LeakDownLoss, "rings", 0, []Lump{{1.4, 0.5}}, "C", nil},
-	{evidence.LeakDownLoss, "gasket", 0, []Lump{{1.6, 0.5}}, "C", nil},
-	{evidence.InjectorOhms, "in-line", 0.002, []Lump{{0, 0.02}}, "C", nil},
-	{evidence.InjectorOhms, "odd", 0.40, []Lump{{0, 0.7}}, "C: open, or shorted turns", nil},
-	{evidence.KVSteady, "in-line", 0.0005, []Lump{{0, 0.075}, {0.31, 0.08}}, "C: cylinders within 3 kV of each other, of some 10, and each a third about its own", nil},
-	{evidence.KVSteady, "high", 0, []Lump{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
-	{evidence.KVSteady, "low", 0.01, []Lump{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
-	{evidence.KVSteady, "jumping", 0.01, []Lump{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
-	{evidence.KVSteady, "jumping", 0.35, []Lump{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", missesSome},
-	{evidence.KVSteady, "high", 0, []Lump{{0.28, 0.12}, {0.33, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
-	{evidence.KVSteady, "high", 0, []Lump{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", breaks},
-	{evidence.KVSteady, "low", 0.01, []Lump{{-0.5, 0.32}, {0.4, 0.2}}, "C: what gives way before the plug does may give way just before it", shortfall},
-	{evidence.KVSteady, "low", 0.01, []Lump{{-1.1, 0.4}, {0.33, 0.2}}, "C: a third of the gap, or less, by the law of breakdown", []string{"plug.closed-gap"}},
-	{evidence.KVSnap, "alike", 0, []Lump{{0, 0.15}}, "C: all rise alike", nil},
-	{evidence.KVSnap, "more", 0, []Lump{{0.45, 0.25}}, "C: rises far more than the others", nil},
-	{evidence.KVSnap, "less", 0, []Lump{{-0.55, 0.3}}, "C: does not rise", nil},
-	{evidence.FuelBar, "in-range", 0, []Lump{{0, 0.025}}, "C: the regulator holds it", nil},
-	{evidence.FuelBar, "low", 0, []Lump{{-0.6, 0.35}}, "C", nil},
+	{evidence.CoilPrimary, "in-line", 0.002, []NormalComponent{{0, 0.05}}, "C: like coils lie within some per cent", nil},
+	{evidence.CoilPrimary, "open", 0.80, []NormalComponent{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
+	{evidence.CoilPrimary, "low", 0.001, []NormalComponent{{-0.5, 0.33}}, "C: shorted turns leave a share of it", nil},
+	{evidence.CoilSecondary, "in-line", 0.002, []NormalComponent{{0, 0.065}}, "C: likewise", nil},
+	{evidence.CoilSecondary, "open", 0.65, []NormalComponent{{2.0, 1.2}}, "C", nil},
+	{evidence.CoilSecondary, "low", 0.001, []NormalComponent{{-0.5, 0.33}}, "C", nil},
+	{evidence.PrimaryRamp, "in-line", 0, []NormalComponent{{0, 0.06}, {0, 0.08}}, "C", nil},
+	{evidence.PrimaryRamp, "open", 0, []NormalComponent{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none", nil},
+	{evidence.PrimaryRamp, "low", 0, []NormalComponent{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump", nil},
+	{evidence.LeadOhms, "in-line", 0.002, []NormalComponent{{0, 0.12}}, "C: by length and kind", nil},
+	{evidence.LeadOhms, "open", 0.50, []NormalComponent{{1.7, 1.1}}, "C", nil},
+	{evidence.CoilLeadOhms, "in-line", 0.002, []NormalComponent{{0, 0.12}}, "C", nil},
+	{evidence.CoilLeadOhms, "open", 0.50, []NormalComponent{{1.7, 1.1}}, "C", nil},
+	{evidence.PlugOhms, "in-line", 0.005, []NormalComponent{{0, 0.15}}, "C", nil},
+	{evidence.PlugOhms, "other", 0.10, []NormalComponent{{0, 1.2}}, "C: another resistor, or none", nil},
+	{evidence.SpringOhms, "sound", 0.003, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
+	{evidence.SpringOhms, "bad", 0.65, []NormalComponent{{3, 1.5}}, "C", nil},
+	{evidence.FeedDrop, "there", 0, []NormalComponent{{0.22, 0.12}}, "C: some tenths of a volt are lost in any feed", nil},
+	{evidence.FeedDrop, "feed", 0, []NormalComponent{{3.5, 2.5}}, "C", nil},
+	{evidence.GroundDrop, "there", 0, []NormalComponent{{0.05, 0.03}}, "C: a tenth of a volt is much for a ground", nil},
+	{evidence.GroundDrop, "ground", 0, []NormalComponent{{2, 1.5}}, "C", nil},
+	{evidence.WireOhms, "sound", 0.002, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
+	{evidence.WireOhms, "bad", 0.75, []NormalComponent{{3, 1.5}}, "C", nil},
+	{evidence.AirGapLegs, "right", 0, []NormalComponent{{0, 0.08}}, "C: within the maker’s range", nil},
+	{evidence.AirGapLegs, "wide", 0, []NormalComponent{{0.9, 0.4}}, "C", nil},
+	{evidence.StarterCurrent, "in-line", 0, []NormalComponent{{0, 0.03}}, "C: humps alike, as compression is", nil},
+	{evidence.StarterCurrent, "low", 0, []NormalComponent{{-0.6, 0.3}}, "C", nil},
+	{evidence.CompressionDry, "in-line", 0, []NormalComponent{{0, 0.035}}, "C: cylinders within a tenth or so", nil},
+	{evidence.CompressionDry, "low", 0, []NormalComponent{{-0.7, 0.35}}, "C", nil},
+	{evidence.CompressionWet, "stays", 0, []NormalComponent{{0.04, 0.05}}, "C: oil takes up some room", nil},
+	{evidence.CompressionWet, "rises", 0, []NormalComponent{{0.28, 0.13}}, "C: it seals the rings for a while", nil},
+	{evidence.LeakDownLoss, "tight", 0, []NormalComponent{{0, 0.1}}, "C: as the rule of thumb has it, and no more", nil},
+	{evidence.LeakDownLoss, "valve", 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, "rings", 0, []NormalComponent{{1.4, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, "gasket", 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
+	{evidence.InjectorOhms, "in-line", 0.002, []NormalComponent{{0, 0.02}}, "C", nil},
+	{evidence.InjectorOhms, "odd", 0.40, []NormalComponent{{0, 0.7}}, "C: open, or shorted turns", nil},
+	{evidence.KVSteady, "in-line", 0.0005, []NormalComponent{{0, 0.075}, {0.31, 0.08}}, "C: cylinders within 3 kV of each other, of some 10, and each a third about its own", nil},
+	{evidence.KVSteady, "high", 0, []NormalComponent{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
+	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
+	{evidence.KVSteady, "jumping", 0.01, []NormalComponent{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
+	{evidence.KVSteady, "jumping", 0.35, []NormalComponent{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", missesSome},
+	{evidence.KVSteady, "high", 0, []NormalComponent{{0.28, 0.12}, {0.33, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
+	{evidence.KVSteady, "high", 0, []NormalComponent{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", breaks},
+	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.5, 0.32}, {0.4, 0.2}}, "C: what gives way before the plug does may give way just before it", shortfall},
+	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-1.1, 0.4}, {0.33, 0.2}}, "C: a third of the gap, or less, by the law of breakdown", []string{"plug.closed-gap"}},
+	{evidence.KVSnap, "alike", 0, []NormalComponent{{0, 0.15}}, "C: all rise alike", nil},
+	{evidence.KVSnap, "more", 0, []NormalComponent{{0.45, 0.25}}, "C: rises far more than the others", nil},
+	{evidence.KVSnap, "less", 0, []NormalComponent{{-0.55, 0.3}}, "C: does not rise", nil},
+	{evidence.FuelBar, "in-range", 0, []NormalComponent{{0, 0.025}}, "C: the regulator holds it", nil},
+	{evidence.FuelBar, "low", 0, []NormalComponent{{-0.6, 0.35}}, "C", nil},
 }
 
 // OwnRows are what is believed of measures that belong to no test with a plain answer, in

@@ -119,8 +119,8 @@ var bySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVS
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
 	set := a.Moments[l.moment].Entry.Readings
-	sick := h.Afflicted(at)
-	if sick.Len() < 3 || bySiblings[n.measure] == 0 || set == nil {
+	affected := h.Afflicted(at)
+	if affected.Len() < 3 || bySiblings[n.measure] == 0 || set == nil {
 		return n
 	}
 	c, _ := l.check.Place.Cylinder()
@@ -130,7 +130,7 @@ func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions)
 			others |= engine.SetOf(o)
 		}
 	}
-	if others.Len() >= 2 && 2*(others&sick).Len() > others.Len() {
+	if others.Len() >= 2 && 2*(others&affected).Len() > others.Len() {
 		n.lost |= bySiblings[n.measure]
 	}
 	return n
@@ -241,7 +241,7 @@ func (n number) answer(b *Beliefs) evidence.ResultID {
 }
 
 // read is what a reading says of a fault with the parts where they sat.
-func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k asked, odd float64, ok bool) {
+func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, odd float64, ok bool) {
 	id := l.number.measure
 	if !matches(showsIn[id], h.Mode.ID) {
 		return k, 0, false
@@ -271,9 +271,9 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 }
 
 // reads is a reading as a fault gives it.
-func (a *Assessment) reads(l flatItem, h *fault.Hypothesis, at part.Positions) given {
+func (a *Assessment) reads(l flatItem, h *fault.Hypothesis, at part.Positions) answerChances {
 	id := l.number.measure
-	g := given{mine: a.Beliefs.answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: turned(measureTest(id), id, h.Mode.ID)}
+	g := answerChances{mine: a.Beliefs.answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: turned(measureTest(id), id, h.Mode.ID)}
 	for i, p := range a.Beliefs.answers(id, "") {
 		g.sound += p * g.fits[i]
 	}

@@ -34,10 +34,10 @@ var Levels = []Level{
 type levels [rates][3]float64
 
 // showing is how a fault of a habit shows in a run, by what was said of the condition.
-func (h Habit) showing(said, run evidence.Condition) *levels {
+func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	var l levels
 	for r, rate := range hit {
-		there := h.there(said, run, rate)
+		there := h.chanceItFails(said, run, rate)
 		for i, row := range Levels {
 			l[r][i] = there*row.There + (1-there)*row.Elsewhere
 			if h.When == always {
@@ -50,8 +50,8 @@ func (h Habit) showing(said, run evidence.Condition) *levels {
 
 // showing is that of every habit.
 func showing(said, run evidence.Condition) []*levels {
-	all := make([]*levels, len(Habits))
-	for i, h := range Habits {
+	all := make([]*levels, len(FailingConditions))
+	for i, h := range FailingConditions {
 		all[i] = h.showing(said, run)
 	}
 	return all
@@ -76,18 +76,18 @@ func (l *levels) shows(group *perRate) {
 }
 
 // runTable holds the log probability of what one run showed on each cylinder,
-// sound and sick: the run's likelihood for any set of sick cylinders is a sum.
+// sound and affected: the run's likelihood for any set of affected cylinders is a sum.
 type runTable struct {
-	sound [engine.MaxCylinders + 1]float64
-	sick  [engine.MaxCylinders + 1]perRate
-	n     int // cylinders
+	sound    [engine.MaxCylinders + 1]float64
+	affected [engine.MaxCylinders + 1]perRate
+	n        int // cylinders
 }
 
-// ratio is the log probability for a set of sick cylinders, against an engine without a
+// ratio is the log probability for a set of affected cylinders, against an engine without a
 // misfire.
-func (t *runTable) ratio(sick engine.Set) (out perRate) {
-	for _, c := range sick.List() {
-		for r, x := range t.sick[c] {
+func (t *runTable) ratio(affected engine.Set) (out perRate) {
+	for _, c := range affected.List() {
+		for r, x := range t.affected[c] {
 			out[r] += x - t.sound[c]
 		}
 	}
@@ -104,13 +104,13 @@ func counted(c evidence.Counters) *runTable {
 	for i, k := range c.Counts {
 		t.sound[i+1] = logStray(k, n, all-k)
 		if same := slices.Index(c.Counts[:i], k); same >= 0 {
-			t.sick[i+1] = t.sick[same+1]
+			t.affected[i+1] = t.affected[same+1]
 			continue
 		}
 		for r := range rates {
-			t.sick[i+1][r] = logBetaBinomial(k, n, hit[r])
+			t.affected[i+1][r] = logBetaBinomial(k, n, hit[r])
 			if float64(k) <= takenForTheirs*float64(all-k) {
-				t.sick[i+1][r] = min(t.sick[i+1][r], t.sound[i+1])
+				t.affected[i+1][r] = min(t.affected[i+1][r], t.sound[i+1])
 			}
 		}
 	}
@@ -139,7 +139,7 @@ func watched(w evidence.Watch, e engine.Engine) *runTable {
 		t.sound[c] = say(noticedWrong, seen.Has(c))
 		for r := range rates {
 			p := noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
-			t.sick[c][r] = say(p, seen.Has(c))
+			t.affected[c][r] = say(p, seen.Has(c))
 		}
 	}
 	return t

@@ -27,9 +27,9 @@ type link struct {
 }
 
 // link finds them, and what share all pairs have.
-func (w *weighing) link() {
+func (w *inference) link() {
 	n := len(w.faults)
-	w.linked, w.astray, w.members = make([][]bool, n), make([][]bool, n), make([][]int, len(w.tracks))
+	w.linked, w.unrelated, w.members = make([][]bool, n), make([][]bool, n), make([][]int, len(w.tracks))
 	cells := make([]bool, n*n)
 	astray := make([]bool, n*len(w.tracks))
 	sum, squares, total := 0.0, 0.0, 0.0
@@ -42,7 +42,7 @@ func (w *weighing) link() {
 	}
 	for x := range w.faults {
 		w.linked[x] = cells[x*n : (x+1)*n]
-		w.astray[x] = astray[x*len(w.tracks) : (x+1)*len(w.tracks)]
+		w.unrelated[x] = astray[x*len(w.tracks) : (x+1)*len(w.tracks)]
 		f := &w.faults[x]
 		if !f.Hypothesis.Pairs() {
 			continue
@@ -61,7 +61,7 @@ func (w *weighing) link() {
 			}
 			w.linked[x][y], w.linked[y][x] = true, true
 			if !meet {
-				w.astray[x][g.track], w.astray[y][f.track] = true, true
+				w.unrelated[x][g.track], w.unrelated[y][f.track] = true, true
 			}
 			if times > 0 {
 				w.links = append(w.links, link{x, y, times, meet})
@@ -92,7 +92,7 @@ type posterior struct {
 	links  []link
 	linked []float64
 	// worlds are the faults alone and the likelier pairs; they sum to nearly 1.
-	worlds []World
+	worlds []JointHypothesis
 }
 
 // Pairs are named one by one from this probability on, and at most so many.
@@ -104,7 +104,7 @@ const (
 // sums are the parts of one posterior. Weights are logs, against an engine with
 // nothing wrong.
 type sums struct {
-	w *weighing
+	w *inference
 	s *scope
 	// random says that the first read of the codes had a random misfire code.
 	random bool
@@ -127,7 +127,7 @@ type sums struct {
 
 // posterior is the probability of everything by the moments that are kept: all of
 // them, all but one, or one alone. Worlds are named where they are asked for.
-func (w *weighing) posterior(kept keep, named bool) posterior {
+func (w *inference) posterior(kept keep, named bool) posterior {
 	s := &sums{w: w, s: w.scope(kept)}
 	s.run()
 	n := len(w.faults)
@@ -217,7 +217,7 @@ func (s *sums) classify() {
 	// Each item splits the classes by what it says.
 	type split struct {
 		class int
-		says  *shown
+		says  *itemFactor
 	}
 	type start struct {
 		track  int
@@ -272,7 +272,7 @@ func (s *sums) both(l link) float64 {
 	f, g := &w.faults[l.x], &w.faults[l.y]
 	mine, other := s.always[l.x], s.always[l.y]
 	shop := [2]perRate{s.shop[l.x], s.shop[l.y]}
-	undo := func(always, shop *perRate, by *shown) {
+	undo := func(always, shop *perRate, by *itemFactor) {
 		if by.shop {
 			always = shop
 		}
@@ -424,7 +424,7 @@ func (s *sums) posterior(named bool) posterior {
 		out.linked[i] = p
 	}
 	if named {
-		out.worlds = s.worlds(out, links, near, total, isExtra)
+		out.worlds = s.jointHypotheses(out, links, near, total, isExtra)
 	}
 	return out
 }
@@ -471,7 +471,7 @@ func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched []bool)
 				if factor[u] == 0 {
 					continue
 				}
-				if !w.astray[k][u] && !touched[k*n+u] {
+				if !w.unrelated[k][u] && !touched[k*n+u] {
 					all += factor[u] * sum[u]
 					none += factor[u] * calmSum[u]
 					continue
@@ -490,8 +490,8 @@ func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched []bool)
 	}
 }
 
-// worlds names the faults alone and the likeliest pairs.
-func (s *sums) worlds(p posterior, links []link, near []float64, total float64, isExtra func(x, y int) bool) []World {
+// jointHypotheses names the faults alone and the likeliest pairs.
+func (s *sums) jointHypotheses(p posterior, links []link, near []float64, total float64, isExtra func(x, y int) bool) []JointHypothesis {
 	w := s.w
 	rateOf := func(own *perRate, shape int) (rate perRate) {
 		sum := 0.0
@@ -507,10 +507,10 @@ func (s *sums) worlds(p posterior, links []link, near []float64, total float64, 
 		}
 		return rate
 	}
-	worlds := make([]World, len(w.faults))
+	worlds := make([]JointHypothesis, len(w.faults))
 	for k := range w.faults {
 		t := w.faults[k].track
-		worlds[k] = World{Faults: []*Fault{&w.faults[k]}, P: p.single[k], Rates: []perRate{rateOf(&s.own[k], w.shapeOf[t][t])}}
+		worlds[k] = JointHypothesis{Faults: []*Fault{&w.faults[k]}, P: p.single[k], Rates: []perRate{rateOf(&s.own[k], w.shapeOf[t][t])}}
 	}
 	type named struct {
 		link
@@ -542,7 +542,7 @@ func (s *sums) worlds(p posterior, links []link, near []float64, total float64, 
 	slices.SortStableFunc(pairs, func(a, b named) int { return cmp.Compare(b.p, a.p) })
 	for _, l := range pairs[:min(len(pairs), mostPairs)] {
 		f, g := &w.faults[l.x], &w.faults[l.y]
-		both := World{Faults: []*Fault{f, g}, P: l.p, Rates: []perRate{worlds[l.x].Rates[0], worlds[l.y].Rates[0]}}
+		both := JointHypothesis{Faults: []*Fault{f, g}, P: l.p, Rates: []perRate{worlds[l.x].Rates[0], worlds[l.y].Rates[0]}}
 		if l.meet {
 			own := s.own[l.x]
 			times(&own, &s.own[l.y])

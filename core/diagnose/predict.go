@@ -11,27 +11,27 @@ import (
 	"glenmist/core/part"
 )
 
-// Afflicts says what a world would trouble from now on with the parts at some
+// Affected says what a world would trouble from now on with the parts at some
 // positions.
-func (a *Assessment) Afflicts(w *World, at part.Positions) (sick engine.Set) {
+func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected engine.Set) {
 	for _, f := range w.Faults {
 		if f.CuredAfter < 0 {
-			sick |= f.Hypothesis.Afflicted(at)
+			affected |= f.Hypothesis.Afflicted(at)
 		}
 	}
-	return sick
+	return affected
 }
 
 // AfterTouch says what a world would trouble when some work has brought the parts to
 // some positions, and how surely: the hands may have cured it.
-func (a *Assessment) AfterTouch(w *World, hands handled, at part.Positions) (sick engine.Set, p float64) {
+func (a *Assessment) AfterTouch(w *JointHypothesis, hands handled, at part.Positions) (affected engine.Set, p float64) {
 	p = 1
 	for _, f := range w.Faults {
 		if f.CuredAfter < 0 && !f.Spent && hands.Touches(f.Hypothesis) {
 			p *= 1 - f.Hypothesis.Mode.CuredByTouch
 		}
 	}
-	return a.Afflicts(w, at), p
+	return a.Affected(w, at), p
 }
 
 // LastCounts is the newest counters taken with the parts as they sit now, or nil.
@@ -52,9 +52,9 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 // stray count or two is none (C; judgement).
 const Enough = 3
 
-// Shown returns the chance, for a world, that a run of some revolutions in a condition
+// ChanceToShow returns the chance, for a world, that a run of some revolutions in a condition
 // shows enough misfires on what the world troubles.
-func (a *Assessment) Shown(revolutions int, when evidence.Condition) func(*World) float64 {
+func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func(*JointHypothesis) float64 {
 	n := revolutions / 2
 	var shows perRate // at each rate in the condition itself
 	for r := range shows {
@@ -65,7 +65,7 @@ func (a *Assessment) Shown(revolutions int, when evidence.Condition) func(*World
 		shows[r] = 1 - min(1, few)
 	}
 	of := map[int]perRate{} // by shape
-	return func(w *World) float64 {
+	return func(w *JointHypothesis) float64 {
 		none := 1.0
 		for i, f := range w.Faults {
 			t := a.weighing.shapeOf[f.track][f.track]
@@ -87,7 +87,7 @@ func (a *Assessment) Shown(revolutions int, when evidence.Condition) func(*World
 // expect is the mean of a figure that depends on the rate in a condition, for each
 // rate that the fault has where it fails: by what the runs in that condition have shown
 // of a shape so far.
-func (w *weighing) expect(shape int, when evidence.Condition, of *perRate) (mean perRate) {
+func (w *inference) expect(shape int, when evidence.Condition, of *perRate) (mean perRate) {
 	levels := w.levels(shape, when, everything)
 	for r := range mean {
 		for i, row := range Levels {
@@ -102,14 +102,14 @@ func (w *weighing) expect(shape int, when evidence.Condition, of *perRate) (mean
 // levels is how likely it is that a fault shows at each level in a condition, for each
 // rate that it has where it fails, by what the runs in that condition have shown of a
 // shape.
-func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out levels) {
+func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out levels) {
 	var runs perRate
 	for i, t := range w.tables {
 		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
 			addTo(&runs, w.run(i, w.shapes[shape].at[i]))
 		}
 	}
-	l := showing(w.tempers.said, asMuch(when))[w.shapes[shape].habit]
+	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].habit]
 	for r := range out {
 		var logs [len(out[r])]float64
 		for i, row := range Levels {
@@ -127,7 +127,7 @@ func (w *weighing) levels(shape int, when evidence.Condition, kept keep) (out le
 }
 
 // CodeSet is the chance that the code of what a world afflicts has been set.
-func (a *Assessment) CodeSet(w *World) float64 {
+func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	none := 1.0
 	for i := range w.Faults {
 		p := 0.0
@@ -141,7 +141,7 @@ func (a *Assessment) CodeSet(w *World) float64 {
 
 // Finding returns the chance, in each world, of a finding on an item that is looked at
 // now.
-func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
+func (a *Assessment) Finding(item evidence.Seen) func(*JointHypothesis) float64 {
 	key := evidence.Seen{Tag: item.Tag, Place: item.Place}
 	stands, known := a.looking[key]
 	if !known {
@@ -155,7 +155,7 @@ func (a *Assessment) Finding(item evidence.Seen) func(*World) float64 {
 		}
 		a.looking[key] = stands
 	}
-	return a.mixed(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (asked, float64, float64, bool) {
+	return a.mixed(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (likelihoodRow, float64, float64, bool) {
 		row, odd := a.Beliefs.looked(item, stands[f.index])
 		return row, 0, odd, true
 	})
@@ -168,7 +168,7 @@ type asking struct {
 }
 
 // Answer returns the chance, in each world, of an answer to a test made now.
-func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
+func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 	key := asking{c.Test, c.Place}
 	of, known := a.asking[key]
 	if !known {
@@ -181,23 +181,23 @@ func (a *Assessment) Answer(c evidence.Check) func(*World) float64 {
 		}
 		a.asking[key] = of
 	}
-	return a.mixed(a.soundAnswer(c), slices.Values(of), func(f *Fault) (asked, float64, float64, bool) {
+	return a.mixed(a.soundAnswer(c), slices.Values(of), func(f *Fault) (likelihoodRow, float64, float64, bool) {
 		return a.checkedBy(c, tester{}, evidence.AnyCondition, &f.Hypothesis, a.Now)
 	})
 }
 
 // TrimBetween returns the chance, in each world, that the fuel trims of a bank, read now,
 // sum to more than low and at most high, in per cent.
-func (a *Assessment) TrimBetween(bank int, low, high float64) func(*World) float64 {
+func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
 	sound := a.Beliefs.noTrim().within(low, high)
-	return a.mixed(sound, a.all(), func(f *Fault) (k asked, more, odd float64, ok bool) {
-		var sick engine.Set
+	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, odd float64, ok bool) {
+		var affected engine.Set
 		if f.CuredAfter < 0 {
-			sick = f.Hypothesis.Afflicted(a.Now)
+			affected = f.Hypothesis.Afflicted(a.Now)
 		}
-		r, ok := a.Beliefs.trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), sick)
-		return asked{odds: r.within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
+		r, ok := a.Beliefs.trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
+		return likelihoodRow{odds: r.within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
 	})
 }
 
@@ -225,9 +225,9 @@ func (a *Assessment) all() iter.Seq[int] {
 
 // mixed returns the chance of what an item answers in a world: as a sound one does,
 // or as the fault that shows more makes it. among is the faults that may bear on it.
-func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (asked, float64, float64, bool)) func(*World) float64 {
+func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (likelihoodRow, float64, float64, bool)) func(*JointHypothesis) float64 {
 	type row struct {
-		k    asked
+		k    likelihoodRow
 		more float64
 	}
 	type says struct {
@@ -246,13 +246,13 @@ func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault
 			have = &says{odd: odd}
 			much := sound * math.Exp(more)
 			for r, rate := range hit {
-				have.chance[r] = much * k.times(rate)
+				have.chance[r] = much * k.ratio(rate)
 			}
 			same[row{k, more}] = have
 		}
 		of[i] = have
 	}
-	return func(w *World) float64 {
+	return func(w *JointHypothesis) float64 {
 		var most *says
 		rate := 0
 		for i, f := range w.Faults {

@@ -122,17 +122,17 @@ var Signs = []SignRow{
 // GapRow is how the log ratio of a gap to what is expected lies on a plug of one bearing.
 type GapRow struct {
 	Bearing Bearing
-	Lump
+	NormalComponent
 	Source string
 }
 
 // Gaps states how gaps lie (C; judgement): growth of 0.1 to 0.15 mm is usual over a life, a
 // plug that fails for its gap has half as much again.
 var Gaps = []GapRow{
-	{Bystander, Lump{0, 0.06}, "C: read with wires, the finest of which go by 0.05 mm"},
-	{WornGap, Lump{0.75, 0.27}, "C: half as wide again, and up to three times where it was driven on"},
-	{ClosedGap, Lump{-1.5, 0.5}, "C: the strap was struck: a third of its gap is left, or less"},
-	{WrongPlug, Lump{0.05, 0.35}, "C: as it came, either way"},
+	{Bystander, NormalComponent{0, 0.06}, "C: read with wires, the finest of which go by 0.05 mm"},
+	{WornGap, NormalComponent{0.75, 0.27}, "C: half as wide again, and up to three times where it was driven on"},
+	{ClosedGap, NormalComponent{-1.5, 0.5}, "C: the strap was struck: a third of its gap is left, or less"},
+	{WrongPlug, NormalComponent{0.05, 0.35}, "C: as it came, either way"},
 }
 
 // What a gap is held against is itself not known to better than this (log ratio; judgement):
@@ -184,10 +184,10 @@ var (
 		}
 		return all
 	}()
-	gapRows = func() map[Bearing]Lump {
-		m := map[Bearing]Lump{}
+	gapRows = func() map[Bearing]NormalComponent {
+		m := map[Bearing]NormalComponent{}
 		for _, g := range Gaps {
-			m[g.Bearing] = g.Lump
+			m[g.Bearing] = g.NormalComponent
 		}
 		return m
 	}()

@@ -28,11 +28,11 @@ func plainly(a *Assessment) (any, single []float64) {
 	// trouble.
 	runs := func(r int, of ...*Fault) like {
 		out := like{1, 1}
-		sickAt := func(i int) (sick engine.Set) {
+		sickAt := func(i int) (affected engine.Set) {
 			for _, f := range of {
-				sick |= w.tracks[f.track].at(i, a.Moments[i].Epoch)
+				affected |= w.tracks[f.track].at(i, a.Moments[i].Epoch)
 			}
-			return sick
+			return affected
 		}
 		habit := of[0].temper.habit
 		for _, f := range of {
@@ -43,10 +43,10 @@ func plainly(a *Assessment) (any, single []float64) {
 			for l, row := range Levels {
 				x := 1.0
 				for _, i := range g.moments {
-					if sick := sickAt(i); sick != 0 {
+					if affected := sickAt(i); affected != 0 {
 						any = true
 						if row.Steps >= 0 {
-							x *= math.Exp(w.run(i, sick)[max(0, r-row.Steps)])
+							x *= math.Exp(w.run(i, affected)[max(0, r-row.Steps)])
 						}
 					}
 				}
@@ -58,20 +58,20 @@ func plainly(a *Assessment) (any, single []float64) {
 		}
 		quiet := 1.0
 		for k, c := range s.codes {
-			var sick engine.Set
+			var affected engine.Set
 			for _, f := range of {
 				if c.history {
-					sick |= w.tracks[f.track].sick[0]
+					affected |= w.tracks[f.track].affected[0]
 				} else {
-					sick |= w.tracks[f.track].at(c.moment, a.Moments[c.moment].Epoch)
+					affected |= w.tracks[f.track].at(c.moment, a.Moments[c.moment].Epoch)
 				}
 			}
-			if sick == 0 {
+			if affected == 0 {
 				continue
 			}
-			out.all *= math.Exp(coded(c.known, sick)[r])
+			out.all *= math.Exp(logCodeLikelihood(c.known, affected)[r])
 			if k == 0 {
-				quiet = math.Exp(randomly(c.known, a.Engine, sick)[r])
+				quiet = math.Exp(logRandomCode(c.known, a.Engine, affected)[r])
 				if !random && !c.known.open {
 					out.all *= quiet
 				}
@@ -82,14 +82,14 @@ func plainly(a *Assessment) (any, single []float64) {
 	}
 	items := func(r int, f, other *Fault) float64 {
 		x, shop := math.Exp(f.temper.severe[r]), 1.0
-		told := func(says *shown) {
+		told := func(says *itemFactor) {
 			if says.shop {
 				shop *= math.Exp(says.told[r])
 			} else {
 				x *= math.Exp(says.told[r])
 			}
 		}
-		lost := func(item []*shown) bool {
+		lost := func(item []*itemFactor) bool {
 			mine := item[f.index]
 			if other == nil || item[other.index] == nil || mine.odd < 0 {
 				return false
@@ -203,7 +203,7 @@ func TestAgainstFullEnumeration(t *testing.T) {
 			}
 		}
 		sum := 0.0
-		for _, w := range a.Worlds {
+		for _, w := range a.JointHypotheses {
 			sum += w.P
 		}
 		if sum > 1+1e-9 || sum < 0.5 {
@@ -216,9 +216,9 @@ func TestAgainstFullEnumeration(t *testing.T) {
 func eight(tb testing.TB, id string, entries int) (a *Assessment) {
 	j := shelf(tb, id)
 	e := j.Vehicle.Engine
-	count := func(sick engine.Cylinder) evidence.Entry {
+	count := func(affected engine.Cylinder) evidence.Entry {
 		c := make([]int, e.Cylinders)
-		c[sick-1] = 40 + len(j.Ledger)
+		c[affected-1] = 40 + len(j.Ledger)
 		return counts(3000, c...)
 	}
 	j = with(tb, j, codes(2), count(2), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}),

@@ -118,16 +118,16 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 			}
 			moved = moved || m.At.Where(coil) != home
 		}
-		if moved && !a.foundOdd(h.Tag) {
+		if moved && !a.foundAbnormal(h.Tag) {
 			return unitKey{unit: engine.Coil, tag: coil}
 		}
 	}
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 }
 
-// foundOdd says whether a look has found anything on a boot or lead itself: that its well is
+// foundAbnormal says whether a look has found anything on a boot or lead itself: that its well is
 // wet or that it was not home says nothing of what it is.
-func (a *Assessment) foundOdd(t part.Tag) bool {
+func (a *Assessment) foundAbnormal(t part.Tag) bool {
 	own := []evidence.Finding{evidence.BootTracked, evidence.BootTorn, evidence.BootSpring, evidence.LeadBurnt}
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
 		return m.Entry.Look != nil && slices.ContainsFunc(m.Entry.Look.Items, func(item evidence.Seen) bool { return item.Tag == t && slices.Contains(own, item.Finding) })

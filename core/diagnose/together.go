@@ -19,23 +19,23 @@ type joined struct {
 	items []flatItem
 	// alone is what each says of each fault by itself, columns what is left when what several of
 	// them say of a fault is taken together: the first then says it, the others nothing.
-	alone, columns [][]*shown
+	alone, columns [][]*itemFactor
 	// of lists the voices of each fault.
 	of [][]voice
 	// left is what joint voices say in some of their places.
-	left map[string]*shown
-	ids  map[*shown]int
+	left map[string]*itemFactor
+	ids  map[*itemFactor]int
 }
 
 // voice is what the answers in some places, by their positions, say of a fault together.
 type voice struct {
-	says *shown
+	says *itemFactor
 	at   []int
 }
 
 // together takes the answers of one test in several places as far as they are one: what a
 // fault shows on one cylinder it mostly shows on all that it troubles.
-func (w *weighing) together(s *scope, items []flatItem) {
+func (w *inference) together(s *scope, items []flatItem) {
 	s.joint = make([]bool, len(items))
 	for _, group := range sameTest(items) {
 		var key strings.Builder
@@ -50,7 +50,7 @@ func (w *weighing) together(s *scope, items []flatItem) {
 		}
 		j, ok := w.joined[key.String()]
 		if !ok {
-			j = &joined{left: map[string]*shown{}, ids: map[*shown]int{}}
+			j = &joined{left: map[string]*itemFactor{}, ids: map[*itemFactor]int{}}
 			for _, i := range group {
 				j.items, j.alone = append(j.items, items[i]), append(j.alone, s.items[i])
 			}
@@ -93,7 +93,7 @@ func sameTest(items []flatItem) [][]int {
 }
 
 // join works out what the answers of a test say together, fault by fault.
-func (w *weighing) join(j *joined) {
+func (w *inference) join(j *joined) {
 	for _, column := range j.alone {
 		j.columns = append(j.columns, slices.Clone(column))
 	}
@@ -121,7 +121,7 @@ func (w *weighing) join(j *joined) {
 
 // said is what the answers at some positions say of the k-th fault together: one of its mode that
 // shows alike in all of them has the same.
-func (w *weighing) said(j *joined, at []int, k int) *shown {
+func (w *inference) said(j *joined, at []int, k int) *itemFactor {
 	if len(at) == 1 {
 		return j.alone[at[0]][k]
 	}
@@ -144,7 +144,7 @@ func (w *weighing) said(j *joined, at []int, k int) *shown {
 
 // beside is what a voice of the k-th fault says where another is there as well: of two in one place
 // the one that shows more counts, and of like ones the first. It is nil where nothing is left.
-func (w *weighing) beside(j *joined, v voice, k, other int, first bool) *shown {
+func (w *inference) beside(j *joined, v voice, k, other int, first bool) *itemFactor {
 	lost := func(c int) bool {
 		mine, their := j.alone[c][k], j.alone[c][other]
 		return their != nil && (their.odd > mine.odd || their.odd == mine.odd && !first)
@@ -165,11 +165,11 @@ func (w *weighing) beside(j *joined, v voice, k, other int, first bool) *shown {
 }
 
 // joint is what the answers at some positions say of the k-th fault together.
-func (w *weighing) joint(j *joined, at []int, k int) *shown {
+func (w *inference) joint(j *joined, at []int, k int) *itemFactor {
 	f := &w.faults[k]
 	type answer struct {
-		row   asked
-		given given
+		row   likelihoodRow
+		given answerChances
 		empty float64
 	}
 	all := make([]answer, len(at))
@@ -181,18 +181,18 @@ func (w *weighing) joint(j *joined, at []int, k int) *shown {
 		all[n].empty = w.a.Moments[l.moment].Entry.Certainty.Empty()
 		odd = max(odd, j.alone[c][k].odd)
 	}
-	s := &shown{odd: odd, shop: all[0].row.shop}
+	s := &itemFactor{odd: odd, shop: all[0].row.shop}
 	for r, rate := range hit {
 		apart, same := 1.0, 0.0
 		for i, p := range all[0].given.at(rate) {
 			product := p
 			for _, one := range all {
-				product *= one.empty + (1-one.empty)*one.row.as(one.given.fits[i]/one.given.sound, rate)
+				product *= one.empty + (1-one.empty)*one.row.mixUnseen(one.given.fits[i]/one.given.sound, rate)
 			}
 			same += product
 		}
 		for _, one := range all {
-			apart *= one.empty + (1-one.empty)*one.row.told(rate)
+			apart *= one.empty + (1-one.empty)*one.row.ratioIfShown(rate)
 		}
 		s.told[r] = math.Log(oneAnswer*same + (1-oneAnswer)*apart)
 	}
@@ -201,7 +201,7 @@ func (w *weighing) joint(j *joined, at []int, k int) *shown {
 }
 
 // givenTo is the answer of an item to a fault that bears on it.
-func (a *Assessment) givenTo(l flatItem, f *Fault) given {
+func (a *Assessment) givenTo(l flatItem, f *Fault) answerChances {
 	m := a.Moments[l.moment]
 	if l.number.measure != "" {
 		return a.reads(l, &f.Hypothesis, m.At)

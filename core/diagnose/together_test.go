@@ -114,7 +114,7 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 	}
 	a := Assess(with(t, j, e))
 	two := 0.0
-	for _, w := range a.Worlds {
+	for _, w := range a.JointHypotheses {
 		if len(w.Faults) == 2 {
 			two += w.P
 		}

@@ -49,25 +49,25 @@ func (r TrimRow) RowID() string {
 }
 
 // trimmed is what the trims of one bank say of a fault; odd is how far it moves them.
-func (b *Beliefs) trimmed(t trouble.Trim, e engine.Engine, mode string, fed, sick engine.Set) (row asked, odd float64, ok bool) {
-	r, ok := b.trimRow(e.BankSet(t.Bank), mode, fed, sick)
+func (b *Beliefs) trimmed(t trouble.Trim, e engine.Engine, mode string, fed, affected engine.Set) (row likelihoodRow, odd float64, ok bool) {
+	r, ok := b.trimRow(e.BankSet(t.Bank), mode, fed, affected)
 	if !ok {
 		return row, 0, false
 	}
 	p := func(r TrimRow) float64 {
 		return math.Exp(logMix(1-trimWrong, logNormal(t.Sum(), r.Mean, r.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD)))
 	}
-	return asked{odds: p(r), sound: p(b.noTrim()), seen: 1}, math.Abs(r.Mean), true
+	return likelihoodRow{odds: p(r), sound: p(b.noTrim()), seen: 1}, math.Abs(r.Mean), true
 }
 
 // noTrim is the row of trims with nothing behind them: the last.
 func (b *Beliefs) noTrim() TrimRow { return b.trims[len(b.trims)-1] }
 
 // trimRow is the row that holds for the trims of a bank when a fault feeds some cylinders
-// and makes some sick; ok is false where nothing bears on them.
-func (b *Beliefs) trimRow(bank engine.Set, mode string, fed, sick engine.Set) (row TrimRow, ok bool) {
+// and makes some affected; ok is false where nothing bears on them.
+func (b *Beliefs) trimRow(bank engine.Set, mode string, fed, affected engine.Set) (row TrimRow, ok bool) {
 	for _, r := range b.trims {
-		if matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && sick != 0 || r.Mode == "" && sick&bank != 0 {
+		if matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && affected != 0 || r.Mode == "" && affected&bank != 0 {
 			if !r.Shared {
 				r.Mean *= min(4/float64(bank.Len()), 2.5)
 			}

@@ -24,7 +24,7 @@ type Wave struct {
 	Answer evidence.ResultID
 	// Silent is the share of those with no event at all in the whole capture.
 	Silent  float64
-	Figures [waveFigures]Lump
+	Figures [waveFigures]NormalComponent
 	// Rises is how often its kilovolts then rise on a snap as those of the others, more or less.
 	Rises  [3]float64
 	Source string
@@ -33,21 +33,21 @@ type Wave struct {
 // Waves lists the shapes (C; judgement). The first is what a sound one shows.
 var Waves = []Wave{
 	//                                firing      spread       missed       burn          line         slope        rings
-	{"in line with the others", "in-line", .0002, [waveFigures]Lump{{0, .12}, {.3, .14}, {0, .3}, {0, .15}, {0, .1}, {0, .15}, {0, .25}}, [3]float64{.92, .04, .04}, "C: cylinders within some 3 kV"},
-	{"a wide gap", "high", .002, [waveFigures]Lump{{.5, .25}, {.35, .3}, {.3, .7}, {-.3, .3}, {.35, .25}, {0, .2}, {0, .3}}, [3]float64{.40, .55, .05}, "C: asks for more at every spark and burns shorter, at a higher line"},
-	{"resistance in series", "high", .002, [waveFigures]Lump{{.4, .35}, {.4, .35}, {.3, .7}, {-.4, .4}, {.3, .35}, {-2, 2}, {-.2, .4}}, [3]float64{.40, .55, .05}, "C: the spark line falls steeply"},
-	{"a gap in series", "high", .002, [waveFigures]Lump{{.5, .35}, {.45, .35}, {.6, 1}, {-.25, .35}, {.1, .2}, {-.05, .25}, {0, .35}}, [3]float64{.40, .55, .05}, "C: an open lead is a second gap"},
-	{"a lean or turbulent charge", "high", .002, [waveFigures]Lump{{.28, .2}, {.4, .3}, {.2, .6}, {-.3, .35}, {.05, .15}, {.15, .25}, {0, .3}}, [3]float64{.80, .15, .05}, "C: the line rises or is ragged, and is short"},
-	{"a shunt across the gap", "low", .002, [waveFigures]Lump{{-.5, .4}, {.4, .3}, {.5, 1}, {-.4, .7}, {-.1, .2}, {0, .3}, {-.2, .35}}, [3]float64{.50, .05, .45}, "C: what is fouled leaks before it fires, and takes of the energy"},
-	{"a small gap", "low", .002, [waveFigures]Lump{{-.7, .35}, {.3, .3}, {.1, .5}, {.2, .25}, {-.25, .15}, {0, .2}, {0, .3}}, [3]float64{.80, .10, .10}, "C: one low, steady, long burn"},
-	{"little charge", "low", .002, [waveFigures]Lump{{-.45, .25}, {.3, .16}, {.1, .4}, {.08, .18}, {-.03, .1}, {0, .15}, {0, .25}}, [3]float64{.35, .03, .62}, "C: little charge needs little"},
-	{"flashes over to ground", "low", .002, [waveFigures]Lump{{-.4, .4}, {.5, .3}, {.2, .6}, {.3, .25}, {-.35, .15}, {.05, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: it caps the peak, with a longer, flatter line"},
-	{"jumps from event to event", "jumping", .002, [waveFigures]Lump{{-.1, .3}, {1.15, .45}, {.3, .8}, {.05, .25}, {-.1, .18}, {0, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: a path that should not be there"},
-	{"little energy", "low", .02, [waveFigures]Lump{{-.1, .4}, {.35, .35}, {1, 1.4}, {-1, .6}, {-.1, .2}, {.8, 2}, {-.1, .4}}, [3]float64{.45, .05, .50}, "C: the line is short, and rises: little energy is left"},
-	{"as high as the coil gives, and no arc", "high", .002, [waveFigures]Lump{{.9, .4}, {.3, .4}, {3.2, 1}, {-.9, .6}, {.2, .5}, {0, 1}, {0, .6}}, [3]float64{.45, .05, .50}, "C: an open circuit or a gap too wide"},
-	{"little, and no arc", "low", .10, [waveFigures]Lump{{-.3, .5}, {.4, .4}, {3.2, 1}, {-1, 1}, {-.1, .4}, {.8, 2}, {-.1, .6}}, [3]float64{.50, .05, .45}, "C: what is needed is more than there is"},
-	{"hardly any ringing", "low", .02, [waveFigures]Lump{{-.4, .5}, {.3, .3}, {1, 1.4}, {-.6, .7}, {0, .25}, {0, .4}, {-1.3, .5}}, [3]float64{.45, .05, .50}, "C: no ringing: shorted turns"},
-	{"sparks missing", "jumping", .35, [waveFigures]Lump{{-.05, .3}, {.3, .3}, {2.6, 1.2}, {-.1, .3}, {0, .15}, {0, .2}, {-.1, .4}}, [3]float64{.85, .08, .07}, "C: no primary current, no event at all"},
+	{"in line with the others", "in-line", .0002, [waveFigures]NormalComponent{{0, .12}, {.3, .14}, {0, .3}, {0, .15}, {0, .1}, {0, .15}, {0, .25}}, [3]float64{.92, .04, .04}, "C: cylinders within some 3 kV"},
+	{"a wide gap", "high", .002, [waveFigures]NormalComponent{{.5, .25}, {.35, .3}, {.3, .7}, {-.3, .3}, {.35, .25}, {0, .2}, {0, .3}}, [3]float64{.40, .55, .05}, "C: asks for more at every spark and burns shorter, at a higher line"},
+	{"resistance in series", "high", .002, [waveFigures]NormalComponent{{.4, .35}, {.4, .35}, {.3, .7}, {-.4, .4}, {.3, .35}, {-2, 2}, {-.2, .4}}, [3]float64{.40, .55, .05}, "C: the spark line falls steeply"},
+	{"a gap in series", "high", .002, [waveFigures]NormalComponent{{.5, .35}, {.45, .35}, {.6, 1}, {-.25, .35}, {.1, .2}, {-.05, .25}, {0, .35}}, [3]float64{.40, .55, .05}, "C: an open lead is a second gap"},
+	{"a lean or turbulent charge", "high", .002, [waveFigures]NormalComponent{{.28, .2}, {.4, .3}, {.2, .6}, {-.3, .35}, {.05, .15}, {.15, .25}, {0, .3}}, [3]float64{.80, .15, .05}, "C: the line rises or is ragged, and is short"},
+	{"a shunt across the gap", "low", .002, [waveFigures]NormalComponent{{-.5, .4}, {.4, .3}, {.5, 1}, {-.4, .7}, {-.1, .2}, {0, .3}, {-.2, .35}}, [3]float64{.50, .05, .45}, "C: what is fouled leaks before it fires, and takes of the energy"},
+	{"a small gap", "low", .002, [waveFigures]NormalComponent{{-.7, .35}, {.3, .3}, {.1, .5}, {.2, .25}, {-.25, .15}, {0, .2}, {0, .3}}, [3]float64{.80, .10, .10}, "C: one low, steady, long burn"},
+	{"little charge", "low", .002, [waveFigures]NormalComponent{{-.45, .25}, {.3, .16}, {.1, .4}, {.08, .18}, {-.03, .1}, {0, .15}, {0, .25}}, [3]float64{.35, .03, .62}, "C: little charge needs little"},
+	{"flashes over to ground", "low", .002, [waveFigures]NormalComponent{{-.4, .4}, {.5, .3}, {.2, .6}, {.3, .25}, {-.35, .15}, {.05, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: it caps the peak, with a longer, flatter line"},
+	{"jumps from event to event", "jumping", .002, [waveFigures]NormalComponent{{-.1, .3}, {1.15, .45}, {.3, .8}, {.05, .25}, {-.1, .18}, {0, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: a path that should not be there"},
+	{"little energy", "low", .02, [waveFigures]NormalComponent{{-.1, .4}, {.35, .35}, {1, 1.4}, {-1, .6}, {-.1, .2}, {.8, 2}, {-.1, .4}}, [3]float64{.45, .05, .50}, "C: the line is short, and rises: little energy is left"},
+	{"as high as the coil gives, and no arc", "high", .002, [waveFigures]NormalComponent{{.9, .4}, {.3, .4}, {3.2, 1}, {-.9, .6}, {.2, .5}, {0, 1}, {0, .6}}, [3]float64{.45, .05, .50}, "C: an open circuit or a gap too wide"},
+	{"little, and no arc", "low", .10, [waveFigures]NormalComponent{{-.3, .5}, {.4, .4}, {3.2, 1}, {-1, 1}, {-.1, .4}, {.8, 2}, {-.1, .6}}, [3]float64{.50, .05, .45}, "C: what is needed is more than there is"},
+	{"hardly any ringing", "low", .02, [waveFigures]NormalComponent{{-.4, .5}, {.3, .3}, {1, 1.4}, {-.6, .7}, {0, .25}, {0, .4}, {-1.3, .5}}, [3]float64{.45, .05, .50}, "C: no ringing: shorted turns"},
+	{"sparks missing", "jumping", .35, [waveFigures]NormalComponent{{-.05, .3}, {.3, .3}, {2.6, 1.2}, {-.1, .3}, {0, .15}, {0, .2}, {-.1, .4}}, [3]float64{.85, .08, .07}, "C: no primary current, no event at all"},
 }
 
 // shapes is how many there are.

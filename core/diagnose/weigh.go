@@ -7,10 +7,10 @@ import (
 	"glenmist/core/evidence"
 )
 
-// weighing holds what the sums over the evidence have in common, so that one entry
+// inference holds what the sums over the evidence have in common, so that one entry
 // can be left out without working out the others again. Everything in it is a log
 // ratio: how much likelier what was seen is if a fault is there than if nothing is.
-type weighing struct {
+type inference struct {
 	a      *Assessment
 	faults []Fault
 	tracks []*track
@@ -18,7 +18,7 @@ type weighing struct {
 	tables []*runTable
 	runs   map[runKey]*perRate
 	codes  map[codeKey]*perRate
-	items  map[flatItem][]*shown
+	items  map[flatItem][]*itemFactor
 	// joined are the items of one test that are taken together, by which they are.
 	joined map[string]*joined
 	ids    map[flatItem]int
@@ -28,13 +28,13 @@ type weighing struct {
 	shapeOf [][]int
 	// links are the pairs of faults that are no two things apart, and linked says
 	// which those are; astray[k][t] that a track has some that it does not meet.
-	links  []link
-	linked [][]bool
-	astray [][]bool
+	links     []link
+	linked    [][]bool
+	unrelated [][]bool
 	// members are the faults of a track that can be one of two.
 	members [][]int
-	// tempers are how the kinds of fault behave after what the driver said, whose chance is told.
-	tempers  *tempers
+	// profiles are how the kinds of fault behave after what the driver said, whose chance is told.
+	profiles *statedProfiles
 	told     float64
 	oneRates map[[2]*perRate]float64
 	// logPrior is the log of each fault's share.
@@ -51,7 +51,7 @@ type shape struct {
 }
 
 // oneRate is that of two severities, worked out once.
-func (w *weighing) oneRate(x, y *perRate) float64 {
+func (w *inference) oneRate(x, y *perRate) float64 {
 	key := [2]*perRate{x, y}
 	sum, ok := w.oneRates[key]
 	if !ok {
@@ -62,14 +62,14 @@ func (w *weighing) oneRate(x, y *perRate) float64 {
 }
 
 type runKey struct {
-	moment int
-	sick   engine.Set
+	moment   int
+	affected engine.Set
 }
 
 type codeKey struct {
-	known   codesKnown
-	sick    engine.Set
-	history bool
+	known    codesKnown
+	affected engine.Set
+	history  bool
 }
 
 // perRate holds one figure for each rate of the grid.
@@ -81,9 +81,9 @@ func addTo(sum, more *perRate) {
 	}
 }
 
-// shown is what one item says of a fault that bears on it: the log ratio at each
+// itemFactor is what one item says of a fault that bears on it: the log ratio at each
 // rate, and how much the fault shows there: of two the one that shows more counts.
-type shown struct {
+type itemFactor struct {
 	// ratio is that of the item alone.
 	ratio perRate
 	odd   float64
@@ -96,19 +96,19 @@ type shown struct {
 	undo perRate
 }
 
-// newShown is what a row says; certainty is that of the witness.
-func newShown(row asked, more, odd float64, certainty evidence.Certainty) *shown {
-	s := &shown{odd: odd, shop: row.shop}
+// newItemFactor is what a row says; certainty is that of the witness.
+func newItemFactor(row likelihoodRow, more, odd float64, certainty evidence.Certainty) *itemFactor {
+	s := &itemFactor{odd: odd, shop: row.shop}
 	for r, rate := range hit {
-		s.told[r] = row.at(rate) + more
+		s.told[r] = row.logRatioIfShown(rate) + more
 	}
-	blur(&s.told, certainty)
+	mixUninformative(&s.told, certainty)
 	s.finish()
 	return s
 }
 
 // finish fills in the rest from what is told.
-func (s *shown) finish() {
+func (s *itemFactor) finish() {
 	s.ratio = s.told
 	for r, x := range s.told {
 		s.undo[r] = math.Exp(-x)
@@ -118,10 +118,10 @@ func (s *shown) finish() {
 	}
 }
 
-func newWeighing(a *Assessment) *weighing {
-	w := &weighing{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*shown{}, joined: map[string]*joined{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
-	w.tempers = &tempers{by: a.Beliefs, said: a.said(), known: map[[2]any]*temper{}}
-	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.tempers, a.Moments)
+func newInference(a *Assessment) *inference {
+	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*itemFactor{}, joined: map[string]*joined{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
+	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[2]any]*statedProfile{}}
+	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments)
 	for k := range w.faults {
 		w.told += w.faults[k].prior
 	}
@@ -139,13 +139,13 @@ func newWeighing(a *Assessment) *weighing {
 }
 
 // shape finds what the tracks, and those that meet, trouble at each moment.
-func (w *weighing) shape() {
+func (w *inference) shape() {
 	known := map[string]int{}
 	var key []byte
 	find := func(of ...*track) int {
 		s := &shape{at: make([]engine.Set, len(w.a.Moments)), habit: of[0].habit}
 		for _, t := range of {
-			s.first |= t.sick[0]
+			s.first |= t.affected[0]
 			s.habit = min(s.habit, t.habit)
 			for i, m := range w.a.Moments {
 				s.at[i] |= t.at(i, m.Epoch)
@@ -182,23 +182,23 @@ func (w *weighing) shape() {
 	}
 }
 
-// run is the log ratio of the i-th moment's run when some cylinders are sick.
-func (w *weighing) run(i int, sick engine.Set) *perRate {
-	key := runKey{i, sick}
+// run is the log ratio of the i-th moment's run when some cylinders are affected.
+func (w *inference) run(i int, affected engine.Set) *perRate {
+	key := runKey{i, affected}
 	lik, ok := w.runs[key]
 	if !ok {
 		lik = &perRate{}
-		if sick != 0 {
-			*lik = w.tables[i].ratio(sick)
-			blur(lik, w.a.Moments[i].Entry.Certainty)
+		if affected != 0 {
+			*lik = w.tables[i].ratio(affected)
+			mixUninformative(lik, w.a.Moments[i].Entry.Certainty)
 		}
 		w.runs[key] = lik
 	}
 	return lik
 }
 
-// blur allows for a witness who may have told nothing.
-func blur(lik *perRate, c evidence.Certainty) {
+// mixUninformative allows for a witness who may have told nothing.
+func mixUninformative(lik *perRate, c evidence.Certainty) {
 	empty := c.Empty()
 	for r, x := range lik {
 		lik[r] = logMix(1-empty, x, empty, 0)
@@ -208,7 +208,7 @@ func blur(lik *perRate, c evidence.Certainty) {
 // running is the log ratio, at each rate, of all the runs and codes that are kept,
 // for what a shape troubles, and the log chance that no random misfire code was set
 // on its account.
-func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
+func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 	var group perRate
 	for _, g := range s.groups {
 		clear(group[:])
@@ -225,23 +225,23 @@ func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
 		}
 	}
 	for k, c := range s.codes {
-		sick := t.at[c.moment]
+		affected := t.at[c.moment]
 		if c.history {
-			sick = t.first
+			affected = t.first
 		}
-		if sick == 0 {
+		if affected == 0 {
 			continue
 		}
-		key := codeKey{c.known, sick, c.history}
+		key := codeKey{c.known, affected, c.history}
 		lik, ok := w.codes[key]
 		if !ok {
 			lik = &perRate{}
-			*lik = coded(c.known, sick)
+			*lik = logCodeLikelihood(c.known, affected)
 			w.codes[key] = lik
 		}
 		addTo(&sum, lik)
 		if k == 0 {
-			noRandom = randomly(c.known, w.a.Engine, sick)
+			noRandom = logRandomCode(c.known, w.a.Engine, affected)
 		}
 	}
 	return sum, noRandom
@@ -249,17 +249,17 @@ func (w *weighing) running(t *shape, s *scope) (sum, noRandom perRate) {
 
 // item is what one finding, trim, check or circuit code says of each fault; nil for
 // those that do not bear on it.
-func (w *weighing) item(l flatItem) []*shown {
+func (w *inference) item(l flatItem) []*itemFactor {
 	of, ok := w.items[l]
 	if ok {
 		return of
 	}
-	of = make([]*shown, len(w.faults))
+	of = make([]*itemFactor, len(w.faults))
 	type key struct {
 		row  any
 		more float64
 	}
-	same := map[key]*shown{} // many faults show alike
+	same := map[key]*itemFactor{} // many faults show alike
 	certainty := w.a.Moments[l.moment].Entry.Certainty
 	for k := range w.faults {
 		row, more, odd, ok := w.a.bears(l, &w.faults[k])
@@ -268,7 +268,7 @@ func (w *weighing) item(l flatItem) []*shown {
 		}
 		have := same[key{row, more}]
 		if have == nil {
-			have = newShown(row, more, odd, certainty)
+			have = newItemFactor(row, more, odd, certainty)
 			same[key{row, more}] = have
 		}
 		of[k] = have
@@ -277,9 +277,9 @@ func (w *weighing) item(l flatItem) []*shown {
 	return of
 }
 
-// asked is a row of a table with the answer that came: its log ratio to what a
+// likelihoodRow is a row of a table with the answer that came: its log ratio to what a
 // sound engine answers, by the misfire rate.
-type asked struct {
+type likelihoodRow struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
 	// seldom and often are more of it, of what misfires now and then and of what nearly always does, which by tells.
 	seldom, often float64
@@ -290,29 +290,29 @@ type asked struct {
 	shop          bool    // asked in the shop, where the fault may not show in anything
 }
 
-// at is its log ratio if the fault shows where it was asked.
-func (k asked) at(rate float64) float64 { return math.Log(k.told(rate)) }
+// logRatioIfShown is its log ratio if the fault shows where it was asked.
+func (k likelihoodRow) logRatioIfShown(rate float64) float64 { return math.Log(k.ratioIfShown(rate)) }
 
-// times is the ratio itself, whether the fault shows there or not.
-func (k asked) times(rate float64) float64 {
+// ratio is the ratio itself, whether the fault shows there or not.
+func (k likelihoodRow) ratio(rate float64) float64 {
 	if k.shop {
-		return (1 - inTheShop) + inTheShop*k.told(rate)
+		return (1 - inTheShop) + inTheShop*k.ratioIfShown(rate)
 	}
-	return k.told(rate)
+	return k.ratioIfShown(rate)
 }
 
-// told is the ratio if the fault shows where it was asked.
-func (k asked) told(rate float64) float64 {
+// ratioIfShown is the ratio if the fault shows where it was asked.
+func (k likelihoodRow) ratioIfShown(rate float64) float64 {
 	odds := k.odds
 	if k.seldom+k.often > 0 {
 		second := k.by.of(rate)
 		odds += (1-second)*k.seldom + second*k.often
 	}
-	return k.as(odds/k.sound, rate)
+	return k.mixUnseen(odds/k.sound, rate)
 }
 
-// as is that if it shows so many times as often as on a sound one.
-func (k asked) as(times, rate float64) float64 {
+// mixUnseen is that if it shows so many times mixUnseen often mixUnseen on a sound one.
+func (k likelihoodRow) mixUnseen(times, rate float64) float64 {
 	f := k.seen
 	if k.events > 0 {
 		f *= -math.Expm1(float64(k.events) * math.Log1p(-rate))
@@ -327,7 +327,7 @@ func (k asked) as(times, rate float64) float64 {
 type scope struct {
 	groups []runGroup
 	codes  []codeEpoch
-	items  [][]*shown
+	items  [][]*itemFactor
 	// tests are those of the items that are answers of one test, and joint says which they are.
 	tests []*joined
 	joint []bool
@@ -339,7 +339,7 @@ type runGroup struct {
 	levels  []*levels // by habit
 }
 
-func (w *weighing) scope(kept keep) *scope {
+func (w *inference) scope(kept keep) *scope {
 	s := &scope{codes: w.a.codeEpochs(kept)}
 	at := map[evidence.Condition]int{}
 	for i, t := range w.tables {
@@ -351,7 +351,7 @@ func (w *weighing) scope(kept keep) *scope {
 		if !ok {
 			g = len(s.groups)
 			at[when] = g
-			s.groups = append(s.groups, runGroup{levels: showing(w.tempers.said, when)})
+			s.groups = append(s.groups, runGroup{levels: showing(w.profiles.said, when)})
 		}
 		s.groups[g].moments = append(s.groups[g].moments, i)
 	}

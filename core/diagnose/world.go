@@ -31,12 +31,12 @@ type Fault struct {
 	// probability that it is there, alone or with another.
 	prior, before float64
 	track         int
-	temper        *temper
+	temper        *statedProfile
 	index         int // among all faults
 }
 
-// World is one way things may stand: a fault alone, or two at once.
-type World struct {
+// JointHypothesis is one way things may stand: a fault alone, or two at once.
+type JointHypothesis struct {
 	// Index is its place among the assessment's worlds.
 	Index  int
 	Faults []*Fault
@@ -47,7 +47,7 @@ type World struct {
 }
 
 // Key names the world by its faults.
-func (w World) Key() string {
+func (w JointHypothesis) Key() string {
 	key := w.Faults[0].Hypothesis.Key()
 	for _, f := range w.Faults[1:] {
 		key += " + " + f.Hypothesis.Key()
@@ -59,9 +59,9 @@ func (w World) Key() string {
 // habit.
 // Faults of one track cannot be told apart by running the engine.
 type track struct {
-	sick  []engine.Set
-	cured int // index of the moment that cured it, or -1
-	habit int // in Habits
+	affected []engine.Set
+	cured    int // index of the moment that cured it, or -1
+	habit    int // in Habits
 }
 
 // at is what is troubled when the i-th moment is observed.
@@ -69,13 +69,13 @@ func (t *track) at(i, epoch int) engine.Set {
 	if t.cured >= 0 && i > t.cured {
 		return 0
 	}
-	return t.sick[epoch]
+	return t.affected[epoch]
 }
 
 // meets says whether two ever trouble a cylinder in common.
 func (t *track) meets(o *track) bool {
-	for k := range t.sick {
-		if t.sick[k]&o.sick[k] != 0 {
+	for k := range t.affected {
+		if t.affected[k]&o.affected[k] != 0 {
 			return true
 		}
 	}
@@ -84,7 +84,7 @@ func (t *track) meets(o *track) bool {
 
 // faults lists the faults of an engine, given what has been touched, and their
 // tracks.
-func faults(e engine.Engine, c fault.Complaint, told *tempers, moments []evidence.Moment) (all []Fault, tracks []*track) {
+func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment) (all []Fault, tracks []*track) {
 	epochs := []part.Positions{part.Home(e)}
 	var touching []handled
 	for _, m := range moments {
@@ -95,29 +95,29 @@ func faults(e engine.Engine, c fault.Complaint, told *tempers, moments []evidenc
 	}
 	known := map[string]int{}
 	var key []byte
-	on := func(sick []engine.Set, cured, habit int) int {
+	on := func(affected []engine.Set, cured, habit int) int {
 		key = append(key[:0], byte(cured), byte(cured>>8), byte(habit))
-		for _, s := range sick {
+		for _, s := range affected {
 			key = append(key, byte(s>>8), byte(s))
 		}
 		i, ok := known[string(key)]
 		if !ok {
 			i = len(tracks)
 			known[string(key)] = i
-			tracks = append(tracks, &track{sick, cured, habit})
+			tracks = append(tracks, &track{affected, cured, habit})
 		}
 		return i
 	}
 	hypotheses := fault.Enumerate(e, c)
 	all = make([]Fault, 0, len(hypotheses)*3/2)
 	for _, h := range hypotheses {
-		sick := make([]engine.Set, len(epochs))
+		affected := make([]engine.Set, len(epochs))
 		for k, at := range epochs {
-			sick[k] = h.Afflicted(at)
+			affected[k] = h.Afflicted(at)
 		}
 		manner := told.of(h.Mode)
 		add := func(share float64, cured int, spent bool) {
-			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.told, temper: manner, track: on(sick, cured, manner.habit), index: len(all)})
+			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.told, temper: manner, track: on(affected, cured, manner.habit), index: len(all)})
 		}
 		left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
 		for i, t := range touching {

@@ -33,25 +33,25 @@ const (
 	Nothing Robs = ""
 )
 
-// Reach says which cylinders a fault troubles, of those that depend on the item.
-type Reach string
+// Scope says which cylinders a fault troubles, of those that depend on the item.
+type Scope string
 
 // The reaches.
 const (
 	// Fed: all that depend on the item.
-	Fed Reach = ""
+	Fed Scope = ""
 	// Towers: those of one of a coil's towers, or all: a weak coil can show at one.
-	Towers Reach = "towers"
+	Towers Scope = "towers"
 	// Circuit: those that depend on it, or all in series with them.
-	Circuit Reach = "circuit"
+	Circuit Scope = "circuit"
 	// OneTower: one of the cylinders that depend on it.
-	OneTower Reach = "one tower"
+	OneTower Scope = "one tower"
 	// CapNeighbours: two whose towers stand beside each other in the cap.
-	CapNeighbours Reach = "cap neighbours"
+	CapNeighbours Scope = "cap neighbours"
 	// AnyTwo: any two cylinders.
-	AnyTwo Reach = "any two"
+	AnyTwo Scope = "any two"
 	// Beside: two that stand beside each other in the block.
-	Beside Reach = "beside"
+	Beside Scope = "beside"
 )
 
 // Weights are the shares of one mode, by layout, in the order of
@@ -80,7 +80,7 @@ type Mode struct {
 	// on each layout; on an engine that has all of its items the shares of the
 	// catalogue sum to 1.
 	Prior Weights `json:"prior"`
-	Reach Reach   `json:"reach,omitzero"`
+	Scope Scope   `json:"reach,omitzero"`
 	// CuredByTouch is the chance that handling the item cures it, at least for a
 	// while: 0 to 1.
 	CuredByTouch float64 `json:"cured_by_touch"`

@@ -131,7 +131,7 @@ func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 		}
 	}
 	n := item.Feeds.Len()
-	switch m.Reach {
+	switch m.Scope {
 	case Towers:
 		if n < 2 || e.Ignition == engine.Distributor { // one tower leads to all
 			return []Hypothesis{h}

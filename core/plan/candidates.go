@@ -116,7 +116,7 @@ func readCodes(a *diagnose.Assessment) Card {
 	c.Do = "Read the stored and pending codes and write them all down, with the freeze frame, before anything is cleared."
 	c.Why = "A misfire code names the cylinder to begin with. It never names a part."
 	c.later = func(c *Card) {
-		c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.CodeSet, codesWords))
+		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.CodeSet, codesWords))
 		c.fewer()
 	}
 	return c
@@ -168,14 +168,14 @@ func codesWords(s engine.Set) Outcome {
 }
 
 // sets makes the branches of what shows on some cylinders: one for each set that a
-// world can trouble, and one for nothing. sick is the set that a world troubles,
+// world can trouble, and one for nothing. affected is the set that a world troubles,
 // and how surely; shows is the chance that it then shows.
-func sets(a *diagnose.Assessment, sick func(*diagnose.World) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
+func sets(a *diagnose.Assessment, affected func(*diagnose.JointHypothesis) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
 	var all []engine.Set
 	has := map[engine.Set]bool{}
-	for i := range a.Worlds {
-		w := &a.Worlds[i]
-		if s, _ := sick(w); s != 0 && !has[s] {
+	for i := range a.JointHypotheses {
+		w := &a.JointHypotheses[i]
+		if s, _ := affected(w); s != 0 && !has[s] {
 			has[s] = true
 			all = append(all, s)
 		}
@@ -185,15 +185,15 @@ func sets(a *diagnose.Assessment, sick func(*diagnose.World) (engine.Set, float6
 	})
 	var branches []branch
 	for _, s := range all {
-		branches = append(branches, branch{say(s), func(w *diagnose.World) float64 {
-			if set, p := sick(w); set == s {
+		branches = append(branches, branch{say(s), func(w *diagnose.JointHypothesis) float64 {
+			if set, p := affected(w); set == s {
 				return p * shows(w)
 			}
 			return 0
 		}})
 	}
-	return append(branches, branch{say(0), func(w *diagnose.World) float64 {
-		set, p := sick(w)
+	return append(branches, branch{say(0), func(w *diagnose.JointHypothesis) float64 {
+		set, p := affected(w)
 		if set == 0 {
 			return 1
 		}
@@ -308,7 +308,7 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 		c.Why = "Where it fails is not known, and it ran clean so far: try what asks more of the spark."
 	}
 	c.later = func(c *Card) {
-		c.weigh(a, sets(a, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }, a.Shown(runRevolutions, when), func(s engine.Set) Outcome {
+		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.ChanceToShow(runRevolutions, when), func(s engine.Set) Outcome {
 			o := whereWords(s)
 			o.Record.Condition = when
 			return o

@@ -100,7 +100,7 @@ func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {
 }
 
 // likelihood is the chance of one outcome in a world.
-type likelihood func(*diagnose.World) float64
+type likelihood func(*diagnose.JointHypothesis) float64
 
 // branch is an outcome with its likelihood; none stands for what the branches
 // before it have left.
@@ -116,25 +116,25 @@ const negligible = 1e-6
 // at, and how many bits the step is expected to tell about the repair unit.
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	prior := make([]float64, len(a.Suspects))
-	left := make([]float64, len(a.Worlds)) // of each world's chance
+	left := make([]float64, len(a.JointHypotheses)) // of each world's chance
 	all := 0.0
-	for i := range a.Worlds {
-		if w := &a.Worlds[i]; w.P >= negligible {
+	for i := range a.JointHypotheses {
+		if w := &a.JointHypotheses[i]; w.P >= negligible {
 			all += w.P
 			left[i] = 1
 		}
 	}
-	for i := range a.Worlds {
-		prior[a.Worlds[i].Faults[0].Suspect] += a.Worlds[i].P * left[i] / all
+	for i := range a.JointHypotheses {
+		prior[a.JointHypotheses[i].Faults[0].Suspect] += a.JointHypotheses[i].P * left[i] / all
 	}
 	c.Bits = entropy(prior)
 	after := make([]float64, len(prior))
 	for _, b := range branches {
 		clear(after)
 		total := 0.0
-		row := make([]float64, len(a.Worlds))
-		for i := range a.Worlds {
-			w := &a.Worlds[i]
+		row := make([]float64, len(a.JointHypotheses))
+		for i := range a.JointHypotheses {
+			w := &a.JointHypotheses[i]
 			if w.P < negligible {
 				continue
 			}

@@ -36,12 +36,12 @@ const (
 func Condense(a *diagnose.Assessment, shop Shop) Finite {
 	var f Finite
 	seen := map[int]bool{}
-	var kept []*diagnose.World
-	byP := make([]*diagnose.World, len(a.Worlds))
-	for i := range a.Worlds {
-		byP[i] = &a.Worlds[i]
+	var kept []*diagnose.JointHypothesis
+	byP := make([]*diagnose.JointHypothesis, len(a.JointHypotheses))
+	for i := range a.JointHypotheses {
+		byP[i] = &a.JointHypotheses[i]
 	}
-	slices.SortStableFunc(byP, func(x, y *diagnose.World) int { return cmp.Compare(y.P, x.P) })
+	slices.SortStableFunc(byP, func(x, y *diagnose.JointHypothesis) int { return cmp.Compare(y.P, x.P) })
 	total := 0.0
 	for _, w := range byP {
 		u := w.Faults[0].Suspect

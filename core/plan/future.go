@@ -29,8 +29,8 @@ func (c Card) Futures(a *diagnose.Assessment, first int) []Future {
 	for _, o := range c.Outcomes {
 		after := make([]float64, len(a.Suspects))
 		total := 0.0
-		for i := range a.Worlds {
-			w := &a.Worlds[i]
+		for i := range a.JointHypotheses {
+			w := &a.JointHypotheses[i]
 			p := 0.0
 			for _, row := range o.rows {
 				p += w.P * c.chances[row][i]

@@ -27,7 +27,7 @@ func TestFuturesAreWhatComes(t *testing.T) {
 			for _, change := range f.Ranking {
 				mean[change.Suspect.Key()] += f.Outcome.P * change.After
 			}
-			if f.Outcome.Record.Check == nil && f.Outcome.Record.Look == nil || len(a.Worlds) == 0 {
+			if f.Outcome.Record.Check == nil && f.Outcome.Record.Look == nil || len(a.JointHypotheses) == 0 {
 				continue
 			}
 			e := f.Outcome.Record

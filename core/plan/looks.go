@@ -111,15 +111,15 @@ func (c *Card) splitByLook(a *diagnose.Assessment) {
 	if len(c.Look) == 0 {
 		return
 	}
-	sound := make([]float64, len(a.Worlds))
+	sound := make([]float64, len(a.JointHypotheses))
 	for i := range sound {
 		sound[i] = 1
 	}
 	for _, item := range c.Look {
 		item.Finding = evidence.FindingsOn(item.Kind())[0].Finding
 		chance := a.Finding(item)
-		for i := range a.Worlds {
-			sound[i] *= chance(&a.Worlds[i])
+		for i := range a.JointHypotheses {
+			sound[i] *= chance(&a.JointHypotheses[i])
 		}
 	}
 	n := len(c.chances)
@@ -200,14 +200,14 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 		for _, s := range seen {
 			if found[s] == nil {
 				likely := a.Finding(s)
-				found[s] = make([]float64, len(a.Worlds))
-				for i := range a.Worlds {
-					found[s][i] = likely(&a.Worlds[i])
+				found[s] = make([]float64, len(a.JointHypotheses))
+				for i := range a.JointHypotheses {
+					found[s][i] = likely(&a.JointHypotheses[i])
 				}
 			}
 			of = append(of, found[s])
 		}
-		return func(w *diagnose.World) float64 {
+		return func(w *diagnose.JointHypothesis) float64 {
 			p := 1.0
 			for _, chances := range of {
 				p *= chances[w.Index]

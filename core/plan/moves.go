@@ -13,13 +13,13 @@ import (
 
 // after says what a world troubles when some parts have moved, and how surely: a
 // touch may have cured it.
-func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.World) (engine.Set, float64), part.Positions) {
+func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.JointHypothesis) (engine.Set, float64), part.Positions) {
 	next, err := a.Now.Move(parts)
 	if err != nil {
-		return func(*diagnose.World) (engine.Set, float64) { return 0, 1 }, a.Now
+		return func(*diagnose.JointHypothesis) (engine.Set, float64) { return 0, 1 }, a.Now
 	}
 	hands := diagnose.Handled(a.Engine, evidence.Moment{Entry: evidence.Entry{Move: &evidence.Move{Parts: parts}}, Before: a.Now, At: next})
-	return func(w *diagnose.World) (engine.Set, float64) {
+	return func(w *diagnose.JointHypothesis) (engine.Set, float64) {
 		return a.AfterTouch(w, hands, next)
 	}, next
 }
@@ -32,12 +32,12 @@ type way struct {
 
 // told makes the outcomes of the run after a move: it followed one of the ways, it
 // stayed, it is gone, or it is elsewhere.
-func told(a *diagnose.Assessment, ways []way, sick func(*diagnose.World) (engine.Set, float64)) []branch {
+func told(a *diagnose.Assessment, ways []way, affected func(*diagnose.JointHypothesis) (engine.Set, float64)) []branch {
 	from := engine.Set(0)
 	for _, w := range ways {
 		from |= w.from
 	}
-	shows := a.Shown(runRevolutions, RunIn(a))
+	shows := a.ChanceToShow(runRevolutions, RunIn(a))
 	kind := func(s engine.Set) int { // of the outcome: a way, then stayed, gone, elsewhere
 		for i, w := range ways {
 			if s != 0 && s&^w.to == 0 && s&from == 0 {
@@ -53,8 +53,8 @@ func told(a *diagnose.Assessment, ways []way, sick func(*diagnose.World) (engine
 		return len(ways) + 2
 	}
 	chance := func(k int) likelihood {
-		return func(w *diagnose.World) float64 {
-			s, p := sick(w)
+		return func(w *diagnose.JointHypothesis) float64 {
+			s, p := affected(w)
 			p *= shows(w)
 			switch {
 			case s == 0 && k == len(ways)+1:
@@ -150,10 +150,10 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	c.Target, c.Cylinder, c.Partner = t.Words(), from.First(), p
 	c.Why = fmt.Sprintf("A fault of the %s goes with it; any other stays on %s. Why %s: %s.", k, from, placeWords(p), strings.Join(p.Why, "; "))
 	c.onTheWay(a, t)
-	sick, next := after(a, c.Parts)
+	affected, next := after(a, c.Parts)
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, sick))
+		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, affected))
 		c.splitByLook(a)
 	}
 	return c
@@ -180,7 +180,7 @@ func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
 	if err != nil {
 		return nil
 	}
-	sick, _ := after(a, parts)
+	affected, _ := after(a, parts)
 	// What was asked about is what the most suspected of the parts serves.
 	var lead engine.Set
 	most := -1.0
@@ -204,7 +204,7 @@ func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
 		}
 	}
 	c := Card{}
-	c.weigh(a, told(a, ways, sick))
+	c.weigh(a, told(a, ways, affected))
 	return c.Outcomes
 }
 
@@ -246,13 +246,13 @@ func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
 	c.Why = fmt.Sprintf("One run tells %s, plug, or neither. It pays where getting there costs more than the parts; one at a time is never ambiguous. Why %s: %s. Why %s: %s.",
 		upper, p.Place, strings.Join(p.Why, "; "), q.Place, strings.Join(q.Why, "; "))
 	c.onTheWay(a, first, plug)
-	sick, next := after(a, c.Parts)
+	affected, next := after(a, c.Parts)
 	own := engine.SetOf(worst)
 	c.later = func(c *Card) {
 		c.weigh(a, told(a, []way{
 			{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
 			{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
-		}, sick))
+		}, affected))
 		c.splitByLook(a)
 	}
 	return c, true
@@ -275,9 +275,9 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 	c.Partner = Partner{Place: engine.Bench, Spare: in}
 	c.Do = fmt.Sprintf("Take %s out again and put %s back to %s.%s Run it %s.", in.Words(), t.Words(), t.Home(), clearing(a), inCondition(a))
 	c.Why = "Without it the engine ran clean, which touching a connector, boot or seat can do as well. If the misfire comes back with the old part, that part it is."
-	sick, next := after(a, c.Parts)
+	affected, next := after(a, c.Parts)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, sick))
+		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, affected))
 	}
 	return c, true
 }

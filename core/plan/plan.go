@@ -281,10 +281,10 @@ func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 func handBack(a *diagnose.Assessment) Card {
 	c := at(a, HandBack)
 	c.Target = string(engine.Whole)
-	if sick := a.Sick(); sick != 0 {
+	if affected := a.Sick(); affected != 0 {
 		c.Title = "Hand it on: it still misfires, and the cause was not found"
 		c.Do = "Put back what was borrowed, and write down what was tested and how it still misfires. Short runs only, and no hard driving with the lamp flashing, until somebody has looked further."
-		c.Why = fmt.Sprintf("It still misfires on %s, and no test that is left costs less than it would find. No part is condemned on that.", sick)
+		c.Why = fmt.Sprintf("It still misfires on %s, and no test that is left costs less than it would find. No part is condemned on that.", affected)
 		return c
 	}
 	c.Title = "Hand it back, with a date for a recheck"
@@ -416,7 +416,7 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", unit.List(went))
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, ways, func(w *diagnose.World) (engine.Set, float64) { return a.Afflicts(w, a.Now), 1 }))
+		c.weigh(a, told(a, ways, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }))
 	}
 	return c
 }

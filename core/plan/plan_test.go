@@ -327,9 +327,9 @@ func TestFollowingThePlan(t *testing.T) {
 // answer is what an honest technician records for a card, with a hidden fault.
 func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) evidence.Entry {
 	t.Helper()
-	sick := h.Afflicted(a.Now)
+	affected := h.Afflicted(a.Now)
 	counts := make([]int, a.Engine.Cylinders)
-	for _, cyl := range sick.List() {
+	for _, cyl := range affected.List() {
 		counts[cyl-1] = 150
 	}
 	switch {
@@ -337,7 +337,7 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 		return evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
 	case c.Step.ID == ReadCodes:
 		codes := &evidence.Codes{Read: []trouble.Reading{}}
-		for _, cyl := range sick.List() {
+		for _, cyl := range affected.List() {
 			codes.Read = append(codes.Read, trouble.Reading{Code: trouble.MisfireOn(cyl), State: trouble.Stored})
 		}
 		return evidence.Entry{Codes: codes}
@@ -354,7 +354,7 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 	case c.Step.ID == CountMisfires, c.Step.ID == RunAfterMove && a.Engine.Scanned():
 		return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: counts, Fresh: true}}
 	case c.Step.ID == FindCylinder, c.Step.ID == RunAfterMove:
-		return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, sick.List()...)}}
+		return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, affected.List()...)}}
 	case len(c.Look) > 0:
 		look := &evidence.Look{}
 		for _, item := range c.Look {
@@ -366,9 +366,9 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 		// The answer that the fault most often has.
 		var said evidence.Entry
 		most := -1.0
-		for i := range a.Worlds {
-			w := &a.Worlds[i]
-			if w.Key() != h.Key() || w.Faults[0].CuredAfter >= 0 || w.Faults[0].Hypothesis.Afflicted(a.Now) != sick {
+		for i := range a.JointHypotheses {
+			w := &a.JointHypotheses[i]
+			if w.Key() != h.Key() || w.Faults[0].CuredAfter >= 0 || w.Faults[0].Hypothesis.Afflicted(a.Now) != affected {
 				continue
 			}
 			for _, o := range c.Outcomes {

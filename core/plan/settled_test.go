@@ -130,13 +130,13 @@ func TestLookedAtOnTheWay(t *testing.T) {
 	if len(c.chances) != 2*len(c.Outcomes) {
 		t.Fatalf("%d rows for %d outcomes", len(c.chances), len(c.Outcomes))
 	}
-	for i := range a.Worlds {
+	for i := range a.JointHypotheses {
 		sum := 0.0
 		for _, row := range c.chances {
 			sum += row[i]
 		}
-		if a.Worlds[i].P > negligible && math.Abs(sum-1) > 1e-9 {
-			t.Fatalf("%s: the outcomes sum to %v", a.Worlds[i].Key(), sum)
+		if a.JointHypotheses[i].P > negligible && math.Abs(sum-1) > 1e-9 {
+			t.Fatalf("%s: the outcomes sum to %v", a.JointHypotheses[i].Key(), sum)
 		}
 	}
 }

@@ -32,8 +32,8 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	for _, m := range a.Moments {
 		switch m.Entry.Kind() {
 		case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindLook, evidence.KindTrims, evidence.KindCheck:
-			if sick := a.Sick(); sick != 0 {
-				return Status{"tracing", unit.Capital(sick.String()) + " in trouble"}
+			if affected := a.Sick(); affected != 0 {
+				return Status{"tracing", unit.Capital(affected.String()) + " in trouble"}
 			}
 			return Status{"tracing", "No cylinder stands out yet"}
 		}

@@ -24,7 +24,7 @@ import (
 type reckoning struct {
 	// p is the probability of each world that counts, of those in worlds.
 	p      []float64
-	worlds []*diagnose.World
+	worlds []*diagnose.JointHypothesis
 	// units of each world, by the index of the suspect; the second is -1 when there
 	// is one fault alone.
 	units [][2]int
@@ -62,8 +62,8 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]gate.Gate, len(a.Suspects))}
 	total := 0.0
 	done := settled(a)
-	for i := range a.Worlds {
-		w := &a.Worlds[i]
+	for i := range a.JointHypotheses {
+		w := &a.JointHypotheses[i]
 		if w.P < leastWorld {
 			continue
 		}

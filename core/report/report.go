@@ -113,7 +113,7 @@ func Of(j job.Job) Report {
 		}
 		r.Suspects = append(r.Suspects, out)
 	}
-	r.Hypotheses = hypotheses(a.Worlds)
+	r.Hypotheses = hypotheses(a.JointHypotheses)
 	for _, c := range a.Contradictions() {
 		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, c.Text})
 	}
@@ -137,7 +137,7 @@ const OtherPairs = "two.others"
 
 // hypotheses lists the faults alone and the likelier pairs, the likeliest first.
 // "Something else" is one hypothesis, wherever it is. They sum to 1.
-func hypotheses(worlds []diagnose.World) []Hypothesis {
+func hypotheses(worlds []diagnose.JointHypothesis) []Hypothesis {
 	out := []Hypothesis{}
 	at := map[string]int{}
 	left := 1.0
