@@ -25,7 +25,7 @@ type Assessment struct {
 	// Now is where every part sits, and Off names the covers that are off.
 	Now part.Positions
 	Off []string
-	// Faults is every fault that there may be. Worlds are these alone and the likelier
+	// Faults is every fault that there may be. Joint hypotheses are these alone and the likelier
 	// pairs of them: they sum to 1, less the pairs too unlikely to name.
 	Faults          []Fault
 	JointHypotheses []JointHypothesis
@@ -93,7 +93,7 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 	}
 	a.weighing, a.looking, a.asking = newInference(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)
-	a.Faults, a.JointHypotheses = a.weighing.faults, all.worlds
+	a.Faults, a.JointHypotheses = a.weighing.faults, all.hypotheses
 	for k := range a.Faults {
 		a.Faults[k].P = all.any[k]
 	}

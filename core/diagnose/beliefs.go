@@ -18,7 +18,7 @@ type Override struct {
 	// Row names it, as its RowID does: "fault:" and a mode, "shift:" with what has happened and
 	// the modes, "look:" with a kind and a bearing, "sign:" with a bearing and an aspect, "gap:" and a
 	// bearing, "test:" with a test and a mode or "other", "reading:" with a measure and an answer,
-	// "code:" with a code and a mode, "trims:" and a mode, "severity:" or "manner:" and the row's
+	// "code:" with a code and a mode, "trims:" and a mode, "severity:" or "condition profile:" and the row's
 	// modes, "thumb:" and a measure, "step:" and a step, or "repair:" and a unit.
 	Row string `json:"row"`
 	// Values are the row's figures: the factor of a share or of what has happened, the chances of a
@@ -58,7 +58,7 @@ type Beliefs struct {
 	repairs   map[string][2]float64
 	looks     map[lookKey]float64
 	checks    map[evidence.TestID]map[string]*CheckRow
-	// severities and manners are by mode, ranges by measure.
+	// severities and condition profiles are by mode, ranges by measure.
 	severities map[string]*perRate
 	manners    map[string]*ConditionProfile
 	thumbs     map[evidence.MeasureID]Range
@@ -90,7 +90,7 @@ func (b *Beliefs) Repair(unit fault.Unit) (minutes, price float64, ok bool) {
 // RowID names the row of a severity.
 func (s SeverityRow) RowID() string { return "severity:" + strings.Join(s.Modes, "+") }
 
-// RowID names the row of a manner.
+// RowID names the row of a condition profile.
 func (m ConditionProfile) RowID() string { return "manner:" + strings.Join(m.Modes, "+") }
 
 // RowID names the row of a rule of thumb.

@@ -56,7 +56,7 @@ func TestOwnRows(t *testing.T) {
 	}
 }
 
-// A workshop's own severities, manners, rules of thumb and repairs count, and only in its jobs.
+// A workshop's own severities, condition profiles, rules of thumb and repairs count, and only in its jobs.
 func TestOwnModels(t *testing.T) {
 	own := func(row string, values ...float64) *Beliefs {
 		t.Helper()

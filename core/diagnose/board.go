@@ -4,6 +4,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
+
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
@@ -269,7 +271,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 			sound[s] += b.cell(i, Bystander, false).log[s]
 		}
 	}
-	more := logSum(joint) - logSum(sound)
+	more := floats.LogSumExp(joint) - floats.LogSumExp(sound)
 	for i := range b.of {
 		if how[i] != Bystander {
 			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, Bystander, false).mean)

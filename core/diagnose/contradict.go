@@ -95,7 +95,7 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 // surprise is the chance, by the entries that are kept, of what the i-th moment
 // says or of anything as unlikely; 1 for what is not looked at here.
 func (a *Assessment) surprise(i int, kept keep) float64 {
-	post := a.weighing.posterior(kept, true).worlds
+	post := a.weighing.posterior(kept, true).hypotheses
 	m := a.Moments[i]
 	switch e := m.Entry; {
 	case e.Counters != nil:
@@ -183,8 +183,8 @@ func upTo(k, n int, log func(int) float64) float64 {
 	return min(1, sum)
 }
 
-// predict is the chance of one item over all worlds.
-func (a *Assessment) predict(worlds []JointHypothesis, item flatItem) float64 {
+// predict is the chance of one item over all joint hypotheses.
+func (a *Assessment) predict(joints []JointHypothesis, item flatItem) float64 {
 	of := a.weighing.item(item)
 	var sound float64
 	if item.check.Test != "" {
@@ -193,8 +193,8 @@ func (a *Assessment) predict(worlds []JointHypothesis, item flatItem) float64 {
 		sound = a.Beliefs.looks[lookKey{item.seen.Kind(), Bystander, item.seen.Finding}]
 	}
 	sum, total := 0.0, 0.0
-	for i := range worlds {
-		w := &worlds[i]
+	for i := range joints {
+		w := &joints[i]
 		total += w.P
 		var most *itemFactor
 		var rate *perRate
@@ -207,7 +207,7 @@ func (a *Assessment) predict(worlds []JointHypothesis, item flatItem) float64 {
 		if most != nil {
 			p = 0
 			for r, weight := range rate {
-				p += weight * math.Exp(most.ratio[r])
+				p += weight * math.Exp(most.logRatio[r])
 			}
 		}
 		sum += w.P * p
@@ -256,7 +256,7 @@ type troubled struct {
 	by       []float64
 }
 
-// showsOn is that for one fault of a world at one moment.
+// showsOn is that for one fault of a joint hypothesis at one moment.
 func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) troubled {
 	w := a.weighing
 	shape := w.shapeOf[f.track][f.track]
@@ -294,9 +294,9 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) trouble
 }
 
 // unlikely is the chance of the cylinders that showed, or of any as unlikely,
-// over all worlds. What no world would bring about alone counts as less likely
+// over all joint hypotheses. What no joint hypothesis would bring about alone counts as less likely
 // than what came.
-func (a *Assessment) unlikely(i int, worlds []JointHypothesis, p pattern, came engine.Set) float64 {
+func (a *Assessment) unlikely(i int, joints []JointHypothesis, p pattern, came engine.Set) float64 {
 	n := a.Engine.Cylinders
 	type way struct {
 		p  float64
@@ -305,8 +305,8 @@ func (a *Assessment) unlikely(i int, worlds []JointHypothesis, p pattern, came e
 	var all []way
 	singles := map[engine.Set]int{} // alone, those that trouble the same are one
 	total := 0.0
-	for k := range worlds {
-		w := &worlds[k]
+	for k := range joints {
+		w := &joints[k]
 		if w.P < 1e-7 {
 			continue
 		}
@@ -345,7 +345,7 @@ func (a *Assessment) unlikely(i int, worlds []JointHypothesis, p pattern, came e
 		}
 		return sum / total
 	}
-	// What is likelier than what came: nothing, what a world troubles, and each of
+	// What is likelier than what came: nothing, what a joint hypothesis troubles, and each of
 	// those with one cylinder more or fewer. All else counts as less likely.
 	asked := map[engine.Set]bool{came: true}
 	this, more := chance(came), 0.0

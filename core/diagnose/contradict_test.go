@@ -31,7 +31,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
 	steps, u := -1, r.Float64()
 	for l, row := range Levels {
-		if u -= showing("", "")[f.temper.habit][rate][l]; u < 0 {
+		if u -= showing("", "")[f.profile.failing][rate][l]; u < 0 {
 			steps = row.Steps
 			break
 		}

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"gonum.org/v1/gonum/floats"
+
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
@@ -294,7 +296,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 	}
 	one := func(affected engine.Set) float64 {
 		lik := joint(affected)
-		return logSum(lik[:])
+		return floats.LogSumExp(lik[:])
 	}
 	// What is in series with a cylinder can starve along with it.
 	of := func(affected engine.Set) float64 {
@@ -334,7 +336,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 				for _, to := range reaches {
 					logs = append(logs, of(to))
 				}
-				say(o.outcome, i, o.before/float64(len(d.Ways)), logSum(logs)-math.Log(float64(len(logs))))
+				say(o.outcome, i, o.before/float64(len(d.Ways)), floats.LogSumExp(logs)-math.Log(float64(len(logs))))
 			}
 		case Stayed:
 			if d.From != 0 {
@@ -350,7 +352,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 				}
 			}
 			if len(others) > 0 {
-				say(Elsewhere, 0, o.before, logSum(others)-math.Log(float64(len(others))))
+				say(Elsewhere, 0, o.before, floats.LogSumExp(others)-math.Log(float64(len(others))))
 			}
 		}
 	}
@@ -362,7 +364,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 			best = i
 		}
 	}
-	return options[best].outcome, options[best].way, math.Exp(options[best].log - logSum(logs))
+	return options[best].outcome, options[best].way, math.Exp(options[best].log - floats.LogSumExp(logs))
 }
 
 // compared is the condition of the runs before and after a move that are compared, like
@@ -437,7 +439,7 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 	for _, w := range ways {
 		// With nothing seen before, what was moved away was what was asked about.
 		lik := before(w.From)
-		p := logSum(lik[:])
+		p := floats.LogSumExp(lik[:])
 		if w.From == 0 && w.Tags[0].IsSpare() {
 			p = math.Inf(-1)
 		}

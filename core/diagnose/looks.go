@@ -136,7 +136,7 @@ var atFault = map[string]Bearing{
 
 var robbed = map[fault.Robs]Bearing{fault.Spark: SparkLost, fault.Fuel: FuelLost, fault.Squeeze: SqueezeLost}
 
-// bearing says how one item stands to the fault of a world. ran lists where the
+// bearing says how one item stands to the fault of a joint hypothesis. ran lists where the
 // parts sat in the runs with the fault present, up to the look.
 func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) Bearing {
 	if item.Tag == "" {

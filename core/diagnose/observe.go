@@ -4,6 +4,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
+
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 )
@@ -33,7 +35,7 @@ var Levels = []Level{
 // levels are the chances of Levels in one condition, for each rate.
 type levels [rates][3]float64
 
-// showing is how a fault of a habit shows in a run, by what was said of the condition.
+// showing is how a fault of a failing shows in a run, by what was said of the condition.
 func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	var l levels
 	for r, rate := range hit {
@@ -48,7 +50,7 @@ func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	return &l
 }
 
-// showing is that of every habit.
+// showing is that of every failing.
 func showing(said, run evidence.Condition) []*levels {
 	all := make([]*levels, len(FailingConditions))
 	for i, h := range FailingConditions {
@@ -70,7 +72,7 @@ func (l *levels) shows(group *perRate) {
 			}
 			logs[i] = math.Log(l[r][i]) + x
 		}
-		out[r] = logSum(logs[:])
+		out[r] = floats.LogSumExp(logs[:])
 	}
 	*group = out
 }

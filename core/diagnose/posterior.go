@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
+
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 )
@@ -18,22 +20,22 @@ func without(skip int) keep { return func(i int) bool { return i != skip } }
 
 func alone(one int) keep { return func(i int) bool { return i == one } }
 
-// link is two faults that cannot be counted as two things apart: they trouble a
+// dependentPair is two faults that cannot be counted as two things apart: they trouble a
 // cylinder in common and have one rate, or one brings about the other.
-type link struct {
+type dependentPair struct {
 	x, y  int
 	times float64
 	meet  bool
 }
 
-// link finds them, and what share all pairs have.
-func (w *inference) link() {
+// findDependentPairs finds them, and what share all pairs have.
+func (w *inference) findDependentPairs() {
 	n := len(w.faults)
 	w.linked, w.unrelated, w.members = make([][]bool, n), make([][]bool, n), make([][]int, len(w.tracks))
 	cells := make([]bool, n*n)
 	astray := make([]bool, n*len(w.tracks))
 	sum, squares, total := 0.0, 0.0, 0.0
-	w.logPrior, w.links = make([]float64, n), make([]link, 0, 16*n)
+	w.logPrior, w.dependentPairs = make([]float64, n), make([]dependentPair, 0, 16*n)
 	more := make([]float64, n) // what links add to the shares of its partners
 	serves := make([]engine.Set, n)
 	for k := range w.faults {
@@ -64,7 +66,7 @@ func (w *inference) link() {
 				w.unrelated[x][g.track], w.unrelated[y][f.track] = true, true
 			}
 			if times > 0 {
-				w.links = append(w.links, link{x, y, times, meet})
+				w.dependentPairs = append(w.dependentPairs, dependentPair{x, y, times, meet})
 			}
 			total += (times - 1) * f.prior * g.prior
 			more[x] += (times - 1) * g.prior
@@ -73,13 +75,13 @@ func (w *inference) link() {
 	}
 	total += (sum*sum - squares) / 2
 	if total > 0 {
-		w.common = fault.TwoFaults / total
+		w.pairFactor = fault.TwoFaults / total
 	}
 	for k := range w.faults {
 		f := &w.faults[k]
 		f.before = f.prior * (1 - fault.TwoFaults)
 		if f.Hypothesis.Pairs() {
-			f.before += w.common * f.prior * (sum - f.prior + more[k])
+			f.before += w.pairFactor * f.prior * (sum - f.prior + more[k])
 		}
 	}
 }
@@ -89,10 +91,10 @@ type posterior struct {
 	// single is each fault alone, any each fault alone or with another.
 	single, any []float64
 	// links are the pairs that are no two things apart, and linked their probability.
-	links  []link
+	links  []dependentPair
 	linked []float64
-	// worlds are the faults alone and the likelier pairs; they sum to nearly 1.
-	worlds []JointHypothesis
+	// hypotheses are the faults alone and the likelier pairs; they sum to nearly 1.
+	hypotheses []JointHypothesis
 }
 
 // Pairs are named one by one from this probability on, and at most so many.
@@ -116,7 +118,7 @@ type sums struct {
 	// shop are its parts: what is asked where the fault shows for sure, and in the shop.
 	own, always, shop []perRate
 	inShop            []bool // something was asked there
-	grade             []float64
+	logScale          []float64
 	// one[k] is the weight of fault k alone, calm[k] that of it without a random code.
 	one, calm []float64
 	// class[k] is the same for faults of one track and severity of which every item says the same;
@@ -126,31 +128,31 @@ type sums struct {
 }
 
 // posterior is the probability of everything by the moments that are kept: all of
-// them, all but one, or one alone. Worlds are named where they are asked for.
+// them, all but one, or one alone. Joint hypotheses are named where they are asked for.
 func (w *inference) posterior(kept keep, named bool) posterior {
 	s := &sums{w: w, s: w.scope(kept)}
 	s.run()
 	n := len(w.faults)
 	s.own, s.always, s.shop, s.inShop = make([]perRate, n), make([]perRate, n), make([]perRate, n), make([]bool, n)
-	s.grade, s.one, s.calm = make([]float64, n), make([]float64, n), make([]float64, n)
+	s.logScale, s.one, s.calm = make([]float64, n), make([]float64, n), make([]float64, n)
 	for k := range w.faults {
-		own := *w.faults[k].temper.severe
+		own := *w.faults[k].profile.severity
 		var shop perRate
 		for _, item := range s.s.items {
 			switch {
 			case item[k] == nil:
 			case item[k].shop:
-				addTo(&shop, &item[k].told)
+				addTo(&shop, &item[k].logIfShown)
 				s.inShop[k] = true
 			default:
-				addTo(&own, &item[k].told)
+				addTo(&own, &item[k].logIfShown)
 			}
 		}
-		s.grade[k] = slices.Max(own[:])
+		s.logScale[k] = slices.Max(own[:])
 		for r, x := range own {
 			s.always[k][r] = 1
-			if x != s.grade[k] {
-				s.always[k][r] = math.Exp(x - s.grade[k])
+			if x != s.logScale[k] {
+				s.always[k][r] = math.Exp(x - s.logScale[k])
 			}
 		}
 		s.own[k] = s.always[k]
@@ -158,10 +160,10 @@ func (w *inference) posterior(kept keep, named bool) posterior {
 			for r, x := range shop {
 				s.shop[k][r] = math.Exp(x)
 			}
-			shownOrNot(&s.own[k], &s.shop[k])
+			mixShop(&s.own[k], &s.shop[k])
 		}
 		t := w.shapeOf[w.faults[k].track][w.faults[k].track]
-		share := math.Log(w.faults[k].prior/rates) + s.grade[k] + s.scale[t]
+		share := math.Log(w.faults[k].prior/rates) + s.logScale[k] + s.scale[t]
 		all, calm := s.over(&s.own[k], t)
 		s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
 	}
@@ -225,7 +227,7 @@ func (s *sums) classify() {
 	}
 	starts := map[start]int{}
 	for k := range s.w.faults {
-		key := start{s.w.faults[k].track, s.w.faults[k].temper.severe}
+		key := start{s.w.faults[k].track, s.w.faults[k].profile.severity}
 		if _, ok := starts[key]; !ok {
 			starts[key] = len(starts)
 		}
@@ -252,11 +254,11 @@ func (s *sums) classify() {
 
 // pair is the log weight of two faults that are no two things apart, or that share
 // an item, less what is common to all pairs.
-func (s *sums) pair(l link) float64 {
+func (s *sums) pair(l dependentPair) float64 {
 	key := uint64(s.class[l.x])<<32 | uint64(s.class[l.y]) //nolint:gosec // both are small indices
 	both, known := s.met[key]
 	if !known {
-		both = s.both(l)
+		both = s.pairLikelihood(l)
 		s.met[key] = both
 	}
 	both += s.w.logPrior[l.x] + s.w.logPrior[l.y]
@@ -266,8 +268,8 @@ func (s *sums) pair(l link) float64 {
 	return both
 }
 
-// both is that without their shares.
-func (s *sums) both(l link) float64 {
+// pairLikelihood is that without their shares.
+func (s *sums) pairLikelihood(l dependentPair) float64 {
 	w := s.w
 	f, g := &w.faults[l.x], &w.faults[l.y]
 	mine, other := s.always[l.x], s.always[l.y]
@@ -276,7 +278,7 @@ func (s *sums) both(l link) float64 {
 		if by.shop {
 			always = shop
 		}
-		times(always, &by.undo)
+		times(always, &by.inverse)
 	}
 	for i, item := range s.s.items { // of two on one item the one that shows more counts
 		a, b := item[l.x], item[l.y]
@@ -301,7 +303,7 @@ func (s *sums) both(l link) float64 {
 			if v.says.shop {
 				always = shop
 			}
-			for r, x := range left.told {
+			for r, x := range left.logIfShown {
 				always[r] *= math.Exp(x)
 			}
 		}
@@ -313,12 +315,12 @@ func (s *sums) both(l link) float64 {
 		}
 	}
 	if s.inShop[l.x] {
-		shownOrNot(&mine, &shop[0])
+		mixShop(&mine, &shop[0])
 	}
 	if s.inShop[l.y] {
-		shownOrNot(&other, &shop[1])
+		mixShop(&other, &shop[1])
 	}
-	share := s.grade[l.x] + s.grade[l.y]
+	share := s.logScale[l.x] + s.logScale[l.y]
 	if !l.meet {
 		one, two := w.shapeOf[f.track][f.track], w.shapeOf[g.track][g.track]
 		all1, calm1 := s.over(&mine, one)
@@ -328,12 +330,12 @@ func (s *sums) both(l link) float64 {
 	times(&mine, &other)
 	both := w.shapeOf[f.track][g.track]
 	all, calm := s.over(&mine, both)
-	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates) - w.oneRate(f.temper.severe, g.temper.severe)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(rates) - w.oneRate(f.profile.severity, g.profile.severity)
 }
 
-// shownOrNot multiplies by what was asked in the shop, where the fault shows in all of it or
+// mixShop multiplies by what was asked in the shop, where the fault shows in all of it or
 // in nothing.
-func shownOrNot(own, shop *perRate) {
+func mixShop(own, shop *perRate) {
 	for r, x := range shop {
 		own[r] *= (1 - inTheShop) + inTheShop*x
 	}
@@ -345,9 +347,9 @@ func times(of, by *perRate) {
 	}
 }
 
-// shared lists the pairs that are linked by an item that both bear on, and by
+// pairsSharingAnItem lists the pairs that are linked by an item that both bear on, and by
 // nothing else.
-func (s *sums) shared() (extra []link, is func(x, y int) bool) {
+func (s *sums) pairsSharingAnItem() (extra []dependentPair, is func(x, y int) bool) {
 	w, n := s.w, len(s.w.faults)
 	var seen []bool
 	var of []int
@@ -373,11 +375,11 @@ func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 					continue
 				}
 				if seen == nil {
-					seen, extra = make([]bool, n*n), make([]link, 0, 4*n)
+					seen, extra = make([]bool, n*n), make([]dependentPair, 0, 4*n)
 				}
 				if !seen[x*n+y] {
 					seen[x*n+y], seen[y*n+x] = true, true
-					extra = append(extra, link{x, y, 1, false})
+					extra = append(extra, dependentPair{x, y, 1, false})
 				}
 			}
 		}
@@ -387,7 +389,7 @@ func (s *sums) shared() (extra []link, is func(x, y int) bool) {
 
 func (s *sums) posterior(named bool) posterior {
 	w, n := s.w, len(s.w.faults)
-	extra, isExtra := s.shared()
+	extra, isExtra := s.pairsSharingAnItem()
 	touched := make([]bool, n*len(w.tracks)) // fault and track with an extra link between
 	for _, l := range extra {
 		touched[l.x*len(w.tracks)+w.faults[l.y].track] = true
@@ -397,21 +399,21 @@ func (s *sums) posterior(named bool) posterior {
 	for k := range w.faults {
 		single[k], far[k] = s.set(s.one[k], s.calm[k])+math.Log(1-fault.TwoFaults), math.Inf(-1)
 	}
-	common := math.Log(w.common)
-	if w.common > 0 {
-		s.apart(far, isExtra, touched)
+	common := math.Log(w.pairFactor)
+	if w.pairFactor > 0 {
+		s.addIndependentPairs(far, isExtra, touched)
 	}
-	weights := append(make([]float64, 0, 2*n+len(w.links)+len(extra)), single...)
+	weights := append(make([]float64, 0, 2*n+len(w.dependentPairs)+len(extra)), single...)
 	for k, x := range far {
 		far[k] = x + common
 		weights = append(weights, far[k]-math.Ln2) // each pair is there twice
 	}
-	links := append(slices.Clip(w.links), extra...)
+	links := append(slices.Clip(w.dependentPairs), extra...)
 	near := make([]float64, len(links))
 	for i, l := range links {
 		near[i] = s.pair(l) + common
 	}
-	total := logSum(append(weights, near...))
+	total := floats.LogSumExp(append(weights, near...))
 	out := posterior{single: make([]float64, n), any: make([]float64, n), links: links, linked: make([]float64, len(links))}
 	for k := range w.faults {
 		out.single[k] = math.Exp(single[k] - total)
@@ -424,14 +426,14 @@ func (s *sums) posterior(named bool) posterior {
 		out.linked[i] = p
 	}
 	if named {
-		out.worlds = s.jointHypotheses(out, links, near, total, isExtra)
+		out.hypotheses = s.jointHypotheses(out, links, near, total, isExtra)
 	}
 	return out
 }
 
-// apart adds up, for each fault, the pairs it makes with faults that have nothing to
+// addIndependentPairs adds up, for each fault, the pairs it makes with faults that have nothing to
 // do with it: there the weights are products.
-func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched []bool) {
+func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, touched []bool) {
 	w := s.w
 	n := len(w.tracks)
 	// The weights of a track's faults, brought to 1 by its heaviest.
@@ -491,7 +493,7 @@ func (s *sums) apart(far []float64, isExtra func(x, y int) bool, touched []bool)
 }
 
 // jointHypotheses names the faults alone and the likeliest pairs.
-func (s *sums) jointHypotheses(p posterior, links []link, near []float64, total float64, isExtra func(x, y int) bool) []JointHypothesis {
+func (s *sums) jointHypotheses(p posterior, links []dependentPair, near []float64, total float64, isExtra func(x, y int) bool) []JointHypothesis {
 	w := s.w
 	rateOf := func(own *perRate, shape int) (rate perRate) {
 		sum := 0.0
@@ -507,13 +509,13 @@ func (s *sums) jointHypotheses(p posterior, links []link, near []float64, total 
 		}
 		return rate
 	}
-	worlds := make([]JointHypothesis, len(w.faults))
+	joints := make([]JointHypothesis, len(w.faults))
 	for k := range w.faults {
 		t := w.faults[k].track
-		worlds[k] = JointHypothesis{Faults: []*Fault{&w.faults[k]}, P: p.single[k], Rates: []perRate{rateOf(&s.own[k], w.shapeOf[t][t])}}
+		joints[k] = JointHypothesis{Faults: []*Fault{&w.faults[k]}, P: p.single[k], Rates: []perRate{rateOf(&s.own[k], w.shapeOf[t][t])}}
 	}
 	type named struct {
-		link
+		dependentPair
 		p float64
 	}
 	var pairs []named
@@ -533,26 +535,26 @@ func (s *sums) jointHypotheses(p posterior, links []link, near []float64, total 
 			if w.linked[x][y] || isExtra(x, y) {
 				continue
 			}
-			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(w.common) - total)
+			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(w.pairFactor) - total)
 			if q >= leastPair {
-				pairs = append(pairs, named{link{x: x, y: y}, q})
+				pairs = append(pairs, named{dependentPair{x: x, y: y}, q})
 			}
 		}
 	}
 	slices.SortStableFunc(pairs, func(a, b named) int { return cmp.Compare(b.p, a.p) })
 	for _, l := range pairs[:min(len(pairs), mostPairs)] {
 		f, g := &w.faults[l.x], &w.faults[l.y]
-		both := JointHypothesis{Faults: []*Fault{f, g}, P: l.p, Rates: []perRate{worlds[l.x].Rates[0], worlds[l.y].Rates[0]}}
+		both := JointHypothesis{Faults: []*Fault{f, g}, P: l.p, Rates: []perRate{joints[l.x].Rates[0], joints[l.y].Rates[0]}}
 		if l.meet {
 			own := s.own[l.x]
 			times(&own, &s.own[l.y])
 			rate := rateOf(&own, w.shapeOf[f.track][g.track])
 			both.Rates = []perRate{rate, rate}
 		}
-		worlds = append(worlds, both)
+		joints = append(joints, both)
 	}
-	for i := range worlds {
-		worlds[i].Index = i
+	for i := range joints {
+		joints[i].Index = i
 	}
-	return worlds
+	return joints
 }

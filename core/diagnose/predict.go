@@ -6,12 +6,14 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/floats"
+
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/part"
 )
 
-// Affected says what a world would trouble from now on with the parts at some
+// Affected says what a joint hypothesis would trouble from now on with the parts at some
 // positions.
 func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected engine.Set) {
 	for _, f := range w.Faults {
@@ -22,7 +24,7 @@ func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected e
 	return affected
 }
 
-// AfterTouch says what a world would trouble when some work has brought the parts to
+// AfterTouch says what a joint hypothesis would trouble when some work has brought the parts to
 // some positions, and how surely: the hands may have cured it.
 func (a *Assessment) AfterTouch(w *JointHypothesis, hands handled, at part.Positions) (affected engine.Set, p float64) {
 	p = 1
@@ -52,8 +54,8 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 // stray count or two is none (C; judgement).
 const Enough = 3
 
-// ChanceToShow returns the chance, for a world, that a run of some revolutions in a condition
-// shows enough misfires on what the world troubles.
+// ChanceToShow returns the chance, for a joint hypothesis, that a run of some revolutions in a condition
+// shows enough misfires on what the joint hypothesis troubles.
 func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func(*JointHypothesis) float64 {
 	n := revolutions / 2
 	var shows perRate // at each rate in the condition itself
@@ -109,7 +111,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 			addTo(&runs, w.run(i, w.shapes[shape].at[i]))
 		}
 	}
-	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].habit]
+	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]
 	for r := range out {
 		var logs [len(out[r])]float64
 		for i, row := range Levels {
@@ -118,7 +120,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 				logs[i] += runs[max(0, r-row.Steps)]
 			}
 		}
-		total := logSum(logs[:])
+		total := floats.LogSumExp(logs[:])
 		for i := range logs {
 			out[r][i] = math.Exp(logs[i] - total)
 		}
@@ -126,7 +128,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 	return out
 }
 
-// CodeSet is the chance that the code of what a world afflicts has been set.
+// CodeSet is the chance that the code of what a joint hypothesis afflicts has been set.
 func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	none := 1.0
 	for i := range w.Faults {
@@ -139,7 +141,7 @@ func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	return 1 - none
 }
 
-// Finding returns the chance, in each world, of a finding on an item that is looked at
+// Finding returns the chance, in each joint hypothesis, of a finding on an item that is looked at
 // now.
 func (a *Assessment) Finding(item evidence.Seen) func(*JointHypothesis) float64 {
 	key := evidence.Seen{Tag: item.Tag, Place: item.Place}
@@ -167,7 +169,7 @@ type asking struct {
 	place engine.Place
 }
 
-// Answer returns the chance, in each world, of an answer to a test made now.
+// Answer returns the chance, in each joint hypothesis, of an answer to a test made now.
 func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 	key := asking{c.Test, c.Place}
 	of, known := a.asking[key]
@@ -186,7 +188,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 	})
 }
 
-// TrimBetween returns the chance, in each world, that the fuel trims of a bank, read now,
+// TrimBetween returns the chance, in each joint hypothesis, that the fuel trims of a bank, read now,
 // sum to more than low and at most high, in per cent.
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
@@ -223,7 +225,7 @@ func (a *Assessment) all() iter.Seq[int] {
 	}
 }
 
-// mixed returns the chance of what an item answers in a world: as a sound one does,
+// mixed returns the chance of what an item answers in a joint hypothesis: as a sound one does,
 // or as the fault that shows more makes it. among is the faults that may bear on it.
 func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (likelihoodRow, float64, float64, bool)) func(*JointHypothesis) float64 {
 	type row struct {

@@ -2,6 +2,9 @@ package diagnose
 
 import (
 	"math"
+
+	"gonum.org/v1/gonum/mathext"
+	"gonum.org/v1/gonum/stat/combin"
 )
 
 // How often an afflicted cylinder misfires is not known beforehand. It is one
@@ -33,7 +36,7 @@ const burst = 6
 // run's own rate is beta distributed about the mean.
 func logBetaBinomial(k, n int, mean float64) float64 {
 	a, b := float64(burst), burst*(1-mean)/mean
-	return logChoose(n, k) + logBeta(float64(k)+a, float64(n-k)+b) - logBeta(a, b)
+	return logChoose(n, k) + mathext.Lbeta(float64(k)+a, float64(n-k)+b) - mathext.Lbeta(a, b)
 }
 
 // A sound cylinder shows a few counts too: a rough road, a crank sensor that has
@@ -62,32 +65,14 @@ func lgamma(x float64) float64 {
 	return v
 }
 
-func logChoose(n, k int) float64 {
-	return lgamma(float64(n)+1) - lgamma(float64(k)+1) - lgamma(float64(n-k)+1)
-}
+// logChoose is the log of the binomial coefficient n over k.
+func logChoose(n, k int) float64 { return combin.LogGeneralizedBinomial(float64(n), float64(k)) }
 
-func logBeta(a, b float64) float64 { return lgamma(a) + lgamma(b) - lgamma(a+b) }
-
-// logMix is log(wa·e^a + wb·e^b).
+// logMix is log(wa·e^a + wb·e^b). It stands here and not as a call of gonum's log-sum-exp because it
+// is called in the innermost loop and takes no slice.
 func logMix(wa, a, wb, b float64) float64 {
 	if a >= b {
 		return a + math.Log(wa+wb*math.Exp(b-a))
 	}
 	return b + math.Log(wa*math.Exp(a-b)+wb)
-}
-
-// logSum is the log of the sum of e^x over xs, without overflow.
-func logSum(xs []float64) float64 {
-	top := math.Inf(-1)
-	for _, x := range xs {
-		top = max(top, x)
-	}
-	if math.IsInf(top, -1) {
-		return top
-	}
-	sum := 0.0
-	for _, x := range xs {
-		sum += math.Exp(x - top)
-	}
-	return top + math.Log(sum)
 }

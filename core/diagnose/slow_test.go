@@ -34,11 +34,11 @@ func plainly(a *Assessment) (any, single []float64) {
 			}
 			return affected
 		}
-		habit := of[0].temper.habit
+		failing := of[0].profile.failing
 		for _, f := range of {
-			habit = min(habit, f.temper.habit)
+			failing = min(failing, f.profile.failing)
 		}
-		for _, g := range s.groups {
+		for _, g := range s.conditions {
 			sum, any := 0.0, false
 			for l, row := range Levels {
 				x := 1.0
@@ -50,7 +50,7 @@ func plainly(a *Assessment) (any, single []float64) {
 						}
 					}
 				}
-				sum += g.levels[habit][r][l] * x
+				sum += g.levels[failing][r][l] * x
 			}
 			if any {
 				out.all *= sum
@@ -81,12 +81,12 @@ func plainly(a *Assessment) (any, single []float64) {
 		return out
 	}
 	items := func(r int, f, other *Fault) float64 {
-		x, shop := math.Exp(f.temper.severe[r]), 1.0
+		x, shop := math.Exp(f.profile.severity[r]), 1.0
 		told := func(says *itemFactor) {
 			if says.shop {
-				shop *= math.Exp(says.told[r])
+				shop *= math.Exp(says.logIfShown[r])
 			} else {
-				x *= math.Exp(says.told[r])
+				x *= math.Exp(says.logIfShown[r])
 			}
 		}
 		lost := func(item []*itemFactor) bool {
@@ -155,7 +155,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		if w.tracks[f.track].meets(w.tracks[g.track]) {
 			norm := 0.0 // of the shares of the one rate that they have
 			for r := range rates {
-				norm += math.Exp(f.temper.severe[r]+g.temper.severe[r]) / rates
+				norm += math.Exp(f.profile.severity[r]+g.profile.severity[r]) / rates
 			}
 			for r := range rates {
 				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)/norm
@@ -207,7 +207,7 @@ func TestAgainstFullEnumeration(t *testing.T) {
 			sum += w.P
 		}
 		if sum > 1+1e-9 || sum < 0.5 {
-			t.Fatalf("the worlds that are named sum to %v", sum)
+			t.Fatalf("the joints that are named sum to %v", sum)
 		}
 	}
 }

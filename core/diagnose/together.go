@@ -194,7 +194,7 @@ func (w *inference) joint(j *joined, at []int, k int) *itemFactor {
 		for _, one := range all {
 			apart *= one.empty + (1-one.empty)*one.row.ratioIfShown(rate)
 		}
-		s.told[r] = math.Log(oneAnswer*same + (1-oneAnswer)*apart)
+		s.logIfShown[r] = math.Log(oneAnswer*same + (1-oneAnswer)*apart)
 	}
 	s.finish()
 	return s

@@ -60,7 +60,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	for _, item := range a.weighing.scope(everything).items {
 		for k, says := range item {
 			if says != nil && a.Faults[k].Hypothesis.Mode.ID == "coil.secondary-shorted" && a.Faults[k].CuredAfter < 0 {
-				got += says.ratio[rates-1]
+				got += says.logRatio[rates-1]
 				bears++
 			}
 		}

@@ -26,28 +26,28 @@ type inference struct {
 	// shapeOf[t][u] that of two that meet, or -1.
 	shapes  []*shape
 	shapeOf [][]int
-	// links are the pairs of faults that are no two things apart, and linked says
+	// dependentPairs are the pairs of faults that are no two things apart, and linked says
 	// which those are; astray[k][t] that a track has some that it does not meet.
-	links     []link
-	linked    [][]bool
-	unrelated [][]bool
+	dependentPairs []dependentPair
+	linked         [][]bool
+	unrelated      [][]bool
 	// members are the faults of a track that can be one of two.
 	members [][]int
 	// profiles are how the kinds of fault behave after what the driver said, whose chance is told.
 	profiles *statedProfiles
-	told     float64
+	pStated  float64
 	oneRates map[[2]*perRate]float64
 	// logPrior is the log of each fault's share.
 	logPrior []float64
-	// common is what the share of a pair is of the product of its faults' shares.
-	common float64
+	// pairFactor is what the share of a pair is of the product of its faults' shares.
+	pairFactor float64
 }
 
 // shape is what is troubled when the job came in, and at each moment.
 type shape struct {
-	first engine.Set
-	at    []engine.Set
-	habit int // of two that of the first in Habits
+	first   engine.Set
+	at      []engine.Set
+	failing int // of two that of the first in Habits
 }
 
 // oneRate is that of two severities, worked out once.
@@ -84,36 +84,36 @@ func addTo(sum, more *perRate) {
 // itemFactor is what one item says of a fault that bears on it: the log ratio at each
 // rate, and how much the fault shows there: of two the one that shows more counts.
 type itemFactor struct {
-	// ratio is that of the item alone.
-	ratio perRate
-	odd   float64
+	// logRatio is that of the item alone.
+	logRatio perRate
+	odd      float64
 	// shop says that the item was asked in the shop, where a fault may not show at all: it
 	// does so in all that is asked there or in nothing. If it does, the log ratio is told;
 	// elsewhere told is ratio.
-	shop bool
-	told perRate
-	// undo is e to the minus told.
-	undo perRate
+	shop       bool
+	logIfShown perRate
+	// inverse is e to the minus told.
+	inverse perRate
 }
 
 // newItemFactor is what a row says; certainty is that of the witness.
 func newItemFactor(row likelihoodRow, more, odd float64, certainty evidence.Certainty) *itemFactor {
 	s := &itemFactor{odd: odd, shop: row.shop}
 	for r, rate := range hit {
-		s.told[r] = row.logRatioIfShown(rate) + more
+		s.logIfShown[r] = row.logRatioIfShown(rate) + more
 	}
-	mixUninformative(&s.told, certainty)
+	mixUninformative(&s.logIfShown, certainty)
 	s.finish()
 	return s
 }
 
 // finish fills in the rest from what is told.
 func (s *itemFactor) finish() {
-	s.ratio = s.told
-	for r, x := range s.told {
-		s.undo[r] = math.Exp(-x)
+	s.logRatio = s.logIfShown
+	for r, x := range s.logIfShown {
+		s.inverse[r] = math.Exp(-x)
 		if s.shop {
-			s.ratio[r] = logMix(1-inTheShop, 0, inTheShop, x)
+			s.logRatio[r] = logMix(1-inTheShop, 0, inTheShop, x)
 		}
 	}
 }
@@ -123,10 +123,10 @@ func newInference(a *Assessment) *inference {
 	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[2]any]*statedProfile{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments)
 	for k := range w.faults {
-		w.told += w.faults[k].prior
+		w.pStated += w.faults[k].prior
 	}
 	for k := range w.faults {
-		w.faults[k].prior /= w.told
+		w.faults[k].prior /= w.pStated
 	}
 	for i := range a.Moments {
 		if a.counts(i) {
@@ -134,7 +134,7 @@ func newInference(a *Assessment) *inference {
 		}
 	}
 	w.shape()
-	w.link()
+	w.findDependentPairs()
 	return w
 }
 
@@ -143,15 +143,15 @@ func (w *inference) shape() {
 	known := map[string]int{}
 	var key []byte
 	find := func(of ...*track) int {
-		s := &shape{at: make([]engine.Set, len(w.a.Moments)), habit: of[0].habit}
+		s := &shape{at: make([]engine.Set, len(w.a.Moments)), failing: of[0].failing}
 		for _, t := range of {
 			s.first |= t.affected[0]
-			s.habit = min(s.habit, t.habit)
+			s.failing = min(s.failing, t.failing)
 			for i, m := range w.a.Moments {
 				s.at[i] |= t.at(i, m.Epoch)
 			}
 		}
-		key = append(key[:0], byte(s.habit), byte(s.first>>8), byte(s.first))
+		key = append(key[:0], byte(s.failing), byte(s.first>>8), byte(s.first))
 		for i, set := range s.at {
 			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes == nil {
 				continue
@@ -210,7 +210,7 @@ func mixUninformative(lik *perRate, c evidence.Certainty) {
 // on its account.
 func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 	var group perRate
-	for _, g := range s.groups {
+	for _, g := range s.conditions {
 		clear(group[:])
 		any := false
 		for _, i := range g.moments {
@@ -220,7 +220,7 @@ func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 			}
 		}
 		if any {
-			g.levels[t.habit].shows(&group)
+			g.levels[t.failing].shows(&group)
 			addTo(&sum, &group)
 		}
 	}
@@ -325,9 +325,9 @@ func (k likelihoodRow) mixUnseen(times, rate float64) float64 {
 
 // scope is the moments that count in one sum.
 type scope struct {
-	groups []runGroup
-	codes  []codeEpoch
-	items  [][]*itemFactor
+	conditions []runGroup
+	codes      []codeEpoch
+	items      [][]*itemFactor
 	// tests are those of the items that are answers of one test, and joint says which they are.
 	tests []*joined
 	joint []bool
@@ -336,7 +336,7 @@ type scope struct {
 // runGroup is the runs in one condition: the fault shows in all of them or in none.
 type runGroup struct {
 	moments []int
-	levels  []*levels // by habit
+	levels  []*levels // by failing
 }
 
 func (w *inference) scope(kept keep) *scope {
@@ -349,11 +349,11 @@ func (w *inference) scope(kept keep) *scope {
 		when := asMuch(w.a.Moments[i].Entry.Condition)
 		g, ok := at[when]
 		if !ok {
-			g = len(s.groups)
+			g = len(s.conditions)
 			at[when] = g
-			s.groups = append(s.groups, runGroup{levels: showing(w.profiles.said, when)})
+			s.conditions = append(s.conditions, runGroup{levels: showing(w.profiles.said, when)})
 		}
-		s.groups[g].moments = append(s.groups[g].moments, i)
+		s.conditions[g].moments = append(s.conditions[g].moments, i)
 	}
 	items := w.a.flatItems(kept)
 	for _, l := range items {

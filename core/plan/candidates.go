@@ -168,7 +168,7 @@ func codesWords(s engine.Set) Outcome {
 }
 
 // sets makes the branches of what shows on some cylinders: one for each set that a
-// world can trouble, and one for nothing. affected is the set that a world troubles,
+// joint hypothesis can trouble, and one for nothing. affected is the set that a joint hypothesis troubles,
 // and how surely; shows is the chance that it then shows.
 func sets(a *diagnose.Assessment, affected func(*diagnose.JointHypothesis) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
 	var all []engine.Set

@@ -43,7 +43,7 @@ type Card struct {
 	// Condition is where a run is made.
 	Condition evidence.Condition
 
-	// chances is, for each outcome, its chance in each of the assessment's worlds.
+	// chances is, for each outcome, its chance in each of the assessment's joint hypotheses.
 	chances [][]float64
 	// later fills in the outcomes, which cost more than the rest.
 	later func(*Card)
@@ -99,7 +99,7 @@ func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {
 	return c
 }
 
-// likelihood is the chance of one outcome in a world.
+// likelihood is the chance of one outcome in a joint hypothesis.
 type likelihood func(*diagnose.JointHypothesis) float64
 
 // branch is an outcome with its likelihood; none stands for what the branches
@@ -109,14 +109,14 @@ type branch struct {
 	chance  likelihood
 }
 
-// negligible is the probability below which a world is not asked what it would show.
+// negligible is the probability below which a joint hypothesis is not asked what it would show.
 const negligible = 1e-6
 
 // weigh fills in the outcomes of a card: how likely each is, what it would point
 // at, and how many bits the step is expected to tell about the repair unit.
 func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 	prior := make([]float64, len(a.Suspects))
-	left := make([]float64, len(a.JointHypotheses)) // of each world's chance
+	left := make([]float64, len(a.JointHypotheses)) // of each joint hypothesis's chance
 	all := 0.0
 	for i := range a.JointHypotheses {
 		if w := &a.JointHypotheses[i]; w.P >= negligible {

@@ -194,7 +194,7 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 		item.Finding = evidence.FindingsOn(item.Tag.Kind())[0].Finding
 		sound[i] = item
 	}
-	found := map[evidence.Seen][]float64{} // the chance of each finding, by world
+	found := map[evidence.Seen][]float64{} // the chance of each finding, by joint hypothesis
 	chance := func(seen []evidence.Seen) likelihood {
 		var of [][]float64
 		for _, s := range seen {

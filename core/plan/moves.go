@@ -11,7 +11,7 @@ import (
 	"glenmist/core/part"
 )
 
-// after says what a world troubles when some parts have moved, and how surely: a
+// after says what a joint hypothesis troubles when some parts have moved, and how surely: a
 // touch may have cured it.
 func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.JointHypothesis) (engine.Set, float64), part.Positions) {
 	next, err := a.Now.Move(parts)

@@ -125,7 +125,7 @@ func TestLookedAtOnTheWay(t *testing.T) {
 	if got := of(swap(diagnose.Assess(spare.j), "P2")); slices.Contains(got, "CS1") {
 		t.Errorf("a spare: %v", got)
 	}
-	// Each world's outcomes are still a whole when each is parted by what the look may find.
+	// Each joint hypothesis's outcomes are still a whole when each is parted by what the look may find.
 	c := swap(a, "C2").weighed()
 	if len(c.chances) != 2*len(c.Outcomes) {
 		t.Fatalf("%d rows for %d outcomes", len(c.chances), len(c.Outcomes))

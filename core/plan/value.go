@@ -22,10 +22,10 @@ import (
 // memory). Checks are not perfect: one in mistaken leads to a repair in vain. Two steps
 // are looked ahead from there.
 type reckoning struct {
-	// p is the probability of each world that counts, of those in worlds.
+	// p is the probability of each joint hypothesis that counts, of those in joint hypotheses.
 	p      []float64
-	worlds []*diagnose.JointHypothesis
-	// units of each world, by the index of the suspect; the second is -1 when there
+	joints []*diagnose.JointHypothesis
+	// units of each joint hypothesis, by the index of the suspect; the second is -1 when there
 	// is one fault alone.
 	units [][2]int
 	// confirm is the minutes of the work that a unit's gates still ask for, vain what
@@ -45,11 +45,11 @@ type scratch struct {
 	order        []int
 }
 
-// Bounds of the reckoning: worlds less likely than leastWorld are left out, and the
+// Bounds of the reckoning: joint hypotheses less likely than leastJoint are left out, and the
 // units in the order beyond mostUnits cost beyond minutes more. The second step is one
 // of the SecondSteps best first steps, after an outcome of at least leastOutcome.
 const (
-	leastWorld   = 3e-4
+	leastJoint   = 3e-4
 	mostUnits    = 16
 	beyond       = 180.0
 	SecondSteps  = 5
@@ -64,7 +64,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 	done := settled(a)
 	for i := range a.JointHypotheses {
 		w := &a.JointHypotheses[i]
-		if w.P < leastWorld {
+		if w.P < leastJoint {
 			continue
 		}
 		u := [2]int{w.Faults[0].Suspect, -1}
@@ -77,7 +77,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 		case u[1] >= 0 && done[a.Suspects[u[1]].Key()]:
 			u[1] = -1
 		}
-		r.worlds, r.units, r.p = append(r.worlds, w), append(r.units, u), append(r.p, w.P)
+		r.joints, r.units, r.p = append(r.joints, w), append(r.units, u), append(r.p, w.P)
 		total += w.P
 	}
 	for i := range r.p {
@@ -89,7 +89,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 			_, access = a.Engine.Access(s.Place, a.Off)
 		}
 		r.vain[k] = shop.InVain(a.Beliefs, s.Unit, access)
-		if s.P < leastWorld || !s.Real() {
+		if s.P < leastJoint || !s.Real() {
 			continue
 		}
 		r.gates[k] = gate.Of(a, s)
@@ -104,7 +104,7 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 	return r
 }
 
-// toGo is what is left to spend when the worlds have some weights, which need not sum
+// toGo is what is left to spend when the joint hypotheses have some weights, which need not sum
 // to 1: it is in proportion to their sum.
 func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	s := &r.scratch
@@ -144,7 +144,7 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	if len(s.order) > mostUnits {
 		s.order = s.order[:mostUnits]
 	}
-	var done, partly [mostUnits]float64 // worlds that are right at that rank, and those half right
+	var done, partly [mostUnits]float64 // joint hypotheses that are right at that rank, and those half right
 	for k, u := range s.order {
 		s.rank[u] = k
 	}
@@ -196,7 +196,7 @@ func (r *reckoning) fitNow(u int) float64 {
 // option is a card with what it is worth.
 type option struct {
 	card Card
-	// table holds the chance of each outcome in each of the worlds that count.
+	// table holds the chance of each outcome in each of the joint hypotheses that count.
 	table [][]float64
 	// opens is the work for gates that it does: minutes by suspect.
 	opens map[int]float64
@@ -234,8 +234,8 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 			o.covers[name] = cover.Off + cover.On
 		}
 		for _, chance := range c.chances {
-			row := make([]float64, len(r.worlds))
-			for i, w := range r.worlds {
+			row := make([]float64, len(r.joints))
+			for i, w := range r.joints {
 				row[i] = chance[w.Index]
 			}
 			o.table = append(o.table, row)
@@ -257,7 +257,7 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 	return options, without
 }
 
-// joined is the units of the worlds when a card takes a part along with another, or nil.
+// joined is the units of the joint hypotheses when a card takes a part along with another, or nil.
 func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 	find := func(t part.Tag) int {
 		return slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Tag == t })

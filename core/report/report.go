@@ -137,11 +137,11 @@ const OtherPairs = "two.others"
 
 // hypotheses lists the faults alone and the likelier pairs, the likeliest first.
 // "Something else" is one hypothesis, wherever it is. They sum to 1.
-func hypotheses(worlds []diagnose.JointHypothesis) []Hypothesis {
+func hypotheses(joints []diagnose.JointHypothesis) []Hypothesis {
 	out := []Hypothesis{}
 	at := map[string]int{}
 	left := 1.0
-	for _, w := range worlds {
+	for _, w := range joints {
 		var faults []string
 		for _, f := range w.Faults {
 			switch f.Hypothesis.Mode.ID {

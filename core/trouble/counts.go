@@ -6,6 +6,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/stat/combin"
+
 	"glenmist/core/engine"
 	"glenmist/core/unit"
 )
@@ -124,12 +126,8 @@ func tail(from, to, step int, term func(int) float64) float64 {
 	return sum
 }
 
-func logChoose(n, k int) float64 {
-	a, _ := math.Lgamma(float64(n) + 1)
-	b, _ := math.Lgamma(float64(k) + 1)
-	c, _ := math.Lgamma(float64(n-k) + 1)
-	return a - b - c
-}
+// logChoose is the log of the binomial coefficient n over k.
+func logChoose(n, k int) float64 { return combin.LogGeneralizedBinomial(float64(n), float64(k)) }
 
 // Blocks of revolutions in which the misfire percentage is taken, and the lowest
 // that each threshold may be (13 CCR 1968.2(e)(3), from memory).

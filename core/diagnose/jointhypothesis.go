@@ -1,9 +1,9 @@
-// Package diagnose weighs the evidence of a job against every fault the engine can
-// have, single and in pairs. It is exact: each fault is counted for each reach it
-// can have, and twice where touching can cure it; the hidden misfire rate and
-// whether it shows in a condition are summed out; nothing is sampled. What a fault
-// troubles comes from the layout and from where the parts sit; no layout is a case
-// of its own here.
+// Package diagnose computes the posterior probability of every fault that the engine can
+// have, alone and in pairs, from the evidence of a job. The computation is exact: it sums
+// over the scope of each fault, over whether handling cured it, over the misfire rate, and
+// over whether the fault shows in a condition. Nothing is sampled. Which cylinders a fault
+// affects follows from the ignition layout and from where the parts sit. The formulas, with
+// the identifiers used here, are in docs/reasoning-model.md.
 package diagnose
 
 import (
@@ -15,38 +15,38 @@ import (
 	"glenmist/core/part"
 )
 
-// Fault is one fault that there may be, with what touching it did.
+// Fault is one possible fault, and whether handling its item has cured it.
 type Fault struct {
 	Hypothesis fault.Hypothesis
 	// CuredAfter is the index of the moment that cured it, or -1.
 	CuredAfter int
-	// Spent says that touching has been tried often enough: if it has not cured it so
-	// far, it is not expected to.
+	// Spent is true when its item has been handled so often that one more time is not
+	// expected to cure it.
 	Spent bool
-	// P is the probability that it is there, alone or with another.
+	// P is the posterior probability that it is present, alone or with another.
 	P float64
 	// Suspect is the index of its repair unit in the assessment's Suspects.
 	Suspect int
-	// prior is its share before any evidence, among single faults; before is the
-	// probability that it is there, alone or with another.
+	// prior is its prior share among single faults; before is the prior probability that
+	// it is present, alone or with another.
 	prior, before float64
 	track         int
-	temper        *statedProfile
+	profile       *statedProfile
 	index         int // among all faults
 }
 
-// JointHypothesis is one way things may stand: a fault alone, or two at once.
+// JointHypothesis is a set of faults taken together: one fault, or two.
 type JointHypothesis struct {
-	// Index is its place among the assessment's worlds.
+	// Index is its place among the assessment's joint hypotheses.
 	Index  int
 	Faults []*Fault
 	P      float64
-	// Rates is, for each of the faults, the probability of each misfire rate of the
-	// grid within the world. Two that trouble a cylinder in common have one rate.
+	// Rates is, for each fault, the posterior over the grid of misfire rates given this
+	// joint hypothesis. Two faults that affect a common cylinder share one rate.
 	Rates []perRate
 }
 
-// Key names the world by its faults.
+// Key names the joint hypothesis by its faults.
 func (w JointHypothesis) Key() string {
 	key := w.Faults[0].Hypothesis.Key()
 	for _, f := range w.Faults[1:] {
@@ -55,13 +55,13 @@ func (w JointHypothesis) Key() string {
 	return key
 }
 
-// track is what a fault troubles after each number of moves, while it is not cured, and by what
-// habit.
-// Faults of one track cannot be told apart by running the engine.
+// track is the course of a fault: the cylinders that it affects after each move, until it is
+// cured, and its failing condition. Faults with the same track cannot be told apart by
+// running the engine.
 type track struct {
 	affected []engine.Set
 	cured    int // index of the moment that cured it, or -1
-	habit    int // in Habits
+	failing  int // in Habits
 }
 
 // at is what is troubled when the i-th moment is observed.
@@ -95,8 +95,8 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 	}
 	known := map[string]int{}
 	var key []byte
-	on := func(affected []engine.Set, cured, habit int) int {
-		key = append(key[:0], byte(cured), byte(cured>>8), byte(habit))
+	on := func(affected []engine.Set, cured, failing int) int {
+		key = append(key[:0], byte(cured), byte(cured>>8), byte(failing))
 		for _, s := range affected {
 			key = append(key, byte(s>>8), byte(s))
 		}
@@ -104,7 +104,7 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		if !ok {
 			i = len(tracks)
 			known[string(key)] = i
-			tracks = append(tracks, &track{affected, cured, habit})
+			tracks = append(tracks, &track{affected, cured, failing})
 		}
 		return i
 	}
@@ -117,7 +117,7 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		}
 		manner := told.of(h.Mode)
 		add := func(share float64, cured int, spent bool) {
-			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.told, temper: manner, track: on(affected, cured, manner.habit), index: len(all)})
+			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.pStated, profile: manner, track: on(affected, cured, manner.failing), index: len(all)})
 		}
 		left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
 		for i, t := range touching {

@@ -8,29 +8,32 @@ import (
 	"glenmist/core/fault"
 )
 
-// ConditionProfile is how a kind of fault comes and goes with the conditions, and so what drivers say of
-// it: the chance of what was said is a witness like any other.
+// ConditionProfile states in which running conditions the faults of some modes show, as
+// drivers report them. The chance of the driver's statement is evidence like any other.
 type ConditionProfile struct {
 	Modes []string
-	// When are the shares of the conditions ([WhenOrder]) of those that fail in one of their own.
+	// When is the share of each condition, in the order of [WhenOrder], among faults that fail
+	// in one condition only. The shares sum to 1.
 	When [5]float64
-	// Always are the shares that are said to be there in every condition alike: of slight ones (less
-	// than one in twenty), of those between, and of dead ones.
+	// Always is the share reported as present in every condition: of slight faults (misfire
+	// rate below 1 in 20), of those between, and of dead cylinders. Each is from 0 to 1.
 	Always [3]float64
-	// Alike says that it shows alike in every condition, whatever was said.
+	// Alike is true for faults that show equally in every condition, whatever was reported.
 	Alike  bool
 	Source string
 }
 
-// FailingCondition is in which condition a kind of fault mostly fails.
+// FailingCondition is the condition in which a kind of fault fails most.
 type FailingCondition struct {
 	When evidence.Condition
-	// Elsewhere is the share that fails in every other condition as well, where nothing was said.
+	// Elsewhere is the fraction of such faults that also fail in every other condition, when
+	// the driver stated none; from 0 to 1.
 	Elsewhere float64
 	Source    string
 }
 
-// FailingConditions lists them: in all alike, and by the largest share of [ConditionProfile].When.
+// FailingConditions lists them: first the faults that show equally in all, then by the largest
+// share of [ConditionProfile].When.
 var FailingConditions = []FailingCondition{
 	{always, 1, "C"},
 	{evidence.Load, 0.45, "C: what kills every spark does so in every condition; judgement"},
@@ -38,14 +41,16 @@ var FailingConditions = []FailingCondition{
 	{evidence.Hot, 0.10, "C: what opens when it is hot is sound when it is not"},
 }
 
-// slightElsewhere is that share of slight faults that are said to be always there: nobody can
-// say of those when (C; judgement).
+// slightElsewhere is Elsewhere for slight faults that are reported as always present: nobody
+// can tell when a slight misfire occurs (C; judgement).
 const slightElsewhere = 0.2
 
-// slight is the rate below which that is so, and dead the one from which on nothing is spared.
+// slight is the misfire rate below which a fault counts as slight, and dead the rate from
+// which on the cylinder counts as dead; both are fractions of firing events.
 var slight, dead = Bands[2], Bands[5]
 
-// chanceItFails is the chance that a run was made in a condition in which a fault of some rate fails.
+// chanceItFails is the chance that a fault with this misfire rate fails in the condition of a
+// run, given the condition that the driver stated.
 func (h FailingCondition) chanceItFails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == always // it fails in what its kind does
 	switch {
@@ -59,8 +64,9 @@ func (h FailingCondition) chanceItFails(said, run evidence.Condition, rate float
 	return 0
 }
 
-// failingCondition is that of a manner, as an index into Habits. After a condition was said, what has one of
-// its own has that.
+// failingCondition is the index into [FailingConditions] of the profile's condition, given the
+// driver's statement. Once a condition was stated, a fault that fails in one condition only
+// fails in that one.
 func (m *ConditionProfile) failingCondition(said evidence.Condition) int {
 	if m.Alike {
 		return 0
@@ -75,7 +81,7 @@ func (m *ConditionProfile) failingCondition(said evidence.Condition) int {
 // WhenOrder is the order of [ConditionProfile].When. On a snap throttle counts as under load.
 var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
 
-// ConditionProfiles lists them; the first that fits counts (C; judgement).
+// ConditionProfiles lists the profiles; the first whose modes match counts (C; judgement).
 var ConditionProfiles = []ConditionProfile{
 	{[]string{"compression"}, [5]float64{.55, .08, .04, .29, .04}, [3]float64{.90, .90, .90}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
 	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
@@ -105,10 +111,10 @@ var ConditionProfiles = []ConditionProfile{
 	{[]string{"feed", "ground"}, [5]float64{.05, .79, .08, .04, .04}, [3]float64{.85, .60, .40}, false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},
 }
 
-// always is what a driver says who says that it is there in every condition alike.
+// always stands for the statement that the misfire is present in every condition.
 const always evidence.Condition = "always"
 
-// said is what the driver said of the condition: one of [WhenOrder], always, or nothing.
+// said is the condition that the driver stated: one of [WhenOrder], always, or none.
 func (a *Assessment) said() evidence.Condition {
 	switch {
 	case a.FailsWhen == evidence.AnyCondition && slices.Contains(a.Complaint.Signs, evidence.AlwaysThere):
@@ -117,7 +123,7 @@ func (a *Assessment) said() evidence.Condition {
 	return asMuch(a.FailsWhen)
 }
 
-// asMuch takes a snap of the throttle for load: as much is asked for.
+// asMuch maps a snap of the throttle to load: both demand as many kilovolts.
 func asMuch(c evidence.Condition) evidence.Condition {
 	if c == evidence.Snap {
 		return evidence.Load
@@ -155,11 +161,11 @@ var conditionProfiles = func() map[string]*ConditionProfile {
 }()
 
 // statedProfile is how a kind of fault behaves after what the driver said: how strongly it misfires, by
-// rate as a log ratio to all rates alike, the chance of what was said, and its habit.
+// rate as a log ratio to all rates alike, the chance of what was said, and its failing.
 type statedProfile struct {
-	severe *perRate
-	told   float64
-	habit  int
+	severity *perRate
+	pStated  float64
+	failing  int
 }
 
 // statedProfiles holds them by the row of each table, for what was said once.
@@ -175,28 +181,28 @@ func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
 	if have := t.known[key]; have != nil {
 		return have
 	}
-	out := &statedProfile{severe: &perRate{}, habit: m.failingCondition(t.said)}
+	out := &statedProfile{severity: &perRate{}, failing: m.failingCondition(t.said)}
 	for r, rate := range hit {
-		out.severe[r] = math.Exp(s[r]) * m.chanceOfStatement(t.said, rate)
-		out.told += out.severe[r] / rates
+		out.severity[r] = math.Exp(s[r]) * m.chanceOfStatement(t.said, rate)
+		out.pStated += out.severity[r] / rates
 	}
-	for r, x := range out.severe {
-		out.severe[r] = math.Log(x / out.told)
+	for r, x := range out.severity {
+		out.severity[r] = math.Log(x / out.pStated)
 	}
 	t.known[key] = out
 	return out
 }
 
-// StatementEffect is what the driver's word for the condition does to the shares of some modes, the least and
-// the most: how often it is said of them, against how often of all faults that the engine can have. 1
-// is nothing.
+// StatementEffect is how the driver's statement changes the shares of some modes: the least and
+// the greatest ratio of the chance of the statement given the mode to its chance over all
+// faults that the engine can have. 1 means no effect.
 func (a *Assessment) StatementEffect(modes []fault.Mode) (least, most float64) {
 	w := a.weighing
 	if w.profiles.said == evidence.AnyCondition {
 		return 1, 1
 	}
 	for i, mode := range modes {
-		told := w.profiles.of(mode).told / w.told
+		told := w.profiles.of(mode).pStated / w.pStated
 		if i == 0 || told < least {
 			least = told
 		}

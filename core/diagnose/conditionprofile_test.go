@@ -31,16 +31,16 @@ func TestSeveritiesAreShares(t *testing.T) {
 		told := statedProfiles{Shipped, said, map[[2]any]*statedProfile{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
-			for _, s := range of.severe {
+			for _, s := range of.severity {
 				grid += math.Exp(s) / rates
 			}
-			if math.Abs(grid-1) > 1e-9 || of.told <= 0 || of.told > 1+1e-9 {
-				t.Errorf("%s, %q: the grid sums to %v, said %v", x.ID, said, grid, of.told)
+			if math.Abs(grid-1) > 1e-9 || of.pStated <= 0 || of.pStated > 1+1e-9 {
+				t.Errorf("%s, %q: the grid sums to %v, said %v", x.ID, said, grid, of.pStated)
 			}
 			for _, y := range fault.Catalogue[:8] {
-				sum, other := 0.0, told.of(y).severe
+				sum, other := 0.0, told.of(y).severity
 				for r := range rates {
-					sum += math.Exp(of.severe[r]+other[r]-oneRate(of.severe, other)) / rates
+					sum += math.Exp(of.severity[r]+other[r]-oneRate(of.severity, other)) / rates
 				}
 				if math.Abs(sum-1) > 1e-9 {
 					t.Errorf("%s with %s: %v", x.ID, y.ID, sum)
@@ -50,8 +50,8 @@ func TestSeveritiesAreShares(t *testing.T) {
 	}
 }
 
-// Every kind of fault has its manner, whose shares sum to 1, and what is said of it at each rate is
-// something. The habit of one that has a condition of its own is that condition until another is said.
+// Every kind of fault has its condition profile, whose shares sum to 1, and what is said of it at each rate is
+// something. The failing of one that has a condition of its own is that condition until another is said.
 func TestManners(t *testing.T) {
 	for _, mode := range fault.Catalogue {
 		m := conditionProfiles[mode.ID]
@@ -68,7 +68,7 @@ func TestManners(t *testing.T) {
 			}
 		}
 		if h := m.failingCondition(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
-			t.Errorf("%s has no habit", mode.ID)
+			t.Errorf("%s has no failing", mode.ID)
 		}
 	}
 	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
