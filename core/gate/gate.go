@@ -46,115 +46,185 @@ var plainFindings = map[engine.Kind][]evidence.Finding{
 
 // Of lists the gates of a suspect.
 func Of(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
-	var gates []Gate
-	add := func(met bool, needs string, look ...evidence.Seen) {
-		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look})
+	c := &collector{a: a, s: s}
+	switch rule := rules[s.Unit]; {
+	case rule != nil:
+		rule(c)
+	case plainFindings[s.Unit] != nil:
+		c.burntOrTracked()
+	case siteTests[s.Unit] != "":
+		c.siteTest()
 	}
-	move := func(met bool, needs string, look ...evidence.Seen) {
-		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: needs, Look: look, Follows: true})
+	return c.gates
+}
+
+// collector gathers the gates of one suspect.
+type collector struct {
+	a     *diagnose.Assessment
+	s     diagnose.Suspect
+	gates []Gate
+}
+
+// rules says which gates a unit has. A unit without a row has the gates of a part that a look
+// can condemn (plainFindings), or of a place that a test decides (siteTests), or none.
+var rules = map[engine.Kind]func(*collector){
+	engine.Coil: (*collector).coil, engine.Lead: (*collector).lead, engine.Boot: (*collector).boot, engine.Plug: (*collector).plug,
+	engine.Connector: (*collector).contact, engine.Module: (*collector).contact, engine.Seat: (*collector).seat, engine.Well: (*collector).well,
+	engine.Feed: (*collector).supply, engine.Ground: (*collector).supply,
+	engine.Trigger: (*collector).trigger, engine.Driver: (*collector).trigger, engine.Pickup: (*collector).trigger,
+	engine.Injector: (*collector).injector, engine.Compression: (*collector).compression,
+}
+
+// add adds a gate that a look at some items can meet.
+func (c *collector) add(met bool, needs string, look ...evidence.Seen) {
+	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: needs, Look: look})
+}
+
+// move adds a gate that a move can meet as well; or adds tests that can.
+func (c *collector) move(met bool, needs string, look ...evidence.Seen) {
+	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: needs, Look: look, Follows: true})
+}
+
+func (c *collector) or(tests ...evidence.TestID) { c.gates[len(c.gates)-1].Or = tests }
+
+// lookAt adds a gate that any look at a part meets.
+func (c *collector) lookAt(t part.Tag, why string) {
+	c.add(len(Findings(c.a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
+}
+
+// made adds a gate that a test of the suspect's place meets, whatever it found.
+func (c *collector) made(id evidence.TestID, direct bool, needs string) {
+	t, _ := evidence.FindTest(id)
+	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: direct || Tested(c.a, t, c.s.Place), Needs: needs, Test: id})
+}
+
+// condemned is true when handling, a move or a look has condemned the part.
+func (c *collector) condemned() bool {
+	return curedByHands(c.a, c.s) || followed(c.a, c.s.Tag) || Found(c.a, c.s.Tag, "", plainFindings[c.s.Unit]...)
+}
+
+func (c *collector) coil() {
+	a, tag := c.a, c.s.Tag
+	needs := "the misfire follows %s to another place, or a clear open or short, or no spark with feed, ground and trigger proven"
+	if Lone(a, engine.Coil) {
+		needs = "the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven"
 	}
-	or := func(tests ...evidence.TestID) { gates[len(gates)-1].Or = tests }
-	lookAt := func(t part.Tag, why string) {
-		add(len(Findings(a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
+	c.move(followed(a, tag) || oddTest(a, evidence.CoilResistance, tag) || Sparkless(a, tag), fmt.Sprintf(needs, tag.Words()))
+	c.or(evidence.CoilResistance)
+	at := Where(a, tag)
+	for _, t := range downstream(a, at, tag) {
+		if HasCleared(a, t) {
+			continue
+		}
+		why := ""
+		if t.Kind() == engine.Plug {
+			why = ", which it fired while it failed (a wide gap overworks a coil)"
+		}
+		c.lookAt(t, why)
 	}
-	// made asks for a test of the suspect's place, whatever it found.
-	made := func(id evidence.TestID, direct bool, needs string) {
-		t, _ := evidence.FindTest(id)
-		gates = append(gates, Gate{Target: s.Key(), Met: direct || Tested(a, t, s.Place), Needs: needs, Test: id})
+	if a.Engine.Module {
+		place := at.Where(tag)
+		c.add(len(Findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
 	}
-	switch k := s.Unit; {
-	case k == engine.Coil:
-		if Lone(a, k) {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || Sparkless(a, s.Tag), fmt.Sprintf("the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
-		} else {
-			move(followed(a, s.Tag) || oddTest(a, evidence.CoilResistance, s.Tag) || Sparkless(a, s.Tag), fmt.Sprintf("the misfire follows %s to another place, or a clear open or short, or no spark with feed, ground and trigger proven", s.Tag.Words()))
-		}
-		or(evidence.CoilResistance)
-		at := Where(a, s.Tag)
-		for _, t := range downstream(a, at, s.Tag) {
-			if HasCleared(a, t) {
-				continue
-			}
-			why := ""
-			if t.Kind() == engine.Plug {
-				why = ", which it fired while it failed (a wide gap overworks a coil)"
-			}
-			lookAt(t, why)
-		}
-		if a.Engine.Module {
-			place := at.Where(s.Tag)
-			add(len(Findings(a, "", place)) > 0, fmt.Sprintf("a look at the contacts of %s to its module", place), evidence.Seen{Place: place})
-		}
-	case k == engine.Lead:
-		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...) || oddTest(a, evidence.LeadResistance, s.Tag) || oddKV(a, s.Tag),
-			fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-		or(evidence.LeadResistance, evidence.Kilovolts)
-	case k == engine.Boot:
-		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...),
-			fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-		for _, c := range a.Now.Feeds(s.Tag) {
-			lookAt(a.Now.Serving(engine.Plug, c), " (it can carry the other half of a track)")
-		}
-	case k == engine.Plug:
-		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...) || oddKV(a, s.Tag) || goneWithout(a, s.Tag),
-			fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-		or(evidence.Kilovolts)
-		if !followed(a, s.Tag) { // it has to come out to be renewed: its gap and insulator cost nothing to see
-			lookAt(s.Tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
-		}
-	case plainFindings[k] != nil:
-		move(curedByHands(a, s) || followed(a, s.Tag) || Found(a, s.Tag, "", plainFindings[k]...),
-			fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", s.Tag.Words()), evidence.Seen{Tag: s.Tag})
-	case k == engine.Connector, k == engine.Module:
-		add(curedByHands(a, s) || oddAt(a, evidence.Wiggle, s.Place) || eliminated(a, s.Place) || Found(a, "", s.Place, evidence.ConnectorLoose, evidence.ConnectorBad),
-			fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", k, s.Place), evidence.Seen{Place: s.Place})
-		gates[len(gates)-1].Test = toEliminate(a, s.Place)
-	case k == engine.Seat:
-		c, _ := s.Place.Cylinder()
-		boot := a.Now.Serving(engine.Boot, c)
-		if boot == "" {
-			boot = a.Now.Serving(engine.Lead, c)
-		}
-		add(curedByHands(a, s) || Found(a, boot, "", evidence.BootNotHome, evidence.LeadNotHome), fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", s.Place), evidence.Seen{Tag: boot})
-	case k == engine.Well:
-		c, _ := s.Place.Cylinder()
-		boot := a.Now.Serving(engine.Boot, c)
-		if boot == "" {
-			boot = a.Now.Serving(engine.Lead, c)
-		}
-		add(curedByHands(a, s) || Found(a, boot, "", evidence.BootWet, evidence.LeadWet) || WellWet(a, c), fmt.Sprintf("a look into the well of %s that finds oil or water", s.Place), evidence.Seen{Tag: boot})
-	case siteTests[k] != "":
-		t, _ := evidence.FindTest(siteTests[k])
-		met := checkFound(a, t.ID) || curedByHands(a, s)
-		if longer, ok := evidence.FindTest(running[t.ID]); ok { // what failed to show while cranking may do so while it runs
-			met = met || checkFound(a, longer.ID)
-			if Tested(a, t, engine.Whole) {
-				t = longer
-			}
-		}
-		gates = append(gates, Gate{Target: s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
-	case k == engine.Feed, k == engine.Ground:
-		want := evidence.ResultID("feed")
-		if k == engine.Ground {
-			want = "ground"
-		}
-		g := Gate{Target: s.Key(), Met: answeredAt(a, evidence.TriggerPulse, s.Place, want) || answeredAt(a, evidence.Overlay, s.Place, want),
-			Needs: fmt.Sprintf("the %s read under load at %s and found poor, or a clean run with another laid over it", k, s.Place), Test: evidence.TriggerPulse}
-		if t, _ := evidence.FindTest(g.Test); Tested(a, t, s.Place) {
-			g.Test, g.Again = evidence.Overlay, evidence.TriggerPulse
-		}
-		gates = append(gates, g)
-	case k == engine.Trigger, k == engine.Driver, k == engine.Pickup:
-		return triggerGates(a, s)
-	case k == engine.Injector:
-		direct := circuitCode(a, s.Place) || oddAt(a, evidence.InjectorTest, s.Place) || oddAt(a, evidence.InjectorExchange, s.Place)
-		move(direct || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
-		made(evidence.InjectorTest, circuitCode(a, s.Place), "the injector tested, or a circuit code of it")
-	case k == engine.Compression:
-		move(oddAt(a, evidence.CompressionTest, s.Place) || oddAt(a, evidence.LeakDown, s.Place) || ignitionCleared(a, s.Place), ignitionNeeds(a, s.Place)+", or direct evidence")
-		made(evidence.CompressionTest, false, "the compression read")
+}
+
+func (c *collector) lead() {
+	tag := c.s.Tag
+	c.move(c.condemned() || oddTest(c.a, evidence.LeadResistance, tag) || oddKV(c.a, tag),
+		fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", tag.Words()), evidence.Seen{Tag: tag})
+	c.or(evidence.LeadResistance, evidence.Kilovolts)
+}
+
+func (c *collector) boot() {
+	tag := c.s.Tag
+	c.move(c.condemned(), fmt.Sprintf("the misfire follows %s, or a look finds it tracked, torn or swollen", tag.Words()), evidence.Seen{Tag: tag})
+	for _, cylinder := range c.a.Now.Feeds(tag) {
+		c.lookAt(c.a.Now.Serving(engine.Plug, cylinder), " (it can carry the other half of a track)")
 	}
-	return gates
+}
+
+func (c *collector) plug() {
+	tag := c.s.Tag
+	c.move(c.condemned() || oddKV(c.a, tag) || goneWithout(c.a, tag),
+		fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", tag.Words()), evidence.Seen{Tag: tag})
+	c.or(evidence.Kilovolts)
+	if !followed(c.a, tag) { // it comes out to be renewed: its gap and insulator cost nothing to see
+		c.lookAt(tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
+	}
+}
+
+func (c *collector) burntOrTracked() {
+	tag := c.s.Tag
+	c.move(c.condemned(), fmt.Sprintf("a look that finds %s burnt or tracked, or a misfire that goes with it", tag.Words()), evidence.Seen{Tag: tag})
+}
+
+func (c *collector) contact() {
+	a, place := c.a, c.s.Place
+	c.add(curedByHands(a, c.s) || oddAt(a, evidence.Wiggle, place) || eliminated(a, place) || Found(a, "", place, evidence.ConnectorLoose, evidence.ConnectorBad),
+		fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", c.s.Unit, place), evidence.Seen{Place: place})
+	c.gates[len(c.gates)-1].Test = toEliminate(a, place)
+}
+
+// upon is the boot or lead that sits on the plug of the suspect's cylinder.
+func (c *collector) upon() (engine.Cylinder, part.Tag) {
+	cylinder, _ := c.s.Place.Cylinder()
+	boot := c.a.Now.Serving(engine.Boot, cylinder)
+	if boot == "" {
+		boot = c.a.Now.Serving(engine.Lead, cylinder)
+	}
+	return cylinder, boot
+}
+
+func (c *collector) seat() {
+	_, boot := c.upon()
+	c.add(curedByHands(c.a, c.s) || Found(c.a, boot, "", evidence.BootNotHome, evidence.LeadNotHome),
+		fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", c.s.Place), evidence.Seen{Tag: boot})
+}
+
+func (c *collector) well() {
+	cylinder, boot := c.upon()
+	c.add(curedByHands(c.a, c.s) || Found(c.a, boot, "", evidence.BootWet, evidence.LeadWet) || WellWet(c.a, cylinder),
+		fmt.Sprintf("a look into the well of %s that finds oil or water", c.s.Place), evidence.Seen{Tag: boot})
+}
+
+func (c *collector) siteTest() {
+	t, _ := evidence.FindTest(siteTests[c.s.Unit])
+	met := checkFound(c.a, t.ID) || curedByHands(c.a, c.s)
+	if longer, ok := evidence.FindTest(running[t.ID]); ok { // what did not show while cranking may show while it runs
+		met = met || checkFound(c.a, longer.ID)
+		if Tested(c.a, t, engine.Whole) {
+			t = longer
+		}
+	}
+	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
+}
+
+func (c *collector) supply() {
+	place, want := c.s.Place, evidence.ResultID("feed")
+	if c.s.Unit == engine.Ground {
+		want = "ground"
+	}
+	g := Gate{Target: c.s.Key(), Met: answeredAt(c.a, evidence.TriggerPulse, place, want) || answeredAt(c.a, evidence.Overlay, place, want),
+		Needs: fmt.Sprintf("the %s read under load at %s and found poor, or a clean run with another laid over it", c.s.Unit, place), Test: evidence.TriggerPulse}
+	if t, _ := evidence.FindTest(g.Test); Tested(c.a, t, place) {
+		g.Test, g.Again = evidence.Overlay, evidence.TriggerPulse
+	}
+	c.gates = append(c.gates, g)
+}
+
+func (c *collector) trigger() { c.gates = triggerGates(c.a, c.s) }
+
+func (c *collector) injector() {
+	a, place := c.a, c.s.Place
+	direct := circuitCode(a, place) || oddAt(a, evidence.InjectorTest, place) || oddAt(a, evidence.InjectorExchange, place)
+	c.move(direct || ignitionCleared(a, place), ignitionNeeds(a, place)+", or direct evidence")
+	c.made(evidence.InjectorTest, circuitCode(a, place), "the injector tested, or a circuit code of it")
+}
+
+func (c *collector) compression() {
+	a, place := c.a, c.s.Place
+	c.move(oddAt(a, evidence.CompressionTest, place) || oddAt(a, evidence.LeakDown, place) || ignitionCleared(a, place), ignitionNeeds(a, place)+", or direct evidence")
+	c.made(evidence.CompressionTest, false, "the compression read")
 }
 
 func lower(s string) string {
