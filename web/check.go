@@ -18,7 +18,7 @@ var checkView = view{
 		}
 		return v
 	},
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		result := evidence.ResultID(typed.Get("answer"))
 		if result == "" {

@@ -15,13 +15,13 @@ func (s *server) keep(ctx context.Context, rec store.Record, specs []engine.Spec
 		s.Log.Warn("ranges not kept", "vehicle", rec.Job.Vehicle.Fleet, "error", err)
 		return
 	}
-	v, new := known.Vehicle, false
+	v, changed := known.Vehicle, false
 	for _, spec := range specs {
 		if have, ok := v.Engine.Spec(spec.Of); !ok || have != spec {
-			v.Engine, new = v.Engine.WithSpec(spec), true
+			v.Engine, changed = v.Engine.WithSpec(spec), true
 		}
 	}
-	if !new {
+	if !changed {
 		return
 	}
 	if _, err := s.Jobs.SaveVehicle(ctx, v, known.Version); err != nil {

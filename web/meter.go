@@ -22,7 +22,7 @@ var meterView = view{
 	read:  readMeter,
 	field: meterField,
 	model: func(it seen, f form) any { return newMeterModel(it, f) },
-	kept: func(it seen, e evidence.Entry, _ url.Values) []engine.Spec {
+	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
 		if e.Readings.Maker == nil {
 			return nil
 		}

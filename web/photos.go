@@ -17,6 +17,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/photo"
@@ -72,18 +73,7 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	number := rec.Job.Number
-	tag, by := part.Tag(typed.Get("tag")), strings.TrimSpace(typed.Get("by"))
-	bad := badText(typed)
-	if _, err := part.ParseTag(rec.Job.Vehicle.Engine.Derive(), string(tag)); err != nil || tag.Kind() != engine.Plug {
-		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(tag)))
-	}
-	if by == "" {
-		by = rec.Job.By
-	}
-	bad.Under("by", invalid.Text("", by, "who took it", evidence.MaxName, false))
-	if up.Name == "" {
-		bad.Add("photo", "a photo as JPEG, PNG or WebP", "no file")
-	}
+	about, bad := aboutPhoto(rec.Job, up)
 	if len(bad) > 0 {
 		refuse(http.StatusUnprocessableEntity, bad)
 		return
@@ -103,7 +93,8 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	to, err := s.once(r.Context(), key, func(db *store.Store) (string, error) {
-		kept, err := db.AddPhoto(r.Context(), number, store.Photo{Tag: tag, Made: s.Now().UTC(), By: by, Width: clean.Width, Height: clean.Height}, clean.JPEG)
+		about.Made, about.Width, about.Height = s.Now().UTC(), clean.Width, clean.Height
+		kept, err := db.AddPhoto(r.Context(), number, about, clean.JPEG)
 		return newPhotoLine(number, kept).Href, err
 	})
 	switch {
@@ -114,6 +105,23 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 	default:
 		s.done(w, r, typed, to)
 	}
+}
+
+// aboutPhoto is what a form says of a photo beside its file.
+func aboutPhoto(j job.Job, up upload) (p store.Photo, bad invalid.Errors) {
+	bad = badText(up.Typed)
+	p.Tag, p.By = part.Tag(up.Typed.Get("tag")), strings.TrimSpace(up.Typed.Get("by"))
+	if _, err := part.ParseTag(j.Vehicle.Engine.Derive(), string(p.Tag)); err != nil || p.Tag.Kind() != engine.Plug {
+		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(p.Tag)))
+	}
+	if p.By == "" {
+		p.By = j.By
+	}
+	bad.Under("by", invalid.Text("", p.By, "who took it", evidence.MaxName, false))
+	if up.Name == "" {
+		bad.Add("photo", "a photo as JPEG, PNG or WebP", "no file")
+	}
+	return p, bad
 }
 
 // photoPage is a photo, with the point that was picked on the nose and on something white.

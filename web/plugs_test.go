@@ -97,7 +97,7 @@ func TestPlugBoard(t *testing.T) {
 		"not a gap":       func(v url.Values) { v.Set("gap-P1", "wide") },
 		"wires crossed":   func(v url.Values) { v.Set("gap-P1", "0.95-0.85") },
 		"not a range":     func(v url.Values) { v.Set("gap-low", "1.2"); v.Set("gap-high", "0.8"); v.Set("P1", "wet=dry") },
-		"nothing at all":  func(v url.Values) {},
+		"nothing at all":  func(url.Values) {},
 		"not a boot look": func(v url.Values) { v.Set("B1", "cracked") },
 		"how it ran":      func(v url.Values) { v.Set("ran", "sideways"); v.Set("P1", "wet=dry") },
 	} {

@@ -87,6 +87,14 @@ func New(cfg Config) (http.Handler, error) {
 	r.Get("/healthz", s.healthz)
 	r.Get("/readyz", s.readyz)
 	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
+	s.fileRoutes(r)
+	s.pageRoutes(r)
+	return r, nil
+}
+
+// fileRoutes are those that send or receive files, or stream: their limits of size and time
+// differ from those of pages.
+func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(captureTime), limitBody(maxCapture))
 		r.Post("/jobs/{id}/captures", s.addCapture)
@@ -111,6 +119,10 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/jobs/{id}/scan", s.readScan)
 		r.Post("/jobs/{id}/readings", s.readReadings)
 	})
+}
+
+// pageRoutes are all others.
+func (s *server) pageRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
@@ -160,7 +172,6 @@ func New(cfg Config) (http.Handler, error) {
 		r.Post("/shop/row", s.saveRow)
 		r.Get("/licences", s.licences)
 	})
-	return r, nil
 }
 
 func (s *server) healthz(w http.ResponseWriter, _ *http.Request) {

@@ -103,16 +103,16 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 		for _, k := range e.Counters.Counts {
 			all += k
 		}
-		clear := max(Enough, n/100, all/25) // so many that a stray hardly is
+		plain := max(Enough, n/100, all/25) // so many that a stray hardly is
 		var shown engine.Set
 		for c, k := range e.Counters.Counts {
-			if k >= clear {
+			if k >= plain {
 				shown |= engine.SetOf(engine.Cylinder(c + 1))
 			}
 		}
-		p := pattern{stray: 1 - upTo(clear-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
+		p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
 		for r := range p.affected {
-			p.affected[r] = 1 - upTo(clear-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })
+			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })
 		}
 		return a.unlikely(i, post, p, shown)
 	case e.Watch != nil:

@@ -218,7 +218,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}
 		return of
 	}
-	runs := func(epoch int, of []*runTable) (seen runLikelihood, any bool) {
+	runs := func(epoch int, of []*runTable) (seen runLikelihood, some bool) {
 		var codes []codeEpoch
 		for _, c := range epochs {
 			if a.Moments[c.moment].Epoch == epoch && (!c.known.open || c.known.any()) {
@@ -255,12 +255,12 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}
 		of = of[1:]
 	}
-	after, any := runs(move.Epoch, of)
-	if !any {
+	some, there := runs(move.Epoch, of)
+	if !there {
 		d.Outcome, d.P = Waiting, 1
 		return d
 	}
-	joint := with(after)
+	joint := with(some)
 	way := 0
 	d.Outcome, way, d.P = a.classify(d, joint)
 	d.take(d.Ways[way])

@@ -86,7 +86,7 @@ func (t *track) meets(o *track) bool {
 // tracks.
 func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment) (all []Fault, tracks []*track) {
 	epochs := []part.Positions{part.Home(e)}
-	var touching []handled
+	var touching []HandledItems
 	for _, m := range moments {
 		if m.Epoch == len(epochs) {
 			epochs = append(epochs, m.At)
@@ -163,8 +163,8 @@ func fitted(m evidence.Moment, h fault.Hypothesis) bool {
 	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit.Unit
 }
 
-// handled is what a moment's work had hands on.
-type handled struct {
+// HandledItems are the parts and places that the work of an entry touched.
+type HandledItems struct {
 	tags  []part.Tag
 	sites []engine.Item
 	// feeds is the cylinders whose own parts were handled; at says where they sat.
@@ -174,8 +174,8 @@ type handled struct {
 
 // Handled says what a moment's work had hands on: what was moved or looked at, and
 // what has to come off for that.
-func Handled(e engine.Engine, m evidence.Moment) handled {
-	h := handled{at: m.Before}
+func Handled(e engine.Engine, m evidence.Moment) HandledItems {
+	h := HandledItems{at: m.Before}
 	take := func(k engine.Kind, p engine.Place) {
 		feeds, ok := e.Feeds(p)
 		if !ok {
@@ -207,7 +207,7 @@ func Handled(e engine.Engine, m evidence.Moment) handled {
 }
 
 // Touches says whether the work had hands on the item of a fault.
-func (t handled) Touches(h fault.Hypothesis) bool {
+func (t HandledItems) Touches(h fault.Hypothesis) bool {
 	if h.Tag == "" {
 		return slices.ContainsFunc(t.sites, func(s engine.Item) bool { return s.Kind == h.Mode.Unit && s.Place == h.Place })
 	}

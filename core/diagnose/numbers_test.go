@@ -410,8 +410,8 @@ func TestAFigureTakesBackNothing(t *testing.T) {
 		return evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: r}}
 	}
 	before := with(t, suspected(t), read)
-	found, clear := Assess(with(t, before, answer("ground"))), Assess(with(t, before, answer("there")))
-	if was, is, not := p(t, Assess(before), "ground cyl-2"), p(t, found, "ground cyl-2"), p(t, clear, "ground cyl-2"); is < 5*was || not > 1.1*was {
+	plain, cleared := Assess(with(t, before, answer("ground"))), Assess(with(t, before, answer("there")))
+	if was, is, not := p(t, Assess(before), "ground cyl-2"), p(t, plain, "ground cyl-2"), p(t, cleared, "ground cyl-2"); is < 5*was || not > 1.1*was {
 		t.Errorf("a ground that reads well stands at %.4f, at %.4f where it was found to drop, at %.4f where not", was, is, not)
 	}
 }

@@ -26,7 +26,7 @@ func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected e
 
 // AfterTouch says what a joint hypothesis would trouble when some work has brought the parts to
 // some positions, and how surely: the hands may have cured it.
-func (a *Assessment) AfterTouch(w *JointHypothesis, hands handled, at part.Positions) (affected engine.Set, p float64) {
+func (a *Assessment) AfterTouch(w *JointHypothesis, hands HandledItems, at part.Positions) (affected engine.Set, p float64) {
 	p = 1
 	for _, f := range w.Faults {
 		if f.CuredAfter < 0 && !f.Spent && hands.Touches(f.Hypothesis) {

@@ -13,15 +13,15 @@ import (
 )
 
 // plainly multiplies out every fault alone and every pair, entry by entry, without
-// any of the sums that Assess shares: two faults that ever trouble a cylinder in
+// anyOf of the sums that Assess shares: two faults that ever trouble a cylinder in
 // common have one rate, others one each; a random misfire code comes of either; of
 // two on one item the one that shows more counts. It returns the probability that
 // each fault is there, and that it is there alone.
-func plainly(a *Assessment) (any, single []float64) {
+func plainly(a *Assessment) (anyOf, single []float64) {
 	w := a.weighing
 	s := w.scope(everything)
 	n := len(w.faults)
-	any, single = make([]float64, n), make([]float64, n)
+	anyOf, single = make([]float64, n), make([]float64, n)
 	random := len(s.codes) > 0 && s.codes[0].known.random && a.Engine.Cylinders > 1
 	type like struct{ all, calm float64 }
 	// runs is the likelihood ratio of the runs and codes at a rate for what some faults
@@ -39,21 +39,21 @@ func plainly(a *Assessment) (any, single []float64) {
 			failing = min(failing, f.profile.failing)
 		}
 		for _, g := range s.conditions {
-			sum, any := 0.0, false
+			some, anyOf := 0.0, false
 			for l, row := range Levels {
 				x := 1.0
 				for _, i := range g.moments {
 					if affected := sickAt(i); affected != 0 {
-						any = true
+						anyOf = true
 						if row.Steps >= 0 {
 							x *= math.Exp(w.run(i, affected)[max(0, r-row.Steps)])
 						}
 					}
 				}
-				sum += g.levels[failing][r][l] * x
+				some += g.levels[failing][r][l] * x
 			}
-			if any {
-				out.all *= sum
+			if anyOf {
+				out.all *= some
 			}
 		}
 		quiet := 1.0
@@ -136,7 +136,7 @@ func plainly(a *Assessment) (any, single []float64) {
 		}
 		single[k] = set(sum) * f.prior * (1 - fault.TwoFaults)
 		total += single[k]
-		any[k] = single[k]
+		anyOf[k] = single[k]
 	}
 	share := 0.0
 	pair := func(do func(f, g *Fault, p float64)) {
@@ -174,15 +174,15 @@ func plainly(a *Assessment) (any, single []float64) {
 			sum = like{one.all * two.all, one.calm * two.calm}
 		}
 		weight := set(sum) * p * fault.TwoFaults / share
-		any[f.index] += weight
-		any[g.index] += weight
+		anyOf[f.index] += weight
+		anyOf[g.index] += weight
 		total += weight
 	})
-	for k := range any {
-		any[k] /= total
+	for k := range anyOf {
+		anyOf[k] /= total
 		single[k] /= total
 	}
-	return any, single
+	return anyOf, single
 }
 
 // Assess agrees with multiplying everything out, on random jobs of every layout.
@@ -195,11 +195,11 @@ func TestAgainstFullEnumeration(t *testing.T) {
 		}
 		n++
 		a := Assess(j)
-		any, single := plainly(a)
+		some, single := plainly(a)
 		fast := a.weighing.posterior(everything, false)
 		for k := range a.Faults {
-			if math.Abs(any[k]-a.Faults[k].P) > 1e-9 || math.Abs(single[k]-fast.single[k]) > 1e-9 {
-				t.Fatalf("%s, %s: %v alone %v, want %v alone %v", j.Vehicle.Engine.Describe(), a.Faults[k].Hypothesis.Key(), a.Faults[k].P, fast.single[k], any[k], single[k])
+			if math.Abs(some[k]-a.Faults[k].P) > 1e-9 || math.Abs(single[k]-fast.single[k]) > 1e-9 {
+				t.Fatalf("%s, %s: %v alone %v, want %v alone %v", j.Vehicle.Engine.Describe(), a.Faults[k].Hypothesis.Key(), a.Faults[k].P, fast.single[k], some[k], single[k])
 			}
 		}
 		sum := 0.0

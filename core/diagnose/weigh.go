@@ -212,14 +212,14 @@ func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 	var group perRate
 	for _, g := range s.conditions {
 		clear(group[:])
-		any := false
+		some := false
 		for _, i := range g.moments {
 			if t.at[i] != 0 {
 				addTo(&group, w.run(i, t.at[i]))
-				any = true
+				some = true
 			}
 		}
-		if any {
+		if some {
 			g.levels[t.failing].shows(&group)
 			addTo(&sum, &group)
 		}

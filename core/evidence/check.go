@@ -9,9 +9,10 @@ import (
 	"glenmist/core/invalid"
 )
 
-// TestID names a test, and ResultID one of its results.
 type (
-	TestID   string
+	// TestID names a test.
+	TestID string
+	// ResultID names a result of a test.
 	ResultID string
 )
 

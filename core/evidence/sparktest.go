@@ -25,7 +25,7 @@ type Tester struct {
 	Source string
 }
 
-// The testers (C).
+// Testers lists the spark testers (C).
 var Testers = []Tester{
 	{"open-gap", "adjustable open gap", "open gap", "points", "C"},
 	{"opened-plug", "old plug, opened wide", "opened plug", "plug", "C"},

@@ -78,6 +78,7 @@ func Newest(a *diagnose.Assessment, id evidence.TestID, place engine.Place, but 
 	return "", ""
 }
 
+// Needs lists what the gates that are not met ask for.
 func Needs(gates []Gate) []string {
 	var words []string
 	for _, g := range gates {

@@ -469,8 +469,9 @@ func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	return false
 }
 
-func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, any ...evidence.Finding) bool {
-	return slices.ContainsFunc(Findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(any, f) })
+// Found is true when one of some findings was seen on a part or at a place.
+func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, oneOf ...evidence.Finding) bool {
+	return slices.ContainsFunc(Findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(oneOf, f) })
 }
 
 // checkFound says whether a test has found what it looks for.
@@ -507,6 +508,7 @@ func oddKV(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
+// OddAnswer is true when a test with an abnormal answer satisfies a predicate.
 func OddAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
 	t, _ := evidence.FindTest(id)
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {

@@ -76,7 +76,7 @@ func worksFor(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect, gates []g
 			return
 		}
 		if s.Tag == "" {
-			clearIgnition(g, a, s, yield)
+			clearIgnition(a, s, yield)
 			return
 		}
 		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
@@ -117,7 +117,7 @@ func lookTogether(a *diagnose.Assessment, unseen []evidence.Seen, gates []gate.G
 }
 
 // clearIgnition moves what clears the ignition of a place, a part of each kind.
-func clearIgnition(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) bool) {
+func clearIgnition(a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) bool) {
 	feeds, _ := a.Engine.Feeds(s.Place)
 	for _, k := range gate.SparkKinds(a, s.Place) {
 		if slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return gate.Stayed(a, k, c) }) {

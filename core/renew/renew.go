@@ -145,12 +145,12 @@ func (c Case) Even(most float64) (km float64, ok bool) {
 	const looks = 200
 	low, high := 0.0, -1.0
 	for i := 1; i <= looks; i++ {
-		if at := most * float64(i) / looks; !dearer(at) {
+		at := most * float64(i) / looks
+		if !dearer(at) {
 			high = at
 			break
-		} else {
-			low = at
 		}
+		low = at
 	}
 	if high < 0 {
 		return 0, false

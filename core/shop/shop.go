@@ -31,8 +31,9 @@ func Default() Settings {
 
 // Bounds of the money and the minutes.
 const (
-	LeastRate, MostRate = 1.0, 10000.0
-	MostWrong           = 2000.0
+	LeastRate = 1.0
+	MostRate  = 10000.0
+	MostWrong = 2000.0
 )
 
 // Tools lists every tool that a step asks for.

@@ -112,7 +112,7 @@ func Needs(gapMM, ratio, airKPa, proven float64) ([]Need, error) {
 	return all, nil
 }
 
-// What raises and lowers the need beside gap and density (C; judgement).
+// Factors lists what raises and lowers the need beside gap and density (C; judgement).
 var Factors = []struct {
 	ID, Words string
 	Factor    float64

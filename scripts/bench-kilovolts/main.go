@@ -248,23 +248,7 @@ func read(res *result, b *simulator.Engine, at part.Positions, e engine.Engine, 
 		})
 		if k >= 0 && !used[k] {
 			used[k] = true
-			res.matched++
-			if d.Firing > foundFrom {
-				res.firing = append(res.firing, 100*math.Abs(a.Shots[k].Firing/d.Firing-1))
-				s := a.Shots[k]
-				if d.BurnMS > 0.2 && !s.Open {
-					res.burn = append(res.burn, math.Abs(s.Burn-d.BurnMS))
-					if d.Line > 0 {
-						res.line, res.slope = append(res.line, math.Abs(s.Line-d.Line)), append(res.slope, math.Abs(s.Slope-d.Slope))
-					}
-				}
-				if s.RingHz > 0 {
-					res.ring = append(res.ring, 100*math.Abs(s.RingHz/d.Hz-1))
-				}
-				if s.Dwell > 0 {
-					res.dwell = append(res.dwell, math.Abs(s.Dwell-d.DwellMS))
-				}
-			}
+			res.match(a.Shots[k], d)
 		}
 		if d.Firing > foundFrom {
 			res.truths++
@@ -370,4 +354,25 @@ func write(dir string, r report) error {
 		return err
 	}
 	return os.WriteFile(filepath.Join(dir, "kilovolts.md"), b.Bytes(), 0o644) //nolint:gosec // a document
+}
+
+// match notes how far a shot that was read lies from the one that was drawn.
+func (res *result) match(s scope.Shot, d simulator.Drawn) {
+	res.matched++
+	if d.Firing <= foundFrom {
+		return
+	}
+	res.firing = append(res.firing, 100*math.Abs(s.Firing/d.Firing-1))
+	if d.BurnMS > 0.2 && !s.Open {
+		res.burn = append(res.burn, math.Abs(s.Burn-d.BurnMS))
+		if d.Line > 0 {
+			res.line, res.slope = append(res.line, math.Abs(s.Line-d.Line)), append(res.slope, math.Abs(s.Slope-d.Slope))
+		}
+	}
+	if s.RingHz > 0 {
+		res.ring = append(res.ring, 100*math.Abs(s.RingHz/d.Hz-1))
+	}
+	if s.Dwell > 0 {
+		res.dwell = append(res.dwell, math.Abs(s.Dwell-d.DwellMS))
+	}
 }

@@ -50,7 +50,7 @@ func main() {
 	ctx, cancel := context.WithTimeout(ctx, *limit)
 	defer cancel()
 	all, err := try(ctx, o, os.Stderr)
-	print(os.Stdout, all)
+	printTable(os.Stdout, all)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "trial:", err)
 		os.Exit(1)
@@ -94,7 +94,7 @@ func try(ctx context.Context, o options, log io.Writer) (all []outcome, err erro
 	return all, nil
 }
 
-func print(w io.Writer, all []outcome) {
+func printTable(w io.Writer, all []outcome) {
 	table := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	fmt.Fprintln(table, "trial\tdone\tfound\tverdict")
 	for _, l := range all {

@@ -27,6 +27,6 @@ func TestNothingLostNothingBlocked(t *testing.T) {
 		}
 	}
 	var table strings.Builder
-	print(&table, all)
+	printTable(&table, all)
 	t.Log("\n" + table.String() + log.String())
 }

@@ -22,68 +22,75 @@ import (
 	"time"
 )
 
-// kills kills server and database in turn while writers send entries, photos and captures.
-// What was acknowledged must be there afterwards, once.
-func kills(ctx context.Context, o options, p *place) (outcome, error) {
-	const writers = 3
-	type written struct {
-		job               string
-		entries           []string
-		photos, captures  int
-		unknown, attempts int
-	}
-	all := make([]*written, writers)
-	for i := range all {
-		job, err := p.job(ctx, fmt.Sprintf("K-%d", i))
-		if err != nil {
-			return outcome{}, err
-		}
-		all[i] = &written{job: job}
-	}
+// written is what a writer has sent to its job, and what of it was acknowledged.
+type written struct {
+	job              string
+	entries          []string // notes
+	photos, captures int
+}
+
+// write sends entries, photos and captures until the context ends.
+func (w *written) write(ctx context.Context, p *place, who int) {
 	picture, trace := smallJPEG(), smallTrace()
-	writing, stop := context.WithCancel(ctx)
-	var wg sync.WaitGroup
-	for i, w := range all {
-		wg.Go(func() {
-			for n := 0; writing.Err() == nil && n < 100_000; n++ {
-				w.attempts++
-				form := url.Values{"by": {"Wyn"}, "key": {fmt.Sprintf("key-%d-%d", i, n)}, "tag": {"P1"}, "condition": {"idle"}}
-				var code int
-				var err error
-				switch {
-				case n%8 == 3 && w.photos < 55:
-					if code, _, err = p.file(ctx, w.job+"/photos", "x.jpg", picture, form); code == http.StatusSeeOther {
-						w.photos++
-					}
-				case n%8 == 6 && w.captures < 35:
-					if code, _, err = p.file(ctx, w.job+"/captures", "x.csv", trace, form); code == http.StatusSeeOther {
-						w.captures++
-					}
-				case len(w.entries) < 450:
-					version, wrong := p.version(ctx, w.job)
-					if wrong != nil {
-						err = wrong
-						break
-					}
-					note := fmt.Sprintf("w%d-%d", i, n)
-					form.Set("version", version)
-					form.Set("cylinder", "2")
-					form.Set("note", note)
-					if code, _, err = p.post(ctx, w.job+"/watch", form); code == http.StatusSeeOther {
-						w.entries = append(w.entries, note)
-					}
-				}
-				if err != nil {
-					w.unknown++
-					_ = pause(ctx, 20*time.Millisecond)
-				}
+	for n := 0; ctx.Err() == nil && n < 100_000; n++ {
+		form := url.Values{"by": {"Wyn"}, "key": {fmt.Sprintf("key-%d-%d", who, n)}, "tag": {"P1"}, "condition": {"idle"}}
+		var code int
+		var err error
+		switch {
+		case n%8 == 3 && w.photos < 55:
+			if code, _, err = p.file(ctx, w.job+"/photos", "x.jpg", picture, form); code == http.StatusSeeOther {
+				w.photos++
 			}
-		})
+		case n%8 == 6 && w.captures < 35:
+			if code, _, err = p.file(ctx, w.job+"/captures", "x.csv", trace, form); code == http.StatusSeeOther {
+				w.captures++
+			}
+		case len(w.entries) < 450:
+			var version string
+			if version, err = p.version(ctx, w.job); err != nil {
+				break
+			}
+			note := fmt.Sprintf("w%d-%d", who, n)
+			form.Set("version", version)
+			form.Set("cylinder", "2")
+			form.Set("note", note)
+			if code, _, err = p.post(ctx, w.job+"/watch", form); code == http.StatusSeeOther {
+				w.entries = append(w.entries, note)
+			}
+		}
+		if err != nil {
+			_ = pause(ctx, 20*time.Millisecond)
+		}
 	}
-	for i := range o.kills {
+}
+
+// missing counts what was acknowledged and is not there, and what is there twice.
+func (w *written) missing(ctx context.Context, p *place) (lost, doubled int, err error) {
+	notes, err := p.notes(ctx, w.job)
+	if err != nil {
+		return 0, 0, err
+	}
+	seen := map[string]int{}
+	for _, n := range notes {
+		if seen[n]++; seen[n] == 2 {
+			doubled++
+		}
+	}
+	for _, n := range w.entries {
+		if seen[n] == 0 {
+			lost++
+		}
+	}
+	photos, captures, err := p.files(ctx, w.job)
+	// One more may have been kept, whose answer was never received.
+	return lost + max(0, w.photos-photos) + max(0, w.captures-captures), doubled, err
+}
+
+// killInTurn kills server and database in turn, and waits each time until they are back.
+func (p *place) killInTurn(ctx context.Context, times int) error {
+	for i := range times {
 		if err := pause(ctx, time.Duration(300+170*(i%5))*time.Millisecond); err != nil {
-			stop()
-			return outcome{}, err
+			return err
 		}
 		var err error
 		if i%2 == 0 {
@@ -93,44 +100,47 @@ func kills(ctx context.Context, o options, p *place) (outcome, error) {
 			err = p.ready(ctx)
 		}
 		if err != nil {
-			stop()
-			wg.Wait()
-			return outcome{}, err
+			return err
 		}
 	}
+	return p.ready(ctx)
+}
+
+// kills kills server and database in turn while writers send entries, photos and captures.
+// What was acknowledged must be there afterwards, once.
+func kills(ctx context.Context, o options, p *place) (outcome, error) {
+	const writers = 3
+	all := make([]*written, writers)
+	for i := range all {
+		job, err := p.job(ctx, fmt.Sprintf("K-%d", i))
+		if err != nil {
+			return outcome{}, err
+		}
+		all[i] = &written{job: job}
+	}
+	writing, stop := context.WithCancel(ctx)
+	var wg sync.WaitGroup
+	for i, w := range all {
+		wg.Go(func() { w.write(writing, p, i) })
+	}
+	err := p.killInTurn(ctx, o.kills)
 	stop()
 	wg.Wait()
-	if err := p.ready(ctx); err != nil {
+	if err != nil {
 		return outcome{}, err
 	}
-	entries, photos, captures, lost, doubled := 0, 0, 0, 0, 0
+	var sum written
+	entries, lost, doubled := 0, 0, 0
 	for _, w := range all {
-		notes, err := p.notes(ctx, w.job)
+		l, d, err := w.missing(ctx, p)
 		if err != nil {
 			return outcome{}, err
 		}
-		seen := map[string]int{}
-		for _, n := range notes {
-			if seen[n]++; seen[n] == 2 {
-				doubled++
-			}
-		}
-		for _, n := range w.entries {
-			if seen[n] == 0 {
-				lost++
-			}
-		}
-		entries += len(w.entries)
-		hasPhotos, hasCaptures, err := p.files(ctx, w.job)
-		if err != nil {
-			return outcome{}, err
-		}
-		// One may have been kept whose answer was never received.
-		lost += max(0, w.photos-hasPhotos) + max(0, w.captures-hasCaptures)
-		photos, captures = photos+w.photos, captures+w.captures
+		lost, doubled = lost+l, doubled+d
+		entries, sum.photos, sum.captures = entries+len(w.entries), sum.photos+w.photos, sum.captures+w.captures
 	}
 	return outcome{did: fmt.Sprintf("%d kills, %d writers", o.kills, writers),
-		found: fmt.Sprintf("%d entries, %d photos and %d captures acknowledged; %d lost, %d doubled", entries, photos, captures, lost, doubled),
+		found: fmt.Sprintf("%d entries, %d photos and %d captures acknowledged; %d lost, %d doubled", entries, sum.photos, sum.captures, lost, doubled),
 		ok:    lost == 0 && doubled == 0 && entries > 0}, nil
 }
 

@@ -238,37 +238,13 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	case evidence.Kilovolts:
 		return b.kilovolts(c, at), place
 	case evidence.CoilResistance, evidence.LeadResistance:
-		kind := engine.Coil
-		if id == evidence.LeadResistance {
-			kind = engine.Lead
-		}
-		ohms := b.parts[at.In(kind, place)].ohms * math.Exp(0.02*b.rng.NormFloat64())
-		primary := b.parts[at.In(kind, place)].primary
-		switch {
-		case ohms > 1.5, primary > 1.5:
-			return "open", place
-		case (ohms < 0.8 || primary < 0.8) && kind == engine.Coil:
-			return "low", place
-		}
-		return "in-line", place
+		return b.resistance(id, place, at), place
 	case evidence.TriggerWatch:
 		return b.triggerRunning(c, place, at), place
 	case evidence.Overlay:
 		return b.overlaid(c, place, at), place
 	case evidence.TriggerPulse:
-		open := b.triggerOpen(place)
-		drops := func(k engine.Kind) bool { return s(k).weak > 0 || s(k).open > 0.03 }
-		switch {
-		case drops(engine.Feed) && b.rng.Float64() < 0.9:
-			return "feed", place
-		case drops(engine.Ground) && b.rng.Float64() < 0.9:
-			return "ground", place
-		case open > 0.8:
-			return "missing", place
-		case open > 0.03 && b.rng.Float64() < 0.9:
-			return "intermittent", place
-		}
-		return "there", place
+		return b.pulse(place), place
 	case evidence.WireTest:
 		return choose(s(engine.Trigger).open > 0, 0.88, "bad", "sound"), place
 	case evidence.InjectorTest:
@@ -454,4 +430,41 @@ func (b *Engine) fires(c engine.Cylinder, at part.Positions, when evidence.Condi
 	}
 	slices.Sort(all)
 	return all
+}
+
+// resistance is the answer of an ohmmeter on a coil or a lead, against the others.
+func (b *Engine) resistance(id evidence.TestID, place engine.Place, at part.Positions) evidence.ResultID {
+	kind := engine.Coil
+	if id == evidence.LeadResistance {
+		kind = engine.Lead
+	}
+	ohms := b.parts[at.In(kind, place)].ohms * math.Exp(0.02*b.rng.NormFloat64())
+	primary := b.parts[at.In(kind, place)].primary
+	switch {
+	case ohms > 1.5, primary > 1.5:
+		return "open"
+	case (ohms < 0.8 || primary < 0.8) && kind == engine.Coil:
+		return "low"
+	}
+	return "in-line"
+}
+
+// pulse is the answer of the test of feed, ground and trigger at a coil's connector.
+func (b *Engine) pulse(place engine.Place) evidence.ResultID {
+	open := b.triggerOpen(place)
+	drops := func(k engine.Kind) bool {
+		state := b.sites[site{k, place}]
+		return state.weak > 0 || state.open > 0.03
+	}
+	switch {
+	case drops(engine.Feed) && b.rng.Float64() < 0.9:
+		return "feed"
+	case drops(engine.Ground) && b.rng.Float64() < 0.9:
+		return "ground"
+	case open > 0.8:
+		return "missing"
+	case open > 0.03 && b.rng.Float64() < 0.9:
+		return "intermittent"
+	}
+	return "there"
 }

@@ -72,7 +72,7 @@ func TestFaultsInCaptures(t *testing.T) {
 		{"plug.closed-gap", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
 		{"compression.valve", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
 		{"lead.open", func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
-		{"coil.secondary-shorted", func(s scope.Summary, usual, rings float64) bool { return s.Rings < 0.6*rings || s.Open > 0 }},
+		{"coil.secondary-shorted", func(s scope.Summary, _, rings float64) bool { return s.Rings < 0.6*rings || s.Open > 0 }},
 	} {
 		shown, runs := 0, 0
 		for seed := range uint64(10) {

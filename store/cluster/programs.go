@@ -59,8 +59,8 @@ func programs(madeBy string) (string, error) {
 		return best, nil
 	}
 	if path, err := exec.LookPath("initdb"); err == nil {
-		if real, err := filepath.EvalSymlinks(path); err == nil && has(filepath.Dir(real)) {
-			return filepath.Dir(real), nil
+		if resolved, err := filepath.EvalSymlinks(path); err == nil && has(filepath.Dir(resolved)) {
+			return filepath.Dir(resolved), nil
 		}
 	}
 	return "", ErrNoServer
