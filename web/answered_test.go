@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"glenmist/store"
 )
@@ -48,8 +49,33 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 		log.Reset()
 		w := httptest.NewRecorder()
 		s.recovered(s.answered(c.handle)).ServeHTTP(w, httptest.NewRequestWithContext(c.ctx, http.MethodPost, "/x", nil))
+		if c.code == 500 && !strings.Contains(w.Body.String(), "Something went wrong here. Nothing was recorded.") {
+			t.Errorf("%s: the page says %.300s", name, w.Body.String())
+		}
 		if w.Code != c.code || !strings.Contains(log.String(), c.logged) {
 			t.Errorf("%s: %d, want %d; log %s", name, w.Code, c.code, log.String())
+		}
+	}
+}
+
+// limits is a writer that notes the deadlines which are set on its connection.
+type limits struct {
+	http.ResponseWriter
+	read, write time.Time
+}
+
+func (l *limits) SetReadDeadline(at time.Time) error  { l.read = at; return nil }
+func (l *limits) SetWriteDeadline(at time.Time) error { l.write = at; return nil }
+
+// A route bounds reading, working and writing.
+func TestDeadlineBoundsReadingWorkingAndWriting(t *testing.T) {
+	began := time.Now()
+	w := &limits{ResponseWriter: httptest.NewRecorder()}
+	var end time.Time
+	deadline(time.Minute)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { end, _ = r.Context().Deadline() })).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
+	for name, at := range map[string]time.Time{"work": end, "reading": w.read, "writing": w.write.Add(-time.Second)} {
+		if at.Before(began.Add(time.Minute)) || at.After(time.Now().Add(time.Minute)) {
+			t.Errorf("%s ends at %v", name, at)
 		}
 	}
 }

@@ -488,6 +488,19 @@ func TestListeningEndsWithTheServer(t *testing.T) {
 	}
 }
 
+// A form that is larger than a form may be is refused, and so is an import.
+func TestBodyOverLimitIs413(t *testing.T) {
+	big := values("complaint", strings.Repeat("x", 70<<10), "by", "Wyn")
+	for _, path := range []string{"/jobs", "/jobs/" + numbers["L-06"] + "/watch", "/vehicles", "/shop", "/theme"} {
+		if a := post(t, path, big); a.StatusCode != http.StatusRequestEntityTooLarge {
+			t.Errorf("%s answers %d", path, a.StatusCode)
+		}
+	}
+	if a := sendAs(t, "photo", "/jobs/"+numbers["L-06"]+"/photos", "x.jpg", make([]byte, 21<<20), "tag", "P1"); a.StatusCode != http.StatusRequestEntityTooLarge {
+		t.Errorf("a photo of 21 MB answers %d", a.StatusCode)
+	}
+}
+
 // Readiness is the database's, and says what is wrong with it.
 func TestReadinessNamesTheTrouble(t *testing.T) {
 	if a := get(t, "/readyz"); a.StatusCode != http.StatusOK || a.body != "ready\n" {

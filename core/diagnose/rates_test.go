@@ -79,3 +79,28 @@ func TestWhatCountsSay(t *testing.T) {
 		t.Errorf("0 of 200 speak %v times for a 1 %% misfire, want little against it", r)
 	}
 }
+
+// A count of up to three in a hundred of the others' may be theirs, put on the wrong cylinder: it is no
+// sign that the cylinder misfires itself. A larger one is.
+func TestCountWithinShareOfOthersIsNoMisfire(t *testing.T) {
+	for name, c := range map[string]struct {
+		counts []int
+		sign   bool // that cylinder 3 misfires
+	}{
+		"none":              {[]int{0, 1000, 0, 0}, false},
+		"2 % of the others": {[]int{0, 1000, 20, 0}, false},
+		"3 % of the others": {[]int{0, 1000, 30, 0}, false},
+		"just above it":     {[]int{0, 1000, 31, 0}, true},
+		"10 %":              {[]int{0, 1000, 100, 0}, true},
+		"alone":             {[]int{0, 0, 30, 0}, true},
+	} {
+		table := counted(evidence.Counters{Revolutions: 4000, Counts: c.counts})
+		sign := false
+		for _, affected := range table.affected[3] {
+			sign = sign || affected > table.sound[3]
+		}
+		if sign != c.sign {
+			t.Errorf("%s: a sign of a misfire %v, want %v", name, sign, c.sign)
+		}
+	}
+}
