@@ -136,3 +136,15 @@ func wordless(svg string) string {
 	svg = regexp.MustCompile(`aria-label="[^"]*"`).ReplaceAllString(svg, "")
 	return regexp.MustCompile(`(<text[^>]*>)[^<]*(</text>)`).ReplaceAllString(svg, "$1$2")
 }
+
+// The list of jobs says where each stands, the newest first.
+func TestListSaysWhereJobsStand(t *testing.T) {
+	h, numbers := ownWorld(t)
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/jobs", nil)
+	r.Host = "127.0.0.1"
+	a := through(t, h, r)
+	a.has(t, "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2")
+	if newest, oldest := strings.Index(a.body, numbers["C-08"]), strings.Index(a.body, numbers["B-03"]); newest < 0 || oldest < newest {
+		t.Errorf("the newest job stands at %d, the oldest at %d", newest, oldest)
+	}
+}
