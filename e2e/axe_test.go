@@ -28,6 +28,7 @@ const (
 // Every view of a job and every other page is without a finding of the checker, in both themes.
 // What a theme changes is colours, so the second theme is checked for contrast alone.
 func TestAccessibility(t *testing.T) {
+	t.Parallel()
 	source, err := os.ReadFile(axeSource)
 	if err != nil {
 		t.Fatal(err)
@@ -58,7 +59,7 @@ func (b tab) everyPage() []string {
 	b.t.Helper()
 	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
 		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here"}
-	list, _, err := app.Store.Jobs(b.t.Context(), 0)
+	list, _, err := b.app.Store.Jobs(b.t.Context(), 0)
 	if err != nil {
 		b.t.Fatal(err)
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -20,10 +21,10 @@ import (
 )
 
 var (
-	app     *rig.Rig
-	browser context.Context
-	moment  = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
-	ticks   atomic.Int64
+	template *rig.Template
+	browser  context.Context
+	moment   = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
+	ticks    atomic.Int64
 )
 
 // now goes on by a millisecond each time it is asked, so that what is done later comes later.
@@ -43,10 +44,10 @@ func TestMain(m *testing.M) {
 
 func run(m *testing.M) (int, error) {
 	var err error
-	if app, err = rig.Start(context.Background(), now, true); err != nil {
+	if template, err = rig.NewTemplate(context.Background(), now); err != nil {
 		return 0, err
 	}
-	defer func() { _ = app.Stop() }()
+	defer func() { _ = template.Stop() }()
 	var stop context.CancelFunc
 	if browser, stop, err = rig.Browser(context.Background()); err != nil {
 		return 0, err
@@ -55,17 +56,54 @@ func run(m *testing.M) (int, error) {
 	return m.Run(), nil
 }
 
+// setting is what a journey has to itself: a server on a database of its own, and a browser
+// without cookies or drafts of others.
+type setting struct {
+	app     *rig.Rig
+	browser context.Context
+}
+
+var (
+	settings      = map[testing.TB]setting{}
+	settingsMutex sync.Mutex
+)
+
+// settingOf is the setting of a test, made when it is first asked for.
+func settingOf(t testing.TB) setting {
+	t.Helper()
+	settingsMutex.Lock()
+	defer settingsMutex.Unlock()
+	if s, ok := settings[t]; ok {
+		return s
+	}
+	app, err := template.Start(context.Background(), strings.ToLower(strings.ReplaceAll(t.Name(), "/", "_")))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = app.Stop() })
+	own, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
+	t.Cleanup(cancel)
+	if err := chromedp.Do(own); err != nil {
+		t.Fatal(err)
+	}
+	s := setting{app, own}
+	settings[t] = s
+	return s
+}
+
 // tab is a browser tab that a journey works in.
 type tab struct {
 	t   testing.TB
 	ctx context.Context
+	app *rig.Rig
 }
 
 func open(t testing.TB, path string) tab {
 	t.Helper()
-	ctx, cancel := chromedp.NewContext(browser)
+	s := settingOf(t)
+	ctx, cancel := chromedp.NewContext(s.browser)
 	t.Cleanup(cancel)
-	b := tab{t, ctx}
+	b := tab{t, ctx, s.app}
 	messages := chromedp.Console(ctx)
 	go func() {
 		for m, err := range messages {
@@ -94,7 +132,7 @@ func (b tab) do(steps ...chromedp.Action[chromedp.Void]) {
 
 func (b tab) visit(path string) {
 	b.t.Helper()
-	b.do(chromedp.Navigate(app.URL + path))
+	b.do(chromedp.Navigate(b.app.URL + path))
 	b.ready()
 }
 
@@ -196,7 +234,7 @@ func (b tab) path() string {
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	path, _, _ := strings.Cut(strings.TrimPrefix(where, app.URL), "?")
+	path, _, _ := strings.Cut(strings.TrimPrefix(where, b.app.URL), "?")
 	return path
 }
 
@@ -213,6 +251,7 @@ func (b tab) counts(revolutions string, counts ...string) {
 // From the complaint to the signed verdict by mouse: code, drag on the plan,
 // counts, looks, signature; with the server restarted in the middle.
 func TestFollowedByMouse(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-01")
 	b.goes(click("button", "P0302"))
@@ -223,10 +262,10 @@ func TestFollowedByMouse(t *testing.T) {
 	b.goes(click("button", "Record"))
 	b.sees("Waiting for a run: coil C2 with boot B2 is in cylinder 4")
 
-	if err := app.Close(); err != nil {
+	if err := b.app.Close(); err != nil {
 		t.Fatal(err)
 	}
-	if err := app.Serve(); err != nil {
+	if err := b.app.Serve(); err != nil {
 		t.Fatal(err)
 	}
 	b.visit(job)
@@ -246,6 +285,7 @@ func TestFollowedByMouse(t *testing.T) {
 // The three answers by keys alone: no pointer is used once the list of jobs is
 // open.
 func TestByKeys(t *testing.T) {
+	t.Parallel()
 	tabs := func(n int) string { return strings.Repeat(kb.Tab, n) }
 	for name, c := range map[string]struct {
 		after string
@@ -298,6 +338,7 @@ func TestByKeys(t *testing.T) {
 // Misfire stays: the coil is cleared and the plug comes next. Moved with the
 // form, by keys on its radio buttons.
 func TestStayed(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-03")
 	b.goes(click("link", "Codes"))
@@ -316,6 +357,7 @@ func TestStayed(t *testing.T) {
 
 // Misfire gone: nothing is condemned, and more running is asked for.
 func TestGone(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-04")
 	b.goes(click("button", "P0302"))
@@ -337,6 +379,7 @@ func TestGone(t *testing.T) {
 
 // A mistake is withdrawn: what it changes is shown first, the line stays.
 func TestWithdraw(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-05")
 	b.goes(click("button", "P0303"))
@@ -352,6 +395,7 @@ func TestWithdraw(t *testing.T) {
 
 // A look by its own form, and the drawing as a table for a screen reader.
 func TestLookAndTable(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-06")
 	b.goes(click("button", "P0304"))
@@ -367,6 +411,7 @@ func TestLookAndTable(t *testing.T) {
 
 // Two tabs on one job: the second is told, and keeps what was typed.
 func TestTwoTabs(t *testing.T) {
+	t.Parallel()
 	first := open(t, "/jobs")
 	job := newJob(t, first, "J-07")
 	second := open(t, job+"/counters")
@@ -382,16 +427,17 @@ func TestTwoTabs(t *testing.T) {
 // A lost connection loses nothing: the form stays, says so, and is sent when the
 // connection is back; a page that is closed and opened again is filled in.
 func TestLostConnection(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-08")
 	b.goes(click("link", "Counts"))
 	b.do(fill("revolutions", "3000"), fill("count-1", "66"), fill("count-2", "0"), fill("count-3", "0"))
-	if err := app.Close(); err != nil {
+	if err := b.app.Close(); err != nil {
 		t.Fatal(err)
 	}
 	b.do(fill("count-4", "1"), click("button", "Record"))
 	b.sees("the server cannot be reached")
-	if err := app.Serve(); err != nil {
+	if err := b.app.Serve(); err != nil {
 		t.Fatal(err)
 	}
 	b.visit("/jobs")
@@ -413,16 +459,17 @@ func TestLostConnection(t *testing.T) {
 // What was typed outlives a send that fails after the server said that it was ready: the answer
 // holds the form, and so does the page that it was typed on, until the server has recorded it.
 func TestFormOutlivesFailedSend(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs/new")
 	b.do(fill("fleet", "DR-7"), fill("what", "post van"), fill("distance", "1000 km"), fill("complaint", "Shakes on the pass"), fill("by", "Wyn Fellgarth"))
 	b.do(chromedp.Evaluate[chromedp.Void](`void (window.fetch = () => new Promise((done) => setTimeout(() => done(new Response("ready")))))`))
-	if err := app.Store.Close(); err != nil {
+	if err := b.app.Store.Close(); err != nil {
 		t.Fatal(err)
 	}
 	b.goes(click("button", "Open the job"))
 	b.sees("Nothing was recorded", "What you sent is still here")
 	b.until(`document.querySelector('[name="complaint"]').value === "Shakes on the pass"`)
-	if err := errors.Join(app.Close(), app.Serve()); err != nil {
+	if err := errors.Join(b.app.Close(), b.app.Serve()); err != nil {
 		t.Fatal(err)
 	}
 	b.visit("/jobs/new")
@@ -436,6 +483,7 @@ func TestFormOutlivesFailedSend(t *testing.T) {
 
 // Without scripts every action is a plain form.
 func TestWithoutScripts(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-09")
 	if _, err := chromedp.Call(b.ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}); err != nil {
@@ -447,10 +495,10 @@ func TestWithoutScripts(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	b.do(chromedp.Navigate(app.URL + job))
+	b.do(chromedp.Navigate(b.app.URL + job))
 	press("P0302")
 	press("Moved, codes cleared, counters at zero")
-	b.do(chromedp.Navigate(app.URL+job+"/counters"), fill("revolutions", "3000"))
+	b.do(chromedp.Navigate(b.app.URL+job+"/counters"), fill("revolutions", "3000"))
 	for i, n := range []string{"0", "0", "0", "120"} {
 		b.do(fill(fmt.Sprintf("count-%d", i+1), n))
 	}
@@ -464,6 +512,7 @@ func TestWithoutScripts(t *testing.T) {
 // Keys are listed by "?", the theme changes, and nothing scrolls at the size of a
 // small laptop.
 func TestBench(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-10")
 	b.do(key("?"))
@@ -493,6 +542,7 @@ func TestBench(t *testing.T) {
 
 // A job goes out as a case file and comes in again as another job.
 func TestCaseFile(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-11")
 	file := t.TempDir() + "/case.json"
@@ -514,6 +564,7 @@ func TestCaseFile(t *testing.T) {
 
 // A calculator by keys: a bad figure is named, a good one answered.
 func TestCalculator(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	b.goes(key("k"))
 	b.goes(click("link", "How long must it run clean?"))

@@ -14,6 +14,7 @@ func tick(id string) chromedp.Action[chromedp.Void] {
 // A coil cleared by mouse: the scale says while one types up to where this gap clears it, the
 // spark is recorded with it, and the coil falls.
 func TestSparkClearsACoil(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-60")
 	b.goes(click("button", "P0302"))
@@ -33,6 +34,7 @@ func TestSparkClearsACoil(t *testing.T) {
 // A coil failed, by keys alone: cylinder by cylinder with Enter, one Backspace back, the odd
 // one out is seen before it is recorded, and the verdict's gate opens.
 func TestMeterFailsACoilByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-61", "six-pairs", "idle")
 	b.counts("3000", "0", "140", "1", "0", "130", "0")
@@ -52,6 +54,7 @@ func TestMeterFailsACoilByKeys(t *testing.T) {
 
 // No spark: the chain goes link by link, with what the meter shows, and ends at the driver.
 func TestChainEndsAtTheDriver(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-62", "four-across", "idle")
 	b.counts("3000", "0", "0", "1450", "0")
@@ -84,6 +87,7 @@ func TestChainEndsAtTheDriver(t *testing.T) {
 // A magneto whose stop switch shorts it: the stop wire comes first, with its caution, and the
 // coil is not bought.
 func TestMagnetoStopSwitch(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-63", "single-magneto", "idle")
 	b.goes(click("link", "Watch"))
@@ -101,6 +105,7 @@ func TestMagnetoStopSwitch(t *testing.T) {
 // The stand-in meter and tester fill in the same forms with one key, row by row; a whole set
 // comes as CSV as well.
 func TestStandInByOneKey(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-64", "six-distributor", "idle")
 	b.goes(click("link", "Watch"))
@@ -130,6 +135,7 @@ func TestStandInByOneKey(t *testing.T) {
 // A misfire that is always there, and goes when nobody touches it: the trigger is watched while it
 // runs, at both ends, it runs on an overlay wire, and then it turns out that it fails hot.
 func TestTriggerWatchedWhileItRuns(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-91", "four-across", "always-there")
 	b.sees("It fails: always, in every condition alike")
@@ -154,6 +160,7 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 // A stop wire that shorts only while everything shakes, by keys: the engine is run without it, and
 // then it turns out that it fails on snap throttle.
 func TestStopWireRunByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-92", "single-magneto", "always-there")
 	b.goes(key("w"))

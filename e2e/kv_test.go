@@ -73,6 +73,7 @@ func (b tab) upload(path string) {
 // event, it is recorded and counts; leads change places, a second file goes in, and what jumped
 // has gone with its lead: the verdict is another.
 func TestCaptureBeforeAndAfter(t *testing.T) {
+	t.Parallel()
 	order := []int{1, 5, 3, 6, 2, 4}
 	b := open(t, "/jobs")
 	openOn(t, b, "J-65", "six-distributor", "idle")
@@ -101,6 +102,7 @@ func TestCaptureBeforeAndAfter(t *testing.T) {
 // By keys: from picture to picture, closer and further, cursors, the next event; and the picture
 // is saved as PNG and as SVG, as it is on the screen.
 func TestTraceByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	b.goes(click("link", "L-06 lime lorry"))
 	b.goes(key("K"))
@@ -144,6 +146,7 @@ func TestTraceByKeys(t *testing.T) {
 // The scope, live: it is listened to, with the figures of each cylinder as they come, and a
 // capture of it is taken like any other.
 func TestLiveScope(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-66", "four-across", "idle")
 	b.counts("3000", "0", "0", "90", "0")
@@ -158,6 +161,7 @@ func TestLiveScope(t *testing.T) {
 
 // A file that is none loses nothing; a long one shows how far it has come and is called off.
 func TestBadAndLongFiles(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-67", "four-across", "idle")
 	b.goes(click("link", "kV"))
@@ -190,6 +194,7 @@ func TestBadAndLongFiles(t *testing.T) {
 // median and the worst work of a frame in milliseconds.
 func BenchmarkFrames(b *testing.B) {
 	ctx := b.Context()
+	app := settingOf(b).app
 	list, _, err := app.Store.Jobs(ctx, 0)
 	if err != nil {
 		b.Fatal(err)

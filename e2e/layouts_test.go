@@ -26,6 +26,7 @@ func drag(from, to string) chromedp.Action[chromedp.Void] {
 // Coil on plug, a crossways V6: the plenum hides bank 1, comes off, and is off for
 // everything behind it.
 func TestCoilOnPlugV6(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-01", "v6-across", "load")
 	b.goes(click("button", "P0302"))
@@ -45,6 +46,7 @@ func TestCoilOnPlugV6(t *testing.T) {
 // Coil near plug, an alternating V8: a pasted scan, counts, and a split move that
 // tells the plug from the coil.
 func TestCoilNearPlugV8(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-02", "v8-leads", "load")
 	b.goes(click("link", "Codes"))
@@ -72,6 +74,7 @@ func TestCoilNearPlugV8(t *testing.T) {
 // Wasted spark: both of a pair misfire, the coil is dragged to another, and takes
 // both with it; its plugs, leads and contacts come before the verdict.
 func TestWastedSparkSix(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-03", "six-pairs", "hot")
 	b.counts("3200", "1", "131", "0", "0", "124", "2")
@@ -88,6 +91,7 @@ func TestWastedSparkSix(t *testing.T) {
 // A distributor and no control unit: there are no codes to read, the cylinder is
 // found by hand, its lead exchanged within reach.
 func TestDistributorSix(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-04", "six-distributor", "wet")
 	b.hides("Codes")
@@ -104,6 +108,7 @@ func TestDistributorSix(t *testing.T) {
 // A magneto, by keys alone: a spare plug takes the misfire away, which proves
 // nothing; with the old plug back it returns, and that proves it.
 func TestMagnetoByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-05", "single-magneto", "load")
 	b.goes(key("w"))
@@ -129,6 +134,7 @@ func TestMagnetoByKeys(t *testing.T) {
 
 // A single remote coil: a spare lead, and it stays.
 func TestSingleCoil(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-06", "single-remote", "wet")
 	b.goes(click("link", "Watch"))
@@ -145,6 +151,7 @@ func TestSingleCoil(t *testing.T) {
 // Several cylinders with lean trims: unmetered air comes before any coil. Trims and
 // the test are entered by keys.
 func TestLeanByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "L-07", "four-across", "idle")
 	b.counts("6000", "31", "28", "0", "35")
@@ -164,6 +171,7 @@ func TestLeanByKeys(t *testing.T) {
 // The engine editor: a new vehicle off the shelf, its plan drawn while it is set,
 // saved by key, and found again by its next job.
 func TestEngineEditor(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	b.goes(key("v"))
 	b.goes(key("a"))
@@ -194,6 +202,7 @@ func TestEngineEditor(t *testing.T) {
 // A run whose counts were read off the wrong line does not fit the rest: it is said,
 // withdrawn from where it is said, and then nothing is in doubt.
 func TestContradiction(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "L-30")
 	b.goes(click("button", "P0302"))

@@ -43,6 +43,7 @@ func (b tab) leads(name string) {
 // By mouse: a set of plugs is laid out, the odd one is found by its gap and its edges, the rest is
 // normal; recorded, that plug leads.
 func TestOddPlugFound(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "P-71", "v6-across", "load")
 	b.counts("4000", "0", "0", "180", "1", "0", "0")
@@ -68,6 +69,7 @@ func TestOddPlugFound(t *testing.T) {
 // By keys: the key asks what still matters; a burnt track on a plug and in its boot is read in a few
 // strokes, and the verdict takes both.
 func TestTrackedPlugAndBootByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "P-72", "four-across", "load")
 	b.counts("4000", "0", "190", "1", "0")
@@ -109,6 +111,7 @@ func TestTrackedPlugAndBootByKeys(t *testing.T) {
 
 // Oil at the hex speaks for the well, oil at the tip does not.
 func TestOilHighAgainstLow(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	share := func(name string) float64 {
 		t.Helper()
@@ -140,6 +143,7 @@ func TestOilHighAgainstLow(t *testing.T) {
 
 // After a service: the plug that came out is held beside the listed one, is too long, and leads.
 func TestWrongReachAfterService(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "P-75", "four-across", "idle")
 	b.counts("3000", "0", "160", "0", "1")
@@ -156,6 +160,7 @@ func TestWrongReachAfterService(t *testing.T) {
 // A verdict is signed, new evidence comes in, and a second one says what it changed; the finding
 // prints on two sheets, from the browser as well.
 func TestVerdictRevisedAndPrinted(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "P-76", "four-across", "load")
 	b.counts("4000", "0", "0", "0", "190")
@@ -198,6 +203,7 @@ func TestVerdictRevisedAndPrinted(t *testing.T) {
 // A photo is attached, a point on the nose and one on paper propose what it is, and the board takes
 // it; nothing is recorded by that.
 func TestPhotoProposes(t *testing.T) {
+	t.Parallel()
 	p := image.NewRGBA(image.Rect(0, 0, 600, 300))
 	for y := range 300 {
 		for x := range 600 {

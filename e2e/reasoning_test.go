@@ -12,6 +12,7 @@ import (
 // that the plan would leave for later, says what that costs, and goes on by the same
 // evidence; a witness who only heard it counts for less.
 func TestUsualOrder(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-40")
 	b.goes(click("button", "P0302"))
@@ -38,6 +39,7 @@ func TestUsualOrder(t *testing.T) {
 // What if, by keys: the ranking after each outcome is shown before anything is done,
 // of the next step and of another, and nothing is recorded.
 func TestWhatIfByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-41")
 	b.goes(click("button", "P0302"))
@@ -56,6 +58,7 @@ func TestWhatIfByKeys(t *testing.T) {
 // A gate in the way, and then met: the misfire follows the coil, the verdict is refused
 // until plug and boot have been looked at, and then it is signed.
 func TestGateMet(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-42")
 	b.goes(click("button", "P0302"))
@@ -87,6 +90,7 @@ func TestGateMet(t *testing.T) {
 // A misfire comes up where no part of the move went: what the work disturbed is put home and it is run
 // again before anything is believed; it was that, and the job goes on where it was.
 func TestDisturbedInTheWork(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-94")
 	b.goes(click("button", "P0302"))
@@ -107,6 +111,7 @@ func TestDisturbedInTheWork(t *testing.T) {
 // What is seen as things come off for a move is recorded with it, before it: one is
 // chosen, a tap says that the rest is sound.
 func TestLookOnTheWay(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-46")
 	b.goes(click("button", "P0302"))
@@ -118,6 +123,7 @@ func TestLookOnTheWay(t *testing.T) {
 
 // A repair at its place is recorded, and is no proof: the run after it is.
 func TestRepairAtItsPlace(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-43")
 	b.goes(click("button", "P0302"))
@@ -136,6 +142,7 @@ func TestRepairAtItsPlace(t *testing.T) {
 // The workshop, by keys: a tool that is not at hand takes its step along, an own figure
 // needs a reason, is marked in the tables, and can be taken back.
 func TestWorkshopByKeys(t *testing.T) {
+	t.Parallel()
 	b := open(t, "/jobs")
 	b.goes(key("w"))
 	b.do(fill("rate", "72"), key(kb.Escape+"s"))

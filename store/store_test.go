@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"net/url"
 	"os"
 	"reflect"
 	"slices"
@@ -53,22 +52,11 @@ var databases atomic.Int64
 // owns it and as the role that serves.
 func empty(t *testing.T) (owner, serving string) {
 	t.Helper()
-	name := fmt.Sprintf("t%d", databases.Add(1))
-	if _, err := connect(t, server.AdminURL).Exec("create database " + name + " owner glenmist_owner"); err != nil {
-		t.Fatal(err)
-	}
-	return at(t, server.OwnerURL, name), at(t, server.URL, name)
-}
-
-// at is an address with another database.
-func at(t *testing.T, address, database string) string {
-	t.Helper()
-	u, err := url.Parse(address)
+	d, err := server.Create(t.Context(), fmt.Sprintf("t%d", databases.Add(1)), "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	u.Path = "/" + database
-	return u.String()
+	return d.OwnerURL, d.URL
 }
 
 // fresh is an empty, migrated database of its own, opened as the role that serves, and

@@ -2,7 +2,6 @@ package web_test
 
 import (
 	"crypto/sha256"
-	"database/sql"
 	"flag"
 	"fmt"
 	"maps"
@@ -82,20 +81,14 @@ func TestOutputsStayAsTheyAre(t *testing.T) {
 // numbers of the jobs by vehicle.
 func ownWorld(t *testing.T) (http.Handler, map[string]string) {
 	t.Helper()
-	admin, err := sql.Open("pgx", server.AdminURL)
+	d, err := server.Create(t.Context(), strings.ToLower(t.Name()), "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer func() { _ = admin.Close() }()
-	name := strings.ToLower(t.Name())
-	if _, err := admin.ExecContext(t.Context(), "create database "+name+" owner glenmist_owner"); err != nil {
+	if _, err := store.MigrateAs(t.Context(), d.OwnerURL, d.URL); err != nil {
 		t.Fatal(err)
 	}
-	other := func(address string) string { return strings.Replace(address, "/glenmist?", "/"+name+"?", 1) }
-	if _, err := store.MigrateAs(t.Context(), other(server.OwnerURL), other(server.URL)); err != nil {
-		t.Fatal(err)
-	}
-	s, err := store.Open(other(server.URL))
+	s, err := store.Open(d.URL)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -30,28 +30,74 @@ type Rig struct {
 	URL   string
 	Store *store.Store
 
+	database cluster.Database
+	server   *http.Server
+	address  string
+	now      func() time.Time
+	stop     func() error // of the cluster, where it is the rig's own
+}
+
+// Template is a cluster with a database of the demo's jobs, of which each rig gets a copy.
+type Template struct {
 	cluster *cluster.Cluster
-	server  *http.Server
-	address string
 	now     func() time.Time
 }
 
-// Start starts a server on an empty database, or on the demo's jobs. now is the
-// server's clock.
-func Start(ctx context.Context, now func() time.Time, withDemo bool) (*Rig, error) {
+// template is the name of that database.
+const template = "template_demo"
+
+// NewTemplate starts a cluster and loads the demo's jobs. now is the clock of its rigs.
+func NewTemplate(ctx context.Context, now func() time.Time) (*Template, error) {
 	c, err := cluster.StartThrowaway(ctx)
 	if err != nil {
 		return nil, err
 	}
-	r := &Rig{cluster: c, address: "127.0.0.1:0", now: now}
-	if err := r.Serve(); err != nil {
+	if err := load(ctx, c, now()); err != nil {
 		return nil, errors.Join(err, c.Stop())
 	}
-	if withDemo {
-		if _, err := demo.Load(ctx, r.Store, now()); err != nil {
-			return nil, errors.Join(err, r.Stop())
-		}
+	return &Template{c, now}, nil
+}
+
+func load(ctx context.Context, c *cluster.Cluster, now time.Time) error {
+	d, err := c.Create(ctx, template, "")
+	if err != nil {
+		return err
 	}
+	if _, err := store.MigrateAs(ctx, d.OwnerURL, d.URL); err != nil {
+		return err
+	}
+	s, err := store.Open(d.URL)
+	if err != nil {
+		return err
+	}
+	_, err = demo.Load(ctx, s, now)
+	return errors.Join(err, s.Close())
+}
+
+// Start starts a server on a copy of the demo's jobs, in a database of this name.
+func (t *Template) Start(ctx context.Context, name string) (*Rig, error) {
+	d, err := t.cluster.Create(ctx, name, template)
+	if err != nil {
+		return nil, err
+	}
+	r := &Rig{database: d, address: "127.0.0.1:0", now: t.now, stop: func() error { return nil }}
+	return r, r.Serve()
+}
+
+// Stop stops the cluster. Its rigs must have been stopped.
+func (t *Template) Stop() error { return t.cluster.Stop() }
+
+// Start starts a cluster and a server on the demo's jobs. now is the server's clock.
+func Start(ctx context.Context, now func() time.Time) (*Rig, error) {
+	t, err := NewTemplate(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	r, err := t.Start(ctx, "demo")
+	if err != nil {
+		return nil, errors.Join(err, t.Stop())
+	}
+	r.stop = t.Stop
 	return r, nil
 }
 
@@ -59,10 +105,7 @@ func Start(ctx context.Context, now func() time.Time, withDemo bool) (*Rig, erro
 // it served already.
 func (r *Rig) Serve() error {
 	var err error
-	if r.Store, err = store.Open(r.cluster.URL); err != nil {
-		return err
-	}
-	if _, err := store.MigrateAs(context.Background(), r.cluster.OwnerURL, r.cluster.URL); err != nil {
+	if r.Store, err = store.Open(r.database.URL); err != nil {
 		return err
 	}
 	handler, err := web.New(web.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true,
@@ -85,7 +128,7 @@ func (r *Rig) Serve() error {
 func (r *Rig) Close() error { return errors.Join(r.server.Close(), r.Store.Close()) }
 
 // Stop takes everything away.
-func (r *Rig) Stop() error { return errors.Join(r.Close(), r.cluster.Stop()) }
+func (r *Rig) Stop() error { return errors.Join(r.Close(), r.stop()) }
 
 // Browser starts a headless Chromium with an empty profile. Cancel ends it.
 func Browser(ctx context.Context) (context.Context, context.CancelFunc, error) {

@@ -72,7 +72,7 @@ func take(out string, list []picture) (err error) {
 	if err := os.MkdirAll(out, 0o755); err != nil {
 		return err
 	}
-	r, err := rig.Start(context.Background(), func() time.Time { return moment }, true)
+	r, err := rig.Start(context.Background(), func() time.Time { return moment })
 	if err != nil {
 		return err
 	}

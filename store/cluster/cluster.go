@@ -182,12 +182,7 @@ func (s state) initialise(bin, secret string) error {
 func (c *Cluster) ready(ctx context.Context, passwords map[string]string) error {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	at, err := url.Parse(c.AdminURL)
-	if err != nil {
-		return err
-	}
-	at.Path = "/postgres"
-	admin, err := sql.Open("pgx", at.String())
+	admin, err := sql.Open("pgx", named(c.AdminURL, "postgres"))
 	if err != nil {
 		return err
 	}
