@@ -145,7 +145,10 @@ func Browser(ctx context.Context) (context.Context, context.CancelFunc, error) {
 	if path == "" {
 		return nil, nil, errors.New("no browser: Chromium was not found: run scripts/need.sh, or install Debian's package chromium, or set GLENMIST_CHROMIUM")
 	}
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox,
+	// Fewer processes: site isolation, spare renderers and kept pages cost an eighth of the time.
+	lean := []chromedp.ExecAllocatorOption{chromedp.Flag("renderer-process-limit", "2"), chromedp.Flag("disable-site-isolation-trials", true),
+		chromedp.Flag("disable-features", "Translate,IsolateOrigins,site-per-process,SpareRendererForSitePerProcess,BackForwardCache")}
+	options := append(append(chromedp.DefaultExecAllocatorOptions[:], lean...), chromedp.ExecPath(path), chromedp.NoSandbox,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true), chromedp.WindowSize(1280, 800))
