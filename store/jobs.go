@@ -113,12 +113,7 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 			}
 			return err
 		}
-		for _, e := range j.Ledger {
-			if err := insert(tx, row.ID, e); err != nil {
-				return err
-			}
-		}
-		return nil
+		return insert(tx, row.ID, j.Ledger)
 	})
 	return j.Number, err
 }
@@ -139,12 +134,7 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 		if err != nil {
 			return err
 		}
-		for _, e := range longer[len(rec.Job.Ledger):] {
-			if err := insert(tx, id, e); err != nil {
-				return err
-			}
-		}
-		return nil
+		return insert(tx, id, longer[len(rec.Job.Ledger):])
 	})
 	if err != nil {
 		return rec, err
@@ -154,10 +144,17 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 	return rec, nil
 }
 
-func insert(tx *gorm.DB, jobID int64, e evidence.Entry) error {
-	row, err := rowOfEntry(jobID, e)
-	if err != nil {
-		return err
+// insert adds entries to a job in one statement.
+func insert(tx *gorm.DB, jobID int64, entries evidence.Ledger) error {
+	if len(entries) == 0 {
+		return nil
 	}
-	return tx.Create(&row).Error
+	rows := make([]entryRow, len(entries))
+	for i, e := range entries {
+		var err error
+		if rows[i], err = rowOfEntry(jobID, e); err != nil {
+			return err
+		}
+	}
+	return tx.Create(&rows).Error
 }

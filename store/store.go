@@ -62,6 +62,12 @@ func Open(url string) (*Store, error) {
 	return &Store{db, pool}, nil
 }
 
+// LogTo logs statements that fail, or take longer than a second, without the values in them.
+func (s *Store) LogTo(log *slog.Logger) {
+	s.db = s.db.Session(&gorm.Session{Logger: logger.NewSlogLogger(log, logger.Config{
+		SlowThreshold: time.Second, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true, ParameterizedQueries: true})})
+}
+
 // Close closes all connections.
 func (s *Store) Close() error { return s.sql.Close() }
 

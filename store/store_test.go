@@ -342,6 +342,39 @@ func TestWorkshopAndSchool(t *testing.T) {
 	}
 }
 
+// A statement that fails is logged with its text and without its values.
+func TestFailedStatementsAreLogged(t *testing.T) {
+	s, number := opened(t)
+	var log strings.Builder
+	s.LogTo(slog.New(slog.NewTextHandler(&log, nil)))
+	if _, err := s.AddPhoto(t.Context(), number, store.Photo{Tag: "P1", Made: moment, By: "Oda Quillrigg", Width: -1, Height: 1}, []byte{1}); err == nil {
+		t.Fatal("a photo of less than nothing is kept")
+	}
+	if got := log.String(); !strings.Contains(got, "INSERT INTO") || strings.Contains(got, "Quillrigg") {
+		t.Errorf("logged %q", got)
+	}
+}
+
+// However many entries are added, they are written by one statement.
+func TestEntriesAreWrittenInOneStatement(t *testing.T) {
+	s, number := opened(t)
+	rec, err := s.Job(t.Context(), number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var entries []evidence.Entry
+	for range 50 {
+		entries = append(entries, watch(1))
+	}
+	var queries atomic.Int64
+	if _, err := s.Append(store.WithQueryCount(t.Context(), &queries), rec, entries...); err != nil {
+		t.Fatal(err)
+	}
+	if n := queries.Load(); n > 4 { // begin, version, entries, commit
+		t.Errorf("50 entries take %d statements", n)
+	}
+}
+
 func TestDemoLoadsOnce(t *testing.T) {
 	s, _ := fresh(t)
 	for i, want := range []bool{true, false} {

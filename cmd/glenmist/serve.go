@@ -111,6 +111,7 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	tcp, ok := l.Addr().(*net.TCPAddr)
 	boundMemory()
+	s.LogTo(log)
 	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
 		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd)})
 	if err != nil {
