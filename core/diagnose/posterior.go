@@ -20,15 +20,17 @@ func without(skip int) keep { return func(i int) bool { return i != skip } }
 
 func alone(one int) keep { return func(i int) bool { return i == one } }
 
-// dependentPair is two faults that cannot be counted as two things apart: they trouble a
-// cylinder in common and have one rate, or one brings about the other.
+// dependentPair is two faults whose joint likelihood is not the product of their own: they
+// affect a common cylinder and share one misfire rate, or one makes the other likelier.
+// x and y are indices of faults; times is how much likelier the pair is than by chance;
+// meet is true when they share a cylinder.
 type dependentPair struct {
 	x, y  int
 	times float64
 	meet  bool
 }
 
-// findDependentPairs finds them, and what share all pairs have.
+// findDependentPairs lists the dependent pairs and normalises the prior of all pairs.
 func (w *inference) findDependentPairs() {
 	n := len(w.faults)
 	w.linked, w.unrelated, w.members = make([][]bool, n), make([][]bool, n), make([][]int, len(w.tracks))
@@ -90,7 +92,7 @@ func (w *inference) findDependentPairs() {
 type posterior struct {
 	// single is each fault alone, any each fault alone or with another.
 	single, any []float64
-	// links are the pairs that are no two things apart, and linked their probability.
+	// links are the dependent pairs, and linked their probability.
 	links  []dependentPair
 	linked []float64
 	// hypotheses are the faults alone and the likelier pairs; they sum to nearly 1.
@@ -252,8 +254,8 @@ func (s *sums) classify() {
 	}
 }
 
-// pair is the log weight of two faults that are no two things apart, or that share
-// an item, less what is common to all pairs.
+// pair is the log weight of a dependent pair, or of two faults that share an item, without
+// the factor that is common to all pairs.
 func (s *sums) pair(l dependentPair) float64 {
 	key := uint64(s.class[l.x])<<32 | uint64(s.class[l.y]) //nolint:gosec // both are small indices
 	both, known := s.met[key]

@@ -26,8 +26,9 @@ type inference struct {
 	// shapeOf[t][u] that of two that meet, or -1.
 	shapes  []*shape
 	shapeOf [][]int
-	// dependentPairs are the pairs of faults that are no two things apart, and linked says
-	// which those are; astray[k][t] that a track has some that it does not meet.
+	// dependentPairs lists the pairs whose likelihood is no product; linked[x][y] says which
+	// they are. unrelated[k][t]: track t contains faults that are linked to fault k but share
+	// no cylinder with it.
 	dependentPairs []dependentPair
 	linked         [][]bool
 	unrelated      [][]bool

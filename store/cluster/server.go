@@ -10,9 +10,14 @@ import (
 	"time"
 )
 
-// restartPause is how long a server that died is left before it is started again. The
-// memory it shared with its children may be in use until they have ended too.
-const restartPause = 300 * time.Millisecond
+// A server that died is started again after restartPause: the memory it shared with its
+// children may be in use until they have ended too. The pause doubles up to longestPause while
+// the server does not live for steadyAfter.
+const (
+	restartPause = 300 * time.Millisecond
+	longestPause = 10 * time.Second
+	steadyAfter  = time.Second
+)
 
 // server is the process of a PostgreSQL server, and its successors when it dies.
 type server struct {
@@ -67,17 +72,23 @@ func (s *server) exited() <-chan struct{} {
 // supervise starts the server again whenever it dies, until stop is called.
 func (s *server) supervise() {
 	go func() {
+		pause := restartPause
 		for {
+			began := time.Now()
 			select {
 			case <-s.stopping:
 				return
 			case <-s.exited():
 			}
+			if time.Since(began) > steadyAfter {
+				pause = restartPause
+			}
 			select {
 			case <-s.stopping:
 				return
-			case <-time.After(restartPause):
+			case <-time.After(pause):
 			}
+			pause = min(2*pause, longestPause)
 			if err := s.spawn(os.O_APPEND); err != nil {
 				fmt.Fprintln(os.Stderr, "glenmist:", err)
 			}
