@@ -149,7 +149,7 @@ func (m *ConditionProfile) chanceOfStatement(said evidence.Condition, rate float
 	return (1 - share) * m.When[slices.Index(WhenOrder[:], said)]
 }
 
-// conditionProfiles is Manners by mode.
+// conditionProfiles is [ConditionProfiles] by mode.
 var conditionProfiles = func() map[string]*ConditionProfile {
 	all := map[string]*ConditionProfile{}
 	for _, mode := range fault.Catalogue {
@@ -160,15 +160,15 @@ var conditionProfiles = func() map[string]*ConditionProfile {
 	return all
 }()
 
-// statedProfile is how a kind of fault behaves after what the driver said: how strongly it misfires, by
-// rate as a log ratio to all rates alike, the chance of what was said, and its failing.
+// statedProfile combines the severity of a kind of fault with the driver's statement: the log of
+// P(rate | statement) against equal rates, the chance of the statement, and the index of its failing condition.
 type statedProfile struct {
 	severity *perRate
 	pStated  float64
 	failing  int
 }
 
-// statedProfiles holds them by the row of each table, for what was said once.
+// statedProfiles holds a statedProfile for each pair of table rows, worked out once for one statement.
 type statedProfiles struct {
 	by    *Beliefs
 	said  evidence.Condition

@@ -51,8 +51,9 @@ func TestSeveritiesAreShares(t *testing.T) {
 }
 
 // Every kind of fault has its condition profile, whose shares sum to 1, and what is said of it at each rate is
-// something. The failing of one that has a condition of its own is that condition until another is said.
-func TestManners(t *testing.T) {
+// something. The failing condition of a fault that has a condition of its own is that condition until another is
+// stated.
+func TestConditionProfilesAreShares(t *testing.T) {
 	for _, mode := range fault.Catalogue {
 		m := conditionProfiles[mode.ID]
 		if m == nil || m.Source == "" {

@@ -61,7 +61,7 @@ func (w JointHypothesis) Key() string {
 type track struct {
 	affected []engine.Set
 	cured    int // index of the moment that cured it, or -1
-	failing  int // in Habits
+	failing  int // index into FailingConditions
 }
 
 // at is what is troubled when the i-th moment is observed.

@@ -35,7 +35,8 @@ var Levels = []Level{
 // levels are the chances of Levels in one condition, for each rate.
 type levels [rates][3]float64
 
-// showing is how a fault of a failing shows in a run, by what was said of the condition.
+// showing is the chance of each level at which a fault with this failing condition shows in a run, given the
+// driver's statement.
 func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	var l levels
 	for r, rate := range hit {
@@ -50,7 +51,7 @@ func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	return &l
 }
 
-// showing is that of every failing.
+// showing lists that for every failing condition.
 func showing(said, run evidence.Condition) []*levels {
 	all := make([]*levels, len(FailingConditions))
 	for i, h := range FailingConditions {

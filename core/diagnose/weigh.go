@@ -44,11 +44,11 @@ type inference struct {
 	pairFactor float64
 }
 
-// shape is what is troubled when the job came in, and at each moment.
+// shape is which cylinders are affected when the job came in, and at each moment.
 type shape struct {
 	first   engine.Set
 	at      []engine.Set
-	failing int // of two that of the first in Habits
+	failing int // index into FailingConditions; of two faults the smaller
 }
 
 // oneRate is that of two severities, worked out once.
@@ -337,7 +337,7 @@ type scope struct {
 // runGroup is the runs in one condition: the fault shows in all of them or in none.
 type runGroup struct {
 	moments []int
-	levels  []*levels // by failing
+	levels  []*levels // by failing condition
 }
 
 func (w *inference) scope(kept keep) *scope {
