@@ -15,7 +15,7 @@ import (
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job",
-	"core/fault", "core/practice", "core/diagnose", "core/gate", "core/plan", "core/shop", "core/report", "core/casefile",
+	"core/fault", "core/practice", "core/infer", "core/diagnose", "core/gate", "core/plan", "core/shop", "core/report", "core/casefile",
 	"sim/coil", "sim/simulator", "sim/standin", "sim/trial",
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",

@@ -93,9 +93,9 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 	}
 	a.weighing, a.looking, a.asking = newInference(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)
-	a.Faults, a.JointHypotheses = a.weighing.faults, all.hypotheses
+	a.Faults, a.JointHypotheses = a.weighing.faults, a.weighing.jointHypotheses(all)
 	for k := range a.Faults {
-		a.Faults[k].P = all.any[k]
+		a.Faults[k].P = all.Any[k]
 	}
 	a.Suspicion = make([]float64, e.Cylinders)
 	for i := range a.JointHypotheses {

@@ -99,7 +99,7 @@ func TestBayesByHandOneLook(t *testing.T) {
 		post := a.weighing.posterior(everything, false)
 		odds := map[string]float64{}
 		for k, f := range a.Faults {
-			odds[f.Hypothesis.Key()] += post.single[k]
+			odds[f.Hypothesis.Key()] += post.Single[k]
 		}
 		// What the look touched may have been cured: both halves of a fault are it.
 		if got := odds[c.fault] / odds[c.other]; math.Abs(got-c.want) > 1e-9*c.want {
@@ -117,7 +117,7 @@ func TestPairsByHand(t *testing.T) {
 	post := a.weighing.posterior(everything, false)
 	for k := range a.Faults {
 		sum += a.Faults[k].P
-		single += post.single[k]
+		single += post.Single[k]
 	}
 	if math.Abs(single-(1-fault.TwoFaults)) > 1e-12 || math.Abs(sum-(1+fault.TwoFaults)) > 1e-9 {
 		t.Errorf("alone they sum to %v, in all to %v", single, sum)
@@ -164,7 +164,7 @@ func TestLeaveOneOut(t *testing.T) {
 			fewer.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: clock(99), By: "x",
 				Withdraw: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
 			b := Assess(fewer)
-			for s, got := range a.weighing.posterior(without(i), false).any {
+			for s, got := range a.weighing.posterior(without(i), false).Any {
 				if want := b.Faults[s].P; math.Abs(got-want) > 1e-9 {
 					t.Fatalf("without entry %d, %s: %v, want %v", m.Entry.Seq, a.Faults[s].Hypothesis.Key(), got, want)
 				}

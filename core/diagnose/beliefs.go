@@ -10,6 +10,7 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/invalid"
 )
 
@@ -59,7 +60,7 @@ type Beliefs struct {
 	looks     map[lookKey]float64
 	checks    map[evidence.TestID]map[string]*CheckRow
 	// severities and condition profiles are by mode, ranges by measure.
-	severities map[string]*perRate
+	severities map[string]*infer.PerRate
 	manners    map[string]*ConditionProfile
 	thumbs     map[evidence.MeasureID]Range
 	// factors are its own of what has happened, by row; codes are by code and mode.

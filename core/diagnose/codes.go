@@ -5,6 +5,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 )
 
 // What a control unit makes of misfires (C; judgement, on the emissions
@@ -45,9 +46,9 @@ func (k codesKnown) any() bool {
 
 // logCodeLikelihood is the log ratio of the misfire codes of the cylinders that were found, when
 // some are affected.
-func logCodeLikelihood(k codesKnown, affected engine.Set) (out perRate) {
+func logCodeLikelihood(k codesKnown, affected engine.Set) (out infer.PerRate) {
 	for r := range out {
-		p := codeStray + (1-codeStray)*k.likely(hit[r])
+		p := codeStray + (1-codeStray)*k.likely(infer.Grid[r])
 		for _, c := range affected.List() {
 			if k.set.Has(c) {
 				out[r] += math.Log(p / codeStray)
@@ -69,7 +70,7 @@ func (k codesKnown) likely(rate float64) float64 {
 }
 
 // logRandomCode is the log chance that no random misfire code came of some cylinders.
-func logRandomCode(k codesKnown, e engine.Engine, affected engine.Set) (out perRate) {
+func logRandomCode(k codesKnown, e engine.Engine, affected engine.Set) (out infer.PerRate) {
 	several := randomOne
 	switch {
 	case affected == e.Everything():
@@ -78,7 +79,7 @@ func logRandomCode(k codesKnown, e engine.Engine, affected engine.Set) (out perR
 		several = randomSome
 	}
 	for r := range out {
-		out[r] = math.Log1p(-several * k.likely(hit[r]))
+		out[r] = math.Log1p(-several * k.likely(infer.Grid[r]))
 	}
 	return out
 }

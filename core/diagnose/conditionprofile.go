@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 )
 
 // ConditionProfile states in which running conditions the faults of some modes show, as
@@ -161,9 +162,9 @@ var conditionProfiles = func() map[string]*ConditionProfile {
 }()
 
 // statedProfile combines the severity of a kind of fault with the driver's statement: the log of
-// P(rate | statement) against equal rates, the chance of the statement, and the index of its failing condition.
+// P(rate | statement) against equal infer.Rates, the chance of the statement, and the index of its failing condition.
 type statedProfile struct {
-	severity *perRate
+	severity *infer.PerRate
 	pStated  float64
 	failing  int
 }
@@ -181,10 +182,10 @@ func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
 	if have := t.known[key]; have != nil {
 		return have
 	}
-	out := &statedProfile{severity: &perRate{}, failing: m.failingCondition(t.said)}
-	for r, rate := range hit {
+	out := &statedProfile{severity: &infer.PerRate{}, failing: m.failingCondition(t.said)}
+	for r, rate := range infer.Grid {
 		out.severity[r] = math.Exp(s[r]) * m.chanceOfStatement(t.said, rate)
-		out.pStated += out.severity[r] / rates
+		out.pStated += out.severity[r] / infer.Rates
 	}
 	for r, x := range out.severity {
 		out.severity[r] = math.Log(x / out.pStated)

@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 )
 
 // Every mode has its severity: shares that sum to 1, the same on the grid; two of one rate have
@@ -32,15 +33,15 @@ func TestSeveritiesAreShares(t *testing.T) {
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
 			for _, s := range of.severity {
-				grid += math.Exp(s) / rates
+				grid += math.Exp(s) / infer.Rates
 			}
 			if math.Abs(grid-1) > 1e-9 || of.pStated <= 0 || of.pStated > 1+1e-9 {
 				t.Errorf("%s, %q: the grid sums to %v, said %v", x.ID, said, grid, of.pStated)
 			}
 			for _, y := range fault.Catalogue[:8] {
 				sum, other := 0.0, told.of(y).severity
-				for r := range rates {
-					sum += math.Exp(of.severity[r]+other[r]-oneRate(of.severity, other)) / rates
+				for r := range infer.Rates {
+					sum += math.Exp(of.severity[r]+other[r]-infer.OneRate(of.severity, other)) / infer.Rates
 				}
 				if math.Abs(sum-1) > 1e-9 {
 					t.Errorf("%s with %s: %v", x.ID, y.ID, sum)
@@ -59,7 +60,7 @@ func TestConditionProfilesAreShares(t *testing.T) {
 		if m == nil || m.Source == "" {
 			t.Fatalf("%s has no manner", mode.ID)
 		}
-		for _, rate := range hit {
+		for _, rate := range infer.Grid {
 			sum := m.chanceOfStatement(always, rate)
 			for _, c := range WhenOrder {
 				sum += m.chanceOfStatement(c, rate)

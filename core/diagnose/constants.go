@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/plug"
 )
 
@@ -14,8 +15,8 @@ type Constant struct {
 
 // Constants lists the figures that stand in no other table (C; judgement).
 var Constants = []Constant{
-	{"least misfire rate of a fault, per firing event", leastHit, "C: too slight for most monitors; judgement"},
-	{"highest misfire rate of a fault, per firing event", mostHit, "C; judgement"},
+	{"least misfire rate of a fault, per firing event", infer.LeastRate, "C: too slight for most monitors; judgement"},
+	{"highest misfire rate of a fault, per firing event", infer.MostRate, "C; judgement"},
 	{"times that touching counts as a chance to cure what it often cures", mostTries, "C: each refitting is a new chance; judgement"},
 	{"first parameter of the beta distribution of one run's rate about the job's: misfires come in bursts", burst, "C; judgement"},
 	{"stray counts expected in any run on a sound cylinder", strayPerRun, "C; judgement"},

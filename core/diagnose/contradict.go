@@ -7,6 +7,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 )
 
 // falseAlarm is the share of jobs without a contradiction in which one may be said by this
@@ -95,7 +96,7 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 // surprise is the chance, by the entries that are kept, of what the i-th moment
 // says or of anything as unlikely; 1 for what is not looked at here.
 func (a *Assessment) surprise(i int, kept keep) float64 {
-	post := a.weighing.posterior(kept, true).hypotheses
+	post := a.weighing.jointHypotheses(a.weighing.posterior(kept, true))
 	m := a.Moments[i]
 	switch e := m.Entry; {
 	case e.Counters != nil:
@@ -112,13 +113,13 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 		}
 		p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
 		for r := range p.affected {
-			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return logBetaBinomial(k, n, hit[r]) })
+			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], burst) })
 		}
 		return a.unlikely(i, post, p, shown)
 	case e.Watch != nil:
 		p := pattern{stray: noticedWrong, of: a.levelsOf(i, kept)}
 		for r := range p.affected {
-			p.affected[r] = noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
+			p.affected[r] = noticedWrong + (noticedMost-noticedWrong)*infer.Grid[r]/(infer.Grid[r]+noticedHalf)
 		}
 		return a.unlikely(i, post, p, engine.SetOf(e.Watch.Cylinders...))
 	case e.Codes != nil:
@@ -131,7 +132,7 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 		}
 		p := pattern{stray: codeStray}
 		for r := range p.affected {
-			p.affected[r] = codeStray + (1-codeStray)*codeMost*hit[r]/(hit[r]+codeHalf)
+			p.affected[r] = codeStray + (1-codeStray)*codeMost*infer.Grid[r]/(infer.Grid[r]+codeHalf)
 		}
 		return a.unlikely(i, post, p, known.set)
 	case e.Look != nil:
@@ -196,10 +197,10 @@ func (a *Assessment) predict(joints []JointHypothesis, item flatItem) float64 {
 	for i := range joints {
 		w := &joints[i]
 		total += w.P
-		var most *itemFactor
-		var rate *perRate
+		var most *infer.Factor
+		var rate *infer.PerRate
 		for k, f := range w.Faults {
-			if it := of[f.index]; it != nil && (most == nil || it.odd > most.odd) {
+			if it := of[f.index]; it != nil && (most == nil || it.Weight > most.Weight) {
 				most, rate = it, &w.Rates[k]
 			}
 		}
@@ -207,7 +208,7 @@ func (a *Assessment) predict(joints []JointHypothesis, item flatItem) float64 {
 		if most != nil {
 			p = 0
 			for r, weight := range rate {
-				p += weight * math.Exp(most.logRatio[r])
+				p += weight * math.Exp(most.LogRatio[r])
 			}
 		}
 		sum += w.P * p
@@ -245,7 +246,7 @@ func asUnlikely(chances []float64, came int) float64 {
 // and on one that is affected at each rate; of says at which rate it is in that run.
 type pattern struct {
 	stray    float64
-	affected perRate
+	affected infer.PerRate
 	of       func(shape int) levels
 }
 
@@ -257,7 +258,7 @@ type troubled struct {
 }
 
 // showsOn is that for one fault of a joint hypothesis at one moment.
-func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *perRate) troubled {
+func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *infer.PerRate) troubled {
 	w := a.weighing
 	shape := w.shapeOf[f.track][f.track]
 	t := troubled{affected: w.shapes[shape].at[i]}

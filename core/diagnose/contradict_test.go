@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/enginetest"
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
@@ -27,7 +28,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 			break
 		}
 	}
-	rate := r.IntN(rates)
+	rate := r.IntN(infer.Rates)
 	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
 	steps, u := -1, r.Float64()
 	for l, row := range Levels {
@@ -51,7 +52,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		all := 0
 		for _, cyl := range sickNow().List() {
 			if steps >= 0 {
-				c[cyl-1] = draw(func(k int) float64 { return logBetaBinomial(k, n, hit[max(0, rate-steps)]) })
+				c[cyl-1] = draw(func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[max(0, rate-steps)], burst) })
 				all += c[cyl-1]
 			}
 		}
@@ -67,7 +68,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		for _, c := range e.All() {
 			p := codeStray
 			if sickNow().Has(c) {
-				p = codesKnown{}.likely(hit[rate])
+				p = codesKnown{}.likely(infer.Grid[rate])
 			} else if sickNow() == 0 {
 				p = codeHistory
 			}
@@ -84,7 +85,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	for _, row := range evidence.FindingsOn(engine.Plug) {
 		plug.Finding = row.Finding
 		k, _ := Shipped.looked(plug, b)
-		if u -= k.sound * math.Exp(k.logRatioIfShown(hit[rate])); u < 0 {
+		if u -= k.sound * math.Exp(k.logRatioIfShown(infer.Grid[rate])); u < 0 {
 			break
 		}
 	}

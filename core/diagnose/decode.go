@@ -10,6 +10,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -171,12 +172,12 @@ func decodes(a *Assessment) []Decode {
 }
 
 // runLikelihood is the log probability of what was seen, for a set of affected cylinders.
-type runLikelihood func(affected engine.Set) perRate
+type runLikelihood func(affected engine.Set) infer.PerRate
 
 // memo keeps the answers.
 func (f runLikelihood) memo() runLikelihood {
-	have := map[engine.Set]perRate{}
-	return func(affected engine.Set) perRate {
+	have := map[engine.Set]infer.PerRate{}
+	return func(affected engine.Set) infer.PerRate {
 		lik, ok := have[affected]
 		if !ok {
 			lik = f(affected)
@@ -187,7 +188,7 @@ func (f runLikelihood) memo() runLikelihood {
 }
 
 // codedAlone is the log ratio of one read of the codes, when some cylinders are affected.
-func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) perRate {
+func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) infer.PerRate {
 	of := logCodeLikelihood(c.known, affected)
 	if affected == 0 && c.history { // codes of what has gone
 		for r := range of {
@@ -225,14 +226,14 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 				codes = append(codes, c)
 			}
 		}
-		return runLikelihood(func(affected engine.Set) (lik perRate) {
+		return runLikelihood(func(affected engine.Set) (lik infer.PerRate) {
 			for _, t := range of {
 				of := t.ratio(affected)
-				addTo(&lik, &of)
+				lik.Add(&of)
 			}
 			for _, c := range codes {
 				of := a.codedAlone(c, affected)
-				addTo(&lik, &of)
+				lik.Add(&of)
 			}
 			return lik
 		}).memo(), len(of)+len(codes) > 0
@@ -242,9 +243,9 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	a.lead(&d, move, before)
 	was := before(d.From)
 	with := func(after runLikelihood) runLikelihood {
-		return func(affected engine.Set) perRate {
+		return func(affected engine.Set) infer.PerRate {
 			lik := after(affected)
-			addTo(&lik, &was)
+			lik.Add(&was)
 			return lik
 		}
 	}
@@ -307,7 +308,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 		if all == affected {
 			return one(affected)
 		}
-		return logMix(0.5, one(affected), 0.5, one(all))
+		return infer.LogMix(0.5, one(affected), 0.5, one(all))
 	}
 	touched := d.From
 	goes, gone := false, 0.0 // whether it can follow, and the shares that cannot be told from Gone
@@ -464,10 +465,10 @@ func (a *Assessment) moreToWatch(d Decode, so runLikelihood) int {
 	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
 		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true})
-		outcome, _, p := a.classify(d, func(affected engine.Set) perRate {
+		outcome, _, p := a.classify(d, func(affected engine.Set) infer.PerRate {
 			lik := so(affected)
 			of := clean.ratio(affected)
-			addTo(&lik, &of)
+			lik.Add(&of)
 			return lik
 		})
 		if outcome == Gone && p >= sure {

@@ -12,6 +12,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/part"
 )
 
@@ -41,9 +42,9 @@ type JointHypothesis struct {
 	Index  int
 	Faults []*Fault
 	P      float64
-	// Rates is, for each fault, the posterior over the grid of misfire rates given this
+	// Rates is, for each fault, the posterior over the grid of misfire infer.Rates given this
 	// joint hypothesis. Two faults that affect a common cylinder share one rate.
-	Rates []perRate
+	Rates []infer.PerRate
 }
 
 // Key names the joint hypothesis by its faults.

@@ -8,10 +8,11 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 )
 
 // Level is one way in which a fault can show in a condition: at its own rate, weaker
-// by some steps of the grid of rates, or not at all.
+// by some steps of the grid of infer.Rates, or not at all.
 type Level struct {
 	Words string
 	// Steps of the grid down from the rate; -1 is not at all.
@@ -33,13 +34,13 @@ var Levels = []Level{
 }
 
 // levels are the chances of Levels in one condition, for each rate.
-type levels [rates][3]float64
+type levels [infer.Rates][3]float64
 
 // showing is the chance of each level at which a fault with this failing condition shows in a run, given the
 // driver's statement.
 func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 	var l levels
-	for r, rate := range hit {
+	for r, rate := range infer.Grid {
 		there := h.chanceItFails(said, run, rate)
 		for i, row := range Levels {
 			l[r][i] = there*row.There + (1-there)*row.Elsewhere
@@ -62,8 +63,8 @@ func showing(said, run evidence.Condition) []*levels {
 
 // shows takes the log ratio of the runs in one condition, at each rate that the fault
 // may have there, to that at the rate it has where it fails.
-func (l *levels) shows(group *perRate) {
-	var out perRate
+func (l *levels) shows(group *infer.PerRate) {
+	var out infer.PerRate
 	for r := range group {
 		var logs [len(l[r])]float64
 		for i, row := range Levels {
@@ -82,13 +83,13 @@ func (l *levels) shows(group *perRate) {
 // sound and affected: the run's likelihood for any set of affected cylinders is a sum.
 type runTable struct {
 	sound    [engine.MaxCylinders + 1]float64
-	affected [engine.MaxCylinders + 1]perRate
+	affected [engine.MaxCylinders + 1]infer.PerRate
 	n        int // cylinders
 }
 
 // ratio is the log probability for a set of affected cylinders, against an engine without a
 // misfire.
-func (t *runTable) ratio(affected engine.Set) (out perRate) {
+func (t *runTable) ratio(affected engine.Set) (out infer.PerRate) {
 	for _, c := range affected.List() {
 		for r, x := range t.affected[c] {
 			out[r] += x - t.sound[c]
@@ -110,8 +111,8 @@ func counted(c evidence.Counters) *runTable {
 			t.affected[i+1] = t.affected[same+1]
 			continue
 		}
-		for r := range rates {
-			t.affected[i+1][r] = logBetaBinomial(k, n, hit[r])
+		for r := range infer.Rates {
+			t.affected[i+1][r] = infer.LogBetaBinomial(k, n, infer.Grid[r], burst)
 			if float64(k) <= takenForTheirs*float64(all-k) {
 				t.affected[i+1][r] = min(t.affected[i+1][r], t.sound[i+1])
 			}
@@ -140,8 +141,8 @@ func watched(w evidence.Watch, e engine.Engine) *runTable {
 	}
 	for _, c := range e.All() {
 		t.sound[c] = say(noticedWrong, seen.Has(c))
-		for r := range rates {
-			p := noticedWrong + (noticedMost-noticedWrong)*hit[r]/(hit[r]+noticedHalf)
+		for r := range infer.Rates {
+			p := noticedWrong + (noticedMost-noticedWrong)*infer.Grid[r]/(infer.Grid[r]+noticedHalf)
 			t.affected[c][r] = say(p, seen.Has(c))
 		}
 	}

@@ -10,6 +10,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 	"glenmist/core/part"
 )
 
@@ -58,15 +59,15 @@ const Enough = 3
 // shows enough misfires on what the joint hypothesis troubles.
 func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func(*JointHypothesis) float64 {
 	n := revolutions / 2
-	var shows perRate // at each rate in the condition itself
+	var shows infer.PerRate // at each rate in the condition itself
 	for r := range shows {
 		few := 0.0
 		for k := 0; k < Enough && k <= n; k++ {
-			few += math.Exp(logBetaBinomial(k, n, hit[r]))
+			few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], burst))
 		}
 		shows[r] = 1 - min(1, few)
 	}
-	of := map[int]perRate{} // by shape
+	of := map[int]infer.PerRate{} // by shape
 	return func(w *JointHypothesis) float64 {
 		none := 1.0
 		for i, f := range w.Faults {
@@ -89,7 +90,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 // expect is the mean of a figure that depends on the rate in a condition, for each
 // rate that the fault has where it fails: by what the runs in that condition have shown
 // of a shape so far.
-func (w *inference) expect(shape int, when evidence.Condition, of *perRate) (mean perRate) {
+func (w *inference) expect(shape int, when evidence.Condition, of *infer.PerRate) (mean infer.PerRate) {
 	levels := w.levels(shape, when, everything)
 	for r := range mean {
 		for i, row := range Levels {
@@ -105,10 +106,10 @@ func (w *inference) expect(shape int, when evidence.Condition, of *perRate) (mea
 // rate that it has where it fails, by what the runs in that condition have shown of a
 // shape.
 func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out levels) {
-	var runs perRate
+	var runs infer.PerRate
 	for i, t := range w.tables {
 		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
-			addTo(&runs, w.run(i, w.shapes[shape].at[i]))
+			runs.Add(w.run(i, w.shapes[shape].at[i]))
 		}
 	}
 	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]
@@ -134,7 +135,7 @@ func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	for i := range w.Faults {
 		p := 0.0
 		for r, weight := range w.Rates[i] {
-			p += weight * codeMost * hit[r] / (hit[r] + codeHalf)
+			p += weight * codeMost * infer.Grid[r] / (infer.Grid[r] + codeHalf)
 		}
 		none *= 1 - p
 	}
@@ -233,7 +234,7 @@ func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault
 		more float64
 	}
 	type says struct {
-		chance perRate
+		chance infer.PerRate
 		odd    float64
 	}
 	of := make([]*says, len(a.weighing.faults)) // nil for those that do not bear on it
@@ -247,7 +248,7 @@ func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault
 		if have == nil {
 			have = &says{odd: odd}
 			much := sound * math.Exp(more)
-			for r, rate := range hit {
+			for r, rate := range infer.Grid {
 				have.chance[r] = much * k.ratio(rate)
 			}
 			same[row{k, more}] = have

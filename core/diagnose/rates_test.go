@@ -4,33 +4,14 @@ import (
 	"math"
 	"testing"
 
-	"gonum.org/v1/gonum/integrate/quad"
-	"gonum.org/v1/gonum/stat/distuv"
-
 	"glenmist/core/evidence"
+	"glenmist/core/infer"
 )
-
-// The closed form against the integral that defines it: a binomial whose rate is
-// beta distributed, from gonum.
-func TestBetaBinomialAgainstGonum(t *testing.T) {
-	for _, c := range []struct {
-		k, n int
-		mean float64
-	}{{0, 100, 0.02}, {3, 100, 0.02}, {12, 100, 0.1}, {60, 100, 0.5}, {0, 1500, 0.01}} {
-		beta := distuv.Beta{Alpha: burst, Beta: burst * (1 - c.mean) / c.mean}
-		want := quad.Fixed(func(x float64) float64 {
-			return distuv.Binomial{N: float64(c.n), P: x}.Prob(float64(c.k)) * beta.Prob(x)
-		}, 0, 1, 2000, nil, 0)
-		if got := math.Exp(logBetaBinomial(c.k, c.n, c.mean)); math.Abs(got-want) > 1e-6*want+1e-12 {
-			t.Errorf("%d of %d at %v: %v, want %v", c.k, c.n, c.mean, got, want)
-		}
-	}
-}
 
 func TestCountModelsAreDistributions(t *testing.T) {
 	const n = 400
 	for name, logP := range map[string]func(k int) float64{
-		"afflicted": func(k int) float64 { return logBetaBinomial(k, n, 0.07) },
+		"afflicted": func(k int) float64 { return infer.LogBetaBinomial(k, n, 0.07, burst) },
 	} {
 		sum, mean := 0.0, 0.0
 		for k := 0; k <= n; k++ {
@@ -67,7 +48,7 @@ func TestLookTable(t *testing.T) {
 // A lone stray count is no evidence (C), and a clean run after a strong misfire is.
 func TestWhatCountsSay(t *testing.T) {
 	ratio := func(k, n int, rate float64) float64 {
-		return math.Exp(logBetaBinomial(k, n, rate) - logStray(k, n, 0))
+		return math.Exp(infer.LogBetaBinomial(k, n, rate, burst) - logStray(k, n, 0))
 	}
 	if r := ratio(2, 1500, 0.05); r > 0.05 {
 		t.Errorf("2 of 1500 speak %v times for a 5 %% misfire, want well below 1", r)

@@ -5,11 +5,12 @@ import (
 	"slices"
 
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 )
 
-// Bands are the bounds of misfire rates, per firing event in the condition in which it fails,
+// Bands are the bounds of misfire infer.Rates, per firing event in the condition in which it fails,
 // that a severity is stated by: slight, now and then, often, half, mostly, dead.
-var Bands = []float64{leastHit, 0.01, 0.05, 0.2, 0.6, 0.9, mostHit}
+var Bands = []float64{infer.LeastRate, 0.01, 0.05, 0.2, 0.6, 0.9, infer.MostRate}
 
 // BandWords say what they are.
 var BandWords = []string{"less than 1 in 100", "up to 1 in 20", "up to 1 in 5", "up to 3 in 5", "up to 9 in 10", "dead"}
@@ -40,14 +41,14 @@ var Severities = []SeverityRow{
 }
 
 // severity is how likely each rate of the grid is for a fault before anything is known, by mode, as
-// a log ratio to all rates alike; within a band all are.
-var severity = func() map[string]*perRate {
-	of := make([]*perRate, len(Severities))
+// a log ratio to all infer.Rates alike; within a band all are.
+var severity = func() map[string]*infer.PerRate {
+	of := make([]*infer.PerRate, len(Severities))
 	for i, row := range Severities {
 		of[i] = onGrid(row.Shares)
 	}
-	all := map[string]*perRate{}
-	alike := &perRate{}
+	all := map[string]*infer.PerRate{}
+	alike := &infer.PerRate{}
 	for _, m := range fault.Catalogue {
 		all[m.ID] = alike
 		if i := severityOf(m.ID); i >= 0 {
@@ -62,18 +63,8 @@ func severityOf(mode string) int {
 	return slices.IndexFunc(Severities, func(s SeverityRow) bool { return matches(s.Modes, mode) })
 }
 
-// oneRate is the log of what two severities come to over the grid where two faults have one
-// rate: the share of each rate is then in proportion to their product, which this brings to 1.
-func oneRate(x, y *perRate) float64 {
-	sum := 0.0
-	for r := range x {
-		sum += math.Exp(x[r] + y[r])
-	}
-	return math.Log(sum / rates)
-}
-
-// onGrid spreads the shares of the bands over the rates of the grid that lie in them.
-func onGrid(shares [6]float64) *perRate {
+// onGrid spreads the shares of the bands over the infer.Rates of the grid that lie in them.
+func onGrid(shares [6]float64) *infer.PerRate {
 	band := func(rate float64) int {
 		k := 0
 		for k < len(shares)-1 && rate >= Bands[k+1] {
@@ -82,18 +73,18 @@ func onGrid(shares [6]float64) *perRate {
 		return k
 	}
 	var in [6]float64
-	for _, rate := range hit {
+	for _, rate := range infer.Grid {
 		in[band(rate)]++
 	}
 	sum := 0.0
-	var s perRate
-	for r, rate := range hit {
+	var s infer.PerRate
+	for r, rate := range infer.Grid {
 		k := band(rate)
 		s[r] = shares[k] / in[k]
 		sum += s[r]
 	}
 	for r := range s {
-		s[r] = math.Log(s[r] * rates / sum)
+		s[r] = math.Log(s[r] * infer.Rates / sum)
 	}
 	return &s
 }

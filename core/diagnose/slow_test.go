@@ -9,6 +9,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/part"
 )
 
@@ -19,7 +20,7 @@ import (
 // each fault is there, and that it is there alone.
 func plainly(a *Assessment) (anyOf, single []float64) {
 	w := a.weighing
-	s := w.scope(everything)
+	s, e := w.runsKept(everything), w.evidence(everything)
 	n := len(w.faults)
 	anyOf, single = make([]float64, n), make([]float64, n)
 	random := len(s.codes) > 0 && s.codes[0].known.random && a.Engine.Cylinders > 1
@@ -82,38 +83,38 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 	}
 	items := func(r int, f, other *Fault) float64 {
 		x, shop := math.Exp(f.profile.severity[r]), 1.0
-		told := func(says *itemFactor) {
-			if says.shop {
-				shop *= math.Exp(says.logIfShown[r])
+		told := func(says *infer.Factor) {
+			if says.Occasional {
+				shop *= math.Exp(says.LogIfShown[r])
 			} else {
-				x *= math.Exp(says.logIfShown[r])
+				x *= math.Exp(says.LogIfShown[r])
 			}
 		}
-		lost := func(item []*itemFactor) bool {
+		lost := func(item []*infer.Factor) bool {
 			mine := item[f.index]
-			if other == nil || item[other.index] == nil || mine.odd < 0 {
+			if other == nil || item[other.index] == nil || mine.Weight < 0 {
 				return false
 			}
 			their := item[other.index]
-			return their.odd > mine.odd || their.odd == mine.odd && other.index > f.index
+			return their.Weight > mine.Weight || their.Weight == mine.Weight && other.index > f.index
 		}
-		for i, item := range s.items {
-			if !s.joint[i] && item[f.index] != nil && !lost(item) {
+		for i, item := range e.Items {
+			if !e.Grouped[i] && item[f.index] != nil && !lost(item) {
 				told(item[f.index])
 			}
 		}
-		for _, j := range s.tests { // in the places that are left to it the fault gives mostly one answer
+		for _, j := range e.Groups { // in the places that are left to it the fault gives mostly one answer
 			for _, inShop := range []bool{false, true} {
 				var at []int
-				for c, item := range j.alone {
-					if mine := item[f.index]; mine != nil && mine.shop == inShop && !lost(item) {
+				for c, item := range j.Alone {
+					if mine := item[f.index]; mine != nil && mine.Occasional == inShop && !lost(item) {
 						at = append(at, c)
 					}
 				}
 				if len(at) == 1 {
-					told(j.alone[at[0]][f.index])
+					told(j.Alone[at[0]][f.index])
 				} else if len(at) > 1 {
-					told(w.joint(j, at, f.index))
+					told(j.Joined(at, f.index))
 				}
 			}
 		}
@@ -129,10 +130,10 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 	for k := range w.faults {
 		f := &w.faults[k]
 		var sum like
-		for r := range rates {
+		for r := range infer.Rates {
 			x, own := runs(r, f), items(r, f, nil)
-			sum.all += x.all * own / rates
-			sum.calm += x.calm * own / rates
+			sum.all += x.all * own / infer.Rates
+			sum.calm += x.calm * own / infer.Rates
 		}
 		single[k] = set(sum) * f.prior * (1 - fault.TwoFaults)
 		total += single[k]
@@ -154,22 +155,22 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 		var sum, one, two like
 		if w.tracks[f.track].meets(w.tracks[g.track]) {
 			norm := 0.0 // of the shares of the one rate that they have
-			for r := range rates {
-				norm += math.Exp(f.profile.severity[r]+g.profile.severity[r]) / rates
+			for r := range infer.Rates {
+				norm += math.Exp(f.profile.severity[r]+g.profile.severity[r]) / infer.Rates
 			}
-			for r := range rates {
+			for r := range infer.Rates {
 				x, own := runs(r, f, g), items(r, f, g)*items(r, g, f)/norm
-				sum.all += x.all * own / rates
-				sum.calm += x.calm * own / rates
+				sum.all += x.all * own / infer.Rates
+				sum.calm += x.calm * own / infer.Rates
 			}
 		} else {
-			for r := range rates {
+			for r := range infer.Rates {
 				x, own := runs(r, f), items(r, f, g)
-				one.all += x.all * own / rates
-				one.calm += x.calm * own / rates
+				one.all += x.all * own / infer.Rates
+				one.calm += x.calm * own / infer.Rates
 				y, other := runs(r, g), items(r, g, f)
-				two.all += y.all * other / rates
-				two.calm += y.calm * other / rates
+				two.all += y.all * other / infer.Rates
+				two.calm += y.calm * other / infer.Rates
 			}
 			sum = like{one.all * two.all, one.calm * two.calm}
 		}
@@ -198,8 +199,8 @@ func TestAgainstFullEnumeration(t *testing.T) {
 		some, single := plainly(a)
 		fast := a.weighing.posterior(everything, false)
 		for k := range a.Faults {
-			if math.Abs(some[k]-a.Faults[k].P) > 1e-9 || math.Abs(single[k]-fast.single[k]) > 1e-9 {
-				t.Fatalf("%s, %s: %v alone %v, want %v alone %v", j.Vehicle.Engine.Describe(), a.Faults[k].Hypothesis.Key(), a.Faults[k].P, fast.single[k], some[k], single[k])
+			if math.Abs(some[k]-a.Faults[k].P) > 1e-9 || math.Abs(single[k]-fast.Single[k]) > 1e-9 {
+				t.Fatalf("%s, %s: %v alone %v, want %v alone %v", j.Vehicle.Engine.Describe(), a.Faults[k].Hypothesis.Key(), a.Faults[k].P, fast.Single[k], some[k], single[k])
 			}
 		}
 		sum := 0.0

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
@@ -134,7 +135,7 @@ func (a *Assessment) foundAbnormal(t part.Tag) bool {
 	})
 }
 
-func suspects(a *Assessment, post posterior) []Suspect {
+func suspects(a *Assessment, post infer.Posterior) []Suspect {
 	var list []Suspect
 	index := map[unitKey]int{}
 	member := make([]int, len(a.Faults))
@@ -165,9 +166,9 @@ func suspects(a *Assessment, post posterior) []Suspect {
 			it.Shares[at].P += f.P
 		}
 	}
-	for i, l := range post.links { // two faults of one unit are one unit at fault
-		if u := member[l.x]; u == member[l.y] {
-			list[u].P -= post.linked[i]
+	for i, l := range post.Linked { // two faults of one unit are one unit at fault
+		if u := member[l.X]; u == member[l.Y] {
+			list[u].P -= post.P[i]
 		}
 	}
 	for i := range list {
@@ -239,12 +240,12 @@ func (a *Assessment) Explain() *Assessment {
 func (a *Assessment) bySuspect(kept keep) []float64 {
 	sums := make([]float64, len(a.Suspects))
 	post := a.weighing.posterior(kept, false)
-	for k, p := range post.any {
+	for k, p := range post.Any {
 		sums[a.Faults[k].Suspect] += p
 	}
-	for i, l := range post.links {
-		if u := a.Faults[l.x].Suspect; u == a.Faults[l.y].Suspect {
-			sums[u] -= post.linked[i]
+	for i, l := range post.Linked {
+		if u := a.Faults[l.X].Suspect; u == a.Faults[l.Y].Suspect {
+			sums[u] -= post.P[i]
 		}
 	}
 	return sums

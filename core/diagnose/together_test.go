@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/infer"
 	"glenmist/core/job"
 )
 
@@ -57,10 +58,10 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	}
 	want := math.Log(oneAnswer*same + (1-oneAnswer)*cube(alone))
 	got, bears := 0.0, 0
-	for _, item := range a.weighing.scope(everything).items {
+	for _, item := range a.weighing.evidence(everything).Items {
 		for k, says := range item {
 			if says != nil && a.Faults[k].Hypothesis.Mode.ID == "coil.secondary-shorted" && a.Faults[k].CuredAfter < 0 {
-				got += says.logRatio[rates-1]
+				got += says.LogRatio[infer.Rates-1]
 				bears++
 			}
 		}
@@ -84,16 +85,16 @@ func TestTheShopIsOneWitness(t *testing.T) {
 	post := a.weighing.posterior(everything, false)
 	before := Assess(with(t, func() (k job.Job) { k = newJob(4); k.FailsWhen = evidence.Wet; return k }(), codes(2)))
 	was := before.weighing.posterior(everything, false)
-	share := func(a *Assessment, post posterior, mode string) (sum float64) {
+	share := func(a *Assessment, post infer.Posterior, mode string) (sum float64) {
 		for k, f := range a.Faults {
 			if f.Hypothesis.Mode.ID == mode {
-				sum += post.single[k]
+				sum += post.Single[k]
 			}
 		}
 		return sum
 	}
 	// Against what neither test asks about, a cracked coil loses no more than that it does not show.
-	odds := func(a *Assessment, post posterior) float64 {
+	odds := func(a *Assessment, post infer.Posterior) float64 {
 		return share(a, post, "coil.cracked") / share(a, post, fault.SomethingElse)
 	}
 	if times := odds(a, post) / odds(before, was); times < 1-inTheShop-1e-9 || times > 0.9 {

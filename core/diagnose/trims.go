@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"glenmist/core/engine"
+	"glenmist/core/infer"
 	"glenmist/core/trouble"
 )
 
@@ -55,7 +56,7 @@ func (b *Beliefs) trimmed(t trouble.Trim, e engine.Engine, mode string, fed, aff
 		return row, 0, false
 	}
 	p := func(r TrimRow) float64 {
-		return math.Exp(logMix(1-trimWrong, logNormal(t.Sum(), r.Mean, r.SD), trimWrong, logNormal(t.Sum(), 0, trimWrongSD)))
+		return math.Exp(infer.LogMix(1-trimWrong, infer.LogNormal(t.Sum(), r.Mean, r.SD), trimWrong, infer.LogNormal(t.Sum(), 0, trimWrongSD)))
 	}
 	return likelihoodRow{odds: p(r), sound: p(b.noTrim()), seen: 1}, math.Abs(r.Mean), true
 }
@@ -84,9 +85,4 @@ func (r TrimRow) within(low, high float64) float64 {
 		return below(high) - below(low)
 	}
 	return (1-trimWrong)*share(r.Mean, r.SD) + trimWrong*share(0, trimWrongSD)
-}
-
-func logNormal(x, mean, sd float64) float64 {
-	z := (x - mean) / sd
-	return -z*z/2 - math.Log(sd) - math.Log(2*math.Pi)/2
 }

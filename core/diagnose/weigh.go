@@ -5,43 +5,33 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/infer"
 )
 
-// inference holds what the sums over the evidence have in common, so that one entry
-// can be left out without working out the others again. Everything in it is a log
-// ratio: how much likelier what was seen is if a fault is there than if nothing is.
+// inference joins the model of a job with its evidence: what the runs, codes and items say of each
+// fault, worked out once, so that an entry can be left out without working out the others again.
 type inference struct {
 	a      *Assessment
+	model  *infer.Model
 	faults []Fault
 	tracks []*track
 	// tables[i] is the i-th moment's counters or watch.
 	tables []*runTable
-	runs   map[runKey]*perRate
-	codes  map[codeKey]*perRate
-	items  map[flatItem][]*itemFactor
-	// joined are the items of one test that are taken together, by which they are.
-	joined map[string]*joined
+	runs   map[runKey]*infer.PerRate
+	codes  map[codeKey]*infer.PerRate
+	items  map[flatItem][]*infer.Factor
+	// groups are the items of one test that are taken together, by which they are.
+	groups map[string]*infer.Group
 	ids    map[flatItem]int
-	// shapes are what can be troubled at each moment; shapeOf[t][t] is a track's, and
-	// shapeOf[t][u] that of two that meet, or -1.
+	// shapes are the cylinders affected at each moment, of the tracks and of those that meet;
+	// shapeOf says whose they are, as [infer.Prior.ShapeOf] does.
 	shapes  []*shape
 	shapeOf [][]int
-	// dependentPairs lists the pairs whose likelihood is no product; linked[x][y] says which
-	// they are. unrelated[k][t]: track t contains faults that are linked to fault k but share
-	// no cylinder with it.
-	dependentPairs []dependentPair
-	linked         [][]bool
-	unrelated      [][]bool
-	// members are the faults of a track that can be one of two.
-	members [][]int
-	// profiles are how the kinds of fault behave after what the driver said, whose chance is told.
+	// profiles are how the kinds of fault behave after what the driver said, and pStated the
+	// chance of that statement.
 	profiles *statedProfiles
 	pStated  float64
-	oneRates map[[2]*perRate]float64
-	// logPrior is the log of each fault's share.
-	logPrior []float64
-	// pairFactor is what the share of a pair is of the product of its faults' shares.
-	pairFactor float64
 }
 
 // shape is which cylinders are affected when the job came in, and at each moment.
@@ -49,17 +39,6 @@ type shape struct {
 	first   engine.Set
 	at      []engine.Set
 	failing int // index into FailingConditions; of two faults the smaller
-}
-
-// oneRate is that of two severities, worked out once.
-func (w *inference) oneRate(x, y *perRate) float64 {
-	key := [2]*perRate{x, y}
-	sum, ok := w.oneRates[key]
-	if !ok {
-		sum = oneRate(x, y)
-		w.oneRates[key] = sum
-	}
-	return sum
 }
 
 type runKey struct {
@@ -73,54 +52,9 @@ type codeKey struct {
 	history  bool
 }
 
-// perRate holds one figure for each rate of the grid.
-type perRate [rates]float64
-
-func addTo(sum, more *perRate) {
-	for r := range sum {
-		sum[r] += more[r]
-	}
-}
-
-// itemFactor is what one item says of a fault that bears on it: the log ratio at each
-// rate, and how much the fault shows there: of two the one that shows more counts.
-type itemFactor struct {
-	// logRatio is that of the item alone.
-	logRatio perRate
-	odd      float64
-	// shop says that the item was asked in the shop, where a fault may not show at all: it
-	// does so in all that is asked there or in nothing. If it does, the log ratio is told;
-	// elsewhere told is ratio.
-	shop       bool
-	logIfShown perRate
-	// inverse is e to the minus told.
-	inverse perRate
-}
-
-// newItemFactor is what a row says; certainty is that of the witness.
-func newItemFactor(row likelihoodRow, more, odd float64, certainty evidence.Certainty) *itemFactor {
-	s := &itemFactor{odd: odd, shop: row.shop}
-	for r, rate := range hit {
-		s.logIfShown[r] = row.logRatioIfShown(rate) + more
-	}
-	mixUninformative(&s.logIfShown, certainty)
-	s.finish()
-	return s
-}
-
-// finish fills in the rest from what is told.
-func (s *itemFactor) finish() {
-	s.logRatio = s.logIfShown
-	for r, x := range s.logIfShown {
-		s.inverse[r] = math.Exp(-x)
-		if s.shop {
-			s.logRatio[r] = logMix(1-inTheShop, 0, inTheShop, x)
-		}
-	}
-}
-
 func newInference(a *Assessment) *inference {
-	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*perRate{}, codes: map[codeKey]*perRate{}, items: map[flatItem][]*itemFactor{}, joined: map[string]*joined{}, ids: map[flatItem]int{}, oneRates: map[[2]*perRate]float64{}}
+	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*infer.PerRate{}, codes: map[codeKey]*infer.PerRate{},
+		items: map[flatItem][]*infer.Factor{}, groups: map[string]*infer.Group{}, ids: map[flatItem]int{}}
 	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[2]any]*statedProfile{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments)
 	for k := range w.faults {
@@ -135,7 +69,10 @@ func newInference(a *Assessment) *inference {
 		}
 	}
 	w.shape()
-	w.findDependentPairs()
+	w.model = w.prior()
+	for k := range w.faults {
+		w.faults[k].before = w.model.Before[k]
+	}
 	return w
 }
 
@@ -184,11 +121,11 @@ func (w *inference) shape() {
 }
 
 // run is the log ratio of the i-th moment's run when some cylinders are affected.
-func (w *inference) run(i int, affected engine.Set) *perRate {
+func (w *inference) run(i int, affected engine.Set) *infer.PerRate {
 	key := runKey{i, affected}
 	lik, ok := w.runs[key]
 	if !ok {
-		lik = &perRate{}
+		lik = &infer.PerRate{}
 		if affected != 0 {
 			*lik = w.tables[i].ratio(affected)
 			mixUninformative(lik, w.a.Moments[i].Entry.Certainty)
@@ -199,30 +136,30 @@ func (w *inference) run(i int, affected engine.Set) *perRate {
 }
 
 // mixUninformative allows for a witness who may have told nothing.
-func mixUninformative(lik *perRate, c evidence.Certainty) {
+func mixUninformative(lik *infer.PerRate, c evidence.Certainty) {
 	empty := c.Empty()
 	for r, x := range lik {
-		lik[r] = logMix(1-empty, x, empty, 0)
+		lik[r] = infer.LogMix(1-empty, x, empty, 0)
 	}
 }
 
 // running is the log ratio, at each rate, of all the runs and codes that are kept,
 // for what a shape troubles, and the log chance that no random misfire code was set
 // on its account.
-func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
-	var group perRate
+func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) {
+	var group infer.PerRate
 	for _, g := range s.conditions {
 		clear(group[:])
 		some := false
 		for _, i := range g.moments {
 			if t.at[i] != 0 {
-				addTo(&group, w.run(i, t.at[i]))
+				group.Add(w.run(i, t.at[i]))
 				some = true
 			}
 		}
 		if some {
 			g.levels[t.failing].shows(&group)
-			addTo(&sum, &group)
+			sum.Add(&group)
 		}
 	}
 	for k, c := range s.codes {
@@ -236,11 +173,11 @@ func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 		key := codeKey{c.known, affected, c.history}
 		lik, ok := w.codes[key]
 		if !ok {
-			lik = &perRate{}
+			lik = &infer.PerRate{}
 			*lik = logCodeLikelihood(c.known, affected)
 			w.codes[key] = lik
 		}
-		addTo(&sum, lik)
+		sum.Add(lik)
 		if k == 0 {
 			noRandom = logRandomCode(c.known, w.a.Engine, affected)
 		}
@@ -248,19 +185,115 @@ func (w *inference) running(t *shape, s *scope) (sum, noRandom perRate) {
 	return sum, noRandom
 }
 
+// prior is the model of the job, before any evidence but the complaint.
+func (w *inference) prior() *infer.Model {
+	p := infer.Prior{ShapeOf: w.shapeOf, Two: fault.TwoFaults, Shows: inTheShop, FalseAlarm: randomStray}
+	serves := make([]engine.Set, len(w.faults))
+	for k := range w.faults {
+		f := &w.faults[k]
+		serves[k] = f.Hypothesis.Serves(w.a.home)
+		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs()})
+	}
+	p.Times = func(x, y int) float64 {
+		return fault.Together(&w.faults[x].Hypothesis, &w.faults[y].Hypothesis, serves[x]&serves[y] != 0)
+	}
+	return infer.New(p)
+}
+
+// keep says which moments count.
+type keep func(moment int) bool
+
+func everything(int) bool { return true }
+
+func without(skip int) keep { return func(i int) bool { return i != skip } }
+
+func alone(one int) keep { return func(i int) bool { return i == one } }
+
+// posterior is the probability of everything by the moments that are kept. Joint hypotheses are
+// named where they are asked for.
+func (w *inference) posterior(kept keep, named bool) infer.Posterior {
+	return w.model.Posterior(w.evidence(kept), named)
+}
+
+// jointHypotheses are those of a posterior, by their faults.
+func (w *inference) jointHypotheses(p infer.Posterior) []JointHypothesis {
+	all := make([]JointHypothesis, len(p.Joints))
+	for i, j := range p.Joints {
+		all[i] = JointHypothesis{Index: i, P: j.P, Rates: j.Rates}
+		for _, k := range j.Of {
+			all[i].Faults = append(all[i].Faults, &w.faults[k])
+		}
+	}
+	return all
+}
+
+// evidence is what the moments that are kept say.
+func (w *inference) evidence(kept keep) *infer.Evidence {
+	e := &infer.Evidence{Shapes: make([]infer.PerRate, len(w.shapes)), Quiet: make([]infer.PerRate, len(w.shapes))}
+	r := w.runsKept(kept)
+	var first codesKnown
+	if len(r.codes) > 0 {
+		first = r.codes[0].known
+		e.Alarm = first.random && w.a.Engine.Cylinders > 1
+	}
+	for t, shape := range w.shapes {
+		e.Shapes[t], e.Quiet[t] = w.running(shape, r)
+		if !e.Alarm && len(r.codes) > 0 && !first.open {
+			e.Shapes[t].Add(&e.Quiet[t]) // none was set: a factor like any other
+		}
+	}
+	items := w.a.flatItems(kept)
+	for _, l := range items {
+		e.Items = append(e.Items, w.item(l))
+	}
+	w.together(e, items)
+	return e
+}
+
+// keptRuns are the runs and reads of codes that count in one sum.
+type keptRuns struct {
+	conditions []runGroup
+	codes      []codeEpoch
+}
+
+// runGroup is the runs in one condition: the fault shows in all of them or in none.
+type runGroup struct {
+	moments []int
+	levels  []*levels // by failing condition
+}
+
+func (w *inference) runsKept(kept keep) keptRuns {
+	s := keptRuns{codes: w.a.codeEpochs(kept)}
+	at := map[evidence.Condition]int{}
+	for i, t := range w.tables {
+		if t == nil || !kept(i) {
+			continue
+		}
+		when := asMuch(w.a.Moments[i].Entry.Condition)
+		g, ok := at[when]
+		if !ok {
+			g = len(s.conditions)
+			at[when] = g
+			s.conditions = append(s.conditions, runGroup{levels: showing(w.profiles.said, when)})
+		}
+		s.conditions[g].moments = append(s.conditions[g].moments, i)
+	}
+	return s
+}
+
 // item is what one finding, trim, check or circuit code says of each fault; nil for
 // those that do not bear on it.
-func (w *inference) item(l flatItem) []*itemFactor {
+func (w *inference) item(l flatItem) []*infer.Factor {
 	of, ok := w.items[l]
 	if ok {
 		return of
 	}
-	of = make([]*itemFactor, len(w.faults))
+	of = make([]*infer.Factor, len(w.faults))
 	type key struct {
 		row  any
 		more float64
 	}
-	same := map[key]*itemFactor{} // many faults show alike
+	same := map[key]*infer.Factor{} // many faults show alike
 	certainty := w.a.Moments[l.moment].Entry.Certainty
 	for k := range w.faults {
 		row, more, odd, ok := w.a.bears(l, &w.faults[k])
@@ -269,13 +302,23 @@ func (w *inference) item(l flatItem) []*itemFactor {
 		}
 		have := same[key{row, more}]
 		if have == nil {
-			have = newItemFactor(row, more, odd, certainty)
+			have = newFactor(row, more, odd, certainty)
 			same[key{row, more}] = have
 		}
 		of[k] = have
 	}
 	w.items[l] = of
 	return of
+}
+
+// newFactor is what a row says of a fault that bears on an item, as surely as it was noted.
+func newFactor(row likelihoodRow, more, odd float64, certainty evidence.Certainty) *infer.Factor {
+	var told infer.PerRate
+	for r, rate := range infer.Grid {
+		told[r] = row.logRatioIfShown(rate) + more
+	}
+	mixUninformative(&told, certainty)
+	return infer.NewFactor(told, odd, row.shop, inTheShop)
 }
 
 // likelihoodRow is a row of a table with the answer that came: its log ratio to what a
@@ -322,44 +365,4 @@ func (k likelihoodRow) mixUnseen(times, rate float64) float64 {
 		return (1-f)*k.still/k.sound + f*times
 	}
 	return (1 - f) + f*times
-}
-
-// scope is the moments that count in one sum.
-type scope struct {
-	conditions []runGroup
-	codes      []codeEpoch
-	items      [][]*itemFactor
-	// tests are those of the items that are answers of one test, and joint says which they are.
-	tests []*joined
-	joint []bool
-}
-
-// runGroup is the runs in one condition: the fault shows in all of them or in none.
-type runGroup struct {
-	moments []int
-	levels  []*levels // by failing condition
-}
-
-func (w *inference) scope(kept keep) *scope {
-	s := &scope{codes: w.a.codeEpochs(kept)}
-	at := map[evidence.Condition]int{}
-	for i, t := range w.tables {
-		if t == nil || !kept(i) {
-			continue
-		}
-		when := asMuch(w.a.Moments[i].Entry.Condition)
-		g, ok := at[when]
-		if !ok {
-			g = len(s.conditions)
-			at[when] = g
-			s.conditions = append(s.conditions, runGroup{levels: showing(w.profiles.said, when)})
-		}
-		s.conditions[g].moments = append(s.conditions[g].moments, i)
-	}
-	items := w.a.flatItems(kept)
-	for _, l := range items {
-		s.items = append(s.items, w.item(l))
-	}
-	w.together(s, items)
-	return s
 }

@@ -1,0 +1,128 @@
+package infer
+
+import "math"
+
+// Hypothesis is one thing that may hold.
+type Hypothesis struct {
+	// Prior is its share among single hypotheses; all sum to 1.
+	Prior float64
+	// LogRate is the log of the prior of each rate, against equal rates.
+	LogRate *PerRate
+	// Track is the index of its track: hypotheses of one track are told apart by no shape.
+	Track int
+	// Pairs says that it can be one of two.
+	Pairs bool
+}
+
+// Pair is two hypotheses whose joint likelihood is not the product of their own: they share one
+// rate, or one makes the other likelier.
+type Pair struct {
+	// X and Y are indexes of hypotheses.
+	X, Y int
+	// times is how much likelier the pair is than by chance, and meet that they share one rate.
+	times float64
+	meet  bool
+}
+
+// Prior is what a model is made of, before anything is observed.
+type Prior struct {
+	Hypotheses []Hypothesis
+	// ShapeOf[t][t] is the index of a track's shape, and ShapeOf[t][u] that of two tracks whose
+	// hypotheses share one rate, or -1 where they are independent.
+	ShapeOf [][]int
+	// Times is how much likelier two hypotheses are together than by chance: 0 is impossible.
+	Times func(x, y int) float64
+	// Two is the probability that two hold at once.
+	Two float64
+	// Shows is the probability that a hypothesis shows in what is observed of it occasionally.
+	Shows float64
+	// FalseAlarm is the probability of the alarm if nothing holds.
+	FalseAlarm float64
+}
+
+// Model is a prior with all that the sums over it have in common.
+type Model struct {
+	Prior
+	// Before[k] is the prior probability that the k-th hypothesis holds, alone or with another.
+	Before []float64
+	// dependent lists the dependent pairs; linked[x][y] says which they are.
+	dependent []Pair
+	linked    [][]bool
+	// unrelated[k][t]: track t holds hypotheses linked to k that share no rate with it.
+	unrelated [][]bool
+	// members are the hypotheses of each track that can be one of two.
+	members  [][]int
+	logPrior []float64
+	// pairFactor is the prior of a pair over the product of its two shares.
+	pairFactor float64
+	oneRates   map[[2]*PerRate]float64
+}
+
+// New finds the dependent pairs of a prior and normalises the prior of all pairs.
+func New(p Prior) *Model {
+	n, tracks := len(p.Hypotheses), len(p.ShapeOf)
+	m := &Model{Prior: p, Before: make([]float64, n), linked: make([][]bool, n), unrelated: make([][]bool, n), members: make([][]int, tracks),
+		logPrior: make([]float64, n), dependent: make([]Pair, 0, 16*n), oneRates: map[[2]*PerRate]float64{}}
+	cells, loose := make([]bool, n*n), make([]bool, n*tracks)
+	sum, squares, total := 0.0, 0.0, 0.0
+	more := make([]float64, n) // what links add to the shares of its partners
+	for k := range p.Hypotheses {
+		m.logPrior[k] = math.Log(p.Hypotheses[k].Prior)
+	}
+	for x := range p.Hypotheses {
+		m.linked[x] = cells[x*n : (x+1)*n]
+		m.unrelated[x] = loose[x*tracks : (x+1)*tracks]
+		f := &p.Hypotheses[x]
+		if !f.Pairs {
+			continue
+		}
+		m.members[f.Track] = append(m.members[f.Track], x)
+		sum, squares = sum+f.Prior, squares+f.Prior*f.Prior
+		for y := range x {
+			g := &p.Hypotheses[y]
+			if !g.Pairs {
+				continue
+			}
+			times := p.Times(x, y)
+			meet := f.Track == g.Track || p.ShapeOf[f.Track][g.Track] >= 0
+			if times == 1 && !meet {
+				continue
+			}
+			m.linked[x][y], m.linked[y][x] = true, true
+			if !meet {
+				m.unrelated[x][g.Track], m.unrelated[y][f.Track] = true, true
+			}
+			if times > 0 {
+				m.dependent = append(m.dependent, Pair{x, y, times, meet})
+			}
+			total += (times - 1) * f.Prior * g.Prior
+			more[x] += (times - 1) * g.Prior
+			more[y] += (times - 1) * f.Prior
+		}
+	}
+	total += (sum*sum - squares) / 2
+	if total > 0 {
+		m.pairFactor = p.Two / total
+	} else {
+		m.Two = 0 // no two of them can hold at once
+	}
+	for k := range p.Hypotheses {
+		f := &p.Hypotheses[k]
+		m.Before[k] = f.Prior * (1 - m.Two)
+		if f.Pairs {
+			m.Before[k] += m.pairFactor * f.Prior * (sum - f.Prior + more[k])
+		}
+	}
+	return m
+}
+
+// oneRate is [OneRate], worked out once.
+func (m *Model) oneRate(x, y *PerRate) float64 {
+	key := [2]*PerRate{x, y}
+	sum, ok := m.oneRates[key]
+	if !ok {
+		sum = OneRate(x, y)
+		m.oneRates[key] = sum
+	}
+	return sum
+}

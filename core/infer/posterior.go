@@ -1,0 +1,455 @@
+package infer
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"gonum.org/v1/gonum/floats"
+)
+
+// Pairs are named one by one from this probability on, and at most so many.
+const (
+	leastPair = 0.001
+	mostPairs = 80
+)
+
+// sums are the parts of one posterior. Weights are logs, against "none holds".
+type sums struct {
+	m *Model
+	e *Evidence
+	// level[s] is e to the log ratio of a shape, over its greatest, scale[s]; calmly[s] is that
+	// times the probability that it raised no alarm.
+	level, calmly []PerRate
+	scale         []float64
+	// own[k] is what the items say of hypothesis k at each rate, over e to logScale[k]; always
+	// and occasional are its parts.
+	own, always, occasional []PerRate
+	some                    []bool // something was observed of it occasionally
+	logScale                []float64
+	// one[k] is the log weight of hypothesis k alone, calm[k] that of it without an alarm.
+	one, calm []float64
+	// class[k] is the same for hypotheses of one track and prior of the rate of which every item
+	// says the same; pairs of the same classes have the same weights but for their shares.
+	class []int
+	met   map[uint64]float64
+}
+
+// Posterior is the probability of everything by some evidence. Joint hypotheses are named where
+// they are asked for.
+func (m *Model) Posterior(e *Evidence, named bool) Posterior {
+	n := len(m.Hypotheses)
+	s := &sums{m: m, e: e, own: make([]PerRate, n), always: make([]PerRate, n), occasional: make([]PerRate, n), some: make([]bool, n),
+		logScale: make([]float64, n), one: make([]float64, n), calm: make([]float64, n)}
+	s.shapes()
+	for k := range m.Hypotheses {
+		s.alone(k)
+	}
+	s.classify()
+	return s.posterior(named)
+}
+
+// shapes brings the shapes to weights.
+func (s *sums) shapes() {
+	n := len(s.e.Shapes)
+	s.level, s.calmly, s.scale = make([]PerRate, n), make([]PerRate, n), make([]float64, n)
+	for t := range s.e.Shapes {
+		s.scale[t] = slices.Max(s.e.Shapes[t][:])
+		for r, x := range s.e.Shapes[t] {
+			s.level[t][r] = math.Exp(x - s.scale[t])
+			s.calmly[t][r] = s.level[t][r] * math.Exp(s.e.Quiet[t][r])
+		}
+	}
+}
+
+// alone works out the weight of one hypothesis alone.
+func (s *sums) alone(k int) {
+	h := &s.m.Hypotheses[k]
+	own := *h.LogRate
+	var occasional PerRate
+	for _, item := range s.e.Items {
+		switch {
+		case item[k] == nil:
+		case item[k].Occasional:
+			occasional.Add(&item[k].LogIfShown)
+			s.some[k] = true
+		default:
+			own.Add(&item[k].LogIfShown)
+		}
+	}
+	s.logScale[k] = slices.Max(own[:])
+	for r, x := range own {
+		s.always[k][r] = 1
+		if x != s.logScale[k] {
+			s.always[k][r] = math.Exp(x - s.logScale[k])
+		}
+	}
+	s.own[k] = s.always[k]
+	if s.some[k] {
+		for r, x := range occasional {
+			s.occasional[k][r] = math.Exp(x)
+		}
+		s.mix(&s.own[k], &s.occasional[k])
+	}
+	t := s.m.ShapeOf[h.Track][h.Track]
+	share := math.Log(h.Prior/Rates) + s.logScale[k] + s.scale[t]
+	all, calm := s.over(&s.own[k], t)
+	s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
+}
+
+// over is the sum over the rates of what the items and a shape say, and of the part
+// that raised no alarm.
+func (s *sums) over(own *PerRate, shape int) (all, calm float64) {
+	level, calmly := &s.level[shape], &s.calmly[shape]
+	for r, x := range own {
+		all += x * level[r]
+		calm += x * calmly[r]
+	}
+	return all, calm
+}
+
+// set is the log weight with the alarm that came, from those of all and of the part without an
+// alarm.
+func (s *sums) set(all, calm float64) float64 {
+	if !s.e.Alarm {
+		return all
+	}
+	return all + math.Log(-math.Expm1(min(math.Log1p(-s.m.FalseAlarm)+calm-all, -1e-12))) - math.Log(s.m.FalseAlarm)
+}
+
+// classify puts the hypotheses into their classes.
+func (s *sums) classify() {
+	s.class, s.met = make([]int, len(s.m.Hypotheses)), map[uint64]float64{}
+	// Each item splits the classes by what it says.
+	type split struct {
+		class int
+		says  *Factor
+	}
+	type start struct {
+		track int
+		rate  *PerRate
+	}
+	starts := map[start]int{}
+	for k := range s.m.Hypotheses {
+		key := start{s.m.Hypotheses[k].Track, s.m.Hypotheses[k].LogRate}
+		if _, ok := starts[key]; !ok {
+			starts[key] = len(starts)
+		}
+		s.class[k] = starts[key]
+	}
+	next := len(starts)
+	for _, item := range s.e.Items {
+		known := map[split]int{}
+		for k, says := range item {
+			if says == nil {
+				continue
+			}
+			key := split{s.class[k], says}
+			c, ok := known[key]
+			if !ok {
+				c = next
+				next++
+				known[key] = c
+			}
+			s.class[k] = c
+		}
+	}
+}
+
+// pair is the log weight of a dependent pair, or of two that share an observation, without
+// the factor that is common to all pairs.
+func (s *sums) pair(l Pair) float64 {
+	key := uint64(s.class[l.X])<<32 | uint64(s.class[l.Y]) //nolint:gosec // both are small indices
+	both, known := s.met[key]
+	if !known {
+		both = s.pairLikelihood(l)
+		s.met[key] = both
+	}
+	both += s.m.logPrior[l.X] + s.m.logPrior[l.Y]
+	if l.times != 1 {
+		both += math.Log(l.times)
+	}
+	return both
+}
+
+// pairLikelihood is that without their shares.
+func (s *sums) pairLikelihood(l Pair) float64 {
+	m := s.m
+	f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
+	mine, other := s.always[l.X], s.always[l.Y]
+	occasional := [2]PerRate{s.occasional[l.X], s.occasional[l.Y]}
+	undo := func(always, occasional *PerRate, by *Factor) {
+		if by.Occasional {
+			always = occasional
+		}
+		always.Times(&by.inverse)
+	}
+	for i, item := range s.e.Items { // of two on one the one of greater weight speaks
+		a, b := item[l.X], item[l.Y]
+		switch {
+		case s.e.Grouped[i] || a == nil || b == nil || a.Weight < 0:
+		case a.Weight >= b.Weight:
+			undo(&other, &occasional[1], b)
+		default:
+			undo(&mine, &occasional[0], a)
+		}
+	}
+	leave := func(always, occasional *PerRate, j *Group, k, other int, first bool) {
+		for _, v := range j.of[k] {
+			left := j.beside(v, k, other, first)
+			if left == v.says {
+				continue
+			}
+			undo(always, occasional, v.says)
+			if left == nil {
+				continue
+			}
+			if v.says.Occasional {
+				always = occasional
+			}
+			for r, x := range left.LogIfShown {
+				always[r] *= math.Exp(x)
+			}
+		}
+	}
+	for _, j := range s.e.Groups { // and so in each place
+		if j.of[l.X] != nil && j.of[l.Y] != nil {
+			leave(&mine, &occasional[0], j, l.X, l.Y, true)
+			leave(&other, &occasional[1], j, l.Y, l.X, false)
+		}
+	}
+	if s.some[l.X] {
+		s.mix(&mine, &occasional[0])
+	}
+	if s.some[l.Y] {
+		s.mix(&other, &occasional[1])
+	}
+	share := s.logScale[l.X] + s.logScale[l.Y]
+	if !l.meet {
+		one, two := m.ShapeOf[f.Track][f.Track], m.ShapeOf[g.Track][g.Track]
+		all1, calm1 := s.over(&mine, one)
+		all2, calm2 := s.over(&other, two)
+		return s.set(math.Log(all1*all2), math.Log(calm1*calm2)) + share + s.scale[one] + s.scale[two] - 2*math.Log(Rates)
+	}
+	mine.Times(&other)
+	both := m.ShapeOf[f.Track][g.Track]
+	all, calm := s.over(&mine, both)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(Rates) - m.oneRate(f.LogRate, g.LogRate)
+}
+
+// mix multiplies by what was observed occasionally: the hypothesis shows in all of it or in none.
+func (s *sums) mix(own, occasional *PerRate) {
+	shows := s.m.Shows
+	for r, x := range occasional {
+		own[r] *= (1 - shows) + shows*x
+	}
+}
+
+// pairsSharingAnItem lists the pairs that are linked by an observation on which both bear, and by
+// nothing else.
+func (s *sums) pairsSharingAnItem() (extra []Pair, is func(x, y int) bool) {
+	m, n := s.m, len(s.m.Hypotheses)
+	var seen []bool
+	var of []int
+	items := slices.Clone(s.e.Items)
+	for i := range items {
+		if s.e.Grouped[i] {
+			items[i] = nil
+		}
+	}
+	for _, j := range s.e.Groups {
+		items = append(items, j.Alone...)
+	}
+	for _, item := range items {
+		of = of[:0]
+		for k, shows := range item {
+			if shows != nil && shows.Weight >= 0 && m.Hypotheses[k].Pairs {
+				of = append(of, k)
+			}
+		}
+		for i, x := range of {
+			for _, y := range of[:i] {
+				if m.linked[x][y] {
+					continue
+				}
+				if seen == nil {
+					seen, extra = make([]bool, n*n), make([]Pair, 0, 4*n)
+				}
+				if !seen[x*n+y] {
+					seen[x*n+y], seen[y*n+x] = true, true
+					extra = append(extra, Pair{x, y, 1, false})
+				}
+			}
+		}
+	}
+	return extra, func(x, y int) bool { return seen != nil && seen[x*n+y] }
+}
+
+func (s *sums) posterior(named bool) Posterior {
+	m, n, tracks := s.m, len(s.m.Hypotheses), len(s.m.ShapeOf)
+	extra, isExtra := s.pairsSharingAnItem()
+	touched := make([]bool, n*tracks) // hypothesis and track with an extra link between
+	for _, l := range extra {
+		touched[l.X*tracks+m.Hypotheses[l.Y].Track] = true
+		touched[l.Y*tracks+m.Hypotheses[l.X].Track] = true
+	}
+	single, far := make([]float64, n), make([]float64, n)
+	for k := range m.Hypotheses {
+		single[k], far[k] = s.set(s.one[k], s.calm[k])+math.Log(1-m.Two), math.Inf(-1)
+	}
+	common := math.Log(m.pairFactor)
+	if m.pairFactor > 0 {
+		s.addIndependentPairs(far, isExtra, touched)
+	}
+	weights := append(make([]float64, 0, 2*n+len(m.dependent)+len(extra)), single...)
+	for k, x := range far {
+		far[k] = x + common
+		weights = append(weights, far[k]-math.Ln2) // each pair is there twice
+	}
+	links := append(slices.Clip(m.dependent), extra...)
+	near := make([]float64, len(links))
+	for i, l := range links {
+		near[i] = s.pair(l) + common
+	}
+	total := floats.LogSumExp(append(weights, near...))
+	out := Posterior{Single: make([]float64, n), Any: make([]float64, n), Linked: links, P: make([]float64, len(links))}
+	for k := range m.Hypotheses {
+		out.Single[k] = math.Exp(single[k] - total)
+		out.Any[k] = out.Single[k] + math.Exp(far[k]-total)
+	}
+	for i, l := range links {
+		p := math.Exp(near[i] - total)
+		out.Any[l.X] += p
+		out.Any[l.Y] += p
+		out.P[i] = p
+	}
+	if named {
+		out.Joints = s.joints(out, links, near, total, isExtra)
+	}
+	return out
+}
+
+// addIndependentPairs adds up, for each hypothesis, the pairs it makes with those that have
+// nothing to do with it: there the weights are products.
+func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, touched []bool) {
+	m := s.m
+	n := len(m.ShapeOf)
+	// The weights of a track's hypotheses, brought to 1 by its heaviest.
+	top, sum, calmSum := make([]float64, n), make([]float64, n), make([]float64, n)
+	one, calm := make([]float64, len(far)), make([]float64, len(far))
+	for t, of := range m.members {
+		top[t] = math.Inf(-1)
+		for _, k := range of {
+			top[t] = max(top[t], s.one[k])
+		}
+		for _, k := range of {
+			one[k], calm[k] = math.Exp(s.one[k]-top[t]), math.Exp(s.calm[k]-top[t])
+			sum[t] += one[k]
+			calmSum[t] += calm[k]
+		}
+	}
+	factor := make([]float64, n)
+	for t, of := range m.members {
+		most := math.Inf(-1)
+		for u := range m.ShapeOf {
+			if m.ShapeOf[t][u] < 0 && len(m.members[u]) > 0 {
+				most = max(most, top[u])
+			}
+		}
+		if math.IsInf(most, -1) {
+			continue
+		}
+		for u := range m.ShapeOf {
+			factor[u] = 0
+			if m.ShapeOf[t][u] < 0 && len(m.members[u]) > 0 {
+				factor[u] = math.Exp(top[u] - most)
+			}
+		}
+		for _, k := range of {
+			all, none := 0.0, 0.0
+			for u := range m.ShapeOf {
+				if factor[u] == 0 {
+					continue
+				}
+				if !m.unrelated[k][u] && !touched[k*n+u] {
+					all += factor[u] * sum[u]
+					none += factor[u] * calmSum[u]
+					continue
+				}
+				for _, j := range m.members[u] {
+					if !m.linked[k][j] && !isExtra(k, j) {
+						all += factor[u] * one[j]
+						none += factor[u] * calm[j]
+					}
+				}
+			}
+			if all > 0 {
+				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+math.Log(none)) + most
+			}
+		}
+	}
+}
+
+// joints names the hypotheses alone and the likeliest pairs.
+func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, isExtra func(x, y int) bool) []Joint {
+	m := s.m
+	rateOf := func(own *PerRate, shape int) (rate PerRate) {
+		sum := 0.0
+		for r, x := range own {
+			rate[r] = x * s.level[shape][r]
+			if s.e.Alarm {
+				rate[r] -= (1 - s.m.FalseAlarm) * x * s.calmly[shape][r]
+			}
+			sum += rate[r]
+		}
+		for r := range rate {
+			rate[r] /= sum
+		}
+		return rate
+	}
+	joints := make([]Joint, len(m.Hypotheses))
+	for k := range m.Hypotheses {
+		t := m.Hypotheses[k].Track
+		joints[k] = Joint{Of: []int{k}, P: p.Single[k], Rates: []PerRate{rateOf(&s.own[k], m.ShapeOf[t][t])}}
+	}
+	type named struct {
+		Pair
+		p float64
+	}
+	var pairs []named
+	for i, l := range links {
+		if q := math.Exp(near[i] - total); q >= leastPair {
+			pairs = append(pairs, named{l, q})
+		}
+	}
+	var likely []int
+	for k, any := range p.Any {
+		if any-p.Single[k] >= leastPair {
+			likely = append(likely, k)
+		}
+	}
+	for i, x := range likely {
+		for _, y := range likely[:i] {
+			if m.linked[x][y] || isExtra(x, y) {
+				continue
+			}
+			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(m.pairFactor) - total)
+			if q >= leastPair {
+				pairs = append(pairs, named{Pair{X: x, Y: y}, q})
+			}
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b named) int { return cmp.Compare(b.p, a.p) })
+	for _, l := range pairs[:min(len(pairs), mostPairs)] {
+		f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
+		both := Joint{Of: []int{l.X, l.Y}, P: l.p, Rates: []PerRate{joints[l.X].Rates[0], joints[l.Y].Rates[0]}}
+		if l.meet {
+			own := s.own[l.X]
+			own.Times(&s.own[l.Y])
+			rate := rateOf(&own, m.ShapeOf[f.Track][g.Track])
+			both.Rates = []PerRate{rate, rate}
+		}
+		joints = append(joints, both)
+	}
+	return joints
+}
