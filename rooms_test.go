@@ -14,8 +14,8 @@ import (
 // rooms lists the packages from the bottom up: a package imports only those that stand before it. The
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job",
-	"core/fault", "core/practice", "core/infer", "core/diagnose", "core/gate", "core/plan", "core/shop", "core/report", "core/casefile",
+	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
+	"core/fault", "core/practice", "core/infer", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/shop", "core/report", "core/casefile",
 	"sim/coil", "sim/simulator", "sim/standin", "sim/trial",
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",

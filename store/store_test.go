@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -14,16 +15,14 @@ import (
 	"testing"
 	"time"
 
-	"database/sql"
-
 	"github.com/pressly/goose/v3"
 
 	"glenmist/core/casefile"
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/knowledge"
 	"glenmist/core/shop"
 	"glenmist/store"
 	"glenmist/store/cluster"
@@ -310,7 +309,7 @@ func TestWorkshopAndSchool(t *testing.T) {
 		t.Fatalf("at first %+v, version %d, %v", set, version, err)
 	}
 	set.HourlyRate, set.Missing = 72, []string{"smoke machine"}
-	set = set.With(diagnose.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn", On: moment})
+	set = set.With(knowledge.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn", On: moment})
 	for i := range 2 {
 		if err := s.SetShop(t.Context(), set, i); err != nil {
 			t.Fatal(err)

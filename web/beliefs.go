@@ -7,10 +7,10 @@ import (
 	"slices"
 	"strings"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/knowledge"
 	"glenmist/core/meter"
 	"glenmist/core/pattern"
 	"glenmist/core/plan"
@@ -113,10 +113,10 @@ func faultBeliefs() (rows []beliefRow) {
 
 // severityBeliefs are how strongly faults misfire.
 func severityBeliefs() (rows []beliefRow) {
-	for _, s := range diagnose.Severities {
+	for _, s := range knowledge.Severities {
 		var shares []string
 		for i, p := range s.Shares {
-			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", diagnose.BandWords[i], 100*p))
+			shares = append(shares, fmt.Sprintf("%s: %.3g\u202f%%", knowledge.BandWords[i], 100*p))
 		}
 		rows = append(rows, beliefRow{"How strongly it misfires: " + modeWords(s.Modes), strings.Join(shares, ", "), s.Source, s.RowID(), ""})
 	}
@@ -125,10 +125,10 @@ func severityBeliefs() (rows []beliefRow) {
 
 // mannerBeliefs are what drivers say of them.
 func mannerBeliefs() (rows []beliefRow) {
-	for _, m := range diagnose.ConditionProfiles {
+	for _, m := range knowledge.ConditionProfiles {
 		var when []string
 		for i, p := range m.When {
-			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", diagnose.WhenOrder[i].Words(), 100*p))
+			when = append(when, fmt.Sprintf("%s %.3g\u202f%%", knowledge.WhenOrder[i].Words(), 100*p))
 		}
 		says := fmt.Sprintf("always, in every condition: %.3g\u202f%%", 100*m.Always[0])
 		if m.Always[0] != m.Always[1] || m.Always[1] != m.Always[2] {
@@ -139,10 +139,10 @@ func mannerBeliefs() (rows []beliefRow) {
 		}
 		rows = append(rows, beliefRow{"What drivers say of it: " + modeWords(m.Modes), says, m.Source, m.RowID(), ""})
 	}
-	for _, l := range diagnose.Levels {
+	for _, l := range knowledge.Levels {
 		rows = append(rows, beliefRow{"In a condition a fault shows " + l.Words, fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), l.Source, "", ""})
 	}
-	for _, h := range diagnose.FailingConditions {
+	for _, h := range knowledge.FailingConditions {
 		if h.Elsewhere < 1 {
 			rows = append(rows, beliefRow{"What mostly fails " + h.When.Words() + ", where nothing was said", fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Elsewhere), h.Source, "", ""})
 		}
@@ -195,7 +195,7 @@ func patternBeliefs() (rows []beliefRow) {
 
 // lookBeliefs are what the eye finds.
 func lookBeliefs() (rows []beliefRow) {
-	for _, l := range diagnose.Looks {
+	for _, l := range knowledge.Looks {
 		var chances []string
 		for i, f := range evidence.FindingsOn(l.On) {
 			chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", f.Short, 100*l.Chance[i]))
@@ -208,7 +208,7 @@ func lookBeliefs() (rows []beliefRow) {
 
 // testBeliefs are tests with a plain answer.
 func testBeliefs() (rows []beliefRow) {
-	for _, c := range diagnose.CheckRows {
+	for _, c := range knowledge.CheckRows {
 		t, _ := evidence.FindTest(c.Test)
 		when := "anything else is at fault"
 		if c.Modes != nil {
@@ -220,7 +220,7 @@ func testBeliefs() (rows []beliefRow) {
 		}
 		rows = append(rows, beliefRow{t.Words + ", when " + when, strings.Join(chances, ", "), c.Source, c.RowID(), ""})
 	}
-	for _, t := range diagnose.RateAnswerRows {
+	for _, t := range knowledge.RateAnswerRows {
 		test, _ := evidence.FindTest(t.Test)
 		of := test.Words
 		if m, ok := evidence.FindMeasure(t.Measure); ok {
@@ -229,7 +229,7 @@ func testBeliefs() (rows []beliefRow) {
 		rows = append(rows, beliefRow{of + ", of " + modeWords(t.Modes), fmt.Sprintf("of the two, %s as often as %s, else %s", answerWords(t.Test, t.Often), t.By.Words(), answerWords(t.Test, t.Seldom)), t.Source, "", ""})
 	}
 	for _, t := range evidence.Tests {
-		if events, every := diagnose.Watching(t.ID); events > 0 {
+		if events, every := knowledge.Watching(t.ID); events > 0 {
 			says := unit.Thousands(events) + " firing events: what misfires seldom shows in few of them"
 			if every != nil {
 				says += "; it shows every time, of " + modeWords(every)
@@ -242,11 +242,11 @@ func testBeliefs() (rows []beliefRow) {
 
 // readingBeliefs are figures and captures.
 func readingBeliefs() (rows []beliefRow) {
-	for _, n := range diagnose.NumberRows {
+	for _, n := range knowledge.NumberRows {
 		m, _ := evidence.FindMeasure(n.Measure)
 		var lumps []string
 		for i, l := range n.Figures {
-			figure := diagnose.FigureWords(m, i)
+			figure := knowledge.FigureWords(m, i)
 			if m.Loaded {
 				lumps = append(lumps, fmt.Sprintf("%s %.3g V lost, give or take %.3g V", figure, l.Centre, l.Spread))
 			} else {
@@ -268,7 +268,7 @@ func readingBeliefs() (rows []beliefRow) {
 		rows = append(rows, beliefRow{m.Words + ", when it is: " + when, says, n.Source, n.RowID(), ""})
 	}
 	wave := []string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
-	for _, w := range diagnose.Waves {
+	for _, w := range knowledge.Waves {
 		var lumps []string
 		for i, l := range w.Figures {
 			if i == waveSlope {
@@ -279,7 +279,7 @@ func readingBeliefs() (rows []beliefRow) {
 		}
 		rows = append(rows, beliefRow{"A capture that shows " + w.Words, "against the others: " + strings.Join(lumps, "; "), w.Source, "", ""})
 	}
-	for _, c := range diagnose.WaveChances {
+	for _, c := range knowledge.WaveChances {
 		when := "anything else is at fault"
 		if c.Modes != nil {
 			when = modeWords(c.Modes) + " is at fault"
@@ -287,12 +287,12 @@ func readingBeliefs() (rows []beliefRow) {
 		var chances []string
 		for i, p := range c.Chance {
 			if p >= 0.02 {
-				chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", diagnose.Waves[i].Words, 100*p))
+				chances = append(chances, fmt.Sprintf("%s %.3g\u202f%%", knowledge.Waves[i].Words, 100*p))
 			}
 		}
 		rows = append(rows, beliefRow{"A capture, when " + when, strings.Join(chances, ", "), c.Source, "", ""})
 	}
-	for _, o := range diagnose.OwnRows {
+	for _, o := range knowledge.OwnRows {
 		m, _ := evidence.FindMeasure(o.Measure)
 		when := "anything else is at fault"
 		if o.Modes != nil {
@@ -305,7 +305,7 @@ func readingBeliefs() (rows []beliefRow) {
 
 // sparkBeliefs are what stands behind a spark.
 func sparkBeliefs() (rows []beliefRow) {
-	for _, b := range diagnose.Behind {
+	for _, b := range knowledge.Behind {
 		rows = append(rows, beliefRow{"A coil whose spark over the usual tester is: " + answerWords(evidence.Spark, b.Answer), fmt.Sprintf("gives nothing %.3g\u202f%%, comes and goes %.3g\u202f%%, else %g kV, within a factor of %.2g", 100*b.Dead, 100*b.Comes, b.Kilovolts, math.Exp(b.Spread)), "C; judgement", "", ""})
 	}
 	return rows
@@ -313,7 +313,7 @@ func sparkBeliefs() (rows []beliefRow) {
 
 // thumbBeliefs are rules of thumb.
 func thumbBeliefs() (rows []beliefRow) {
-	for _, t := range diagnose.Thumbs {
+	for _, t := range knowledge.Thumbs {
 		m, _ := evidence.FindMeasure(t.Measure)
 		rows = append(rows, beliefRow{m.Words + ", where nothing tighter is known: sound ones mostly lie", fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), t.Source, t.RowID(), ""})
 	}
@@ -332,7 +332,7 @@ func cellBeliefs() (rows []beliefRow) {
 	for _, t := range evidence.Tests {
 		var stated []string
 		for _, m := range fault.Catalogue {
-			if diagnose.Stated(t.ID, m.ID) != nil {
+			if knowledge.Stated(t.ID, m.ID) != nil {
 				stated = append(stated, m.ID)
 			}
 		}
@@ -345,7 +345,7 @@ func cellBeliefs() (rows []beliefRow) {
 func alikeBeliefs() (rows []beliefRow) {
 	for _, layout := range engine.Ignitions() {
 		i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
-		for _, pair := range diagnose.Alike(engine.Shelf[i].Engine()) {
+		for _, pair := range knowledge.Alike(engine.Shelf[i].Engine()) {
 			rows = append(rows, beliefRow{unit.Capital(layout.Words()), pair[0].Words + ", and " + pair[1].Words, "derived: the same unit and the same row in every table", "", ""})
 		}
 	}
@@ -354,7 +354,7 @@ func alikeBeliefs() (rows []beliefRow) {
 
 // codeBeliefs are codes of circuits and mixture.
 func codeBeliefs() (rows []beliefRow) {
-	for _, c := range diagnose.CodeRows {
+	for _, c := range knowledge.CodeRows {
 		of := "any misfire of that bank"
 		if c.Mode != "" {
 			of = modeWords([]string{c.Mode})
@@ -366,7 +366,7 @@ func codeBeliefs() (rows []beliefRow) {
 
 // trimBeliefs are fuel trims.
 func trimBeliefs() (rows []beliefRow) {
-	for _, t := range diagnose.TrimRows {
+	for _, t := range knowledge.TrimRows {
 		of := "any misfire of that bank"
 		switch {
 		case t.Mode == "none":
@@ -384,7 +384,7 @@ func trimBeliefs() (rows []beliefRow) {
 
 // constantBeliefs are figures that stand in no other table.
 func constantBeliefs() (rows []beliefRow) {
-	for _, c := range diagnose.Constants {
+	for _, c := range knowledge.Constants {
 		rows = append(rows, beliefRow{unit.Capital(c.Words), fmt.Sprintf("%g", c.Value), c.Source, "", ""})
 	}
 	return rows
@@ -408,7 +408,7 @@ func repairBeliefs() (rows []beliefRow) {
 
 // signBeliefs are what a plug that is read in full shows: sign by sign, set by set, and its gap.
 func signBeliefs() (rows []beliefRow) {
-	says := func(r diagnose.SignRow) string {
+	says := func(r knowledge.SignRow) string {
 		a, _ := plug.FindAspect(r.Aspect)
 		var chances []string
 		for i, s := range a.Signs {
@@ -416,17 +416,17 @@ func signBeliefs() (rows []beliefRow) {
 		}
 		return strings.Join(chances, ", ")
 	}
-	for _, r := range slices.Concat(diagnose.SoundSigns, diagnose.Signs) {
+	for _, r := range slices.Concat(knowledge.SoundSigns, knowledge.Signs) {
 		rows = append(rows, beliefRow{"Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), says(r), r.Source, r.RowID(), ""})
 	}
-	for _, s := range diagnose.Sets {
+	for _, s := range knowledge.Sets {
 		of := fmt.Sprintf("A set of plugs %s: %.3g\u202f%% of the sets", s.Words, 100*s.Share)
 		rows = append(rows, beliefRow{of, "gaps " + unit.Times(math.Exp(s.Gap)) + " what is expected", s.Source, "", ""})
 		for _, r := range s.Signs {
 			rows = append(rows, beliefRow{"Sound plug of a set " + s.Words + ", " + r.Aspect, says(r), s.Source, "", ""})
 		}
 	}
-	for _, g := range diagnose.Gaps {
+	for _, g := range knowledge.Gaps {
 		rows = append(rows, beliefRow{"Gap of a plug, when " + string(g.Bearing), timesExpected(g.NormalComponent) + " what is expected", g.Source, g.RowID(), ""})
 	}
 	for _, m := range plug.Meanings {
@@ -480,6 +480,6 @@ const waveSlope = 5
 
 // timesExpected writes a normal distribution of a logarithm as factors: the middle, and between
 // which two in three lie.
-func timesExpected(l diagnose.NormalComponent) string {
+func timesExpected(l knowledge.NormalComponent) string {
 	return fmt.Sprintf("%s, mostly %s to %s", unit.Times(math.Exp(l.Centre)), unit.Times(math.Exp(l.Centre-l.Spread)), unit.Times(math.Exp(l.Centre+l.Spread)))
 }

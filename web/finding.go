@@ -12,6 +12,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
@@ -116,7 +117,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 	}
 	for _, d := range it.a.Decodes {
 		if d.Outcome != diagnose.Waiting {
-			p.Shown = append(p.Shown, d.Words()+".")
+			p.Shown = append(p.Shown, explain.Move(d)+".")
 		}
 	}
 	for _, mo := range it.a.Moments {

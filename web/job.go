@@ -13,6 +13,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/gate"
 	"glenmist/core/invalid"
@@ -157,7 +158,7 @@ type seen struct {
 func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	it, ok := s.glance(w, r)
 	if ok {
-		it.a = it.a.Explain()
+		it.a = explain.Reasons(it.a)
 		it.plan = it.shop.Plan().Plan(it.rec.Job, it.a)
 	}
 	return it, ok
@@ -175,7 +176,7 @@ func (s *server) glance(w http.ResponseWriter, r *http.Request) (seen, bool) {
 		s.failStore(w, r, err)
 		return seen{}, false
 	}
-	return seen{rec: rec, shop: set, a: set.Beliefs().Assess(rec.Job), instruments: s.Instruments != nil}, true
+	return seen{rec: rec, shop: set, a: diagnose.AssessBy(set.Beliefs(), rec.Job), instruments: s.Instruments != nil}, true
 }
 
 // seeForm is the job that a form is sent to, with the form read.
@@ -239,7 +240,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	p.Two, p.TwoShare = pairsOf(it.a)
 	p.Ledger = ledgerLines(j, it.a, p.At)
 	for _, c := range it.a.Contradictions() {
-		d := doubtLine{Text: c.Text}
+		d := doubtLine{Text: explain.Contradiction(it.a, c)}
 		for _, n := range c.Entries {
 			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", p.At, n)})
 		}
@@ -259,7 +260,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	if d := it.a.LastDecode(); d != nil {
 		if d.Outcome != diagnose.Elsewhere || it.plan.Next.Step.ID != plan.CountMisfires { // else the next step says it
-			p.Advice = d.Advice()
+			p.Advice = explain.Advice(*d)
 		}
 		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move.Cleared {
 			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
@@ -353,12 +354,12 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 	}
 	aside := map[int]string{}
 	for i, m := range a.Moments {
-		aside[m.Entry.Seq] = a.SetAside(i)
+		aside[m.Entry.Seq] = explain.Aside(a.SetAside(i))
 	}
 	var lines []ledgerLine
 	keyed := false
 	for _, e := range slices.Backward(j.Ledger) {
-		line := ledgerLine{Entry: e, Words: diagnose.Sentence(e), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw == nil,
+		line := ledgerLine{Entry: e, Words: explain.Entry(e), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw == nil,
 			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
 		if by, ok := gone[e.Seq]; ok {
 			line.Withdrawn, line.Can, line.Decode = &by, false, ""

@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"strconv"
 
+	"glenmist/core/diagnose"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/store"
@@ -39,7 +40,7 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 	beliefs := set.Beliefs()
 	page := jobsPage{base: s.base(r, "Jobs")}
 	for _, rec := range records {
-		status := plan.StatusOf(rec.Job, beliefs.Assess(rec.Job))
+		status := plan.StatusOf(rec.Job, diagnose.AssessBy(beliefs, rec.Job))
 		page.Jobs = append(page.Jobs, jobLine{rec.Job, status, stamps[status.State]})
 	}
 	if skip > 0 {

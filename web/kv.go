@@ -10,6 +10,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/invalid"
 	"glenmist/core/scope"
 	"glenmist/core/spark"
@@ -295,8 +296,8 @@ func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c 
 func changedSince(it seen, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
 	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
 	l, e := it.rec.Job.Ledger, it.a.Engine
-	moved := diagnose.Passages(l.PositionsAt(e, list[i].Made), l.PositionsAt(e, c.Made))
-	said := diagnose.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
+	moved := explain.Passages(l.PositionsAt(e, list[i].Made), l.PositionsAt(e, c.Made))
+	said := explain.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
 	for k := range said {
 		said[k] = unit.Capital(said[k]) + "."
 	}
@@ -320,7 +321,7 @@ func sides(it seen, c store.Capture, read *reading) *kvSides {
 	if len(j.Ledger) == len(it.rec.Job.Ledger) {
 		return nil
 	}
-	next := it.shop.Beliefs().Assess(j)
+	next := diagnose.AssessBy(it.shop.Beliefs(), j)
 	v := &kvSides{Was: it.a.Inside(), Is: next.Inside()}
 	was := map[string]float64{}
 	for _, suspect := range it.a.Suspects {

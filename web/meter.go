@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/invalid"
 	"glenmist/core/meter"
 	"glenmist/core/readings"
@@ -350,7 +351,7 @@ func newMeterModel(it seen, f form) meterModel {
 		v.Lines = append(v.Lines, l)
 	}
 	v.judge(it, f)
-	v.Worths = worths(it.a.WorthOf(m.ID))
+	v.Worths = worths(explain.Measure(it.a, m.ID))
 	return v
 }
 

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"glenmist/core/diagnose"
+	"glenmist/core/knowledge"
 	"glenmist/core/shop"
 )
 
@@ -20,7 +20,7 @@ func TestEveryOwnRow(t *testing.T) {
 			of, _, _ := strings.Cut(b.Row, ":")
 			tables[of]++
 			fields := fieldsOfRow(b.Row)
-			o := diagnose.Override{Row: b.Row, Reason: "as it ships", By: "Wyn"}
+			o := knowledge.Override{Row: b.Row, Reason: "as it ships", By: "Wyn"}
 			for _, f := range fields {
 				x, err := strconv.ParseFloat(f.Ships, 64)
 				if err != nil {

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/gate"
@@ -350,7 +351,7 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 		return nil
 	}
 	j.Ledger = longer
-	next := it.shop.Beliefs().Assess(j)
+	next := diagnose.AssessBy(it.shop.Beliefs(), j)
 	var all []plugMove
 	for _, s := range next.Suspects {
 		was := 0.0

@@ -12,10 +12,10 @@ import (
 	"strings"
 	"time"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
+	"glenmist/core/knowledge"
 	"glenmist/core/plan"
 	"glenmist/core/plug"
 	"glenmist/core/shop"
@@ -201,7 +201,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 		f.Ships = strconv.FormatFloat(f.shown(ships), 'g', 4, 64)
 		fields = append(fields, f)
 	}
-	lump := func(as scale, of string, l diagnose.NormalComponent) {
+	lump := func(as scale, of string, l knowledge.NormalComponent) {
 		if as == factor {
 			add(as, of+", as a factor", l.Centre)
 			add(as, of+", give or take a factor of", l.Spread)
@@ -213,31 +213,31 @@ func fieldsOfRow(row string) (fields []rowValue) {
 	table, id, _ := strings.Cut(row, ":")
 	switch table {
 	case "look":
-		for l := range rowsOf(diagnose.Looks, row) {
+		for l := range rowsOf(knowledge.Looks, row) {
 			for i, f := range evidence.FindingsOn(l.On) {
 				add(percent, f.Words+", %", l.Chance[i])
 			}
 		}
 	case "sign":
-		for r := range rowsOf(slices.Concat(diagnose.SoundSigns, diagnose.Signs), row) {
+		for r := range rowsOf(slices.Concat(knowledge.SoundSigns, knowledge.Signs), row) {
 			a, _ := plug.FindAspect(r.Aspect)
 			for i, s := range a.Signs {
 				add(percent, unit.Capital(s.Short)+", %", r.Chance[i])
 			}
 		}
 	case "gap":
-		for g := range rowsOf(diagnose.Gaps, row) {
+		for g := range rowsOf(knowledge.Gaps, row) {
 			lump(factor, "Gap", g.NormalComponent)
 		}
 	case "test":
-		for c := range rowsOf(diagnose.CheckRows, row) {
+		for c := range rowsOf(knowledge.CheckRows, row) {
 			t, _ := evidence.FindTest(c.Test)
 			for i, result := range t.Results {
 				add(percent, result.Words+", %", c.Chance[i])
 			}
 		}
 	case "reading":
-		for n := range rowsOf(diagnose.NumberRows, row) {
+		for n := range rowsOf(knowledge.NumberRows, row) {
 			m, _ := evidence.FindMeasure(n.Measure)
 			as := factor
 			if m.Loaded {
@@ -245,26 +245,26 @@ func fieldsOfRow(row string) (fields []rowValue) {
 			}
 			add(percent, "Over range, %", n.Over)
 			for i, l := range n.Figures {
-				lump(as, unit.Capital(diagnose.FigureWords(m, i)), l)
+				lump(as, unit.Capital(knowledge.FigureWords(m, i)), l)
 			}
 		}
 	case "code":
-		for c := range rowsOf(diagnose.CodeRows, row) {
+		for c := range rowsOf(knowledge.CodeRows, row) {
 			add(percent, "Sets the code, %", c.Chance)
 		}
 	case "trims":
-		for t := range rowsOf(diagnose.TrimRows, row) {
-			lump(plain, "Trims, %", diagnose.NormalComponent{Centre: t.Mean, Spread: t.SD})
+		for t := range rowsOf(knowledge.TrimRows, row) {
+			lump(plain, "Trims, %", knowledge.NormalComponent{Centre: t.Mean, Spread: t.SD})
 		}
 	case "severity":
-		for s := range rowsOf(diagnose.Severities, row) {
-			for i, words := range diagnose.BandWords {
+		for s := range rowsOf(knowledge.Severities, row) {
+			for i, words := range knowledge.BandWords {
 				add(percent, words+", %", s.Shares[i])
 			}
 		}
 	case "manner":
-		for m := range rowsOf(diagnose.ConditionProfiles, row) {
-			for i, when := range diagnose.WhenOrder {
+		for m := range rowsOf(knowledge.ConditionProfiles, row) {
+			for i, when := range knowledge.WhenOrder {
 				add(percent, "Fails "+when.Words()+", %", m.When[i])
 			}
 			for i, of := range []string{"slight", "middling", "dead"} {
@@ -272,7 +272,7 @@ func fieldsOfRow(row string) (fields []rowValue) {
 			}
 		}
 	case "thumb":
-		for t := range rowsOf(diagnose.Thumbs, row) {
+		for t := range rowsOf(knowledge.Thumbs, row) {
 			add(plain, "At least", t.Range.Low)
 			add(plain, "At most", t.Range.High)
 		}
@@ -335,7 +335,7 @@ func figureList(values []float64) string {
 }
 
 // ownWords says what a workshop has put in place of a row, and why.
-func ownWords(o diagnose.Override) string {
+func ownWords(o knowledge.Override) string {
 	var words []string
 	for i, f := range fieldsOfRow(o.Row) {
 		if i >= len(o.Values) {
@@ -397,7 +397,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 	bad := badText(v)
 	next := set.Without(row)
 	if v.Get("reset") == "" {
-		o := diagnose.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
+		o := knowledge.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
 		for _, f := range fieldsOfRow(row) {
 			x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(f.Name)), ",", "."), 64)
 			if err != nil {

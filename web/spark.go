@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/invalid"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
@@ -274,5 +275,5 @@ func (m *sparkModel) proves(it seen, f form) {
 }
 
 func (m *sparkModel) worth(it seen, proof spark.Range) {
-	m.Worths = worths(it.a.SparkWorth(proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
+	m.Worths = worths(explain.Spark(it.a, proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
 }

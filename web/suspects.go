@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
@@ -104,7 +105,7 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []suspectView {
 			v.Shifts, v.Age = shiftsOf(a, s), ageOf(a, s)
 		}
 		if i > 0 && len(a.Moments) > 0 {
-			v.WhyNot = s.WhyNot(a.Suspects[0])
+			v.WhyNot = explain.WhyNot(s, a.Suspects[0])
 		}
 		views = append(views, v)
 	}

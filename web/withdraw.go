@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/unit"
@@ -54,7 +55,7 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 	if err != nil || !ok {
 		return m
 	}
-	m.Entry, m.Words = &entry, diagnose.Sentence(entry)
+	m.Entry, m.Words = &entry, explain.Entry(entry)
 	trial := it.rec.Job
 	longer, err := trial.Ledger.Add(trial.Vehicle.Engine, evidence.Entry{By: "preview", Done: time.Unix(0, 0).UTC(),
 		Withdraw: &evidence.Withdraw{Entry: n, Reason: "preview"}})
@@ -63,7 +64,7 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 		return m
 	}
 	trial.Ledger = longer
-	after := it.shop.Beliefs().Assess(trial)
+	after := diagnose.AssessBy(it.shop.Beliefs(), trial)
 	for _, p := range it.a.Now.All() {
 		if is := after.Now.Where(p.Tag); p.At != is {
 			m.Moves = append(m.Moves, fmt.Sprintf("%s counts as %s, no longer %s", p.Tag.Words(), part.At(is), part.At(p.At)))

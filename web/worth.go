@@ -3,14 +3,14 @@ package web
 import (
 	"slices"
 
-	"glenmist/core/diagnose"
+	"glenmist/core/explain"
 )
 
 // worthView is what the answers of a test are worth against one fault.
 type worthView struct{ Words, Says string }
 
 // worths lists them fault by fault; of some answers only, where they are named.
-func worths(all []diagnose.Worth, only ...string) []worthView {
+func worths(all []explain.Worth, only ...string) []worthView {
 	var list []worthView
 	at := map[string]int{}
 	for _, w := range all {

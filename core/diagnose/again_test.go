@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/jobtest"
 	"glenmist/core/part"
 )
 
@@ -20,11 +21,11 @@ func TestTheSameTestAgain(t *testing.T) {
 	kilovolts := func() evidence.Entry {
 		return evidence.Entry{Check: &evidence.Check{Test: evidence.Kilovolts, Place: "cyl-2", Result: "in-line"}}
 	}
-	seen := with(t, anyTime(4), codes(2), counts(3000, 0, 200, 1, 0))
+	seen := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 200, 1, 0))
 	plugs := func(test func() evidence.Entry, again bool) *Assessment {
-		j := with(t, seen, test(), swap24(seen, engine.Plug), counts(3000, 0, 190, 0, 1))
+		j := jobtest.With(t, seen, test(), jobtest.Swap24(seen, engine.Plug), jobtest.Counts(3000, 0, 190, 0, 1))
 		if again {
-			j = with(t, j, test())
+			j = jobtest.With(t, j, test())
 		}
 		return Assess(j)
 	}
@@ -38,8 +39,8 @@ func TestTheSameTestAgain(t *testing.T) {
 			}
 		}
 	}
-	coils := with(t, seen, spark(), swap24(seen, engine.Coil, engine.Boot), counts(3000, 0, 190, 0, 1))
-	before, after := p(t, Assess(coils), "coil C4"), p(t, Assess(with(t, coils, spark())), "coil C4")
+	coils := jobtest.With(t, seen, spark(), jobtest.Swap24(seen, engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 190, 0, 1))
+	before, after := p(t, Assess(coils), "coil C4"), p(t, Assess(jobtest.With(t, coils, spark())), "coil C4")
 	if after >= before {
 		t.Errorf("a spark test of the coil that came in: %.5f, then %.5f", before, after)
 	}
@@ -49,14 +50,14 @@ func TestTheSameTestAgain(t *testing.T) {
 // cured since; the same look after the move does not.
 func TestSeenOnTheWay(t *testing.T) {
 	notHome := evidence.Seen{Tag: part.Of(engine.Boot, "cyl-2"), Finding: evidence.BootNotHome}
-	seen := with(t, anyTime(4), codes(2), counts(3000, 0, 200, 1, 0))
-	onTheWay := look(notHome)
+	seen := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 200, 1, 0))
+	onTheWay := jobtest.Look(notHome)
 	onTheWay.Look.Moving = true
-	way := Assess(with(t, seen, onTheWay, swap24(seen, engine.Coil, engine.Boot), counts(3000, 0, 0, 1, 0), counts(3000, 0, 0, 0, 0)))
+	way := Assess(jobtest.With(t, seen, onTheWay, jobtest.Swap24(seen, engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 0, 1, 0), jobtest.Counts(3000, 0, 0, 0, 0)))
 	if got := way.Suspects[0]; got.Key() != "seat cyl-2" || got.P < 0.8 {
 		t.Errorf("seen on the way: %s at %.2f leads", got.Name(), got.P)
 	}
-	none := Assess(with(t, seen, swap24(seen, engine.Coil, engine.Boot), counts(3000, 0, 0, 1, 0), counts(3000, 0, 0, 0, 0)))
+	none := Assess(jobtest.With(t, seen, jobtest.Swap24(seen, engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 0, 1, 0), jobtest.Counts(3000, 0, 0, 0, 0)))
 	if p(t, way, "seat cyl-2") <= p(t, none, "seat cyl-2") {
 		t.Errorf("not seen, it stands at %.2f", p(t, none, "seat cyl-2"))
 	}
@@ -70,7 +71,7 @@ func TestSeenOnTheWay(t *testing.T) {
 
 // A dead cylinder is seldom something that is in no list, and trims that are read add up.
 func TestSomethingElseIsSeldomDead(t *testing.T) {
-	slight, dead := Assess(with(t, anyTime(4), counts(3000, 0, 60, 0, 0))), Assess(with(t, anyTime(4), counts(3000, 0, 1450, 3, 2)))
+	slight, dead := Assess(jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 60, 0, 0))), Assess(jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 1450, 3, 2)))
 	whatElse := func(a *Assessment) (sum float64) {
 		for _, w := range a.JointHypotheses {
 			if w.Faults[0].Hypothesis.Mode.ID == fault.SomethingElse {

@@ -8,6 +8,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/job"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
 )
@@ -41,11 +42,11 @@ type Assessment struct {
 	Checks []Checked
 
 	// Beliefs are the tables that it was weighed by.
-	Beliefs *Beliefs
+	Beliefs *knowledge.Beliefs
 
 	weighing *inference
-	looking  map[evidence.Seen]map[int]Bearing // what could be looked at now, by the faults that bear on it
-	asking   map[asking][]int                  // what could be tested now, likewise
+	looking  map[evidence.Seen]map[int]knowledge.Bearing // what could be looked at now, by the faults that bear on it
+	asking   map[asking][]int                            // what could be tested now, likewise
 	home     part.Positions
 	leaks    []engine.Item // the places where air can leak in
 	answered [][]Checked   // Checks by moment
@@ -65,12 +66,12 @@ func (a *Assessment) LastDecode() *Decode {
 
 // Assess weighs a job's evidence. The job must be valid. The suspects carry no
 // reasons yet: [Assessment.Explain] adds them.
-func Assess(j job.Job) *Assessment { return Shipped.Assess(j) }
+func Assess(j job.Job) *Assessment { return AssessBy(knowledge.Shipped, j) }
 
-// Assess weighs it by a workshop's own tables.
-func (b *Beliefs) Assess(j job.Job) *Assessment {
+// AssessBy weighs it by a workshop's own tables.
+func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	e := j.Vehicle.Engine.Derive()
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.shares, Factors: b.factors},
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares, Factors: b.Factors},
 		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
 	for _, item := range e.Items() {
@@ -86,12 +87,12 @@ func (b *Beliefs) Assess(j job.Job) *Assessment {
 		a.answered = append(a.answered, a.checks(i))
 		for _, c := range a.answered[i] {
 			// Of a test that was measured in part, the other part is still to be made.
-			if c.item.number.measure == "" || whole(c.item.number.measure) || c.item.oddAnswer() {
+			if c.item.number.measure == "" || knowledge.AnswersWholeTest(c.item.number.measure) || c.item.oddAnswer() {
 				a.Checks = append(a.Checks, c)
 			}
 		}
 	}
-	a.weighing, a.looking, a.asking = newInference(a), map[evidence.Seen]map[int]Bearing{}, map[asking][]int{}
+	a.weighing, a.looking, a.asking = newInference(a), map[evidence.Seen]map[int]knowledge.Bearing{}, map[asking][]int{}
 	all := a.weighing.posterior(everything, true)
 	a.Faults, a.JointHypotheses = a.weighing.faults, a.weighing.jointHypotheses(all)
 	for k := range a.Faults {
@@ -130,10 +131,6 @@ func wear(j job.Job) fault.Wear {
 	return used
 }
 
-// unsuspected is the suspicion below which what the newest run counted says more of where it is: what
-// is there fits no fault that could be meant (C; judgement).
-const unsuspected = 0.01
-
 // Worst is the cylinder most likely to misfire as the parts sit now.
 func (a *Assessment) Worst() engine.Cylinder {
 	worst := engine.Cylinder(1)
@@ -142,7 +139,7 @@ func (a *Assessment) Worst() engine.Cylinder {
 			worst = engine.Cylinder(i + 1)
 		}
 	}
-	if a.Suspicion[worst-1] >= unsuspected {
+	if a.Suspicion[worst-1] >= knowledge.Unsuspected {
 		return worst
 	}
 	for _, m := range slices.Backward(a.Moments) {
@@ -188,12 +185,27 @@ func (a *Assessment) runTable(i int) *runTable {
 	return watched(*entry.Watch, a.Engine)
 }
 
-// SetAside says why a moment is noted and not weighed, or nothing when it is.
-func (a *Assessment) SetAside(i int) string {
+// Aside is why an entry is noted and not weighed.
+type Aside int
+
+// The reasons.
+const (
+	// Weighed: it is weighed.
+	Weighed Aside = iota
+	// NotReset: the counters still held what was counted before the move.
+	NotReset
+	// OldCode: permanent, or not cleared after the move.
+	OldCode
+	// NoMisfireCode: none of the codes bears on a misfire.
+	NoMisfireCode
+)
+
+// SetAside says why a moment is noted and not weighed.
+func (a *Assessment) SetAside(i int) Aside {
 	m := a.Moments[i]
 	switch {
 	case m.Entry.Counters != nil && !a.counts(i):
-		return "not weighed: the counters still held what was counted before the move"
+		return NotReset
 	case m.Entry.Codes != nil && len(m.Entry.Codes.Read) > 0:
 		weighed := a.codeEpochs(everything)
 		for _, c := range weighed {
@@ -205,17 +217,17 @@ func (a *Assessment) SetAside(i int) string {
 				here.take(r, a.Engine)
 			}
 			if here.within(c.known).any() {
-				return ""
+				return Weighed
 			}
 		}
 		for _, r := range m.Entry.Codes.Read {
 			if _, weighs := r.Code.Meaning(); weighs {
-				return "not weighed: permanent, or not cleared after the move, so it may be an old code"
+				return OldCode
 			}
 		}
-		return "noted, not weighed: no code that bears on a misfire"
+		return NoMisfireCode
 	}
-	return ""
+	return Weighed
 }
 
 // codeEpoch is what the reads between two moves tell together.

@@ -13,32 +13,34 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
 )
 
-var ourWork = Work{Steps: []string{"swap.coil"}, Repairs: []string{"coil"}}
+var ourWork = knowledge.Work{Steps: []string{"swap.coil"}, Repairs: []string{"coil"}}
 
 // A workshop's own row takes the place of the one that ships, in its jobs only.
 func TestOwnRows(t *testing.T) {
-	j := with(t, anyTime(4), look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}))
+	j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}))
 	before := p(t, Assess(j), "connector cyl-2")
-	row := Looks[len(Looks)-1]
-	for _, l := range Looks {
-		if l.On == engine.Connector && l.Bearing == Bystander {
+	row := knowledge.Looks[len(knowledge.Looks)-1]
+	for _, l := range knowledge.Looks {
+		if l.On == engine.Connector && l.Bearing == knowledge.Bystander {
 			row = l
 		}
 	}
-	own, err := Believe([]Override{
+	own, err := knowledge.Believe([]knowledge.Override{
 		{Row: row.RowID(), Values: []float64{.60, .35, .05}, Reason: "the old bus has brittle latches", By: "Wyn"},
 		{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"},
 	}, ourWork)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if after := p(t, own.Assess(j), "connector cyl-2"); after >= before/2 {
+	if after := p(t, AssessBy(own, j), "connector cyl-2"); after >= before/2 {
 		t.Errorf("a loose latch that is common weighs as much as before: %v, %v", after, before)
 	}
 	if again := p(t, Assess(j), "connector cyl-2"); again != before {
@@ -47,45 +49,45 @@ func TestOwnRows(t *testing.T) {
 	if m, ok := own.StepMinutes("swap.coil"); !ok || m != 9 {
 		t.Errorf("own minutes: %v %v", m, ok)
 	}
-	often, err := Believe([]Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, ourWork)
+	often, err := knowledge.Believe([]knowledge.Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, ourWork)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if after := p(t, often.Assess(j), "connector cyl-2"); after <= before {
+	if after := p(t, AssessBy(often, j), "connector cyl-2"); after <= before {
 		t.Errorf("five times the share leaves %v of %v", after, before)
 	}
 }
 
 // A workshop's own severities, condition profiles, rules of thumb and repairs count, and only in its jobs.
 func TestOwnModels(t *testing.T) {
-	own := func(row string, values ...float64) *Beliefs {
+	own := func(row string, values ...float64) *knowledge.Beliefs {
 		t.Helper()
-		b, err := Believe([]Override{{Row: row, Values: values, Reason: "ours", By: "Wyn"}}, ourWork)
+		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "ours", By: "Wyn"}}, ourWork)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return b
 	}
-	row := func(mode string) string { return Severities[severityOf(mode)].RowID() }
-	slight := with(t, anyTime(4), counts(3000, 0, 4, 0, 0))
-	hot := with(t, anyTime(4))
+	row := func(mode string) string { return knowledge.Severities[knowledge.SeverityOf(mode)].RowID() }
+	slight := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 4, 0, 0))
+	hot := jobtest.With(t, jobtest.AnyTime(4))
 	hot.FailsWhen = evidence.Hot
-	kv := with(t, anyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
-	jolted := with(t, anyTime(4))
+	kv := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
+	jolted := jobtest.With(t, jobtest.AnyTime(4))
 	jolted.Signs = []evidence.Sign{evidence.AfterJolt}
-	lean := with(t, anyTime(4), evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 20}}}})
-	circuit := with(t, anyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0352, State: trouble.Stored}}}})
+	lean := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 20}}}})
+	circuit := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0352, State: trouble.Stored}}}})
 	read := func(l plug.Look) job.Job {
 		look := evidence.Look{Gap: &plug.Range{Low: 0.9, High: 1.1}}
 		look.Items = append(look.Items, look.Read("P2", l))
-		return with(t, anyTime(4), evidence.Entry{Look: &look})
+		return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Look: &look})
 	}
 	first := func(m evidence.MeasureID, answer evidence.ResultID) string {
-		return NumberRows[slices.IndexFunc(NumberRows, func(r NumberRow) bool { return r.Measure == m && r.Answer == answer })].RowID()
+		return knowledge.NumberRows[slices.IndexFunc(knowledge.NumberRows, func(r knowledge.NumberRow) bool { return r.Measure == m && r.Answer == answer })].RowID()
 	}
 	for name, c := range map[string]struct {
 		j    job.Job
-		b    *Beliefs
+		b    *knowledge.Beliefs
 		key  string
 		more bool
 	}{
@@ -93,13 +95,13 @@ func TestOwnModels(t *testing.T) {
 		"our leaks hardly move the trims": {lean, own("trims:air.leak/shared", 4, 5), "air leak engine", false},
 		"our coils set no circuit code":   {circuit, own("code:coil circuit/coil.primary-open", .005), "coil C2", false},
 		"our cracks are not seen":         {read(plug.Look{Insulator: plug.Cracked}), own("sign:the plug is cracked/insulator", .98, .01, .01), "plug P2", false},
-		"our gaps grow without harm":      {read(plug.Look{GapMM: 1.5}), own("gap:"+string(Bystander), 0.4, 0.3), "plug P2", false},
+		"our gaps grow without harm":      {read(plug.Look{GapMM: 1.5}), own("gap:"+string(knowledge.Bystander), 0.4, 0.3), "plug P2", false},
 		"high is higher here":             {kv, own(first(evidence.KVSteady, "high"), 0, 1.4, .2, .45, .3), "plug P2", false},
 		"plugs that are mostly slight":    {slight, own(row("plug.worn-gap"), .8, .1, .04, .03, .02, .01), "plug P2", true},
-		"what drivers say is hot is gaps": {hot, own(conditionProfiles["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
+		"what drivers say is hot is gaps": {hot, own(knowledge.ProfileByMode["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
 		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
 	} {
-		before, after := p(t, Assess(c.j), c.key), p(t, c.b.Assess(c.j), c.key)
+		before, after := p(t, Assess(c.j), c.key), p(t, AssessBy(c.b, c.j), c.key)
 		if after > before != c.more || math.Abs(math.Log(after/before)) < math.Log(1.1) {
 			t.Errorf("%s: %s from %v to %v", name, c.key, before, after)
 		}
@@ -107,7 +109,7 @@ func TestOwnModels(t *testing.T) {
 	if minutes, price, ok := own("repair:coil", 15, 90).Repair("coil"); !ok || minutes != 15 || price != 90 {
 		t.Error(minutes, price, ok)
 	}
-	if _, _, ok := Shipped.Repair("coil"); ok {
+	if _, _, ok := knowledge.Shipped.Repair("coil"); ok {
 		t.Error("the tables that ship have a workshop's price")
 	}
 }
@@ -115,42 +117,42 @@ func TestOwnModels(t *testing.T) {
 // What is no row, no figure or has no reason is refused, with what was expected.
 func TestOwnRowsRefused(t *testing.T) {
 	for name, c := range map[string]struct {
-		o    Override
+		o    knowledge.Override
 		want string
 	}{
-		"no such mode":   {Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
-		"no such look":   {Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
-		"no such test":   {Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
-		"no such step":   {Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
-		"no table":       {Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, shift:"},
-		"no reason":      {Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
-		"impossible":     {Override{Row: CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
-		"sum is not 1":   {Override{Row: CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
-		"no such repair": {Override{Row: "repair:bus", Values: []float64{9, 9}, Reason: "x", By: "x"}, "a unit that is put right"},
-		"no price":       {Override{Row: "repair:coil", Values: []float64{9}, Reason: "x", By: "x"}, "minutes and a price"},
-		"no such kind":   {Override{Row: "severity:bus", Values: []float64{1}, Reason: "x", By: "x"}, "how strongly"},
-		"no such manner": {Override{Row: "manner:bus", Values: []float64{1}, Reason: "x", By: "x"}, "what drivers say"},
-		"half a manner":  {Override{Row: ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
-		"always sure":    {Override{Row: ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
-		"upside down":    {Override{Row: Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
-		"no such shift":  {Override{Row: "shift:rain/bus", Values: []float64{1}, Reason: "x", By: "x"}, "what has happened"},
-		"no such trims":  {Override{Row: "trims:bus", Values: []float64{1, 1}, Reason: "x", By: "x"}, "row of the trims"},
-		"no such code":   {Override{Row: "code:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "row of the codes"},
-		"no such sign":   {Override{Row: "sign:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "signs of plugs"},
-		"no such gap":    {Override{Row: "gap:bus", Values: []float64{0, 1}, Reason: "x", By: "x"}, "gaps of plugs"},
-		"no spread":      {Override{Row: Gaps[0].RowID(), Values: []float64{0, 0}, Reason: "x", By: "x"}, "a spread"},
-		"a gap of none":  {Override{Row: Gaps[0].RowID(), Values: []float64{math.Inf(-1), 1}, Reason: "x", By: "x"}, "a centre"},
-		"no such figure": {Override{Row: "reading:bus", Values: []float64{0}, Reason: "x", By: "x"}, "row of the readings"},
-		"half a reading": {Override{Row: NumberRows[0].RowID(), Values: []float64{0, 1}, Reason: "x", By: "x"}, "centre and spread"},
-		"a wild factor":  {Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
+		"no such mode":   {knowledge.Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
+		"no such look":   {knowledge.Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
+		"no such test":   {knowledge.Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
+		"no such step":   {knowledge.Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
+		"no table":       {knowledge.Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, shift:"},
+		"no reason":      {knowledge.Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
+		"impossible":     {knowledge.Override{Row: knowledge.CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
+		"sum is not 1":   {knowledge.Override{Row: knowledge.CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
+		"no such repair": {knowledge.Override{Row: "repair:bus", Values: []float64{9, 9}, Reason: "x", By: "x"}, "a unit that is put right"},
+		"no price":       {knowledge.Override{Row: "repair:coil", Values: []float64{9}, Reason: "x", By: "x"}, "minutes and a price"},
+		"no such kind":   {knowledge.Override{Row: "severity:bus", Values: []float64{1}, Reason: "x", By: "x"}, "how strongly"},
+		"no such manner": {knowledge.Override{Row: "manner:bus", Values: []float64{1}, Reason: "x", By: "x"}, "what drivers say"},
+		"half a manner":  {knowledge.Override{Row: knowledge.ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
+		"always sure":    {knowledge.Override{Row: knowledge.ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
+		"upside down":    {knowledge.Override{Row: knowledge.Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
+		"no such shift":  {knowledge.Override{Row: "shift:rain/bus", Values: []float64{1}, Reason: "x", By: "x"}, "what has happened"},
+		"no such trims":  {knowledge.Override{Row: "trims:bus", Values: []float64{1, 1}, Reason: "x", By: "x"}, "row of the trims"},
+		"no such code":   {knowledge.Override{Row: "code:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "row of the codes"},
+		"no such sign":   {knowledge.Override{Row: "sign:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "signs of plugs"},
+		"no such gap":    {knowledge.Override{Row: "gap:bus", Values: []float64{0, 1}, Reason: "x", By: "x"}, "gaps of plugs"},
+		"no spread":      {knowledge.Override{Row: knowledge.Gaps[0].RowID(), Values: []float64{0, 0}, Reason: "x", By: "x"}, "a spread"},
+		"a gap of none":  {knowledge.Override{Row: knowledge.Gaps[0].RowID(), Values: []float64{math.Inf(-1), 1}, Reason: "x", By: "x"}, "a centre"},
+		"no such figure": {knowledge.Override{Row: "reading:bus", Values: []float64{0}, Reason: "x", By: "x"}, "row of the readings"},
+		"half a reading": {knowledge.Override{Row: knowledge.NumberRows[0].RowID(), Values: []float64{0, 1}, Reason: "x", By: "x"}, "centre and spread"},
+		"a wild factor":  {knowledge.Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
 	} {
-		if _, err := Believe([]Override{c.o}, ourWork); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := knowledge.Believe([]knowledge.Override{c.o}, ourWork); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
 	seen := map[string]bool{}
-	n := named(seen, Looks) + named(seen, CheckRows) + named(seen, Severities) + named(seen, ConditionProfiles) + named(seen, fault.Shifts) +
-		named(seen, TrimRows) + named(seen, CodeRows) + named(seen, allSigns) + named(seen, Gaps) + named(seen, NumberRows) + named(seen, Thumbs)
+	n := named(seen, knowledge.Looks) + named(seen, knowledge.CheckRows) + named(seen, knowledge.Severities) + named(seen, knowledge.ConditionProfiles) + named(seen, fault.Shifts) +
+		named(seen, knowledge.TrimRows) + named(seen, knowledge.CodeRows) + named(seen, knowledge.AllSigns) + named(seen, knowledge.Gaps) + named(seen, knowledge.NumberRows) + named(seen, knowledge.Thumbs)
 	if len(seen) != n {
 		t.Errorf("%d names for %d rows", len(seen), n)
 	}
@@ -168,7 +170,7 @@ func named[T interface{ RowID() string }](seen map[string]bool, rows []T) int {
 // one, and a new one is more often the wrong one (C).
 func TestAgeShifts(t *testing.T) {
 	at := func(fitted unit.Kilometres) *Assessment {
-		j := anyTime(4)
+		j := jobtest.AnyTime(4)
 		j.Distance, j.Opened = 100000, time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 		j.Vehicle.Parts = []part.Record{{Kind: engine.Plug, Place: "cyl-2", FittedKm: &fitted, LifeKm: 60000}}
 		return Assess(j)
@@ -194,7 +196,7 @@ func TestAlike(t *testing.T) {
 	} {
 		pattern, _ := engine.FindPattern(id)
 		var all []string
-		for _, pair := range Alike(pattern.Engine()) {
+		for _, pair := range knowledge.Alike(pattern.Engine()) {
 			all = append(all, pair[0].ID+" "+pair[1].ID)
 		}
 		if got := strings.Join(all, ", "); want == "" && strings.Contains(got, "plug.") || !strings.Contains(got, want) {
@@ -202,7 +204,7 @@ func TestAlike(t *testing.T) {
 		}
 	}
 	for _, m := range fault.Catalogue {
-		if m.ID == "coil.cracked" && Stated(evidence.Spark, m.ID) == nil {
+		if m.ID == "coil.cracked" && knowledge.Stated(evidence.Spark, m.ID) == nil {
 			t.Error("the spark test says nothing of a cracked coil")
 		}
 	}
@@ -213,26 +215,26 @@ func TestAlike(t *testing.T) {
 func FuzzBelieve(f *testing.F) {
 	f.Add("fault:connector.loose", 5.0, 0.0)
 	f.Add("step:swap.coil", 9.0, 0.0)
-	f.Add(Looks[0].RowID(), 0.2, 0.1)
-	f.Add(CheckRows[0].RowID(), 0.4, 0.3)
-	f.Add(Severities[0].RowID(), 0.4, 0.3)
-	f.Add(Thumbs[0].RowID(), 5.0, 15.0)
-	f.Add(Gaps[0].RowID(), 0.1, 0.2)
-	f.Add(TrimRows[0].RowID(), 10.0, 5.0)
-	f.Add(CodeRows[0].RowID(), 0.4, 0.0)
-	f.Add(allSigns[0].RowID(), 0.4, 0.3)
+	f.Add(knowledge.Looks[0].RowID(), 0.2, 0.1)
+	f.Add(knowledge.CheckRows[0].RowID(), 0.4, 0.3)
+	f.Add(knowledge.Severities[0].RowID(), 0.4, 0.3)
+	f.Add(knowledge.Thumbs[0].RowID(), 5.0, 15.0)
+	f.Add(knowledge.Gaps[0].RowID(), 0.1, 0.2)
+	f.Add(knowledge.TrimRows[0].RowID(), 10.0, 5.0)
+	f.Add(knowledge.CodeRows[0].RowID(), 0.4, 0.0)
+	f.Add(knowledge.AllSigns[0].RowID(), 0.4, 0.3)
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
 	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
 		{Seq: 2, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugWorn}}}}}
 	f.Fuzz(func(t *testing.T, row string, first, second float64) {
 		values := []float64{first}
-		for _, l := range Looks {
+		for _, l := range knowledge.Looks {
 			if l.RowID() == row {
 				values = spread(first, second, len(l.Chance))
 			}
 		}
-		for _, s := range Severities {
+		for _, s := range knowledge.Severities {
 			if s.RowID() == row {
 				values = spread(first, second, len(s.Shares))
 			}
@@ -240,17 +242,17 @@ func FuzzBelieve(f *testing.F) {
 		if of, _, _ := strings.Cut(row, ":"); slices.Contains([]string{"thumb", "gap", "trims"}, of) {
 			values = []float64{first, second}
 		}
-		for _, s := range allSigns {
+		for _, s := range knowledge.AllSigns {
 			if s.RowID() == row {
 				values = spread(first, second, len(s.Chance))
 			}
 		}
-		for _, c := range CheckRows {
+		for _, c := range knowledge.CheckRows {
 			if c.RowID() == row {
 				values = spread(first, second, len(c.Chance))
 			}
 		}
-		b, err := Believe([]Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, ourWork)
+		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, ourWork)
 		if err != nil {
 			for _, e := range invalid.From(err) {
 				if e.Field == "" || e.Expected == "" {
@@ -259,7 +261,7 @@ func FuzzBelieve(f *testing.F) {
 			}
 			return
 		}
-		for _, s := range b.Assess(j).Suspects {
+		for _, s := range AssessBy(b, j).Suspects {
 			if !(s.P >= 0 && s.P <= 1+1e-9) {
 				t.Errorf("%s at %v by %s %v", s.Key(), s.P, row, values)
 			}
@@ -278,9 +280,9 @@ func spread(first, second float64, n int) []float64 {
 }
 
 func ExampleBelieve() {
-	_, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, Work{})
+	_, err := knowledge.Believe([]knowledge.Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, knowledge.Work{})
 	fmt.Println(err)
-	own, err := Believe([]Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, Work{})
+	own, err := knowledge.Believe([]knowledge.Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, knowledge.Work{})
 	fmt.Println(len(own.Overrides), err)
 	// Output:
 	// overrides[0].reason: expected why your figures differ, in a few words, at most 2000 characters, got nothing

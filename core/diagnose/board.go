@@ -9,6 +9,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 )
@@ -23,19 +24,19 @@ type reading struct {
 	// wet is how much a tip wet with fuel tells, oil one wet with oil.
 	wet, oil float64
 	// by are the tables that it is weighed by.
-	by *Beliefs
+	by *knowledge.Beliefs
 }
 
 // chance is how likely the reading is on a plug that stands so, in a set that looks so, where
 // its cylinder misfires or fires.
-func (r reading) chance(set int, b Bearing, misfires bool) float64 {
+func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 	p := 1.0
 	for _, a := range plug.Aspects {
 		i := a.Index(r.look.At(a))
 		if i < 0 {
 			continue
 		}
-		row := r.by.signs.of(set, b, misfires, a.ID)
+		row := r.by.Signs.Of(set, b, misfires, a.ID)
 		of := row[i]
 		if a.ID == "nose" && r.look.Deposit != "" {
 			of = r.nose(set, b, misfires, of)
@@ -45,15 +46,15 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 			if r.look.Wet == plug.Oil {
 				told = r.oil
 			}
-			of = told*of + (1-told)*wetAnyway[i]
+			of = told*of + (1-told)*knowledge.WetAnyway[i]
 		}
 		p *= of
 	}
 	if r.measured {
-		l, ok := r.by.gaps[b]
-		if !ok || b == Bystander {
-			l = r.by.gaps[Bystander]
-			l.Centre += Sets[set].Gap
+		l, ok := r.by.Gaps[b]
+		if !ok || b == knowledge.Bystander {
+			l = r.by.Gaps[knowledge.Bystander]
+			l.Centre += knowledge.Sets[set].Gap
 		}
 		s := math.Hypot(l.Spread, r.ref)
 		// Anything can be written down wrong once in a while.
@@ -62,22 +63,18 @@ func (r reading) chance(set int, b Bearing, misfires bool) float64 {
 	return p
 }
 
-// blackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
-// is black, and tells nothing twice (C; judgement).
-const blackUnderSoot = 0.96
-
 // nose is how likely the colour of the nose is where the deposit was read as well, of what it is
 // alone: black mostly is soot, and where there is none, that much less often.
-func (r reading) nose(set int, b Bearing, misfires bool, alone float64) float64 {
-	under := (1 - blackUnderSoot) / 4
+func (r reading) nose(set int, b knowledge.Bearing, misfires bool, alone float64) float64 {
+	under := (1 - knowledge.BlackUnderSoot) / 4
 	if r.look.Nose == plug.Black {
-		under = blackUnderSoot
+		under = knowledge.BlackUnderSoot
 	}
 	if r.look.Deposit == plug.Soot {
 		return under
 	}
 	deposit, _ := plug.FindAspect("deposit")
-	soot := r.by.signs.of(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
+	soot := r.by.Signs.Of(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
 	return max(alone-under*soot, 0.1*alone) / (1 - soot)
 }
 
@@ -90,7 +87,7 @@ type board struct {
 	// cells are the chances of each plug's reading as they are asked for, how it stands to each
 	// fault as that is asked for.
 	cells []map[stand]*boardCell
-	how   map[int][]Bearing
+	how   map[int][]knowledge.Bearing
 }
 
 // boardCell is how likely a plug's reading is in one bearing: in each kind of set, its logarithm,
@@ -102,16 +99,16 @@ type boardCell struct {
 
 // stand is how a plug stands to a fault, and whether its cylinder misfires.
 type stand struct {
-	how      Bearing
+	how      knowledge.Bearing
 	misfires bool
 }
 
 // cell is that of the i-th plug in a bearing.
-func (b *board) cell(i int, how Bearing, misfires bool) *boardCell {
+func (b *board) cell(i int, how knowledge.Bearing, misfires bool) *boardCell {
 	key := stand{how, misfires}
 	c := b.cells[i][key]
 	if c == nil {
-		c = &boardCell{each: make([]float64, len(Sets)), log: make([]float64, len(Sets))}
+		c = &boardCell{each: make([]float64, len(knowledge.Sets)), log: make([]float64, len(knowledge.Sets))}
 		for s, w := range b.others[i] {
 			c.each[s] = b.read[i].chance(s, how, misfires)
 			c.log[s] = math.Log(c.each[s])
@@ -143,15 +140,15 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	for i, item := range b.of {
 		r := reading{by: a.Beliefs, look: item.Plug, wet: look.Ran.Wet(), oil: 1, measured: item.Plug.GapMM > 0}
 		if a.oiledBefore(m, item) {
-			r.oil = oiled
+			r.oil = knowledge.Oiled
 		}
 		if r.measured {
-			against, ref := usualGap, gapByThumb
+			against, ref := knowledge.UsualGap, knowledge.GapByThumb
 			if siblings := plug.Siblings(looks, i); siblings > 0 {
-				against, ref = siblings, gapBySiblings
+				against, ref = siblings, knowledge.GapBySiblings
 			}
 			if middle := spec.Middle(); middle > 0 {
-				against, ref = middle, gapByMaker
+				against, ref = middle, knowledge.GapByMaker
 			}
 			r.gap, r.ref = math.Log(item.Plug.GapMM/against), ref
 		}
@@ -159,16 +156,16 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	}
 	each := make([][]float64, len(b.read))
 	for i, r := range b.read {
-		each[i] = make([]float64, len(Sets))
-		for s := range Sets {
-			each[i][s] = r.chance(s, Bystander, false)
+		each[i] = make([]float64, len(knowledge.Sets))
+		for s := range knowledge.Sets {
+			each[i][s] = r.chance(s, knowledge.Bystander, false)
 		}
 	}
 	weigh := func(but int) []float64 {
-		w := make([]float64, len(Sets))
+		w := make([]float64, len(knowledge.Sets))
 		sum := 0.0
-		for s := range Sets {
-			w[s] = Sets[s].Share
+		for s := range knowledge.Sets {
+			w[s] = knowledge.Sets[s].Share
 			for i := range each {
 				if i != but {
 					w[s] *= each[i][s]
@@ -181,7 +178,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 		}
 		return w
 	}
-	b.how = map[int][]Bearing{}
+	b.how = map[int][]knowledge.Bearing{}
 	for i := range b.read {
 		b.others, b.cells = append(b.others, weigh(i)), append(b.cells, map[stand]*boardCell{})
 	}
@@ -207,23 +204,20 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 }
 
 // standing is how a plug that is read in full stands to a fault with the parts at some positions.
-func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) Bearing {
+func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) knowledge.Bearing {
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
 	switch {
 	case h.Tag == item.Tag:
-	case slices.Contains(marks, h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
-		return UnderTrack
+	case slices.Contains(knowledge.MarkPlug, h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
+		return knowledge.UnderTrack
 	case h.Mode.Unit == engine.Well && h.Afflicted(at)&feeds != 0 && !cured:
-		return UnderWet
+		return knowledge.UnderWet
 	}
 	return bearing(evidence.Seen{Tag: item.Tag}, h, at, ran, cured)
 }
 
-// marks are the modes of what sits on a plug that leave the other half of a track on it.
-var marks = []string{"boot.tracked", "lead.leaking"}
-
 // stands is how the plugs of a board stood to a fault at its moment.
-func (a *Assessment) stands(f *Fault, moment int) []Bearing {
+func (a *Assessment) stands(f *Fault, moment int) []knowledge.Bearing {
 	b := a.boards[moment]
 	how, known := b.how[f.index]
 	if known {
@@ -242,10 +236,10 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, odd floa
 	b := a.boards[l.moment]
 	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
 	how := a.stands(f, l.moment)[i]
-	if how == Bystander {
+	if how == knowledge.Bystander {
 		return row, 0, false
 	}
-	row = likelihoodRow{odds: b.cell(i, how, true).mean, sound: b.cell(i, Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: leaveTrace}
+	row = likelihoodRow{odds: b.cell(i, how, true).mean, sound: b.cell(i, knowledge.Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: knowledge.LeaveTrace}
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
@@ -256,45 +250,38 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 	how := a.stands(f, l.moment)
 	n := 0
 	for _, h := range how {
-		if h != Bystander {
+		if h != knowledge.Bystander {
 			n++
 		}
 	}
 	if n < 2 {
 		return row, false
 	}
-	joint, sound := make([]float64, len(Sets)), make([]float64, len(Sets))
-	for s, set := range Sets {
+	joint, sound := make([]float64, len(knowledge.Sets)), make([]float64, len(knowledge.Sets))
+	for s, set := range knowledge.Sets {
 		joint[s], sound[s] = math.Log(set.Share), math.Log(set.Share)
 		for i := range b.read {
-			joint[s] += b.cell(i, how[i], how[i] != Bystander).log[s]
-			sound[s] += b.cell(i, Bystander, false).log[s]
+			joint[s] += b.cell(i, how[i], how[i] != knowledge.Bystander).log[s]
+			sound[s] += b.cell(i, knowledge.Bystander, false).log[s]
 		}
 	}
 	more := floats.LogSumExp(joint) - floats.LogSumExp(sound)
 	for i := range b.of {
-		if how[i] != Bystander {
-			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, Bystander, false).mean)
+		if how[i] != knowledge.Bystander {
+			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, knowledge.Bystander, false).mean)
 		}
 	}
-	return likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: leaveTrace}, true
+	return likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: knowledge.LeaveTrace}, true
 }
-
-// What holding a new plug beside an old one says of the old: how often it shows a wrong one, and
-// a right one as wrong (C; judgement: the maker's list beside the lettering leaves little open).
-const (
-	besideShows = 0.85
-	besideWrong = 0.015
-)
 
 // heldBeside is what the comparison of a plug with a listed one says of a fault.
 func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, odd float64, ok bool) {
 	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != "plug.wrong" {
 		return row, 0, false
 	}
-	row = likelihoodRow{odds: besideShows, sound: besideWrong, seen: 1}
+	row = likelihoodRow{odds: knowledge.BesideShows, sound: knowledge.BesideWrong, seen: 1}
 	if item.Plug.Lettering == plug.Right {
 		row.odds, row.sound = 1-row.odds, 1-row.sound
 	}
-	return row, besideShows, true
+	return row, knowledge.BesideShows, true
 }

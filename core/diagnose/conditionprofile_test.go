@@ -7,12 +7,13 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
 
 // Every mode has its severity: shares that sum to 1, the same on the grid; two of one rate have
 // shares that sum to 1 as well.
 func TestSeveritiesAreShares(t *testing.T) {
-	for _, row := range Severities {
+	for _, row := range knowledge.Severities {
 		sum := 0.0
 		for _, x := range row.Shares {
 			sum += x
@@ -22,14 +23,14 @@ func TestSeveritiesAreShares(t *testing.T) {
 		}
 		used := false
 		for _, m := range fault.Catalogue {
-			used = used || matches(row.Modes, m.ID)
+			used = used || knowledge.Matches(row.Modes, m.ID)
 		}
 		if !used {
 			t.Errorf("%v names no mode", row.Modes)
 		}
 	}
-	for _, said := range append(WhenOrder[:], evidence.AnyCondition, always) {
-		told := statedProfiles{Shipped, said, map[[2]any]*statedProfile{}}
+	for _, said := range append(knowledge.WhenOrder[:], evidence.AnyCondition, knowledge.Always) {
+		told := statedProfiles{knowledge.Shipped, said, map[[2]any]*statedProfile{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
 			for _, s := range of.severity {
@@ -56,31 +57,31 @@ func TestSeveritiesAreShares(t *testing.T) {
 // stated.
 func TestConditionProfilesAreShares(t *testing.T) {
 	for _, mode := range fault.Catalogue {
-		m := conditionProfiles[mode.ID]
+		m := knowledge.ProfileByMode[mode.ID]
 		if m == nil || m.Source == "" {
 			t.Fatalf("%s has no manner", mode.ID)
 		}
 		for _, rate := range infer.Grid {
-			sum := m.chanceOfStatement(always, rate)
-			for _, c := range WhenOrder {
-				sum += m.chanceOfStatement(c, rate)
+			sum := m.ChanceOfStatement(knowledge.Always, rate)
+			for _, c := range knowledge.WhenOrder {
+				sum += m.ChanceOfStatement(c, rate)
 			}
-			if math.Abs(sum-1) > 1e-9 || m.chanceOfStatement(evidence.AnyCondition, rate) != 1 {
+			if math.Abs(sum-1) > 1e-9 || m.ChanceOfStatement(evidence.AnyCondition, rate) != 1 {
 				t.Errorf("%s at %.3f: all that can be said sums to %v", mode.ID, rate, sum)
 			}
 		}
-		if h := m.failingCondition(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
+		if h := m.FailingCondition(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
 			t.Errorf("%s has no failing", mode.ID)
 		}
 	}
 	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
 	// connector that makes no contact does not wait for heat.
-	weak, gap, contact := conditionProfiles["coil.weak-hot"], conditionProfiles["plug.worn-gap"], conditionProfiles["connector.loose"]
-	if weak.chanceOfStatement(evidence.Hot, 0.5) < 10*gap.chanceOfStatement(evidence.Hot, 0.5) || contact.chanceOfStatement(always, 0.5) < 5*contact.chanceOfStatement(evidence.Hot, 0.5) {
+	weak, gap, contact := knowledge.ProfileByMode["coil.weak-hot"], knowledge.ProfileByMode["plug.worn-gap"], knowledge.ProfileByMode["connector.loose"]
+	if weak.ChanceOfStatement(evidence.Hot, 0.5) < 10*gap.ChanceOfStatement(evidence.Hot, 0.5) || contact.ChanceOfStatement(knowledge.Always, 0.5) < 5*contact.ChanceOfStatement(evidence.Hot, 0.5) {
 		t.Error("what drivers say does not tell them apart")
 	}
-	clean := func(m *ConditionProfile, said, run evidence.Condition) float64 {
-		return showing(said, run)[m.failingCondition(said)][12][len(Levels)-1]
+	clean := func(m *knowledge.ConditionProfile, said, run evidence.Condition) float64 {
+		return showing(said, run)[m.FailingCondition(said)][12][len(knowledge.Levels)-1]
 	}
 	if of := clean(weak, evidence.AnyCondition, evidence.Idle); of < 5*clean(weak, evidence.AnyCondition, evidence.Hot) || of < 5*clean(contact, evidence.AnyCondition, evidence.Idle) {
 		t.Error("a coil that is weak when hot shows at idle")

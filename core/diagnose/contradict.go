@@ -1,13 +1,12 @@
 package diagnose
 
 import (
-	"fmt"
 	"math"
-	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
 
 // falseAlarm is the share of jobs without a contradiction in which one may be said by this
@@ -24,8 +23,7 @@ type Contradiction struct {
 	// worst with, if leaving that one out would explain it.
 	Entries []int
 	// P is the chance of what was seen, or of anything as unlikely, by all else.
-	P    float64
-	Text string
+	P float64
 }
 
 // Contradictions says which entries disagree with everything else: for each, how
@@ -81,14 +79,8 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 			with, best = k, q
 		}
 	}
-	rare := fmt.Sprintf("one in %.0f", math.Min(1/math.Max(p, 1e-9), 1e6))
-	c.Text = fmt.Sprintf("Entry %d (%s) is not what all else lets one expect: %s.", e.Seq, Sentence(e), rare)
 	if with >= 0 {
-		other := a.Moments[with].Entry
-		c.Entries = append(c.Entries, other.Seq)
-		c.Text += fmt.Sprintf(" It fits worst with entry %d (%s). One of the two may be misread, or there are two faults: check both again.", other.Seq, Sentence(other))
-	} else {
-		c.Text += " It may be misread, or there are two faults: check it again."
+		c.Entries = append(c.Entries, a.Moments[with].Entry.Seq)
 	}
 	return c
 }
@@ -113,13 +105,13 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 		}
 		p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
 		for r := range p.affected {
-			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], burst) })
+			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst) })
 		}
 		return a.unlikely(i, post, p, shown)
 	case e.Watch != nil:
-		p := pattern{stray: noticedWrong, of: a.levelsOf(i, kept)}
+		p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
 		for r := range p.affected {
-			p.affected[r] = noticedWrong + (noticedMost-noticedWrong)*infer.Grid[r]/(infer.Grid[r]+noticedHalf)
+			p.affected[r] = knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
 		}
 		return a.unlikely(i, post, p, engine.SetOf(e.Watch.Cylinders...))
 	case e.Codes != nil:
@@ -130,9 +122,9 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 		for _, r := range e.Codes.Read {
 			known.take(r, a.Engine)
 		}
-		p := pattern{stray: codeStray}
+		p := pattern{stray: knowledge.CodeStray}
 		for r := range p.affected {
-			p.affected[r] = codeStray + (1-codeStray)*codeMost*infer.Grid[r]/(infer.Grid[r]+codeHalf)
+			p.affected[r] = knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*infer.Grid[r]/(infer.Grid[r]+knowledge.CodeHalf)
 		}
 		return a.unlikely(i, post, p, known.set)
 	case e.Look != nil:
@@ -191,7 +183,7 @@ func (a *Assessment) predict(joints []JointHypothesis, item flatItem) float64 {
 	if item.check.Test != "" {
 		sound = a.soundAnswer(item.check)
 	} else {
-		sound = a.Beliefs.looks[lookKey{item.seen.Kind(), Bystander, item.seen.Finding}]
+		sound = a.Beliefs.Look(item.seen.Kind(), knowledge.Bystander, item.seen.Finding)
 	}
 	sum, total := 0.0, 0.0
 	for i := range joints {
@@ -282,7 +274,7 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *infer.PerRate) t
 		case p.of == nil:
 			add(weight, p.affected[r])
 		default:
-			for l, row := range Levels {
+			for l, row := range knowledge.Levels {
 				if row.Steps < 0 {
 					add(weight*at[r][l], p.stray)
 				} else {
@@ -371,25 +363,4 @@ func (a *Assessment) unlikely(i int, joints []JointHypothesis, p pattern, came e
 		}
 	}
 	return max(this, min(1, 1-more))
-}
-
-// WhyNot says in words why a suspect does not stand higher: what speaks against it
-// most, or that nothing does and others explain more.
-func (s Suspect) WhyNot(lead Suspect) string {
-	var against []string
-	for _, r := range s.Reasons {
-		if r.LogOdds < 0 || r.Shared && r.Alone < 0 {
-			against = append(against, fmt.Sprintf("%s (entry %d)", r.Text, r.Entry))
-		}
-		if len(against) == 2 {
-			break
-		}
-	}
-	if len(against) > 0 {
-		return "Against it: " + strings.Join(against, "; ") + "."
-	}
-	if s.Prior < lead.Prior/2 {
-		return fmt.Sprintf("Nothing speaks against it, but it is seldom the cause: it began at %.2g %%, %s at %.2g %%.", 100*s.Prior, lead.Name(), 100*lead.Prior)
-	}
-	return "Nothing speaks against it yet: no entry tells it from " + lead.Name() + "."
 }

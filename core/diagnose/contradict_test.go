@@ -10,6 +10,8 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
 	"glenmist/core/job"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/trouble"
 )
@@ -17,7 +19,7 @@ import (
 // simulated is a job whose entries are drawn from the model itself: one fault, one
 // rate, one answer whether it shows, with codes, counts, a look and an exchange.
 func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
-	j := anyTime(2)
+	j := jobtest.AnyTime(2)
 	j.Vehicle.Engine = e
 	all := Assess(j).weighing.faults
 	draw := r.Float64()
@@ -31,7 +33,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 	rate := r.IntN(infer.Rates)
 	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
 	steps, u := -1, r.Float64()
-	for l, row := range Levels {
+	for l, row := range knowledge.Levels {
 		if u -= showing("", "")[f.profile.failing][rate][l]; u < 0 {
 			steps = row.Steps
 			break
@@ -52,7 +54,9 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		all := 0
 		for _, cyl := range sickNow().List() {
 			if steps >= 0 {
-				c[cyl-1] = draw(func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[max(0, rate-steps)], burst) })
+				c[cyl-1] = draw(func(k int) float64 {
+					return infer.LogBetaBinomial(k, n, infer.Grid[max(0, rate-steps)], knowledge.Burst)
+				})
 				all += c[cyl-1]
 			}
 		}
@@ -61,35 +65,35 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 				c[i] = draw(func(k int) float64 { return logStray(k, n, all) })
 			}
 		}
-		return counts(2*n, c...)
+		return jobtest.Counts(2*n, c...)
 	}
 	if e.Scanned() {
 		read := evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{}}}
 		for _, c := range e.All() {
-			p := codeStray
+			p := knowledge.CodeStray
 			if sickNow().Has(c) {
 				p = codesKnown{}.likely(infer.Grid[rate])
 			} else if sickNow() == 0 {
-				p = codeHistory
+				p = knowledge.CodeHistory
 			}
 			if r.Float64() < p {
 				read.Codes.Read = append(read.Codes.Read, trouble.Reading{Code: trouble.MisfireOn(c), State: trouble.Stored})
 			}
 		}
-		j = with(t, j, read)
+		j = jobtest.With(t, j, read)
 	}
-	j = with(t, j, run(), run())
+	j = jobtest.With(t, j, run(), run())
 	plug := evidence.Seen{Tag: part.Of(engine.Plug, engine.At(engine.Cylinder(1+r.IntN(e.Cylinders))))}
 	u = r.Float64()
 	b := bearing(plug, &f.Hypothesis, part.Home(e), []part.Positions{part.Home(e)}, false)
 	for _, row := range evidence.FindingsOn(engine.Plug) {
 		plug.Finding = row.Finding
-		k, _ := Shipped.looked(plug, b)
+		k, _ := looked(knowledge.Shipped, plug, b)
 		if u -= k.sound * math.Exp(k.logRatioIfShown(infer.Grid[rate])); u < 0 {
 			break
 		}
 	}
-	return with(t, j, look(plug), run())
+	return jobtest.With(t, j, jobtest.Look(plug), run())
 }
 
 // On jobs without a contradiction one is said in at most one of twenty; a run whose
@@ -143,16 +147,16 @@ func TestContradictions(t *testing.T) {
 // Two entries that cannot both hold are named together; with one withdrawn the
 // contradiction is gone.
 func TestContradictionIsNamed(t *testing.T) {
-	j := with(t, anyTime(4), codes(2), counts(3000, 0, 141, 1, 0), counts(3000, 0, 138, 0, 1), counts(3000, 0, 1, 0, 152))
+	j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 141, 1, 0), jobtest.Counts(3000, 0, 138, 0, 1), jobtest.Counts(3000, 0, 1, 0, 152))
 	got := Assess(j).Contradictions()
 	if len(got) == 0 || got[0].Entries[0] != 4 || got[0].P > 0.01 {
 		t.Fatalf("%+v", got)
 	}
-	j = with(t, j, evidence.Entry{Withdraw: &evidence.Withdraw{Entry: 4, Reason: "read off the wrong line"}})
+	j = jobtest.With(t, j, evidence.Entry{Withdraw: &evidence.Withdraw{Entry: 4, Reason: "read off the wrong line"}})
 	if got := Assess(j).Contradictions(); len(got) != 0 {
 		t.Errorf("with it withdrawn: %+v", got)
 	}
-	if got := Assess(with(t, anyTime(4), codes(2), counts(3000, 0, 141, 1, 0))).Contradictions(); len(got) != 0 {
+	if got := Assess(jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 141, 1, 0))).Contradictions(); len(got) != 0 {
 		t.Errorf("entries that agree: %+v", got)
 	}
 }

@@ -1,7 +1,6 @@
 package diagnose
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -11,6 +10,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -35,9 +35,6 @@ const (
 	// Unclear: too little was watched to say.
 	Unclear Outcome = "unclear"
 )
-
-// sure is the probability from which an outcome is said.
-const sure = 0.80
 
 // Way is parts that went the same way in one move.
 type Way struct {
@@ -89,72 +86,6 @@ func (d Decode) OnBench() bool { return d.place == engine.Bench }
 // Back says that the parts came from the bench.
 func (d Decode) Back() bool { return d.From == 0 && len(d.Tags) > 0 }
 
-// ways says where everything of the move went.
-func (d Decode) ways() string {
-	words := make([]string, len(d.Ways))
-	for i, w := range d.Ways {
-		words[i] = fmt.Sprintf("%s is %s", w.Parts(), part.At(w.Place))
-	}
-	return strings.Join(words, ", ")
-}
-
-// Words is the outcome in a short sentence.
-func (d Decode) Words() string {
-	switch d.Outcome {
-	case Waiting:
-		return "Waiting for a run: " + d.ways()
-	case Followed:
-		if d.Back() {
-			return fmt.Sprintf("The misfire came back with %s on %s", d.Parts(), d.To)
-		}
-		return fmt.Sprintf("The misfire followed %s to %s", d.Parts(), d.To)
-	case Stayed:
-		return fmt.Sprintf("The misfire stayed on %s without %s", d.From, d.allParts())
-	case Both:
-		return fmt.Sprintf("The misfire is on %s and on %s", d.From, d.To&^d.From)
-	case Gone:
-		switch {
-		case d.Back():
-			return "No misfire with " + d.Parts() + " back in: that proves nothing yet"
-		case d.OnBench():
-			return "The misfire is gone with " + d.Parts() + " on the bench: that proves nothing yet"
-		}
-		return "The misfire is nowhere: that proves nothing yet"
-	case Elsewhere:
-		return "The misfire is on a cylinder that had no part in the move"
-	}
-	return "Too little was watched to say what the move did"
-}
-
-func (d Decode) allParts() string {
-	words := make([]string, len(d.Ways))
-	for i, w := range d.Ways {
-		words[i] = w.Parts()
-	}
-	return strings.Join(words, " and ")
-}
-
-// Advice says what to make of an outcome that is no plain answer, or nothing.
-func (d Decode) Advice() string {
-	switch d.Outcome {
-	case Both:
-		return "Two faults, a part that came in exchange and is weak too, or something left fouled behind."
-	case Gone:
-		if d.OnBench() {
-			return fmt.Sprintf("Put %s back: if the misfire comes back with it, that part it is. If not, a connector, boot or seat was cured by touching it.", d.Parts())
-		}
-		return "It may come and go, or touching a connector, boot or seat has cured it for a while. Run longer, in the condition where it fails, before anything is condemned."
-	case Elsewhere:
-		return "Something else was disturbed in the work: look at what was touched on that cylinder."
-	case Unclear:
-		if d.More > 0 {
-			return fmt.Sprintf("If it stays clean, about %s more revolutions would show that it is gone.", unit.Thousands(d.More))
-		}
-		return "Run longer, in the condition where it fails, with the counters from zero."
-	}
-	return ""
-}
-
 // decodes reads every move against the runs just before and after it. The
 // misfire rate is one hidden figure for both, so a short clean run after a slight
 // misfire says little. It asks what the run showed, not whether the fault is
@@ -192,7 +123,7 @@ func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) infer.PerRate 
 	of := logCodeLikelihood(c.known, affected)
 	if affected == 0 && c.history { // codes of what has gone
 		for r := range of {
-			of[r] += float64(c.known.set.Len()) * math.Log(codeHistory/codeStray)
+			of[r] += float64(c.known.set.Len()) * math.Log(knowledge.CodeHistory/knowledge.CodeStray)
 		}
 	}
 	if affected == 0 || c.known.open && !c.known.random {
@@ -201,7 +132,7 @@ func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) infer.PerRate 
 	quiet := logRandomCode(c.known, a.Engine, affected)
 	for r, x := range quiet {
 		if c.known.random {
-			x = math.Log1p(-(1-randomStray)*math.Exp(x)) - math.Log(randomStray)
+			x = math.Log1p(-(1-knowledge.RandomStray)*math.Exp(x)) - math.Log(knowledge.RandomStray)
 		}
 		of[r] += x
 	}
@@ -251,7 +182,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	}
 	of := ran(move.Epoch)
 	for len(of) > 1 { // what the work disturbed, and was put home since, is no answer to the move
-		if o, _, p := a.classify(d, with(of[0].ratio)); o != Elsewhere || p < sure {
+		if o, _, p := a.classify(d, with(of[0].ratio)); o != Elsewhere || p < knowledge.SureOutcome {
 			break
 		}
 		of = of[1:]
@@ -265,7 +196,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	way := 0
 	d.Outcome, way, d.P = a.classify(d, joint)
 	d.take(d.Ways[way])
-	if d.P < sure {
+	if d.P < knowledge.SureOutcome {
 		if d.Outcome == Gone {
 			d.More = a.moreToWatch(d, joint)
 		}
@@ -471,7 +402,7 @@ func (a *Assessment) moreToWatch(d Decode, so runLikelihood) int {
 			lik.Add(&of)
 			return lik
 		})
-		if outcome == Gone && p >= sure {
+		if outcome == Gone && p >= knowledge.SureOutcome {
 			return revs
 		}
 	}

@@ -6,15 +6,8 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/knowledge"
 	"glenmist/core/meter"
-)
-
-// What a reading is held against (C; judgement).
-const (
-	likeOthers = 0.03 // what siblings that agree leave open, as a share
-	backwards  = 0.15 // and those that are fired backwards: they ask for up to a third more
-	coilGives  = 25.0 // kV: the least that a healthy coil has to give (rule of thumb 25 to 40)
-	wireOhm    = 0.3  // what a short wire or spring reads, with the meter
 )
 
 // deviation is how far a reading lies from what is expected of it.
@@ -26,19 +19,19 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	case evidence.FeedDrop, evidence.GroundDrop:
 		return deviations{mine}, 1, 0, known
 	case evidence.WireOhms, evidence.SpringOhms:
-		return deviations{math.Log((mine + wireOhm) / (2 * wireOhm))}, 1, 0, true
+		return deviations{math.Log((mine + knowledge.WireOhm) / (2 * knowledge.WireOhm))}, 1, 0, true
 	case evidence.CompressionWet:
 		dry, _, ok := a.dry(m, one.Place)
 		return deviations{log(mine, dry)}, 1, 0, ok
 	case evidence.AirGapLegs:
-		to, ref := Range{0.15, 0.5}.middle() // C: by maker
+		to, ref := knowledge.Range{Low: 0.15, High: 0.5}.Middle() // C: by maker
 		if set.Maker != nil {
-			to, ref = Range(*set.Maker).middle()
+			to, ref = knowledge.Range(*set.Maker).Middle()
 		}
 		return deviations{log(mine, to)}, 1, ref, true
 	case evidence.FuelBar:
 		if set.Maker != nil {
-			to, ref := Range(*set.Maker).middle()
+			to, ref := knowledge.Range(*set.Maker).Middle()
 			return deviations{log(slices.Min(one.Figures), to)}, 1, ref, true
 		}
 		if len(one.Figures) < 2 {
@@ -63,15 +56,15 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 			}
 		}
 		if len(others) < 2 && len(unlike) > 0 {
-			return append(others, unlike...), backwards
+			return append(others, unlike...), knowledge.Backwards
 		}
-		return others, likeOthers
+		return others, knowledge.LikeOthers
 	}
 	if measure.ID == evidence.KVSnap { // the rise counts
 		others, least := siblings(set.Compared)
 		to, unsure := usual(others, 0)
 		// A peak that has come to what a coil has to give cannot show how much more was asked for.
-		if !known || len(others) < 2 || one.Figures[1] >= coilGives && mine < to {
+		if !known || len(others) < 2 || one.Figures[1] >= knowledge.CoilGives && mine < to {
 			return x, 0, 0, false
 		}
 		return deviations{log(mine, to)}, 1, max(least, unsure), true
@@ -127,59 +120,25 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 // and where there is none, 0, it stays as unsure as they differ.
 func usual(others []float64, rule float64) (to, unsure float64) {
 	if len(others) != 2 || others[0] <= 0 || others[1] <= 0 {
-		return meter.Median(others), likeOthers
+		return meter.Median(others), knowledge.LikeOthers
 	}
 	to = math.Sqrt(others[0] * others[1])
 	apart := math.Abs(math.Log(others[0] / to))
-	if apart > 2*likeOthers && rule > 0 {
+	if apart > 2*knowledge.LikeOthers && rule > 0 {
 		to = meter.Median(append(others, rule))
 		apart = min(math.Abs(math.Log(to/others[0])), math.Abs(math.Log(to/others[1])))
 	}
-	return to, max(apart, likeOthers)
+	return to, max(apart, knowledge.LikeOthers)
 }
-
-// Range is a range of figures above 0.
-type Range evidence.Range
-
-// middle is its geometric middle and how wide it is, as a standard deviation of logarithms.
-func (r Range) middle() (mid, spread float64) {
-	low := max(r.Low, r.High/100, 1e-6)
-	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
-}
-
-// Thumb is what a reading of a measure that is no resistance is held against where nothing
-// tighter is known, in the measure's unit. It is narrower than what would warn on the bench: where
-// sound ones mostly lie, and not where one begins to be odd.
-type Thumb struct {
-	Measure evidence.MeasureID
-	Range   Range
-	Source  string
-}
-
-// Thumbs lists them; one in five sound ones lies outside (C; judgement).
-var Thumbs = []Thumb{
-	{evidence.KVSteady, Range{6.5, 13}, "C: firing kV at warm idle, mostly 8 to 12"},
-	{evidence.LeakDownLoss, Range{4, 16}, "C: some loss past the rings is normal"},
-	{evidence.CompressionDry, Range{8, 15}, "C: petrol engines"},
-}
-
-// thumbs is Thumbs by measure.
-var thumbs = func() map[evidence.MeasureID]Range {
-	all := map[evidence.MeasureID]Range{}
-	for _, t := range Thumbs {
-		all[t.Measure] = t.Range
-	}
-	return all
-}()
 
 // expected is what the maker's range or a rule of thumb expects of a reading.
 func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evidence.Reading) (spread, mid float64, ok bool) {
 	if set.Maker != nil {
-		mid, spread = Range(*set.Maker).middle()
+		mid, spread = knowledge.Range(*set.Maker).Middle()
 		return spread + 0.02, mid, true
 	}
-	if own, ok := a.Beliefs.thumbs[m.ID]; ok {
-		mid, spread = own.middle()
+	if own, ok := a.Beliefs.Thumbs[m.ID]; ok {
+		mid, spread = own.Middle()
 		return 1.5 * spread, mid, true
 	}
 	rule, known := meter.RuleOf(m.Item, set.Make)
@@ -187,7 +146,7 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 		return 0, 0, false
 	}
 	r := rule.For(one.Millimetres / 1000)
-	mid, spread = Range{r.Low, r.High}.middle()
+	mid, spread = knowledge.Range{Low: r.Low, High: r.High}.Middle()
 	return spread * 1.5, mid, true // a rule is no range: one in five lies outside
 }
 

@@ -6,6 +6,8 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 )
 
 // Of 31 events more than half misfire as often as the binomial distribution says (textbook).
@@ -18,7 +20,7 @@ func TestMostOf(t *testing.T) {
 			c, _ := math.Lgamma(float64(32 - k))
 			want += math.Exp(a - b - c + float64(k)*math.Log(rate) + float64(31-k)*math.Log1p(-rate))
 		}
-		if got := (MostOf.of(rate) - turnSlip) / (1 - 2*turnSlip); math.Abs(got-want) > 0.03 {
+		if got := (knowledge.MostOf.Of(rate) - knowledge.TurnSlip) / (1 - 2*knowledge.TurnSlip); math.Abs(got-want) > 0.03 {
 			t.Errorf("at %.2f: %.3f, want %.3f", rate, got, want)
 		}
 	}
@@ -39,7 +41,7 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 		Each: []evidence.Sparked{{Place: "cyl-2", Seen: "intermittent"}}}}
 	odds := func(mode, other string, es ...evidence.Entry) float64 {
 		sum := map[string]float64{}
-		a := Assess(with(t, anyTime(4), es...))
+		a := Assess(jobtest.With(t, jobtest.AnyTime(4), es...))
 		for _, f := range a.Faults {
 			sum[f.Hypothesis.Mode.ID] += f.P
 		}
@@ -50,11 +52,11 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 		counts, entry     evidence.Entry
 		low, high         float64
 	}{
-		{"dead, kilovolts in line", "coil.cracked", "injector.electrical", counts(3000, 0, 1480, 0, 1), kV(9.1, 8, 10.4), 0, 0.5},
-		{"one in fifty, kilovolts in line", "coil.cracked", "injector.electrical", counts(3000, 0, 30, 0, 1), kV(9.1, 8, 10.4), 0.9, 4},
-		{"dead, low and steady", "coil.cracked", "injector.electrical", counts(3000, 0, 1480, 0, 1), kV(4.5, 4, 5.2), 10, 1e9},
-		{"next to nothing", "connector.loose", "coil.cracked", counts(3000, 0, 1300, 0, 1), kV(0.3, 0.3, 11), 20, 1e9},
-		{"sparks missing over a wide gap", "connector.loose", "coil.weak-load", counts(3000, 0, 400, 0, 1), sparks, 2, 1e9},
+		{"dead, kilovolts in line", "coil.cracked", "injector.electrical", jobtest.Counts(3000, 0, 1480, 0, 1), kV(9.1, 8, 10.4), 0, 0.5},
+		{"one in fifty, kilovolts in line", "coil.cracked", "injector.electrical", jobtest.Counts(3000, 0, 30, 0, 1), kV(9.1, 8, 10.4), 0.9, 4},
+		{"dead, low and steady", "coil.cracked", "injector.electrical", jobtest.Counts(3000, 0, 1480, 0, 1), kV(4.5, 4, 5.2), 10, 1e9},
+		{"next to nothing", "connector.loose", "coil.cracked", jobtest.Counts(3000, 0, 1300, 0, 1), kV(0.3, 0.3, 11), 20, 1e9},
+		{"sparks missing over a wide gap", "connector.loose", "coil.weak-load", jobtest.Counts(3000, 0, 400, 0, 1), sparks, 2, 1e9},
 	} {
 		before, after := odds(c.mode, c.other, c.counts), odds(c.mode, c.other, c.counts, c.entry)
 		if times := after / before; times < c.low || times > c.high {
@@ -72,8 +74,8 @@ func TestAFigureMissesNoMore(t *testing.T) {
 	} {
 		m, _ := evidence.FindMeasure(id)
 		for _, mode := range modes {
-			plain := checkRows[m.Test][mode].Chance[0]
-			if got := Shipped.answers(id, mode)[0]; got > plain+0.01 {
+			plain := knowledge.TestRows[m.Test][mode].Chance[0]
+			if got := knowledge.Shipped.Answers(id, mode)[0]; got > plain+0.01 {
 				t.Errorf("%s: %s reads sound with %.3f, by the plain answer with %.3f", id, mode, got, plain)
 			}
 		}

@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/trouble"
@@ -218,7 +219,7 @@ func measuredFirst(items []flatItem) []flatItem {
 // measured says that figures speak for a mode in place of a plain answer.
 func (l flatItem) measured(mode string) bool {
 	for k, m := range evidence.Measures {
-		if l.covered&(1<<k) != 0 && matches(showsIn[m.ID], mode) {
+		if l.covered&(1<<k) != 0 && knowledge.Matches(knowledge.ShowsIn[m.ID], mode) {
 			return true
 		}
 	}
@@ -228,7 +229,7 @@ func (l flatItem) measured(mode string) bool {
 // oddAnswer says that a test has found something.
 func (l flatItem) oddAnswer() bool {
 	if l.number.measure != "" {
-		return l.check.Result != numberRows[l.number.measure][0].Answer
+		return l.check.Result != knowledge.ReadingRows[l.number.measure][0].Answer
 	}
 	t, _ := evidence.FindTest(l.check.Test)
 	r, _ := t.Result(l.check.Result)
@@ -299,13 +300,13 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 	}
 	switch {
 	case l.circuit.code != "":
-		row, ok = l.circuit.bears(a.Beliefs.codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
+		row, ok = l.circuit.bears(a.Beliefs.Codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
 		if !l.circuit.set {
 			return row, 0, -1, ok
 		}
 		return row, 0, row.odds, ok
 	case l.trim.Bank > 0:
-		row, odd, ok = a.Beliefs.trimmed(l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
+		row, odd, ok = trimmed(a.Beliefs, l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
 		return row, 0, odd, ok
 	case l.check.Test != "", l.number.measure != "":
 		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {
@@ -332,10 +333,10 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 		return row, 0, odd, ok
 	}
 	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
-	if b == Bystander {
+	if b == knowledge.Bystander {
 		return row, 0, 0, false
 	}
-	row, odd = a.Beliefs.looked(l.seen, b)
+	row, odd = looked(a.Beliefs, l.seen, b)
 	return row, 0, odd, true
 }
 

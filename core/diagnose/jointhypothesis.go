@@ -13,6 +13,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 )
 
@@ -125,7 +126,7 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 			p := 0.0
 			switch {
 			case moments[i].Entry.Fit != nil && fitted(moments[i], h):
-				p = fitCures
+				p = knowledge.FitCures
 			case tries < most && t.Touches(h):
 				p = h.Mode.CuredByTouch
 				tries++
@@ -150,14 +151,8 @@ func tried(m fault.Mode) int {
 	case m.CuredByTouch < 0.3:
 		return 2
 	}
-	return mostTries
+	return knowledge.MostTries
 }
-
-const mostTries = 3
-
-// fitCures is the chance that a repair at a place puts right what was wrong there
-// (C; judgement): a new part can be bad and a contact can be missed.
-const fitCures = 0.97
 
 // fitted says whether a repair was made at the place of a fault.
 func fitted(m evidence.Moment, h fault.Hypothesis) bool {

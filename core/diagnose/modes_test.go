@@ -10,6 +10,8 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/job"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 )
 
@@ -99,29 +101,29 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 // a move or a touch; and the rows of the tables name modes and families that exist.
 func TestNoModeIsDumb(t *testing.T) {
 	known := func(id string) bool {
-		return slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return matches([]string{id}, m.ID) })
+		return slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return knowledge.Matches([]string{id}, m.ID) })
 	}
-	for _, row := range CheckRows {
+	for _, row := range knowledge.CheckRows {
 		for _, id := range row.Modes {
 			if !known(id) {
 				t.Errorf("%s has a row for %s, which is no mode", row.Test, id)
 			}
 		}
 	}
-	for _, row := range CodeRows {
+	for _, row := range knowledge.CodeRows {
 		if row.Mode != "" && !known(row.Mode) {
 			t.Errorf("%s has a row for %s, which is no mode", row.Code, row.Mode)
 		}
 	}
-	for id := range atFault {
+	for id := range knowledge.AtFault {
 		if !known(id) {
 			t.Errorf("a look is stated for %s, which is no mode", id)
 		}
 	}
 	for _, m := range fault.Catalogue {
-		told := atFault[m.ID] != "" || m.CuredByTouch > 0.3
+		told := knowledge.AtFault[m.ID] != "" || m.CuredByTouch > 0.3
 		for _, test := range evidence.Tests {
-			told = told || Stated(test.ID, m.ID) != nil
+			told = told || knowledge.Stated(test.ID, m.ID) != nil
 		}
 		if !told && m.Unit != fault.Else && m.Unit != fault.NoFault {
 			t.Errorf("no step says anything of %s", m.ID)
@@ -133,7 +135,7 @@ func TestNoModeIsDumb(t *testing.T) {
 func TestCertaintyWeakens(t *testing.T) {
 	p := func(c evidence.Certainty) float64 {
 		e := evidence.Entry{Certainty: c, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugCracked}}}}
-		j := with(t, anyTime(4), e)
+		j := jobtest.With(t, jobtest.AnyTime(4), e)
 		return p(t, Assess(j), "plug P2")
 	}
 	if sure, think, heard := p(evidence.Sure), p(evidence.ThinkSo), p(evidence.Heard); !(sure > think && think > heard && heard > 0.1) {
@@ -146,7 +148,7 @@ func TestCertaintyWeakens(t *testing.T) {
 func TestRepairAtAPlace(t *testing.T) {
 	loose := evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Place: "cyl-2", Finding: evidence.ConnectorLoose}}}}
 	fit := evidence.Entry{Fit: &evidence.Fit{Unit: "connector cyl-2", Cleared: true}}
-	a := Assess(with(t, anyTime(4), loose, fit))
+	a := Assess(jobtest.With(t, jobtest.AnyTime(4), loose, fit))
 	there, cured := 0.0, 0.0
 	for _, f := range a.Faults {
 		if f.Hypothesis.Mode.Unit == engine.Connector && f.Hypothesis.Place == "cyl-2" {

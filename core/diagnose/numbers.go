@@ -7,18 +7,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
-)
-
-// Figures of the reasoning about numbers (C; judgement).
-const (
-	jumpsIfBad   = 0.35  // of what is broken: the figure jumps when it is bent
-	jumpsIfSound = 0.005 // a probe that slipped
-	restsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
-	heardThere   = 0.85  // air is heard where it goes
-	unloadedSees = 0.25  // how often a drop that is there shows without a load
-	leastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
-	misread      = 0.02  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
 // number is one reading, held against what is expected of it: comparable, so that it can be
@@ -44,7 +34,7 @@ type number struct {
 }
 
 // deviations are how far the figures of a reading lie from what is expected.
-type deviations [waveFigures]float64
+type deviations [knowledge.WaveFigures]float64
 
 // numbers holds each reading of a moment against what is expected: by its siblings in the
 // set, the maker's range or a rule of thumb, whichever is the tightest.
@@ -61,10 +51,10 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 		case one.Over:
 		case measure.ID == evidence.KVWave:
 			n.x, n.n, n.lost = a.wave(*r, i)
-			n.ref, n.known, n.over = likeOthers, n.n > 0, silent(one)
+			n.ref, n.known, n.over = knowledge.LikeOthers, n.n > 0, silent(one)
 		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
-			n.over = measure.ID == evidence.KVSteady && one.Figures[0] < leastFiring
+			n.over = measure.ID == evidence.KVSteady && one.Figures[0] < knowledge.LeastFiring
 			if measure.ID == evidence.CompressionWet && n.known {
 				_, n.dry, _ = a.dry(m, one.Place)
 			}
@@ -83,7 +73,7 @@ func (n number) without(kept keep) number {
 }
 
 // density is how likely a reading is if the test has the answer of a row.
-func (row *NumberRow) density(n number) float64 {
+func density(row *knowledge.NumberRow, n number) float64 {
 	d := 1.0
 	switch {
 	case n.over:
@@ -94,7 +84,7 @@ func (row *NumberRow) density(n number) float64 {
 		for k := range min(n.n, len(row.Figures)) {
 			l := row.Figures[k]
 			s := l.Spread
-			if held := bySiblings[n.measure]; held == 0 || held&(1<<k) != 0 {
+			if held := knowledge.BySiblings[n.measure]; held == 0 || held&(1<<k) != 0 {
 				s = math.Hypot(s, n.ref)
 			}
 			z := (n.x[k] - l.Centre) / s
@@ -110,17 +100,13 @@ func (row *NumberRow) density(n number) float64 {
 	return d
 }
 
-// bySiblings are the figures of a measure, by their bits, that are held against those of the
-// other cylinders.
-var bySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
-
 // against is a reading as it counts for a fault: one that troubles most of the cylinders that
 // it is held against as well moves what is usual there, and no comparison shows it.
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
 	set := a.Moments[l.moment].Entry.Readings
 	affected := h.Afflicted(at)
-	if affected.Len() < 3 || bySiblings[n.measure] == 0 || set == nil {
+	if affected.Len() < 3 || knowledge.BySiblings[n.measure] == 0 || set == nil {
 		return n
 	}
 	c, _ := l.check.Place.Cylinder()
@@ -131,76 +117,31 @@ func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions)
 		}
 	}
 	if others.Len() >= 2 && 2*(others&affected).Len() > others.Len() {
-		n.lost |= bySiblings[n.measure]
+		n.lost |= knowledge.BySiblings[n.measure]
 	}
 	return n
 }
 
 func sq(x float64) float64 { return x * x }
 
-// answers is the chance of each answer of a measure's number rows for a mode; "" is a sound
-// one.
-func (b *Beliefs) answers(id evidence.MeasureID, mode string) []float64 {
-	if mode != "" && !matches(showsIn[id], mode) {
-		mode = ""
-	}
-	if id == evidence.KVWave {
-		return waveChances(mode)
-	}
-	for _, own := range OwnRows {
-		if own.Measure == id && (own.Modes == nil || mode != "" && matches(own.Modes, mode)) {
-			return own.Chance
-		}
-	}
-	m, _ := evidence.FindMeasure(id)
-	row := b.checks[m.Test][mode]
-	if row == nil {
-		row = b.checks[m.Test][""]
-	}
-	t, _ := evidence.FindTest(m.Test)
-	sound := b.checks[m.Test][""].Chance
-	chance := make([]float64, len(numberRows[id]))
-	rest := 1.0
-	hides := 1.0 // how often a fault answers as a sound one does, as against that
-	for k, r := range t.Results {
-		if r.ID == numberRows[id][0].Answer {
-			hides = min(1, row.Chance[k]/sound[k])
-		}
-	}
-	for i, number := range numberRows[id] {
-		for k, r := range t.Results {
-			if r.ID != number.Answer || !shows(numberRows[id], i, mode) {
-				continue
-			}
-			chance[i] = row.Chance[k]
-			if i > 0 { // what one that hides shows of it is a false alarm
-				chance[i] -= (1 - misread) * min(row.Chance[k], hides*sound[k])
-			}
-		}
-		rest -= chance[i]
-	}
-	chance[0] += rest // an answer that the figures cannot give looks sound in them
-	return chance
-}
-
 // weighed is the likelihood of each answer for a reading, in the order of its rows. What no
 // row foresees has a floor: a reading can be anything once in a while.
-func (n number) weighed(b *Beliefs) []float64 {
-	rows := b.readings[n.measure]
+func (n number) weighed(b *knowledge.Beliefs) []float64 {
+	rows := b.Readings[n.measure]
 	of := make([]float64, len(rows))
 	for i, row := range rows {
-		d := row.density(n)
+		d := density(row, n)
 		switch { // a jump is a break, whatever the figure between
 		case n.jumps && i > 0:
-			d = jumpsIfBad * (restsSound*rows[0].density(n) + (1-restsSound)*d)
+			d = knowledge.JumpsIfBad * (knowledge.RestsSound*density(rows[0], n) + (1-knowledge.RestsSound)*d)
 		case n.jumps:
-			d *= jumpsIfSound
+			d *= knowledge.JumpsIfSound
 		}
 		if n.heard != "" && i > 0 {
 			if row.Answer == n.heard {
-				d *= heardThere
+				d *= knowledge.HeardThere
 			} else {
-				d *= (1 - heardThere) / 2
+				d *= (1 - knowledge.HeardThere) / 2
 			}
 		}
 		if n.heard != "" && i == 0 {
@@ -218,32 +159,28 @@ func (n number) weighed(b *Beliefs) []float64 {
 	return of
 }
 
-// mostlySound is how often a part that is measured is sound (C; judgement): a gate opens by
-// what is clear, and not by what is a little out of line.
-const mostlySound = 0.9
-
 // answer is the answer that a reading speaks for most, of a part of which nothing else is
 // known.
-func (n number) answer(b *Beliefs) evidence.ResultID {
+func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 	of := n.weighed(b)
 	best := 0
 	for i := range of {
 		if i == 0 {
-			of[i] *= mostlySound
+			of[i] *= knowledge.MostlySound
 		} else {
-			of[i] *= (1 - mostlySound) / float64(len(of)-1)
+			of[i] *= (1 - knowledge.MostlySound) / float64(len(of)-1)
 		}
 		if of[i] > of[best] {
 			best = i
 		}
 	}
-	return numberRows[n.measure][best].Answer
+	return knowledge.ReadingRows[n.measure][best].Answer
 }
 
 // read is what a reading says of a fault with the parts where they sat.
 func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, odd float64, ok bool) {
 	id := l.number.measure
-	if !matches(showsIn[id], h.Mode.ID) {
+	if !knowledge.Matches(knowledge.ShowsIn[id], h.Mode.ID) {
 		return k, 0, false
 	}
 	if l.number.tag != "" {
@@ -257,15 +194,15 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	k = g.row()
 	switch { // what is watched from event to event shows a slight fault seldom
 	case l.number.blunt:
-		k.seen = unloadedSees
+		k.seen = knowledge.UnloadedSees
 	case id == evidence.FeedDrop || id == evidence.GroundDrop: // one that comes and goes reads well between
-		k.events = watchedIn[evidence.TriggerPulse]
-	case id == evidence.KVWave && matches(missesSome, h.Mode.ID):
-		k.events, k.shop = watchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
+		k.events = knowledge.WatchedIn[evidence.TriggerPulse]
+	case id == evidence.KVWave && knowledge.Matches(knowledge.MissesSome, h.Mode.ID):
+		k.events, k.shop = knowledge.WatchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	case id == evidence.KVWave:
 		k.shop = a.comesAndGoes(when, h)
-	case id == evidence.KVSteady && !matches(everyEvent[evidence.Kilovolts], h.Mode.ID):
-		k.events, k.shop = watchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
+	case id == evidence.KVSteady && !knowledge.Matches(knowledge.EveryEvent[evidence.Kilovolts], h.Mode.ID):
+		k.events, k.shop = knowledge.WatchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	}
 	return k, 1 - g.mine[0], true
 }
@@ -273,14 +210,9 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 // reads is a reading as a fault gives it.
 func (a *Assessment) reads(l flatItem, h *fault.Hypothesis, at part.Positions) answerChances {
 	id := l.number.measure
-	g := answerChances{mine: a.Beliefs.answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: turned(measureTest(id), id, h.Mode.ID)}
-	for i, p := range a.Beliefs.answers(id, "") {
+	g := answerChances{mine: a.Beliefs.Answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: knowledge.RateAnswerOf(knowledge.MeasureTest(id), id, h.Mode.ID)}
+	for i, p := range a.Beliefs.Answers(id, "") {
 		g.sound += p * g.fits[i]
 	}
 	return g
-}
-
-func measureTest(id evidence.MeasureID) evidence.TestID {
-	m, _ := evidence.FindMeasure(id)
-	return m.Test
 }

@@ -9,42 +9,21 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
-
-// Level is one way in which a fault can show in a condition: at its own rate, weaker
-// by some steps of the grid of infer.Rates, or not at all.
-type Level struct {
-	Words string
-	// Steps of the grid down from the rate; -1 is not at all.
-	Steps int
-	// In the condition in which it fails, in another than that; and in any, of what shows alike in all.
-	There, Elsewhere, Alike float64
-	Source                  string
-}
-
-// tenth is the steps of the grid that make a rate about ten times lower.
-const tenth = 9
-
-// Levels is what is believed of faults in the conditions. It is one hidden answer for
-// each condition, however many runs are made in it (C; judgement).
-var Levels = []Level{
-	{"at its full rate", 0, 0.94, 0.10, 0.95, "C; judgement"},
-	{"about a tenth of it", tenth, 0.03, 0.22, 0.03, "C: slighter when little is asked of the spark; judgement"},
-	{"not at all", -1, 0.03, 0.68, 0.02, "C: a clean run in the wrong condition counts for little, but against what does not care for the condition; judgement"},
-}
 
 // levels are the chances of Levels in one condition, for each rate.
 type levels [infer.Rates][3]float64
 
 // showing is the chance of each level at which a fault with this failing condition shows in a run, given the
 // driver's statement.
-func (h FailingCondition) showing(said, run evidence.Condition) *levels {
+func showingIn(h knowledge.FailingCondition, said, run evidence.Condition) *levels {
 	var l levels
 	for r, rate := range infer.Grid {
-		there := h.chanceItFails(said, run, rate)
-		for i, row := range Levels {
+		there := h.ChanceItFails(said, run, rate)
+		for i, row := range knowledge.Levels {
 			l[r][i] = there*row.There + (1-there)*row.Elsewhere
-			if h.When == always {
+			if h.When == knowledge.Always {
 				l[r][i] = row.Alike
 			}
 		}
@@ -54,9 +33,9 @@ func (h FailingCondition) showing(said, run evidence.Condition) *levels {
 
 // showing lists that for every failing condition.
 func showing(said, run evidence.Condition) []*levels {
-	all := make([]*levels, len(FailingConditions))
-	for i, h := range FailingConditions {
-		all[i] = h.showing(said, run)
+	all := make([]*levels, len(knowledge.FailingConditions))
+	for i, h := range knowledge.FailingConditions {
+		all[i] = showingIn(h, said, run)
 	}
 	return all
 }
@@ -67,7 +46,7 @@ func (l *levels) shows(group *infer.PerRate) {
 	var out infer.PerRate
 	for r := range group {
 		var logs [len(l[r])]float64
-		for i, row := range Levels {
+		for i, row := range knowledge.Levels {
 			x := 0.0
 			if row.Steps >= 0 {
 				x = group[max(0, r-row.Steps)]
@@ -112,22 +91,14 @@ func counted(c evidence.Counters) *runTable {
 			continue
 		}
 		for r := range infer.Rates {
-			t.affected[i+1][r] = infer.LogBetaBinomial(k, n, infer.Grid[r], burst)
-			if float64(k) <= takenForTheirs*float64(all-k) {
+			t.affected[i+1][r] = infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst)
+			if float64(k) <= knowledge.TakenForTheirs*float64(all-k) {
 				t.affected[i+1][r] = min(t.affected[i+1][r], t.sound[i+1])
 			}
 		}
 	}
 	return t
 }
-
-// What is followed without numbers: half of the misfires at one in two hundred
-// are noticed, hardly any are seen where there are none (C; judgement).
-const (
-	noticedHalf  = 0.005
-	noticedMost  = 0.92
-	noticedWrong = 0.03
-)
 
 // watched is the table of a misfire followed without numbers.
 func watched(w evidence.Watch, e engine.Engine) *runTable {
@@ -140,9 +111,9 @@ func watched(w evidence.Watch, e engine.Engine) *runTable {
 		return math.Log(p)
 	}
 	for _, c := range e.All() {
-		t.sound[c] = say(noticedWrong, seen.Has(c))
+		t.sound[c] = say(knowledge.NoticedWrong, seen.Has(c))
 		for r := range infer.Rates {
-			p := noticedWrong + (noticedMost-noticedWrong)*infer.Grid[r]/(infer.Grid[r]+noticedHalf)
+			p := knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
 			t.affected[c][r] = say(p, seen.Has(c))
 		}
 	}

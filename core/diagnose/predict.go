@@ -11,6 +11,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 )
 
@@ -63,7 +64,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 	for r := range shows {
 		few := 0.0
 		for k := 0; k < Enough && k <= n; k++ {
-			few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], burst))
+			few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst))
 		}
 		shows[r] = 1 - min(1, few)
 	}
@@ -93,7 +94,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 func (w *inference) expect(shape int, when evidence.Condition, of *infer.PerRate) (mean infer.PerRate) {
 	levels := w.levels(shape, when, everything)
 	for r := range mean {
-		for i, row := range Levels {
+		for i, row := range knowledge.Levels {
 			if row.Steps >= 0 {
 				mean[r] += levels[r][i] * of[max(0, r-row.Steps)]
 			}
@@ -115,7 +116,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]
 	for r := range out {
 		var logs [len(out[r])]float64
-		for i, row := range Levels {
+		for i, row := range knowledge.Levels {
 			logs[i] = math.Log(l[r][i])
 			if row.Steps >= 0 {
 				logs[i] += runs[max(0, r-row.Steps)]
@@ -135,7 +136,7 @@ func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	for i := range w.Faults {
 		p := 0.0
 		for r, weight := range w.Rates[i] {
-			p += weight * codeMost * infer.Grid[r] / (infer.Grid[r] + codeHalf)
+			p += weight * knowledge.CodeMost * infer.Grid[r] / (infer.Grid[r] + knowledge.CodeHalf)
 		}
 		none *= 1 - p
 	}
@@ -149,17 +150,17 @@ func (a *Assessment) Finding(item evidence.Seen) func(*JointHypothesis) float64 
 	stands, known := a.looking[key]
 	if !known {
 		ran := []part.Positions{a.home, a.Now}
-		stands = map[int]Bearing{}
+		stands = map[int]knowledge.Bearing{}
 		for i := range a.weighing.faults {
 			f := &a.weighing.faults[i]
-			if b := bearing(key, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0); b != Bystander {
+			if b := bearing(key, &f.Hypothesis, a.Now, ran, f.CuredAfter >= 0); b != knowledge.Bystander {
 				stands[i] = b
 			}
 		}
 		a.looking[key] = stands
 	}
-	return a.mixed(a.Beliefs.looks[lookKey{item.Kind(), Bystander, item.Finding}], maps.Keys(stands), func(f *Fault) (likelihoodRow, float64, float64, bool) {
-		row, odd := a.Beliefs.looked(item, stands[f.index])
+	return a.mixed(a.Beliefs.Look(item.Kind(), knowledge.Bystander, item.Finding), maps.Keys(stands), func(f *Fault) (likelihoodRow, float64, float64, bool) {
+		row, odd := looked(a.Beliefs, item, stands[f.index])
 		return row, 0, odd, true
 	})
 }
@@ -178,7 +179,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 		test, _ := evidence.FindTest(c.Test)
 		for i := range a.weighing.faults {
 			f := &a.weighing.faults[i]
-			if f.CuredAfter < 0 && a.Beliefs.checks[c.Test][f.Hypothesis.Mode.ID] != nil && (test.Of != evidence.OfItem || a.bearsOn(test, c.Place, &f.Hypothesis, a.Now)) {
+			if f.CuredAfter < 0 && a.Beliefs.Checks[c.Test][f.Hypothesis.Mode.ID] != nil && (test.Of != evidence.OfItem || a.bearsOn(test, c.Place, &f.Hypothesis, a.Now)) {
 				of = append(of, i)
 			}
 		}
@@ -193,14 +194,14 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 // sum to more than low and at most high, in per cent.
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
-	sound := a.Beliefs.noTrim().within(low, high)
+	sound := a.Beliefs.NoTrim().Within(low, high)
 	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, odd float64, ok bool) {
 		var affected engine.Set
 		if f.CuredAfter < 0 {
 			affected = f.Hypothesis.Afflicted(a.Now)
 		}
-		r, ok := a.Beliefs.trimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
-		return likelihoodRow{odds: r.within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
+		r, ok := a.Beliefs.TrimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
+		return likelihoodRow{odds: r.Within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
 	})
 }
 
@@ -208,7 +209,7 @@ func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothe
 func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-	p := a.Beliefs.checks[c.Test][""].Chance[answer]
+	p := a.Beliefs.Checks[c.Test][""].Chance[answer]
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		p /= float64(len(a.leaks))
 	}

@@ -6,12 +6,13 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
 
 func TestCountModelsAreDistributions(t *testing.T) {
 	const n = 400
 	for name, logP := range map[string]func(k int) float64{
-		"afflicted": func(k int) float64 { return infer.LogBetaBinomial(k, n, 0.07, burst) },
+		"afflicted": func(k int) float64 { return infer.LogBetaBinomial(k, n, 0.07, knowledge.Burst) },
 	} {
 		sum, mean := 0.0, 0.0
 		for k := 0; k <= n; k++ {
@@ -34,7 +35,7 @@ func TestCountModelsAreDistributions(t *testing.T) {
 }
 
 func TestLookTable(t *testing.T) {
-	for _, row := range Looks {
+	for _, row := range knowledge.Looks {
 		sum := 0.0
 		for _, p := range row.Chance {
 			sum += p
@@ -48,7 +49,7 @@ func TestLookTable(t *testing.T) {
 // A lone stray count is no evidence (C), and a clean run after a strong misfire is.
 func TestWhatCountsSay(t *testing.T) {
 	ratio := func(k, n int, rate float64) float64 {
-		return math.Exp(infer.LogBetaBinomial(k, n, rate, burst) - logStray(k, n, 0))
+		return math.Exp(infer.LogBetaBinomial(k, n, rate, knowledge.Burst) - logStray(k, n, 0))
 	}
 	if r := ratio(2, 1500, 0.05); r > 0.05 {
 		t.Errorf("2 of 1500 speak %v times for a 5 %% misfire, want well below 1", r)

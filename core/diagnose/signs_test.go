@@ -6,14 +6,16 @@ import (
 	"testing"
 
 	"glenmist/core/evidence"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 )
 
 func TestSignRowsAreChances(t *testing.T) {
-	rows := slices.Concat(SoundSigns, Signs)
+	rows := slices.Concat(knowledge.SoundSigns, knowledge.Signs)
 	share := 0.0
-	for _, s := range Sets {
+	for _, s := range knowledge.Sets {
 		rows = append(rows, s.Signs...)
 		share += s.Share
 	}
@@ -35,7 +37,7 @@ func TestSignRowsAreChances(t *testing.T) {
 // onBoard assesses a job in which cylinder 3 misfires and the plugs were read as told.
 func onBoard(t *testing.T, ran evidence.Ran, looks map[part.Tag]plug.Look) *Assessment {
 	t.Helper()
-	j := with(t, newJob(4), counts(3000, 0, 1, 240, 0))
+	j := jobtest.With(t, jobtest.New(4), jobtest.Counts(3000, 0, 1, 240, 0))
 	if len(looks) > 0 {
 		l := &evidence.Look{Ran: ran, Gap: &plug.Range{Low: 0.8, High: 1.0}}
 		for _, tag := range []part.Tag{"P1", "P2", "P3", "P4"} {
@@ -43,7 +45,7 @@ func onBoard(t *testing.T, ran evidence.Ran, looks map[part.Tag]plug.Look) *Asse
 				l.Items = append(l.Items, l.Read(tag, of))
 			}
 		}
-		j = with(t, j, evidence.Entry{Look: l})
+		j = jobtest.With(t, j, evidence.Entry{Look: l})
 	}
 	return Assess(j)
 }
@@ -109,11 +111,11 @@ func TestSetOfPlugsIsExact(t *testing.T) {
 		f := &a.Faults[i]
 		how := a.stands(f, 1)
 		joint, sound := 0.0, 0.0
-		for s, set := range Sets { // straight from the tables
+		for s, set := range knowledge.Sets { // straight from the tables
 			with, without := set.Share, set.Share
 			for k, r := range b.read {
-				with *= r.chance(s, how[k], how[k] != Bystander)
-				without *= r.chance(s, Bystander, false)
+				with *= r.chance(s, how[k], how[k] != knowledge.Bystander)
+				without *= r.chance(s, knowledge.Bystander, false)
 			}
 			joint, sound = joint+with, sound+without
 		}
@@ -138,12 +140,12 @@ func TestSetOfPlugsIsExact(t *testing.T) {
 // stands, no list of questions tells more than the sum of what each tells alone, so a fixed list
 // that tells as much has at least so many.
 func TestKeyOfQuestions(t *testing.T) {
-	e := newJob(4).Vehicle.Engine.Derive()
+	e := jobtest.New(4).Vehicle.Engine.Derive()
 	for _, c := range []struct {
 		troubled      bool
 		most, atLeast float64
 	}{{true, 6.5, 0.85}, {false, 3.5, 0.6}} {
-		classes := Shipped.KeyClasses(PriorPlugClasses(e, c.troubled), 1)
+		classes := knowledge.Shipped.KeyClasses(knowledge.PriorPlugClasses(e, c.troubled), 1)
 		asked, told, longest := keyCost(classes, plug.Look{}, 1, 0)
 		all := allTell(classes)
 		var alone []float64

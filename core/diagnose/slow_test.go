@@ -10,6 +10,8 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/infer"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 	"glenmist/core/part"
 )
 
@@ -41,7 +43,7 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 		}
 		for _, g := range s.conditions {
 			some, anyOf := 0.0, false
-			for l, row := range Levels {
+			for l, row := range knowledge.Levels {
 				x := 1.0
 				for _, i := range g.moments {
 					if affected := sickAt(i); affected != 0 {
@@ -118,11 +120,11 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 				}
 			}
 		}
-		return x * (1 - inTheShop + inTheShop*shop)
+		return x * (1 - knowledge.InTheShop + knowledge.InTheShop*shop)
 	}
 	set := func(l like) float64 {
 		if random {
-			return (l.all - (1-randomStray)*l.calm) / randomStray
+			return (l.all - (1-knowledge.RandomStray)*l.calm) / knowledge.RandomStray
 		}
 		return l.all
 	}
@@ -215,18 +217,18 @@ func TestAgainstFullEnumeration(t *testing.T) {
 
 // eight is a job on an engine of eight with some entries of each kind.
 func eight(tb testing.TB, id string, entries int) (a *Assessment) {
-	j := shelf(tb, id)
+	j := jobtest.Shelf(tb, id)
 	e := j.Vehicle.Engine
 	count := func(affected engine.Cylinder) evidence.Entry {
 		c := make([]int, e.Cylinders)
 		c[affected-1] = 40 + len(j.Ledger)
-		return counts(3000, c...)
+		return jobtest.Counts(3000, c...)
 	}
-	j = with(tb, j, codes(2), count(2), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}),
+	j = jobtest.With(tb, j, jobtest.Codes(2), count(2), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}),
 		evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: part.Home(e).Swap("cyl-2", "cyl-4", engine.Plug)}}, count(2),
 		evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}})
 	for len(j.Ledger) < entries {
-		j = with(tb, j, count(2))
+		j = jobtest.With(tb, j, count(2))
 	}
 	return Assess(j)
 }
@@ -251,14 +253,16 @@ func BenchmarkAssess(b *testing.B) {
 	for _, id := range []string{"four-across", "v8-leads", "v12-along"} {
 		for _, entries := range []int{10, 50, 200} {
 			a := eight(b, id, entries)
-			j := shelf(b, id)
+			j := jobtest.Shelf(b, id)
 			for _, m := range a.Moments {
 				j.Ledger = append(j.Ledger, m.Entry)
 			}
 			b.Run(fmt.Sprintf("%s/entries=%d", id, entries), func(b *testing.B) {
 				b.ReportAllocs()
 				for b.Loop() {
-					Assess(j).Explain().Contradictions()
+					a := Assess(j)
+					a.AddReasons()
+					a.Contradictions()
 				}
 			})
 			b.Run(fmt.Sprintf("%s/entries=%d/assess", id, entries), func(b *testing.B) {

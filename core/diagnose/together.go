@@ -8,12 +8,8 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
-
-// oneAnswer is how often a fault that troubles several cylinders, or was tested where it sat
-// before and where it sits now, gives one test the same answer everywhere (C; judgement): to
-// count each as news would make six readings of one weak feed look like six witnesses.
-const oneAnswer = 0.8
 
 // together takes the answers of one test in several places as far as they are one: what a
 // fault shows on one cylinder it mostly shows on all that it troubles.
@@ -106,9 +102,9 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 		for _, one := range all {
 			apart *= one.empty + (1-one.empty)*one.row.ratioIfShown(rate)
 		}
-		told[r] = math.Log(oneAnswer*same + (1-oneAnswer)*apart)
+		told[r] = math.Log(knowledge.OneAnswer*same + (1-knowledge.OneAnswer)*apart)
 	}
-	return infer.NewFactor(told, odd, all[0].row.shop, inTheShop)
+	return infer.NewFactor(told, odd, all[0].row.shop, knowledge.InTheShop)
 }
 
 // givenTo is the answer of an item to a fault that bears on it.

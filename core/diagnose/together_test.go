@@ -10,6 +10,8 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/infer"
 	"glenmist/core/job"
+	"glenmist/core/jobtest"
+	"glenmist/core/knowledge"
 )
 
 // everywhere is steady kilovolts of all cylinders, as many as there are figures.
@@ -25,15 +27,15 @@ func everywhere(kV ...float64) evidence.Entry {
 // is alike everywhere does not clear what all share (C: the siblings are no measure then), while it
 // does clear what one cylinder has for itself.
 func TestWhatAllShareStandsOutNowhere(t *testing.T) {
-	j := with(t, shelf(t, "six-pairs"), counts(3500, 900, 870, 910, 880, 890, 860))
-	before, after := Assess(j), Assess(with(t, j, everywhere(13, 12.6, 13.3, 13.1, 12.8, 13.2)))
+	j := jobtest.With(t, jobtest.Shelf(t, "six-pairs"), jobtest.Counts(3500, 900, 870, 910, 880, 890, 860))
+	before, after := Assess(j), Assess(jobtest.With(t, j, everywhere(13, 12.6, 13.3, 13.1, 12.8, 13.2)))
 	for _, key := range []string{"air leak engine", "fuel supply engine"} {
 		if x, y := p(t, before, key), p(t, after, key); y < 0.5*x {
 			t.Errorf("%s: %.3f, and %.3f after kilovolts that are alike on all six", key, x, y)
 		}
 	}
-	one := with(t, shelf(t, "six-pairs"), counts(3500, 0, 0, 910, 1, 0, 0))
-	if x, y := p(t, Assess(one), "compression cyl-3"), p(t, Assess(with(t, one, everywhere(9, 9.2, 9.1, 8.9, 9, 9.1))), "compression cyl-3"); y > 0.5*x {
+	one := jobtest.With(t, jobtest.Shelf(t, "six-pairs"), jobtest.Counts(3500, 0, 0, 910, 1, 0, 0))
+	if x, y := p(t, Assess(one), "compression cyl-3"), p(t, Assess(jobtest.With(t, one, everywhere(9, 9.2, 9.1, 8.9, 9, 9.1))), "compression cyl-3"); y > 0.5*x {
 		t.Errorf("compression of one cylinder: %.3f, and %.3f after kilovolts in line with the others", x, y)
 	}
 }
@@ -41,12 +43,12 @@ func TestWhatAllShareStandsOutNowhere(t *testing.T) {
 // The answers of one test in several places, by hand: four fifths of one answer everywhere, one
 // fifth of each for itself; a witness who saw it says nothing two times in a thousand.
 func TestOneTestInSeveralPlacesByHand(t *testing.T) {
-	j := shelf(t, "six-distributor")
+	j := jobtest.Shelf(t, "six-distributor")
 	for _, place := range []engine.Place{"cyl-1", "cyl-2", "cyl-3"} {
-		j = with(t, j, evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: place, Result: "weak"}})
+		j = jobtest.With(t, j, evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: place, Result: "weak"}})
 	}
 	a := Assess(j)
-	row, sound := checkRows[evidence.Spark]["coil.secondary-shorted"].Chance, checkRows[evidence.Spark][""].Chance
+	row, sound := knowledge.TestRows[evidence.Spark]["coil.secondary-shorted"].Chance, knowledge.TestRows[evidence.Spark][""].Chance
 	const weak, empty = 1, 0.002
 	cube := func(x float64) float64 { return x * x * x }
 	alone := empty + (1-empty)*row[weak]/sound[weak]
@@ -56,7 +58,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 			same += row[i] * cube(empty)
 		}
 	}
-	want := math.Log(oneAnswer*same + (1-oneAnswer)*cube(alone))
+	want := math.Log(knowledge.OneAnswer*same + (1-knowledge.OneAnswer)*cube(alone))
 	got, bears := 0.0, 0
 	for _, item := range a.weighing.evidence(everything).Items {
 		for k, says := range item {
@@ -74,16 +76,16 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 // A fault that fails in the wet shows in a dry shop in all that is asked there or in nothing: no
 // number of tests that find nothing tells more than that it does not show.
 func TestTheShopIsOneWitness(t *testing.T) {
-	j := newJob(4)
+	j := jobtest.New(4)
 	j.FailsWhen = evidence.Wet
-	j = with(t, j, codes(2))
+	j = jobtest.With(t, j, jobtest.Codes(2))
 	first := p(t, Assess(j), "coil C2") / p(t, Assess(j), "plug P2")
 	for _, c := range []evidence.Check{{Test: evidence.Spark, Place: "cyl-2", Result: "strong"}, {Test: evidence.Kilovolts, Place: "cyl-2", Result: "in-line"}} {
-		j = with(t, j, evidence.Entry{Check: &c})
+		j = jobtest.With(t, j, evidence.Entry{Check: &c})
 	}
 	a := Assess(j)
 	post := a.weighing.posterior(everything, false)
-	before := Assess(with(t, func() (k job.Job) { k = newJob(4); k.FailsWhen = evidence.Wet; return k }(), codes(2)))
+	before := Assess(jobtest.With(t, func() (k job.Job) { k = jobtest.New(4); k.FailsWhen = evidence.Wet; return k }(), jobtest.Codes(2)))
 	was := before.weighing.posterior(everything, false)
 	share := func(a *Assessment, post infer.Posterior, mode string) (sum float64) {
 		for k, f := range a.Faults {
@@ -97,8 +99,8 @@ func TestTheShopIsOneWitness(t *testing.T) {
 	odds := func(a *Assessment, post infer.Posterior) float64 {
 		return share(a, post, "coil.cracked") / share(a, post, fault.SomethingElse)
 	}
-	if times := odds(a, post) / odds(before, was); times < 1-inTheShop-1e-9 || times > 0.9 {
-		t.Errorf("two dry tests speak %.3f times for a cracked coil, want at least %.2f; it stood %.2f times before its plug", times, 1-inTheShop, first)
+	if times := odds(a, post) / odds(before, was); times < 1-knowledge.InTheShop-1e-9 || times > 0.9 {
+		t.Errorf("two dry tests speak %.3f times for a cracked coil, want at least %.2f; it stood %.2f times before its plug", times, 1-knowledge.InTheShop, first)
 	}
 }
 
@@ -106,14 +108,14 @@ func TestTheShopIsOneWitness(t *testing.T) {
 // when one reading is taken for both, and a worn plug beside it would explain one of them again. By
 // the shares of the catalogue two faults at once are one job in twenty.
 func TestOneWitnessIsNoSecondFault(t *testing.T) {
-	j := shelf(t, "six-pairs")
+	j := jobtest.Shelf(t, "six-pairs")
 	j.FailsWhen = evidence.Load
 	e := everywhere(9.8, 10.1, 34, 10.2, 9.9, 10)
 	mates := Assess(j).Engine.Circuit(3)
 	for _, c := range mates.List() {
 		e.Readings.Each[c-1].Figures = []float64{34, 29, 39}
 	}
-	a := Assess(with(t, j, e))
+	a := Assess(jobtest.With(t, j, e))
 	two := 0.0
 	for _, w := range a.JointHypotheses {
 		if len(w.Faults) == 2 {
@@ -133,7 +135,7 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 // then: one severity shows in the counts and in the test.
 func TestNeverThereIsDead(t *testing.T) {
 	after := func(misfires int, answer evidence.ResultID) float64 {
-		j := with(t, anyTime(4), counts(3000, 0, misfires, 0, 0), evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
+		j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, misfires, 0, 0), evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
 		a := Assess(j)
 		return p(t, a, "trigger wire cyl-2") + p(t, a, "driver cyl-2")
 	}

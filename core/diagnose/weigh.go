@@ -7,6 +7,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/infer"
+	"glenmist/core/knowledge"
 )
 
 // inference joins the model of a job with its evidence: what the runs, codes and items say of each
@@ -187,7 +188,7 @@ func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) 
 
 // prior is the model of the job, before any evidence but the complaint.
 func (w *inference) prior() *infer.Model {
-	p := infer.Prior{ShapeOf: w.shapeOf, Two: fault.TwoFaults, Shows: inTheShop, FalseAlarm: randomStray}
+	p := infer.Prior{ShapeOf: w.shapeOf, Two: fault.TwoFaults, Shows: knowledge.InTheShop, FalseAlarm: knowledge.RandomStray}
 	serves := make([]engine.Set, len(w.faults))
 	for k := range w.faults {
 		f := &w.faults[k]
@@ -318,7 +319,7 @@ func newFactor(row likelihoodRow, more, odd float64, certainty evidence.Certaint
 		told[r] = row.logRatioIfShown(rate) + more
 	}
 	mixUninformative(&told, certainty)
-	return infer.NewFactor(told, odd, row.shop, inTheShop)
+	return infer.NewFactor(told, odd, row.shop, knowledge.InTheShop)
 }
 
 // likelihoodRow is a row of a table with the answer that came: its log ratio to what a
@@ -327,7 +328,7 @@ type likelihoodRow struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
 	// seldom and often are more of it, of what misfires now and then and of what nearly always does, which by tells.
 	seldom, often float64
-	by            Tally
+	by            knowledge.Tally
 	still         float64 // and if it is there and does not show; 0 is as without it
 	events        int     // that were watched: few show a slight fault; 0 needs none
 	seen          float64 // chance that this test shows it at all
@@ -340,7 +341,7 @@ func (k likelihoodRow) logRatioIfShown(rate float64) float64 { return math.Log(k
 // ratio is the ratio itself, whether the fault shows there or not.
 func (k likelihoodRow) ratio(rate float64) float64 {
 	if k.shop {
-		return (1 - inTheShop) + inTheShop*k.ratioIfShown(rate)
+		return (1 - knowledge.InTheShop) + knowledge.InTheShop*k.ratioIfShown(rate)
 	}
 	return k.ratioIfShown(rate)
 }
@@ -349,7 +350,7 @@ func (k likelihoodRow) ratio(rate float64) float64 {
 func (k likelihoodRow) ratioIfShown(rate float64) float64 {
 	odds := k.odds
 	if k.seldom+k.often > 0 {
-		second := k.by.of(rate)
+		second := k.by.Of(rate)
 		odds += (1-second)*k.seldom + second*k.often
 	}
 	return k.mixUnseen(odds/k.sound, rate)

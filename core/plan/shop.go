@@ -1,9 +1,9 @@
 package plan
 
 import (
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/fault"
+	"glenmist/core/knowledge"
 )
 
 // Shop is what a workshop sets for itself: its money and its tools.
@@ -76,7 +76,7 @@ var repairs = func() map[fault.Unit]Repair {
 }()
 
 // RepairOf is the row of a unit, with a workshop's own figures where it has them.
-func RepairOf(b *diagnose.Beliefs, u fault.Unit) Repair {
+func RepairOf(b *knowledge.Beliefs, u fault.Unit) Repair {
 	r := repairs[u]
 	if minutes, price, ok := b.Repair(u); ok {
 		r.Minutes, r.Price = minutes, price
@@ -85,7 +85,7 @@ func RepairOf(b *diagnose.Beliefs, u fault.Unit) Repair {
 }
 
 // InVain is what it costs, in minutes, to put a unit right that was not at fault.
-func (s Shop) InVain(b *diagnose.Beliefs, u fault.Unit, access float64) float64 {
+func (s Shop) InVain(b *knowledge.Beliefs, u fault.Unit, access float64) float64 {
 	r := RepairOf(b, u)
 	return r.Minutes + access + ProofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
 }

@@ -5,6 +5,7 @@ import (
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/job"
 	"glenmist/core/unit"
 )
@@ -27,7 +28,7 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict.Unit))}
 	}
 	if d := a.LastDecode(); d != nil {
-		return Status{string(d.Outcome), d.Words()}
+		return Status{string(d.Outcome), explain.Move(*d)}
 	}
 	for _, m := range a.Moments {
 		switch m.Entry.Kind() {

@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/plan"
@@ -102,7 +103,7 @@ type Verdict struct {
 
 // Of works out the report of a valid job.
 func Of(j job.Job) Report {
-	a := diagnose.Assess(j).Explain()
+	a := explain.Reasons(diagnose.Assess(j))
 	p := plan.For(j, a)
 	r := Report{Version: Version, Job: j.Number, Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
 		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
@@ -115,7 +116,7 @@ func Of(j job.Job) Report {
 	}
 	r.Hypotheses = hypotheses(a.JointHypotheses)
 	for _, c := range a.Contradictions() {
-		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, c.Text})
+		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, explain.Contradiction(a, c)})
 	}
 	r.Next = next(p.Next)
 	for _, alt := range p.Alternatives {

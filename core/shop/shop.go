@@ -7,8 +7,8 @@ import (
 	"math"
 	"slices"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/invalid"
+	"glenmist/core/knowledge"
 	"glenmist/core/plan"
 )
 
@@ -21,7 +21,7 @@ type Settings struct {
 	// Missing lists the tools that are not at hand.
 	Missing []string `json:"missing,omitzero"`
 	// Rows are its own rows of the tables.
-	Rows []diagnose.Override `json:"rows,omitzero"`
+	Rows []knowledge.Override `json:"rows,omitzero"`
 }
 
 // Default is a workshop that has set nothing.
@@ -50,8 +50,8 @@ func Tools() []string {
 	return all
 }
 
-func work() diagnose.Work {
-	var w diagnose.Work
+func work() knowledge.Work {
+	var w knowledge.Work
 	for _, s := range plan.Steps {
 		w.Steps = append(w.Steps, s.ID)
 	}
@@ -76,7 +76,7 @@ func (s Settings) Validate() error {
 			bad.Add("missing", "tools that a step asks for", invalid.Quote(tool))
 		}
 	}
-	_, err := diagnose.Believe(s.Rows, work())
+	_, err := knowledge.Believe(s.Rows, work())
 	bad.Under("", err)
 	return bad.Err()
 }
@@ -87,28 +87,28 @@ func (s Settings) Plan() plan.Shop {
 }
 
 // Beliefs are the tables with the workshop's own rows, but for those that have gone.
-func (s Settings) Beliefs() *diagnose.Beliefs {
+func (s Settings) Beliefs() *knowledge.Beliefs {
 	if len(s.Rows) == 0 {
-		return diagnose.Shipped
+		return knowledge.Shipped
 	}
-	b, err := diagnose.Believe(s.Rows, work())
+	b, err := knowledge.Believe(s.Rows, work())
 	if err != nil {
 		s, _ = s.Current()
-		b, err = diagnose.Believe(s.Rows, work())
+		b, err = knowledge.Believe(s.Rows, work())
 	}
 	if err != nil {
-		return diagnose.Shipped
+		return knowledge.Shipped
 	}
 	return b
 }
 
 // Current is the settings without the own rows that this version has no place for, as after one in
 // which a row was split in two, and those that have gone so.
-func (s Settings) Current() (current Settings, gone []diagnose.Override) {
+func (s Settings) Current() (current Settings, gone []knowledge.Override) {
 	rows := s.Rows
 	s.Rows = nil
 	for _, o := range rows {
-		if _, err := diagnose.Believe([]diagnose.Override{o}, work()); err != nil {
+		if _, err := knowledge.Believe([]knowledge.Override{o}, work()); err != nil {
 			gone = append(gone, o)
 			continue
 		}
@@ -118,22 +118,22 @@ func (s Settings) Current() (current Settings, gone []diagnose.Override) {
 }
 
 // Own finds the workshop's own row of an id.
-func (s Settings) Own(row string) (diagnose.Override, bool) {
-	i := slices.IndexFunc(s.Rows, func(o diagnose.Override) bool { return o.Row == row })
+func (s Settings) Own(row string) (knowledge.Override, bool) {
+	i := slices.IndexFunc(s.Rows, func(o knowledge.Override) bool { return o.Row == row })
 	if i < 0 {
-		return diagnose.Override{}, false
+		return knowledge.Override{}, false
 	}
 	return s.Rows[i], true
 }
 
 // With is the settings with a row put in place of the one of its id.
-func (s Settings) With(o diagnose.Override) Settings {
-	s.Rows = append(slices.DeleteFunc(slices.Clone(s.Rows), func(have diagnose.Override) bool { return have.Row == o.Row }), o)
+func (s Settings) With(o knowledge.Override) Settings {
+	s.Rows = append(slices.DeleteFunc(slices.Clone(s.Rows), func(have knowledge.Override) bool { return have.Row == o.Row }), o)
 	return s
 }
 
 // Without is the settings with a row as it ships.
 func (s Settings) Without(row string) Settings {
-	s.Rows = slices.DeleteFunc(slices.Clone(s.Rows), func(have diagnose.Override) bool { return have.Row == row })
+	s.Rows = slices.DeleteFunc(slices.Clone(s.Rows), func(have knowledge.Override) bool { return have.Row == row })
 	return s
 }

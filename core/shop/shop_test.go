@@ -10,6 +10,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
+	"glenmist/core/knowledge"
 	"glenmist/core/plan"
 )
 
@@ -37,8 +38,8 @@ func TestSettingsAreChecked(t *testing.T) {
 		"no number":     {func(s *Settings) { s.WrongVerdict = math.NaN() }, "wrong_verdict_minutes: expected minutes"},
 		"below zero":    {func(s *Settings) { s.WrongVerdict = -1 }, "wrong_verdict_minutes"},
 		"unknown tool":  {func(s *Settings) { s.Missing = []string{"divining rod"} }, "tools that a step asks for"},
-		"unknown row":   {func(s *Settings) { s.Rows = []diagnose.Override{{Row: "step:nap", Values: []float64{1}}} }, "a step of the catalogue"},
-		"too many rows": {func(s *Settings) { s.Rows = make([]diagnose.Override, diagnose.MaxOverrides+1) }, "at most 200 rows"},
+		"unknown row":   {func(s *Settings) { s.Rows = []knowledge.Override{{Row: "step:nap", Values: []float64{1}}} }, "a step of the catalogue"},
+		"too many rows": {func(s *Settings) { s.Rows = make([]knowledge.Override, knowledge.MaxOverrides+1) }, "at most 200 rows"},
 	} {
 		s := Default()
 		c.change(&s)
@@ -50,8 +51,8 @@ func TestSettingsAreChecked(t *testing.T) {
 
 // A row of its own replaces the one before it, and goes again.
 func TestRowsComeAndGo(t *testing.T) {
-	row := func(minutes float64) diagnose.Override {
-		return diagnose.Override{Row: "step:swap.coil", Values: []float64{minutes}, Reason: "two hands", By: "Wyn"}
+	row := func(minutes float64) knowledge.Override {
+		return knowledge.Override{Row: "step:swap.coil", Values: []float64{minutes}, Reason: "two hands", By: "Wyn"}
 	}
 	s := Default().With(row(9)).With(row(8))
 	if o, ok := s.Own("step:swap.coil"); !ok || len(s.Rows) != 1 || o.Values[0] != 8 {
@@ -60,15 +61,15 @@ func TestRowsComeAndGo(t *testing.T) {
 	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 8 {
 		t.Errorf("a step of %v minutes, %v", m, ok)
 	}
-	if s = s.Without("step:swap.coil"); len(s.Rows) != 0 || s.Beliefs() != diagnose.Shipped {
+	if s = s.Without("step:swap.coil"); len(s.Rows) != 0 || s.Beliefs() != knowledge.Shipped {
 		t.Errorf("still there: %+v", s.Rows)
 	}
 }
 
 // A row that a later version has no place for does not take the others with it.
 func TestRowsThatHaveGone(t *testing.T) {
-	good := diagnose.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"}
-	split := diagnose.Override{Row: "severity:trigger+connector", Values: []float64{.1, .1, .2, .2, .2, .2}, Reason: "salt", By: "Wyn"}
+	good := knowledge.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"}
+	split := knowledge.Override{Row: "severity:trigger+connector", Values: []float64{.1, .1, .2, .2, .2, .2}, Reason: "salt", By: "Wyn"}
 	s := Default().With(split).With(good)
 	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 9 {
 		t.Errorf("a step of %v minutes, %v", m, ok)
@@ -83,7 +84,7 @@ func TestRowsThatHaveGone(t *testing.T) {
 // card, and with a high penalty more testing is worth its minutes.
 func TestThePlanIsTheWorkshops(t *testing.T) {
 	j := traced(t)
-	made := func(s Settings) plan.Plan { return s.Plan().Plan(j, s.Beliefs().Assess(j)) }
+	made := func(s Settings) plan.Plan { return s.Plan().Plan(j, diagnose.AssessBy(s.Beliefs(), j)) }
 	uses := func(p plan.Plan, tool string) bool {
 		return slices.ContainsFunc(p.Steps(), func(c plan.Card) bool { return slices.Contains(c.Step.Tools, tool) })
 	}
@@ -96,7 +97,7 @@ func TestThePlanIsTheWorkshops(t *testing.T) {
 			t.Errorf("a step uses the %s, which is not at hand", tool)
 		}
 	}
-	own := Default().With(diagnose.Override{Row: "step:swap.coil", Values: []float64{3}, Reason: "bare engine", By: "Wyn"})
+	own := Default().With(knowledge.Override{Row: "step:swap.coil", Values: []float64{3}, Reason: "bare engine", By: "Wyn"})
 	at := func(p plan.Plan) float64 {
 		i := slices.IndexFunc(p.Steps(), func(c plan.Card) bool { return c.Step.ID == plan.SwapCoil })
 		return p.Steps()[i].Minutes
@@ -104,7 +105,7 @@ func TestThePlanIsTheWorkshops(t *testing.T) {
 	if got, was := at(made(own)), at(made(Default())); got != was-9 {
 		t.Errorf("%v minutes of %v", got, was)
 	}
-	dear := Default().With(diagnose.Override{Row: "repair:plug", Values: []float64{12, 400}, Reason: "only from the maker", By: "Wyn"})
+	dear := Default().With(knowledge.Override{Row: "repair:plug", Values: []float64{12, 400}, Reason: "only from the maker", By: "Wyn"})
 	if p, q := made(dear), made(Default()); p.Without <= q.Without+20 {
 		t.Errorf("with plugs at 400 it is %v in vain, at 12 it is %v", p.Without, q.Without)
 	}

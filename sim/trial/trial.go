@@ -10,6 +10,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -121,7 +122,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 			}
 			j.Ledger = longer
 			if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
-				r.Trace = append(r.Trace, diagnose.Sentence(entry))
+				r.Trace = append(r.Trace, explain.Entry(entry))
 			}
 		}
 		return true

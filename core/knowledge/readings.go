@@ -1,4 +1,4 @@
-package diagnose
+package knowledge
 
 import (
 	"slices"
@@ -50,14 +50,14 @@ func FigureWords(m evidence.Measure, k int) string {
 var leans = []string{"injector.clogged", "injector.electrical", "air", "fuel"}
 
 // breaks are the modes that leave a second gap in the way of the spark.
-var breaks = []string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}
+var Breaks = []string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}
 
 // shows says that a mode shows an answer as the i-th of a measure's rows has it.
-func shows(rows []*NumberRow, i int, mode string) bool {
+func Shows(rows []*NumberRow, i int, mode string) bool {
 	if rows[i].Of != nil {
-		return mode != "" && matches(rows[i].Of, mode)
+		return mode != "" && Matches(rows[i].Of, mode)
 	}
-	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && matches(o.Of, mode) })
+	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && Matches(o.Of, mode) })
 }
 
 // NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows: where the
@@ -104,9 +104,9 @@ var NumberRows = []NumberRow{
 	{evidence.KVSteady, "high", 0, []NormalComponent{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
 	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
 	{evidence.KVSteady, "jumping", 0.01, []NormalComponent{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
-	{evidence.KVSteady, "jumping", 0.35, []NormalComponent{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", missesSome},
+	{evidence.KVSteady, "jumping", 0.35, []NormalComponent{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", MissesSome},
 	{evidence.KVSteady, "high", 0, []NormalComponent{{0.28, 0.12}, {0.33, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
-	{evidence.KVSteady, "high", 0, []NormalComponent{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", breaks},
+	{evidence.KVSteady, "high", 0, []NormalComponent{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", Breaks},
 	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.5, 0.32}, {0.4, 0.2}}, "C: what gives way before the plug does may give way just before it", shortfall},
 	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-1.1, 0.4}, {0.33, 0.2}}, "C: a third of the gap, or less, by the law of breakdown", []string{"plug.closed-gap"}},
 	{evidence.KVSnap, "alike", 0, []NormalComponent{{0, 0.15}}, "C: all rise alike", nil},
@@ -143,7 +143,7 @@ var kvModes = []string{"plug", "lead", "coil-lead", "boot", "rotor", "cap", "wel
 
 // showsIn lists the modes that the figures of a measure show: of a fault of another kind
 // they are those of a sound one, whatever the whole test would say.
-var showsIn = map[evidence.MeasureID][]string{
+var ShowsIn = map[evidence.MeasureID][]string{
 	evidence.CoilPrimary:    {"coil.primary-open", "coil.primary-shorted"},
 	evidence.CoilSecondary:  {"coil.secondary-open", "coil.secondary-shorted", "coil.weak-load"},
 	evidence.PrimaryRamp:    {"coil.primary-open", "coil.primary-shorted"},
@@ -167,7 +167,7 @@ var showsIn = map[evidence.MeasureID][]string{
 }
 
 // numberRows is NumberRows by measure; the first of each is what a sound one shows.
-var numberRows = func() map[evidence.MeasureID][]*NumberRow {
+var ReadingRows = func() map[evidence.MeasureID][]*NumberRow {
 	m := map[evidence.MeasureID][]*NumberRow{}
 	for i := range Waves {
 		m[evidence.KVWave] = append(m[evidence.KVWave], &NumberRow{evidence.KVWave, Waves[i].Answer, Waves[i].Silent, Waves[i].Figures[:], Waves[i].Source, nil})
@@ -179,6 +179,15 @@ var numberRows = func() map[evidence.MeasureID][]*NumberRow {
 }()
 
 // whole lists the measures that answer all of their test; the others a part of it.
-func whole(id evidence.MeasureID) bool {
+func AnswersWholeTest(id evidence.MeasureID) bool {
 	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
+}
+
+// bySiblings are the figures of a measure, by their bits, that are held against those of the
+// other cylinders.
+var BySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
+
+func MeasureTest(id evidence.MeasureID) evidence.TestID {
+	m, _ := evidence.FindMeasure(id)
+	return m.Test
 }

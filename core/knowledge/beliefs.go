@@ -1,4 +1,4 @@
-package diagnose
+package knowledge
 
 import (
 	"fmt"
@@ -8,10 +8,12 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/infer"
 	"glenmist/core/invalid"
+	"glenmist/core/plug"
 )
 
 // Override is a workshop's own figures for one row of the tables, with the reason.
@@ -54,27 +56,27 @@ type Work struct{ Steps, Repairs []string }
 // place of some.
 type Beliefs struct {
 	Overrides []Override
-	shares    map[string]float64
+	Shares    map[string]float64
 	minutes   map[string]float64
 	repairs   map[string][2]float64
-	looks     map[lookKey]float64
-	checks    map[evidence.TestID]map[string]*CheckRow
+	Looks     map[LookKey]float64
+	Checks    map[evidence.TestID]map[string]*CheckRow
 	// severities and condition profiles are by mode, ranges by measure.
-	severities map[string]*infer.PerRate
-	manners    map[string]*ConditionProfile
-	thumbs     map[evidence.MeasureID]Range
+	Severities map[string]*infer.PerRate
+	Profiles   map[string]*ConditionProfile
+	Thumbs     map[evidence.MeasureID]Range
 	// factors are its own of what has happened, by row; codes are by code and mode.
-	factors  map[string]float64
+	Factors  map[string]float64
 	trims    []TrimRow
-	codes    map[string]map[string]float64
-	signs    signTable
-	gaps     map[Bearing]NormalComponent
-	readings map[evidence.MeasureID][]*NumberRow
+	Codes    map[string]map[string]float64
+	Signs    signTable
+	Gaps     map[Bearing]NormalComponent
+	Readings map[evidence.MeasureID][]*NumberRow
 }
 
 // Shipped are the tables as they come.
-var Shipped = &Beliefs{looks: chances, checks: checkRows, severities: severity, manners: conditionProfiles, thumbs: thumbs,
-	trims: TrimRows, codes: codeChances, signs: signRows, gaps: gapRows, readings: numberRows}
+var Shipped = &Beliefs{Looks: LookChances, Checks: TestRows, Severities: SeverityByMode, Profiles: ProfileByMode, Thumbs: thumbs,
+	trims: TrimRows, Codes: CodeChances, Signs: signRows, Gaps: gapRows, Readings: ReadingRows}
 
 // StepMinutes is the workshop's own figure for a step, if it has one.
 func (b *Beliefs) StepMinutes(step string) (float64, bool) {
@@ -88,36 +90,15 @@ func (b *Beliefs) Repair(unit fault.Unit) (minutes, price float64, ok bool) {
 	return own[0], own[1], ok
 }
 
-// RowID names the row of a severity.
-func (s SeverityRow) RowID() string { return "severity:" + strings.Join(s.Modes, "+") }
-
-// RowID names the row of a condition profile.
-func (m ConditionProfile) RowID() string { return "manner:" + strings.Join(m.Modes, "+") }
-
-// RowID names the row of a rule of thumb.
-func (t Thumb) RowID() string { return "thumb:" + string(t.Measure) }
-
-// RowID names the row of a look.
-func (l LookRow) RowID() string { return "look:" + string(l.On) + "/" + string(l.Bearing) }
-
-// RowID names the row of a test.
-func (c CheckRow) RowID() string {
-	of := "other"
-	if c.Modes != nil {
-		of = strings.Join(c.Modes, "+")
-	}
-	return "test:" + string(c.Test) + "/" + of
-}
-
 // Believe puts a workshop's own rows in place of those that ship. An error says what a row should
 // have been.
 func Believe(overrides []Override, work Work) (*Beliefs, error) {
-	b := &Beliefs{Overrides: overrides, shares: map[string]float64{}, minutes: map[string]float64{}, repairs: map[string][2]float64{}, looks: maps.Clone(chances),
-		checks: map[evidence.TestID]map[string]*CheckRow{}, severities: maps.Clone(severity), manners: maps.Clone(conditionProfiles), thumbs: maps.Clone(thumbs),
-		factors: map[string]float64{}, trims: slices.Clone(TrimRows), gaps: maps.Clone(gapRows), readings: maps.Clone(numberRows)}
-	codes, signs := slices.Clone(CodeRows), slices.Clone(allSigns)
-	for test, of := range checkRows {
-		b.checks[test] = maps.Clone(of)
+	b := &Beliefs{Overrides: overrides, Shares: map[string]float64{}, minutes: map[string]float64{}, repairs: map[string][2]float64{}, Looks: maps.Clone(LookChances),
+		Checks: map[evidence.TestID]map[string]*CheckRow{}, Severities: maps.Clone(SeverityByMode), Profiles: maps.Clone(ProfileByMode), Thumbs: maps.Clone(thumbs),
+		Factors: map[string]float64{}, trims: slices.Clone(TrimRows), Gaps: maps.Clone(gapRows), Readings: maps.Clone(ReadingRows)}
+	codes, signs := slices.Clone(CodeRows), slices.Clone(AllSigns)
+	for test, of := range TestRows {
+		b.Checks[test] = maps.Clone(of)
 	}
 	var bad invalid.Errors
 	if len(overrides) > MaxOverrides {
@@ -127,7 +108,7 @@ func Believe(overrides []Override, work Work) (*Beliefs, error) {
 	for i, o := range overrides {
 		bad.Under(fmt.Sprintf("overrides[%d]", i), b.put(o, work, codes, signs))
 	}
-	b.codes, b.signs = codesBy(codes), signsBy(signs)
+	b.Codes, b.Signs = codesBy(codes), signsBy(signs)
 	if err := bad.Err(); err != nil {
 		return nil, err
 	}
@@ -143,12 +124,12 @@ func (b *Beliefs) put(o Override, work Work, codes []CodeRow, signs []SignRow) e
 	case put != nil:
 		put(b, row, o, work, &bad)
 	case table == "code":
-		if i := known(codes, o, "a row of the codes", &bad); i >= 0 && within(o.Values, LeastChance, 1-LeastChance, 1, "one chance", &bad) {
+		if i := findRow(codes, o, "a row of the codes", &bad); i >= 0 && inBounds(o.Values, LeastChance, 1-LeastChance, 1, "one chance", &bad) {
 			codes[i].Chance = o.Values[0]
 		}
 	case table == "sign":
-		if i := known(signs, o, "a row of the signs of plugs", &bad); i >= 0 {
-			if p, ok := shares(o.Values, len(signs[i].Chance), &bad); ok {
+		if i := findRow(signs, o, "a row of the signs of plugs", &bad); i >= 0 {
+			if p, ok := proportions(o.Values, len(signs[i].Chance), &bad); ok {
 				signs[i].Chance = p
 			}
 		}
@@ -159,7 +140,7 @@ func (b *Beliefs) put(o Override, work Work, codes []CodeRow, signs []SignRow) e
 }
 
 // known is the index of an override's row, or -1 with what was expected.
-func known[T interface{ RowID() string }](rows []T, o Override, expected string, bad *invalid.Errors) int {
+func findRow[T interface{ RowID() string }](rows []T, o Override, expected string, bad *invalid.Errors) int {
 	i := rowOf(rows, o.Row)
 	if i < 0 {
 		bad.Add("row", expected, invalid.Quote(o.Row))
@@ -168,8 +149,8 @@ func known[T interface{ RowID() string }](rows []T, o Override, expected string,
 }
 
 // lump reads a centre and a spread.
-func lump(values []float64, bad *invalid.Errors) (NormalComponent, bool) {
-	ok := within(values, -MaxCentre, MaxSpread, 2, "a centre and a spread", bad) && within(values[:1], -MaxCentre, MaxCentre, 1, "a centre", bad) && within(values[1:], LeastSpread, MaxSpread, 1, "a spread", bad)
+func normalComponent(values []float64, bad *invalid.Errors) (NormalComponent, bool) {
+	ok := inBounds(values, -MaxCentre, MaxSpread, 2, "a centre and a spread", bad) && inBounds(values[:1], -MaxCentre, MaxCentre, 1, "a centre", bad) && inBounds(values[1:], LeastSpread, MaxSpread, 1, "a spread", bad)
 	if !ok {
 		return NormalComponent{}, false
 	}
@@ -181,31 +162,31 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 	"fault": func(b *Beliefs, row string, o Override, _ Work, bad *invalid.Errors) {
 		if !slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return m.ID == row }) {
 			bad.Add("row", "a mode of the catalogue, such as fault:plug.worn-gap", invalid.Quote(o.Row))
-		} else if within(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor of its share", bad) {
-			b.shares[row] = o.Values[0]
+		} else if inBounds(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor of its share", bad) {
+			b.Shares[row] = o.Values[0]
 		}
 	},
 	"shift": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		if known(fault.Shifts, o, "a row of what has happened", bad) >= 0 && within(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor", bad) {
-			b.factors[o.Row] = o.Values[0]
+		if findRow(fault.Shifts, o, "a row of what has happened", bad) >= 0 && inBounds(o.Values, 1/MaxFactor, MaxFactor, 1, "one factor", bad) {
+			b.Factors[o.Row] = o.Values[0]
 		}
 	},
 	"trims": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		if i := known(b.trims, o, "a row of the trims", bad); i >= 0 {
-			if l, ok := lump(o.Values, bad); ok {
+		if i := findRow(b.trims, o, "a row of the trims", bad); i >= 0 {
+			if l, ok := normalComponent(o.Values, bad); ok {
 				b.trims[i].Mean, b.trims[i].SD = l.Centre, l.Spread
 			}
 		}
 	},
 	"gap": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		if i := known(Gaps, o, "a row of the gaps of plugs", bad); i >= 0 {
-			if l, ok := lump(o.Values, bad); ok {
-				b.gaps[Gaps[i].Bearing] = l
+		if i := findRow(Gaps, o, "a row of the gaps of plugs", bad); i >= 0 {
+			if l, ok := normalComponent(o.Values, bad); ok {
+				b.Gaps[Gaps[i].Bearing] = l
 			}
 		}
 	},
 	"reading": func(b *Beliefs, _ string, o Override, _ Work, bad *invalid.Errors) {
-		i := known(NumberRows, o, "a row of the readings", bad)
+		i := findRow(NumberRows, o, "a row of the readings", bad)
 		if i < 0 {
 			return
 		}
@@ -214,32 +195,32 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 			bad.Add("values", fmt.Sprintf("the share over range, then centre and spread of %d figures", len(own.Figures)), fmt.Sprint(o.Values))
 			return
 		}
-		ok := within(o.Values[:1], 0, 1-LeastChance, 1, "the share over range", bad)
+		ok := inBounds(o.Values[:1], 0, 1-LeastChance, 1, "the share over range", bad)
 		own.Over, own.Figures = o.Values[0], slices.Clone(own.Figures)
 		for k := range own.Figures {
-			l, fits := lump(o.Values[1+2*k:3+2*k], bad)
+			l, fits := normalComponent(o.Values[1+2*k:3+2*k], bad)
 			own.Figures[k], ok = l, ok && fits
 		}
-		if rows := slices.Clone(b.readings[own.Measure]); ok {
+		if rows := slices.Clone(b.Readings[own.Measure]); ok {
 			for k, r := range rows {
 				if r.RowID() == o.Row {
 					rows[k] = &own
 				}
 			}
-			b.readings[own.Measure] = rows
+			b.Readings[own.Measure] = rows
 		}
 	},
 	"step": func(b *Beliefs, row string, o Override, work Work, bad *invalid.Errors) {
 		if !slices.Contains(work.Steps, row) {
 			bad.Add("row", "a step of the catalogue, such as step:swap.coil", invalid.Quote(o.Row))
-		} else if within(o.Values, 0.5, MaxOwnMinutes, 1, "one figure in minutes", bad) {
+		} else if inBounds(o.Values, 0.5, MaxOwnMinutes, 1, "one figure in minutes", bad) {
 			b.minutes[row] = o.Values[0]
 		}
 	},
 	"repair": func(b *Beliefs, row string, o Override, work Work, bad *invalid.Errors) {
 		if !slices.Contains(work.Repairs, row) {
 			bad.Add("row", "a unit that is put right, such as repair:coil", invalid.Quote(o.Row))
-		} else if within(o.Values, 0, MaxOwnPrice, 2, "minutes and a price", bad) && within(o.Values[:1], 0.5, MaxOwnMinutes, 1, "its minutes", bad) {
+		} else if inBounds(o.Values, 0, MaxOwnPrice, 2, "minutes and a price", bad) && inBounds(o.Values[:1], 0.5, MaxOwnMinutes, 1, "its minutes", bad) {
 			b.repairs[row] = [2]float64(o.Values)
 		}
 	},
@@ -247,9 +228,9 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		i := rowOf(Looks, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of the looks", invalid.Quote(o.Row))
-		} else if p, ok := shares(o.Values, len(Looks[i].Chance), bad); ok {
+		} else if p, ok := proportions(o.Values, len(Looks[i].Chance), bad); ok {
 			for k, words := range evidence.FindingsOn(Looks[i].On) {
-				b.looks[lookKey{Looks[i].On, Looks[i].Bearing, words.Finding}] = p[k]
+				b.Looks[LookKey{Looks[i].On, Looks[i].Bearing, words.Finding}] = p[k]
 			}
 		}
 	},
@@ -257,13 +238,13 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		i := rowOf(CheckRows, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of the tests", invalid.Quote(o.Row))
-		} else if p, ok := shares(o.Values, len(CheckRows[i].Chance), bad); ok {
+		} else if p, ok := proportions(o.Values, len(CheckRows[i].Chance), bad); ok {
 			was := &CheckRows[i]
 			own := *was
 			own.Chance = p
-			for mode, is := range b.checks[was.Test] {
+			for mode, is := range b.Checks[was.Test] {
 				if is == was {
-					b.checks[was.Test][mode] = &own
+					b.Checks[was.Test][mode] = &own
 				}
 			}
 		}
@@ -272,11 +253,11 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 		i := rowOf(Severities, o.Row)
 		if i < 0 {
 			bad.Add("row", "a row of how strongly faults misfire", invalid.Quote(o.Row))
-		} else if p, ok := shares(o.Values, len(Severities[i].Shares), bad); ok {
+		} else if p, ok := proportions(o.Values, len(Severities[i].Shares), bad); ok {
 			own := onGrid([6]float64(p))
 			for _, m := range fault.Catalogue {
-				if severityOf(m.ID) == i {
-					b.severities[m.ID] = own
+				if SeverityOf(m.ID) == i {
+					b.Severities[m.ID] = own
 				}
 			}
 		}
@@ -293,12 +274,12 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 			bad.Add("values", fmt.Sprintf("%d shares of the conditions, then the shares that are always there, of slight, middling and dead ones", n), fmt.Sprint(o.Values))
 			return
 		}
-		p, ok := shares(o.Values[:n], n, bad)
-		if ok && within(o.Values[n:], LeastChance, 1-LeastChance, len(own.Always), "shares that are always there", bad) {
+		p, ok := proportions(o.Values[:n], n, bad)
+		if ok && inBounds(o.Values[n:], LeastChance, 1-LeastChance, len(own.Always), "shares that are always there", bad) {
 			own.When, own.Always = [5]float64(p), [3]float64(o.Values[n:])
-			for mode, is := range b.manners {
+			for mode, is := range b.Profiles {
 				if is == &ConditionProfiles[i] {
-					b.manners[mode] = &own
+					b.Profiles[mode] = &own
 				}
 			}
 		}
@@ -306,12 +287,12 @@ var puts = map[string]func(b *Beliefs, row string, o Override, work Work, bad *i
 	"thumb": func(b *Beliefs, row string, o Override, _ Work, bad *invalid.Errors) {
 		if _, known := thumbs[evidence.MeasureID(row)]; !known {
 			bad.Add("row", "a measure with a rule of thumb, such as thumb:kilovolts", invalid.Quote(o.Row))
-		} else if within(o.Values, 0.01, MaxThumb, 2, "the least and the most that sound ones mostly show", bad) {
+		} else if inBounds(o.Values, 0.01, MaxThumb, 2, "the least and the most that sound ones mostly show", bad) {
 			if o.Values[0] >= o.Values[1] {
 				bad.Add("values", "the least first, below the most", fmt.Sprint(o.Values))
 				return
 			}
-			b.thumbs[evidence.MeasureID(row)] = Range{o.Values[0], o.Values[1]}
+			b.Thumbs[evidence.MeasureID(row)] = Range{o.Values[0], o.Values[1]}
 		}
 	},
 }
@@ -322,7 +303,7 @@ func rowOf[T interface{ RowID() string }](rows []T, id string) int {
 }
 
 // within says whether values are so many, each within limits, and adds what was expected if not.
-func within(values []float64, least, most float64, n int, expected string, bad *invalid.Errors) bool {
+func inBounds(values []float64, least, most float64, n int, expected string, bad *invalid.Errors) bool {
 	if len(values) == n && !slices.ContainsFunc(values, func(x float64) bool { return !(x >= least && x <= most) }) {
 		return true
 	}
@@ -331,7 +312,7 @@ func within(values []float64, least, most float64, n int, expected string, bad *
 }
 
 // shares brings chances to a sum of 1; none may be 0.
-func shares(values []float64, n int, bad *invalid.Errors) ([]float64, bool) {
+func proportions(values []float64, n int, bad *invalid.Errors) ([]float64, bool) {
 	sum := 0.0
 	for _, p := range values {
 		if !(p >= LeastChance && p <= 1) {
@@ -348,4 +329,102 @@ func shares(values []float64, n int, bad *invalid.Errors) ([]float64, bool) {
 		p[i] /= sum
 	}
 	return p, true
+}
+
+// answers is the chance of each answer of a measure's number rows for a mode; "" is a sound
+// one.
+func (b *Beliefs) Answers(id evidence.MeasureID, mode string) []float64 {
+	if mode != "" && !Matches(ShowsIn[id], mode) {
+		mode = ""
+	}
+	if id == evidence.KVWave {
+		return WaveChancesOf(mode)
+	}
+	for _, own := range OwnRows {
+		if own.Measure == id && (own.Modes == nil || mode != "" && Matches(own.Modes, mode)) {
+			return own.Chance
+		}
+	}
+	m, _ := evidence.FindMeasure(id)
+	row := b.Checks[m.Test][mode]
+	if row == nil {
+		row = b.Checks[m.Test][""]
+	}
+	t, _ := evidence.FindTest(m.Test)
+	sound := b.Checks[m.Test][""].Chance
+	chance := make([]float64, len(ReadingRows[id]))
+	rest := 1.0
+	hides := 1.0 // how often a fault answers as a sound one does, as against that
+	for k, r := range t.Results {
+		if r.ID == ReadingRows[id][0].Answer {
+			hides = min(1, row.Chance[k]/sound[k])
+		}
+	}
+	for i, number := range ReadingRows[id] {
+		for k, r := range t.Results {
+			if r.ID != number.Answer || !Shows(ReadingRows[id], i, mode) {
+				continue
+			}
+			chance[i] = row.Chance[k]
+			if i > 0 { // what one that hides shows of it is a false alarm
+				chance[i] -= (1 - misread) * min(row.Chance[k], hides*sound[k])
+			}
+		}
+		rest -= chance[i]
+	}
+	chance[0] += rest // an answer that the figures cannot give looks sound in them
+	return chance
+}
+
+// SignChance is the chance of each sign of an aspect on a plug that stands so, over the ways in
+// which a set can look, half of them with its cylinder misfiring enough
+// to leave a trace.
+func (t *Beliefs) SignChance(b Bearing, aspect string) []float64 {
+	a, _ := plug.FindAspect(aspect)
+	out := make([]float64, len(a.Signs))
+	for s := range Sets {
+		fires := t.Signs.Of(s, b, false, aspect)
+		for i, p := range t.Signs.Of(s, b, true, aspect) {
+			out[i] += Sets[s].Share * (p + fires[i]) / 2
+		}
+	}
+	return out
+}
+
+// KeyClasses are the classes that the key of questions tells apart, with what each looks like.
+// How the engine was run counts as it does in the reasoning: a wet tip after a cold start is
+// not asked for.
+func (t *Beliefs) KeyClasses(of []PlugClass, wet float64) []plug.Class {
+	var all []plug.Class
+	for _, c := range of {
+		rows := map[string][]float64{}
+		for _, a := range plug.Aspects {
+			row := t.SignChance(c.Bearing, a.ID)
+			if a.ID == "wet" {
+				for i := range row {
+					row[i] = wet*row[i] + (1-wet)*WetAnyway[i]
+				}
+			}
+			rows[a.ID] = row
+		}
+		all = append(all, plug.Class{P: c.P, Signs: func(aspect string) []float64 { return rows[aspect] }})
+	}
+	return all
+}
+
+// noTrim is the row of trims with nothing behind them: the last.
+func (b *Beliefs) NoTrim() TrimRow { return b.trims[len(b.trims)-1] }
+
+// trimRow is the row that holds for the trims of a bank when a fault feeds some cylinders
+// and makes some affected; ok is false where nothing bears on them.
+func (b *Beliefs) TrimRow(bank engine.Set, mode string, fed, affected engine.Set) (row TrimRow, ok bool) {
+	for _, r := range b.trims {
+		if Matches([]string{r.Mode}, mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && affected != 0 || r.Mode == "" && affected&bank != 0 {
+			if !r.Shared {
+				r.Mean *= min(4/float64(bank.Len()), 2.5)
+			}
+			return r, true
+		}
+	}
+	return row, false
 }

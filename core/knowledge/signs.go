@@ -1,6 +1,11 @@
-package diagnose
+package knowledge
 
-import "slices"
+import (
+	"slices"
+)
+
+// marks are the modes of what sits on a plug that leave the other half of a track on it.
+var MarkPlug = []string{"boot.tracked", "lead.leaking"}
 
 // Bearings of a plug that show only when it is read in full: what sits on it has marked it.
 const (
@@ -135,20 +140,11 @@ var Gaps = []GapRow{
 	{WrongPlug, NormalComponent{0.05, 0.35}, "C: as it came, either way"},
 }
 
-// What a gap is held against is itself not known to better than this (log ratio; judgement):
-// the maker's range, the other plugs, or plugs in general.
-const (
-	gapByMaker    = 0.05
-	gapBySiblings = 0.06
-	gapByThumb    = 0.30
-	usualGap      = 0.9 // millimetres, within 0.5 to 1.5 (C)
-)
-
 // wetAnyway is how wet tips are where that tells nothing: dry, fuel, oil, water (judgement).
-var wetAnyway = []float64{.4, .3, .25, .05}
+var WetAnyway = []float64{.4, .3, .25, .05}
 
 // oiled is how little oil at the tip tells after oil was poured in for a compression test.
-const oiled = 0.05
+const Oiled = 0.05
 
 // RowID names the row of a sign.
 func (r SignRow) RowID() string { return "sign:" + string(r.Bearing) + "/" + r.Aspect }
@@ -171,8 +167,8 @@ func signsBy(rows []SignRow) signTable {
 }
 
 var (
-	allSigns = slices.Concat(SoundSigns, Signs)
-	signRows = signsBy(allSigns)
+	AllSigns = slices.Concat(SoundSigns, Signs)
+	signRows = signsBy(AllSigns)
 	// setRows are, for each of Sets, its signs by aspect.
 	setRows = func() []map[string][]float64 {
 		all := make([]map[string][]float64, len(Sets))
@@ -199,13 +195,13 @@ var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, We
 
 // of is the chance of each sign of an aspect on a plug that stands so, in a set that looks
 // so, where its cylinder misfires or fires.
-func (t signTable) of(set int, b Bearing, misfires bool, aspect string) []float64 {
+func (t signTable) Of(set int, b Bearing, misfires bool, aspect string) []float64 {
 	own := slices.Contains(marked, b)
 	if row, ok := t[b][aspect]; ok && b != Bystander && (own || misfires) {
 		return row
 	}
 	if own && misfires {
-		return t.of(set, SparkLost, true, aspect)
+		return t.Of(set, SparkLost, true, aspect)
 	}
 	if row, ok := setRows[set][aspect]; ok {
 		return row

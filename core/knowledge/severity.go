@@ -1,12 +1,16 @@
-package diagnose
+package knowledge
 
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"glenmist/core/fault"
 	"glenmist/core/infer"
 )
+
+// RowID names the row of a severity.
+func (s SeverityRow) RowID() string { return "severity:" + strings.Join(s.Modes, "+") }
 
 // Bands are the bounds of misfire infer.Rates, per firing event in the condition in which it fails,
 // that a severity is stated by: slight, now and then, often, half, mostly, dead.
@@ -34,7 +38,7 @@ var Severities = []SeverityRow{
 	{[]string{"coil.secondary-open"}, [6]float64{.05, .08, .10, .14, .13, .50}, "C: it jumps inside, and still fires what asks for little"},
 	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled", "plug.worn-gap", "plug.wrong", "coil.weak-load", "coil.weak-hot", "air-gap"}, [6]float64{.05, .05, .06, .08, .10, .66}, "C: so, and it comes by degrees"},
 	{[]string{"lead.high-resistance"}, [6]float64{.24, .29, .27, .15, .03, .02}, "C: it burns weaker, and still lights most times"},
-	{breaks, [6]float64{.14, .20, .20, .19, .15, .12}, "C: the spark jumps what it can: a second gap costs some of it"},
+	{Breaks, [6]float64{.14, .20, .20, .19, .15, .12}, "C: the spark jumps what it can: a second gap costs some of it"},
 	{[]string{"injector.leaking"}, [6]float64{.05, .12, .15, .17, .17, .34}, "C: too rich, it lights most times unless it floods"},
 	{[]string{"air", "fuel", "injector"}, [6]float64{.02, .03, .06, .13, .16, .60}, "C: too lean or too rich to light, it lights seldom"},
 	{[]string{"compression", "plug.loose", "plug.closed-gap", "timing"}, [6]float64{.05, .13, .21, .28, .20, .13}, "C: it still lights now and then: a rough cylinder more often than a dead one"},
@@ -42,7 +46,7 @@ var Severities = []SeverityRow{
 
 // severity is how likely each rate of the grid is for a fault before anything is known, by mode, as
 // a log ratio to all infer.Rates alike; within a band all are.
-var severity = func() map[string]*infer.PerRate {
+var SeverityByMode = func() map[string]*infer.PerRate {
 	of := make([]*infer.PerRate, len(Severities))
 	for i, row := range Severities {
 		of[i] = onGrid(row.Shares)
@@ -51,7 +55,7 @@ var severity = func() map[string]*infer.PerRate {
 	alike := &infer.PerRate{}
 	for _, m := range fault.Catalogue {
 		all[m.ID] = alike
-		if i := severityOf(m.ID); i >= 0 {
+		if i := SeverityOf(m.ID); i >= 0 {
 			all[m.ID] = of[i]
 		}
 	}
@@ -59,8 +63,8 @@ var severity = func() map[string]*infer.PerRate {
 }()
 
 // severityOf is the row of a mode, or -1.
-func severityOf(mode string) int {
-	return slices.IndexFunc(Severities, func(s SeverityRow) bool { return matches(s.Modes, mode) })
+func SeverityOf(mode string) int {
+	return slices.IndexFunc(Severities, func(s SeverityRow) bool { return Matches(s.Modes, mode) })
 }
 
 // onGrid spreads the shares of the bands over the infer.Rates of the grid that lie in them.

@@ -1,4 +1,4 @@
-package diagnose
+package knowledge
 
 import (
 	"fmt"
@@ -46,20 +46,20 @@ func signature(e engine.Engine, m fault.Mode) string {
 	var s strings.Builder
 	fmt.Fprint(&s, m.Unit, m.Scope, m.CuredByTouch, m.Robs, m.ID == "injector.leaking")
 	for _, t := range evidence.TestsOf(e) {
-		row := checkRows[t.ID][m.ID]
+		row := TestRows[t.ID][m.ID]
 		if row == nil {
-			row = checkRows[t.ID][""]
+			row = TestRows[t.ID][""]
 		}
 		fmt.Fprint(&s, "|", row.Chance)
 	}
-	fmt.Fprint(&s, "|", atFault[m.ID])
+	fmt.Fprint(&s, "|", AtFault[m.ID])
 	if e.Scanned() {
 		for _, code := range []string{"coil circuit", "injector circuit", "bank lean", "bank rich"} {
-			fmt.Fprint(&s, "|", codeChances[code][m.ID])
+			fmt.Fprint(&s, "|", CodeChances[code][m.ID])
 		}
 	}
 	for _, r := range TrimRows {
-		if r.Mode != "" && matches([]string{r.Mode}, m.ID) {
+		if r.Mode != "" && Matches([]string{r.Mode}, m.ID) {
 			fmt.Fprint(&s, "|", r.Shared, r.Mean, r.SD)
 		}
 	}
@@ -68,4 +68,4 @@ func signature(e engine.Engine, m fault.Mode) string {
 
 // Stated says which row of a test is for a mode; nil is that it answers as where
 // nothing of the kind is wrong.
-func Stated(t evidence.TestID, mode string) *CheckRow { return checkRows[t][mode] }
+func Stated(t evidence.TestID, mode string) *CheckRow { return TestRows[t][mode] }

@@ -1,0 +1,97 @@
+package explain
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/part"
+)
+
+// waveSentence says what stands out in a capture's readings.
+func waveSentence(a *diagnose.Assessment, set evidence.Readings) string {
+	var odd []string
+	for _, shape := range a.Shapes(set, evidence.Readings{}) {
+		if shape.Odd {
+			odd = append(odd, fmt.Sprintf("cylinder %d: %s", shape.Cylinder, shape.Words))
+		}
+	}
+	words := "capture of kilovolts"
+	if set.Capture > 0 {
+		words = fmt.Sprintf("capture %d", set.Capture)
+	}
+	if len(odd) == 0 {
+		return words + ": when steady all in line with each other"
+	}
+	return words + ": " + strings.Join(odd, "; ")
+}
+
+// Changed says what became of what was odd in one capture by another, when parts were moved
+// between the two: where from and to says which cylinder each part served before and after.
+func Changed(before, after []diagnose.Shape, moved []Passage) []string {
+	odd := func(of []diagnose.Shape, c engine.Cylinder) *diagnose.Shape {
+		for i := range of {
+			if of[i].Cylinder == c && of[i].Odd {
+				return &of[i]
+			}
+		}
+		return nil
+	}
+	var all []string
+	for _, was := range before {
+		if !was.Odd {
+			continue
+		}
+		still := odd(after, was.Cylinder)
+		var went []string
+		to := engine.Cylinder(0)
+		for _, p := range moved {
+			if p.From == was.Cylinder && p.To != 0 && odd(after, p.To) != nil && odd(before, p.To) == nil {
+				went, to = append(went, p.Tag.Words()), p.To
+			}
+		}
+		switch {
+		case still == nil && len(went) > 0:
+			all = append(all, fmt.Sprintf("what cylinder %d showed is on cylinder %d now: it went with %s", was.Cylinder, to, strings.Join(went, " and ")))
+		case still != nil && len(moved) > 0:
+			all = append(all, fmt.Sprintf("cylinder %d is odd as before (%s): it stayed", was.Cylinder, still.Words))
+		case still != nil:
+			all = append(all, fmt.Sprintf("cylinder %d is odd as before (%s)", was.Cylinder, still.Words))
+		default:
+			all = append(all, fmt.Sprintf("cylinder %d is in line now: it showed “%s”", was.Cylinder, was.Words))
+		}
+	}
+	for _, is := range after {
+		if is.Odd && odd(before, is.Cylinder) == nil && !slices.ContainsFunc(moved, func(p Passage) bool { return p.To == is.Cylinder && odd(before, p.From) != nil }) {
+			all = append(all, fmt.Sprintf("cylinder %d is odd now (%s), and was in line", is.Cylinder, is.Words))
+		}
+	}
+	return all
+}
+
+// Passage is a part that served one cylinder and then another; 0 is none.
+type Passage struct {
+	Tag      part.Tag
+	From, To engine.Cylinder
+}
+
+// Passages lists the parts that serve other single cylinders at one time than at another.
+func Passages(before, after part.Positions) []Passage {
+	one := func(at part.Positions, t part.Tag) engine.Cylinder {
+		if of := at.Feeds(t); len(of) == 1 {
+			return of[0]
+		}
+		return 0
+	}
+	var all []Passage
+	for _, p := range append(before.All(), after.All()...) {
+		from, to := one(before, p.Tag), one(after, p.Tag)
+		if from != to && !slices.ContainsFunc(all, func(q Passage) bool { return q.Tag == p.Tag }) {
+			all = append(all, Passage{p.Tag, from, to})
+		}
+	}
+	return all
+}

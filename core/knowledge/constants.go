@@ -1,0 +1,180 @@
+// Package knowledge holds what the reasoning believes: typed tables with a source beside each row,
+// and a workshop's own rows in place of some. It computes no probability of a fault; packages
+// diagnose and explain read it.
+package knowledge
+
+import (
+	"glenmist/core/fault"
+	"glenmist/core/infer"
+	"glenmist/core/plug"
+)
+
+// unsuspected is the suspicion below which what the newest run counted says more of where it is: what
+// is there fits no fault that could be meant (C; judgement).
+const Unsuspected = 0.01
+
+// blackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
+// is black, and tells nothing twice (C; judgement).
+const BlackUnderSoot = 0.96
+
+// What holding a new plug beside an old one says of the old: how often it shows a wrong one, and
+// a right one as wrong (C; judgement: the maker's list beside the lettering leaves little open).
+const (
+	BesideShows = 0.85
+	BesideWrong = 0.015
+)
+
+// inTheShop is the chance that a fault which fails in a condition of its own shows in
+// the shop, at idle or cranking: in every test there, or in none (C; judgement).
+const InTheShop = 0.6
+
+// What a control unit makes of misfires (C; judgement, on the emissions
+// threshold of 13 CCR 1968.2(e)(3), from memory: not below 1 %). A cylinder that
+// misfires one time in a hundred has its code set half of the time.
+const (
+	CodeHalf     = 0.01
+	CodeMost     = 0.96
+	CodeStray    = 0.01 // a code on a cylinder that does not misfire
+	CodeHistory  = 0.10 // a code left by a misfire that has gone
+	RandomStray  = 0.03 // P0300 with no misfire at all
+	RandomOne    = 0.15 // P0300 beside the code of one cylinder
+	RandomSome   = 0.45 // P0300 beside the codes of several
+	RandomAll    = 0.80 // P0300 when all cylinders misfire
+	CodeRunAgain = 0.70 // that the drive after clearing was long enough to set it
+)
+
+// Constant is one figure of the models, for reading.
+type Constant struct {
+	Words  string
+	Value  float64
+	Source string
+}
+
+// Constants lists the figures that stand in no other table (C; judgement).
+var Constants = []Constant{
+	{"least misfire rate of a fault, per firing event", infer.LeastRate, "C: too slight for most monitors; judgement"},
+	{"highest misfire rate of a fault, per firing event", infer.MostRate, "C; judgement"},
+	{"times that touching counts as a chance to cure what it often cures", MostTries, "C: each refitting is a new chance; judgement"},
+	{"first parameter of the beta distribution of one run's rate about the job's: misfires come in bursts", Burst, "C; judgement"},
+	{"stray counts expected in any run on a sound cylinder", StrayPerRun, "C; judgement"},
+	{"and for each firing event watched", StrayPerEvent, "C; judgement"},
+	{"and for each misfire counted on the others", StrayShare, "C: counts put on the wrong cylinder, mostly the next to fire; judgement"},
+	{"share of the others' counts up to which a cylinder's own is taken for theirs", TakenForTheirs, "C: the same share is put on the wrong cylinder in every run; judgement"},
+	{"shape of the negative binomial of stray counts: strays cluster", StrayShape, "C; judgement"},
+	{"chance that a sound cylinder is given any count at all", Misassigned, "C: counts put on the wrong cylinder; judgement"},
+	{"misfire rate at which half of the misfires are noticed without numbers", NoticedHalf, "C; judgement"},
+	{"chance that a strong misfire is noticed without numbers", NoticedMost, "C; judgement"},
+	{"chance that one is noticed where there is none", NoticedWrong, "C; judgement"},
+	{"misfire rate at which a code is set half of the time", CodeHalf, "C; judgement, on 13 CCR 1968.2(e)(3), from memory: not below 1 %"},
+	{"share of slight faults said to be always there that fail in every condition", slightElsewhere, "C: nobody can say of those when; judgement"},
+	{"how unsure siblings are that are fired backwards, in logs", Backwards, "C: they ask for up to a third more; judgement"},
+	{"share by which two siblings of a capture may differ, if they are all there is to compare with", TwoApart, "C; judgement"},
+	{"chance of a misfire code on a cylinder that does not misfire", CodeStray, "C; judgement"},
+	{"chance of a code left by a misfire that has gone", CodeHistory, "C; judgement"},
+	{"chance that a repair puts right what was wrong at a place", FitCures, "C; judgement"},
+	{"share of jobs with two faults at once", fault.TwoFaults, "C; judgement"},
+	{"chance that the drive after clearing was long enough to set a code", CodeRunAgain, "C; judgement"},
+	{"chance that trims were read in error", TrimWrong, "C; judgement"},
+	{"share of the faults that give a test the same answer wherever they show", OneAnswer, "C; judgement"},
+	{"share of the faults which fail in a condition of their own that show in the shop", InTheShop, "C; judgement"},
+	{"share of what is broken whose figure jumps when it is bent", JumpsIfBad, "C; judgement"},
+	{"chance of a jump where nothing is broken", JumpsIfSound, "C: a probe that slipped; judgement"},
+	{"share of those that jump that read as a sound one between the jumps", RestsSound, "C; judgement"},
+	{"share of a plain answer's false alarms that a written figure leaves, of a sound one and of a fault that it does not show", misread, "C: a dial is read wrong three times in a thousand, a figure once; an odd one is measured again before it is written down, and one slip in five stays (Swain and Guttmann 1983, tables 20-10 and 20-22, from memory)"},
+	{"share of a loss under load that shows without one", UnloadedSees, "C; judgement"},
+	{"kilovolts under which nothing fires", LeastFiring, "C: no plug fires at less; judgement"},
+	{"chance that air is heard where it goes", HeardThere, "C; judgement"},
+	{"kilovolts on snap from which a small rise says nothing: it may be all that the coil has", CoilGives, "C: a coil gives 25 to 40 kV and more"},
+	{"kilovolts that the spark test's plain answers are meant for", usualTester, "C; judgement"},
+	{"share of the gap's kilovolts below which a spark never jumps", jumpsAt, "C; judgement"},
+	{"and below which it comes and goes", steadyAt, "C; judgement"},
+	{"and below which it looks weak", strongAt, "C; judgement"},
+	{"events in a row without a spark or a trigger that pass for none at all", inARow, "C; judgement"},
+	{"chance that what comes and goes is taken for what never comes, and likewise", TurnSlip, "C; judgement"},
+	{"how unsure a gap's maker's range is, in logs", GapByMaker, "C; judgement"},
+	{"how unsure it is by the other plugs", GapBySiblings, "C; judgement"},
+	{"how unsure it is by plugs in general", GapByThumb, "C: 0.5 to 1.5 mm; judgement"},
+	{"how much oil at the tip tells after oil was poured in", Oiled, "C; judgement"},
+	{"chance that holding a listed plug beside a wrong one shows it", BesideShows, "C; judgement"},
+	{"chance that it shows a right one as wrong", BesideWrong, "C; judgement"},
+	{"bits that a question of the plug key has to be expected to tell", plug.LeastBits, "judgement"},
+	{"probability from which the outcome of a move is said", SureOutcome, "C; judgement"},
+}
+
+// sure is the probability from which an outcome is said.
+const SureOutcome = 0.80
+
+// What a reading is held against (C; judgement).
+const (
+	LikeOthers = 0.03 // what siblings that agree leave open, as a share
+	Backwards  = 0.15 // and those that are fired backwards: they ask for up to a third more
+	CoilGives  = 25.0 // kV: the least that a healthy coil has to give (rule of thumb 25 to 40)
+	WireOhm    = 0.3  // what a short wire or spring reads, with the meter
+)
+
+const MostTries = 3
+
+// fitCures is the chance that a repair at a place puts right what was wrong there
+// (C; judgement): a new part can be bad and a contact can be missed.
+const FitCures = 0.97
+
+// Figures of the reasoning about numbers (C; judgement).
+const (
+	JumpsIfBad   = 0.35  // of what is broken: the figure jumps when it is bent
+	JumpsIfSound = 0.005 // a probe that slipped
+	RestsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
+	HeardThere   = 0.85  // air is heard where it goes
+	UnloadedSees = 0.25  // how often a drop that is there shows without a load
+	LeastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
+	misread      = 0.02  // of the false alarms of a plain answer, those that a written figure leaves
+)
+
+// mostlySound is how often a part that is measured is sound (C; judgement): a gate opens by
+// what is clear, and not by what is a little out of line.
+const MostlySound = 0.9
+
+// What is followed without numbers: half of the misfires at one in two hundred
+// are noticed, hardly any are seen where there are none (C; judgement).
+const (
+	NoticedHalf  = 0.005
+	NoticedMost  = 0.92
+	NoticedWrong = 0.03
+)
+
+// burst is the first parameter of the beta distribution that one run's own rate
+// has about the job's rate. Misfires come in bursts, so a run of many events is
+// worth less than as many independent draws (C; judgement: one run's rate
+// scatters by four tenths of its mean).
+const Burst = 6
+
+// A sound cylinder shows a few counts too: a rough road, a crank sensor that has
+// not learned, counts put on the wrong cylinder (C; judgement).
+const (
+	StrayPerRun    = 0.3    // expected stray counts in any run
+	StrayPerEvent  = 0.0002 // and for each firing event watched
+	StrayShape     = 0.4    // negative binomial shape: strays cluster
+	StrayShare     = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
+	Misassigned    = 0.003  // chance that a sound cylinder is given any count at all
+	TakenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of its own misfire
+)
+
+// What a gap is held against is itself not known to better than this (log ratio; judgement):
+// the maker's range, the other plugs, or plugs in general.
+const (
+	GapByMaker    = 0.05
+	GapBySiblings = 0.06
+	GapByThumb    = 0.30
+	UsualGap      = 0.9 // millimetres, within 0.5 to 1.5 (C)
+)
+
+// oneAnswer is how often a fault that troubles several cylinders, or was tested where it sat
+// before and where it sits now, gives one test the same answer everywhere (C; judgement): to
+// count each as news would make six readings of one weak feed look like six witnesses.
+const OneAnswer = 0.8
+
+// missedLeast is the share of sparks missed that is not told from none.
+const MissedLeast = 0.02
+
+// twoApart is how far two siblings may differ, as a share, that are all there is to compare with (C;
+// judgement).
+const TwoApart = 0.3
