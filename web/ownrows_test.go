@@ -12,24 +12,24 @@ import (
 // Every row that can be a workshop's own has figures to fill in, and takes those that ship.
 func TestEveryOwnRow(t *testing.T) {
 	tables := map[string]int{}
-	for _, table := range allBeliefs {
-		for _, b := range table.Rows {
-			if b.Row == "" {
+	for _, table := range knowledge.Tables() {
+		for _, r := range table.Rows() {
+			if r.ID == "" {
 				continue
 			}
-			of, _, _ := strings.Cut(b.Row, ":")
+			of, _, _ := strings.Cut(r.ID, ":")
 			tables[of]++
-			fields := fieldsOfRow(b.Row)
-			o := knowledge.Override{Row: b.Row, Reason: "as it ships", By: "Wyn"}
+			fields := rowValues(r)
+			o := knowledge.Override{Row: r.ID, Reason: "as it ships", By: "Wyn"}
 			for _, f := range fields {
 				x, err := strconv.ParseFloat(f.Ships, 64)
 				if err != nil {
-					t.Errorf("%s ships as %q", b.Row, f.Ships)
+					t.Errorf("%s ships as %q", r.ID, f.Ships)
 				}
-				o.Values = append(o.Values, f.kept(x))
+				o.Values = append(o.Values, f.as.Kept(x))
 			}
 			if err := shop.Default().With(o).Validate(); err != nil {
-				t.Errorf("%s: %v", b.Row, err)
+				t.Errorf("%s: %v", r.ID, err)
 			}
 		}
 	}

@@ -3,8 +3,6 @@ package web
 import (
 	"errors"
 	"fmt"
-	"iter"
-	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -12,14 +10,10 @@ import (
 	"strings"
 	"time"
 
-	"glenmist/core/evidence"
-	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/knowledge"
 	"glenmist/core/plan"
-	"glenmist/core/plug"
 	"glenmist/core/shop"
-	"glenmist/core/unit"
 	"glenmist/store"
 )
 
@@ -75,7 +69,8 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
 		p.Gone = append(p.Gone, ownRow{Of: rowWords(o.Row), Words: fmt.Sprintf("%s. %s (%s)", figureList(o.Values), o.Reason, o.By)})
 	}
 	for _, o := range set.Rows {
-		p.Rows = append(p.Rows, ownRow{o.Row, rowWords(o.Row), ownWords(o), "/shop/row?" + url.Values{"row": {o.Row}}.Encode()})
+		ships, _, _ := knowledge.FindRow(o.Row)
+		p.Rows = append(p.Rows, ownRow{o.Row, ships.Of, ownWords(ships, o), "/shop/row?" + url.Values{"row": {o.Row}}.Encode()})
 	}
 	return p
 }
@@ -160,169 +155,23 @@ type rowPage struct {
 // rowValue is one figure of a row, as a person reads it.
 type rowValue struct {
 	Name, Words, Ships string
-	as                 scale
+	as                 knowledge.Scale
 }
 
-// scale is how a figure is read: as it is kept, in per cent, or, of a logarithm, as a factor.
-type scale int
-
-const (
-	plain scale = iota
-	percent
-	factor
-)
-
-// shown is a figure that is kept as a person reads it.
-func (f rowValue) shown(kept float64) float64 {
-	switch f.as {
-	case percent:
-		return 100 * kept
-	case factor:
-		return math.Exp(kept)
-	}
-	return kept
-}
-
-// kept is the reverse; a factor that is none is refused further on.
-func (f rowValue) kept(shown float64) float64 {
-	switch f.as {
-	case percent:
-		return shown / 100
-	case factor:
-		return math.Log(shown)
-	}
-	return shown
-}
-
-// fieldsOfRow lists the figures of a row.
-func fieldsOfRow(row string) (fields []rowValue) {
-	add := func(as scale, words string, ships float64) {
-		f := rowValue{Name: fmt.Sprintf("value%d", len(fields)), Words: words, as: as}
-		f.Ships = strconv.FormatFloat(f.shown(ships), 'g', 4, 64)
-		fields = append(fields, f)
-	}
-	lump := func(as scale, of string, l knowledge.NormalComponent) {
-		if as == factor {
-			add(as, of+", as a factor", l.Centre)
-			add(as, of+", give or take a factor of", l.Spread)
-			return
-		}
-		add(as, of, l.Centre)
-		add(as, of+", give or take", l.Spread)
-	}
-	table, id, _ := strings.Cut(row, ":")
-	switch table {
-	case "look":
-		for l := range rowsOf(knowledge.Looks, row) {
-			for i, f := range evidence.FindingsOn(l.On) {
-				add(percent, f.Words+", %", l.Chance[i])
-			}
-		}
-	case "sign":
-		for r := range rowsOf(slices.Concat(knowledge.SoundSigns, knowledge.Signs), row) {
-			a, _ := plug.FindAspect(r.Aspect)
-			for i, s := range a.Signs {
-				add(percent, unit.Capital(s.Short)+", %", r.Chance[i])
-			}
-		}
-	case "gap":
-		for g := range rowsOf(knowledge.Gaps, row) {
-			lump(factor, "Gap", g.NormalComponent)
-		}
-	case "test":
-		for c := range rowsOf(knowledge.CheckRows, row) {
-			t, _ := evidence.FindTest(c.Test)
-			for i, result := range t.Results {
-				add(percent, result.Words+", %", c.Chance[i])
-			}
-		}
-	case "reading":
-		for n := range rowsOf(knowledge.NumberRows, row) {
-			m, _ := evidence.FindMeasure(n.Measure)
-			as := factor
-			if m.Loaded {
-				as = plain
-			}
-			add(percent, "Over range, %", n.Over)
-			for i, l := range n.Figures {
-				lump(as, unit.Capital(knowledge.FigureWords(m, i)), l)
-			}
-		}
-	case "code":
-		for c := range rowsOf(knowledge.CodeRows, row) {
-			add(percent, "Sets the code, %", c.Chance)
-		}
-	case "trims":
-		for t := range rowsOf(knowledge.TrimRows, row) {
-			lump(plain, "Trims, %", knowledge.NormalComponent{Centre: t.Mean, Spread: t.SD})
-		}
-	case "severity":
-		for s := range rowsOf(knowledge.Severities, row) {
-			for i, words := range knowledge.BandWords {
-				add(percent, words+", %", s.Shares[i])
-			}
-		}
-	case "manner":
-		for m := range rowsOf(knowledge.ConditionProfiles, row) {
-			for i, when := range knowledge.WhenOrder {
-				add(percent, "Fails "+when.Words()+", %", m.When[i])
-			}
-			for i, of := range []string{"slight", "middling", "dead"} {
-				add(percent, "Said to be always there if "+of+", %", m.Always[i])
-			}
-		}
-	case "thumb":
-		for t := range rowsOf(knowledge.Thumbs, row) {
-			add(plain, "At least", t.Range.Low)
-			add(plain, "At most", t.Range.High)
-		}
-	case "repair":
-		for r := range rowsOf(plan.Repairs, row) {
-			add(plain, "Minutes", r.Minutes)
-			add(plain, "Price of new parts", r.Price)
-		}
-	case "shift":
-		for s := range rowsOf(fault.Shifts, row) {
-			add(plain, "Times as often as else", s.Factor)
-		}
-	case "fault":
-		if slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return m.ID == id }) {
-			add(plain, "Times as often as stated", 1)
-		}
-	case "step":
-		if i := slices.IndexFunc(plan.Steps, func(s plan.Step) bool { return s.ID == id }); i >= 0 {
-			add(plain, "Minutes", plan.Steps[i].Minutes)
-		}
+// rowValues are the figures of a row, as it ships.
+func rowValues(r knowledge.Row) (fields []rowValue) {
+	for i, f := range r.Figures {
+		fields = append(fields, rowValue{Name: fmt.Sprintf("value%d", i), Words: f.Label(), Ships: strconv.FormatFloat(f.As.Shown(*f.At), 'g', 4, 64), as: f.As})
 	}
 	return fields
 }
 
-// rowsOf yields the row of an id, if there is one.
-func rowsOf[T interface{ RowID() string }](rows []T, id string) iter.Seq[T] {
-	return func(yield func(T) bool) {
-		if i := slices.IndexFunc(rows, func(r T) bool { return r.RowID() == id }); i >= 0 {
-			yield(rows[i])
-		}
-	}
-}
-
 // rowWords is what a row is of.
 func rowWords(row string) string {
-	if b, ok := findBelief(row); ok {
-		return b.Of
+	if r, _, ok := knowledge.FindRow(row); ok {
+		return r.Of
 	}
 	return row
-}
-
-func findBelief(row string) (beliefRow, bool) {
-	for _, t := range allBeliefs {
-		for _, b := range t.Rows {
-			if b.Row == row && row != "" {
-				return b, true
-			}
-		}
-	}
-	return beliefRow{}, false
 }
 
 // figureList writes figures with commas between.
@@ -335,25 +184,24 @@ func figureList(values []float64) string {
 }
 
 // ownWords says what a workshop has put in place of a row, and why.
-func ownWords(o knowledge.Override) string {
+func ownWords(r knowledge.Row, o knowledge.Override) string {
 	var words []string
-	for i, f := range fieldsOfRow(o.Row) {
+	for i, f := range r.Figures {
 		if i >= len(o.Values) {
 			break
 		}
-		if f.as == percent {
-			words = append(words, fmt.Sprintf("%s %.3g %%", strings.TrimSuffix(f.Words, ", %"), f.shown(o.Values[i])))
+		if f.As == knowledge.Percent {
+			words = append(words, fmt.Sprintf("%s %.3g %%", f.Words, f.As.Shown(o.Values[i])))
 		} else {
-			words = append(words, fmt.Sprintf("%s: %.4g", f.Words, f.shown(o.Values[i])))
+			words = append(words, fmt.Sprintf("%s: %.4g", f.Label(), f.As.Shown(o.Values[i])))
 		}
 	}
 	return fmt.Sprintf("Ours: %s. %s (%s, %s)", strings.Join(words, ", "), o.Reason, o.By, o.On.Format("2 Jan 2006"))
 }
 
 func (s *server) rowPage(r *http.Request, row string, f form, own bool) (rowPage, bool) {
-	b, ok := findBelief(row)
-	fields := fieldsOfRow(row)
-	return rowPage{base: s.base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: fields, Own: own}, ok && len(fields) > 0
+	b, _, ok := knowledge.FindRow(row)
+	return rowPage{base: s.base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: rowValues(b), Own: own}, ok
 }
 
 func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
@@ -365,13 +213,14 @@ func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = badText(query)
 	row := query.Get("row")
-	fields := fieldsOfRow(row)
+	ships, _, _ := knowledge.FindRow(row)
+	fields := rowValues(ships)
 	v := url.Values{"version": {strconv.Itoa(version)}, "by": {s.base(r, "").Hand}}
 	o, own := set.Own(row)
 	for i, f := range fields {
 		v.Set(f.Name, f.Ships)
 		if own && i < len(o.Values) {
-			v.Set(f.Name, strconv.FormatFloat(f.shown(o.Values[i]), 'g', 4, 64))
+			v.Set(f.Name, strconv.FormatFloat(f.as.Shown(o.Values[i]), 'g', 4, 64))
 		}
 	}
 	if own {
@@ -398,16 +247,17 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 	next := set.Without(row)
 	if v.Get("reset") == "" {
 		o := knowledge.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
-		for _, f := range fieldsOfRow(row) {
+		ships, _, _ := knowledge.FindRow(row)
+		for _, f := range rowValues(ships) {
 			x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(f.Name)), ",", "."), 64)
 			if err != nil {
 				bad.Add(f.Name, "a number", invalid.Quote(v.Get(f.Name)))
 			}
-			if f.as == factor && x <= 0 {
+			if (f.as == knowledge.Factor || f.as == knowledge.FactorSpread) && x <= 0 {
 				bad.Add(f.Name, "a factor above 0", invalid.Quote(v.Get(f.Name)))
 				continue
 			}
-			o.Values = append(o.Values, f.kept(x))
+			o.Values = append(o.Values, f.as.Kept(x))
 		}
 		next = set.With(o)
 	}

@@ -271,7 +271,7 @@ func TestBadInput(t *testing.T) {
 		"no such school":        {job + "/school", values("school", "night"), "", "Expected usual-order", ""},
 		"rate in words":         {"/shop", values("version", "0", "rate", "much", "wrong", "120"), "rate", "what an hour of work costs", `value="much"`},
 		"penalty beyond":        {"/shop", values("version", "0", "rate", "60", "wrong", "99999"), "wrong", "minutes, 0 to", `value="99999"`},
-		"row that is none":      {"/shop/row", values("version", "0", "row", "step:swap.coil", "value0", "0", "reason", "x", "by", "W"), "value0", "one figure in minutes", ""},
+		"row that is none":      {"/shop/row", values("version", "0", "row", "step:swap.coil", "value0", "0", "reason", "x", "by", "W"), "value0", "Minutes: 0.5 to 600", ""},
 		"row without a reason":  {"/shop/row", values("version", "0", "row", "step:swap.coil", "value0", "9", "by", "W"), "reason", "why your figures differ", `value="9"`},
 		"complaint too long":    {"/jobs", newJob("complaint", strings.Repeat("x", 2001)), "complaint", "at most 2000", ""},
 	} {

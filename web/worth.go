@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"glenmist/core/explain"
+	"glenmist/core/fault"
 )
 
 // worthView is what the answers of a test are worth against one fault.
@@ -12,7 +13,7 @@ type worthView struct{ Words, Says string }
 // worths lists them fault by fault; of some answers only, where they are named.
 func worths(all []explain.Worth, only ...string) []worthView {
 	var list []worthView
-	at := map[string]int{}
+	at := map[fault.ModeID]int{}
 	for _, w := range all {
 		if len(only) > 0 && !slices.Contains(only, w.Answer) {
 			continue

@@ -63,7 +63,7 @@ func TestSeenOnTheWay(t *testing.T) {
 	}
 	// A coil move neither tightens nor dries the plug beneath.
 	for i := range none.Faults {
-		if f := &none.Faults[i]; f.Hypothesis.Mode.ID == "plug.loose" && f.CuredAfter >= 0 {
+		if f := &none.Faults[i]; f.Hypothesis.Mode.ID == fault.PlugLoose && f.CuredAfter >= 0 {
 			t.Errorf("%s was cured by a hand on the coil", f.Hypothesis.Key())
 		}
 	}

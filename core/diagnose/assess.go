@@ -71,7 +71,7 @@ func Assess(j job.Job) *Assessment { return AssessBy(knowledge.Shipped, j) }
 // AssessBy weighs it by a workshop's own tables.
 func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	e := j.Vehicle.Engine.Derive()
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares, Factors: b.Factors},
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares(), Factors: b.Factors()},
 		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
 	for _, item := range e.Items() {

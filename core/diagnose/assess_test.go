@@ -127,7 +127,7 @@ func TestLeaveOneOut(t *testing.T) {
 func randomJob(t testing.TB, r *rand.Rand) job.Job {
 	j := jobtest.New(2)
 	j.Vehicle.Engine = enginetest.Random(r.IntN)
-	j.FailsWhen = append(knowledge.WhenOrder[:], evidence.AnyCondition, evidence.Snap)[r.IntN(7)]
+	j.FailsWhen = append(slices.Clone(knowledge.Conditions), evidence.AnyCondition, evidence.Snap)[r.IntN(7)]
 	if j.FailsWhen == evidence.AnyCondition && r.IntN(2) == 0 {
 		j.Signs = []evidence.Sign{evidence.AlwaysThere}
 	}

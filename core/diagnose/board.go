@@ -36,7 +36,7 @@ func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 		if i < 0 {
 			continue
 		}
-		row := r.by.Signs.Of(set, b, misfires, a.ID)
+		row := r.by.Sign(set, b, misfires, a.ID)
 		of := row[i]
 		if a.ID == "nose" && r.look.Deposit != "" {
 			of = r.nose(set, b, misfires, of)
@@ -51,9 +51,9 @@ func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 		p *= of
 	}
 	if r.measured {
-		l, ok := r.by.Gaps[b]
+		l, ok := r.by.Gap(b)
 		if !ok || b == knowledge.Bystander {
-			l = r.by.Gaps[knowledge.Bystander]
+			l, _ = r.by.Gap(knowledge.Bystander)
 			l.Centre += knowledge.Sets[set].Gap
 		}
 		s := math.Hypot(l.Spread, r.ref)
@@ -74,7 +74,7 @@ func (r reading) nose(set int, b knowledge.Bearing, misfires bool, alone float64
 		return under
 	}
 	deposit, _ := plug.FindAspect("deposit")
-	soot := r.by.Signs.Of(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
+	soot := r.by.Sign(set, b, misfires, "deposit")[deposit.Index(plug.Soot)]
 	return max(alone-under*soot, 0.1*alone) / (1 - soot)
 }
 
@@ -208,7 +208,7 @@ func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
 	switch {
 	case h.Tag == item.Tag:
-	case slices.Contains(knowledge.MarkPlug, h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
+	case knowledge.MarkPlug.Covers(h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
 		return knowledge.UnderTrack
 	case h.Mode.Unit == engine.Well && h.Afflicted(at)&feeds != 0 && !cured:
 		return knowledge.UnderWet
@@ -276,7 +276,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 
 // heldBeside is what the comparison of a plug with a listed one says of a fault.
 func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, odd float64, ok bool) {
-	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != "plug.wrong" {
+	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != fault.PlugWrong {
 		return row, 0, false
 	}
 	row = likelihoodRow{odds: knowledge.BesideShows, sound: knowledge.BesideWrong, seen: 1}

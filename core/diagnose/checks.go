@@ -20,12 +20,12 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 		return k, 0, 0, false
 	}
 	g, ok := a.gives(c, by, when, h, at)
-	if !ok || knowledge.Matches(knowledge.BeyondEnd[by.from], h.Mode.ID) {
+	if !ok || knowledge.BeyondEnd[by.from].Covers(h.Mode.ID) {
 		return k, 0, 0, false
 	}
 	k = g.row()
 	k.events = knowledge.WatchedIn[c.Test]
-	if knowledge.Matches(knowledge.EveryEvent[c.Test], h.Mode.ID) {
+	if knowledge.EveryEvent[c.Test].Covers(h.Mode.ID) {
 		k.events = 0
 	}
 	if k.events > 0 || c.Test == evidence.Spark && a.FailsWhen != evidence.Load && a.FailsWhen != evidence.Snap {
@@ -73,9 +73,9 @@ func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition,
 
 // inHeat is the mode that a fault shows as in a test: a coil that is weak when it is hot shows by
 // then what one shows that is weak under load.
-func inHeat(mode string, when evidence.Condition) string {
-	if mode == "coil.weak-hot" && when == evidence.Hot {
-		return "coil.weak-load"
+func inHeat(mode fault.ModeID, when evidence.Condition) fault.ModeID {
+	if mode == fault.CoilWeakHot && when == evidence.Hot {
+		return fault.CoilWeakLoad
 	}
 	return mode
 }
@@ -83,12 +83,11 @@ func inHeat(mode string, when evidence.Condition) string {
 // chances are those of each answer of a test with a fault there that shows as a mode and without, or
 // nil where the mode has no row. Kilovolts that are high or low on every cylinder alike are in line with
 // the others: they are levelled.
-func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothesis, at part.Positions) (mine, sound []float64, levelled bool) {
-	row := a.Beliefs.Checks[test][mode]
-	if row == nil {
+func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.Hypothesis, at part.Positions) (mine, sound []float64, levelled bool) {
+	mine, sound = a.Beliefs.Test(test, mode), a.Beliefs.Test(test, "")
+	if mine == nil {
 		return nil, nil, false
 	}
-	mine, sound = row.Chance, a.Beliefs.Checks[test][""].Chance
 	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Afflicted(at) == a.Engine.Everything() {
 		level := 0.0
 		for _, p := range sound[:knowledge.KVJumps] {
@@ -107,7 +106,7 @@ func (a *Assessment) chances(test evidence.TestID, mode string, h *fault.Hypothe
 
 // comesAndGoes says that a fault may not show at all in what is tested in a condition.
 func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) bool {
-	return a.seenIn(when) < 1 && !knowledge.ProfileByMode[h.Mode.ID].Alike
+	return a.seenIn(when) < 1 && !a.Beliefs.Profile(h.Mode.ID).Alike
 }
 
 // seenIn is the chance that a fault shows at all in a test made in a condition: surely in that

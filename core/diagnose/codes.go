@@ -77,7 +77,7 @@ func (k codesKnown) circuitRows(e engine.Engine, history bool) []circuitRead {
 		return nil
 	}
 	var all []circuitRead
-	add := func(code string, of engine.Set, set bool) {
+	add := func(code knowledge.CodeKind, of engine.Set, set bool) {
 		if set || !k.open {
 			all = append(all, circuitRead{code, of, set})
 		}
@@ -89,29 +89,29 @@ func (k codesKnown) circuitRows(e engine.Engine, history bool) []circuitRead {
 	}
 	for _, coil := range e.Coils() {
 		of := engine.SetOf(coil.Cylinders...)
-		add("coil circuit", of, k.coils&of != 0)
+		add(knowledge.CoilCircuit, of, k.coils&of != 0)
 	}
 	for _, c := range e.All() {
-		add("injector circuit", engine.SetOf(c), k.injectors.Has(c))
+		add(knowledge.InjectorCircuit, engine.SetOf(c), k.injectors.Has(c))
 	}
 	for b := 1; b <= e.Banks(); b++ {
 		of := e.BankSet(b)
-		add("bank lean", of, k.lean&(1<<b) != 0)
-		add("bank rich", of, k.rich&(1<<b) != 0)
+		add(knowledge.BankLean, of, k.lean&(1<<b) != 0)
+		add(knowledge.BankRich, of, k.rich&(1<<b) != 0)
 	}
 	return all
 }
 
 // circuitRead is one code of a circuit or of the mixture, set or not.
 type circuitRead struct {
-	code string
+	code knowledge.CodeKind
 	of   engine.Set
 	set  bool
 }
 
 // bears is what it says of a fault that depends on an item feeding fed, and makes
 // affected misfire.
-func (c circuitRead) bears(chances map[string]map[string]float64, mode string, fed, affected engine.Set) (row likelihoodRow, ok bool) {
+func (c circuitRead) bears(b *knowledge.Beliefs, mode fault.ModeID, fed, affected engine.Set) (row likelihoodRow, ok bool) {
 	stray := knowledge.StrayCode[c.code]
 	p := stray
 	if c.code == knowledge.GoneCode {
@@ -120,10 +120,10 @@ func (c circuitRead) bears(chances map[string]map[string]float64, mode string, f
 			p = knowledge.CodeHistory
 		}
 	}
-	if q := chances[c.code][mode]; fed&c.of != 0 && affected != 0 {
+	if q := b.Code(c.code, mode); fed&c.of != 0 && affected != 0 {
 		p = max(p, q)
 	}
-	if q := chances[c.code][""]; affected&c.of != 0 {
+	if q := b.Code(c.code, ""); affected&c.of != 0 {
 		p = max(p, q)
 	}
 	if p == stray {

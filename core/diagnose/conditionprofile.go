@@ -10,7 +10,7 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// said is the condition that the driver stated: one of [WhenOrder], always, or none.
+// said is the condition that the driver stated: one of [knowledge.Conditions], [knowledge.Always], or none.
 func (a *Assessment) said() evidence.Condition {
 	switch {
 	case a.FailsWhen == evidence.AnyCondition && slices.Contains(a.Complaint.Signs, evidence.AlwaysThere):
@@ -28,7 +28,7 @@ func asMuch(c evidence.Condition) evidence.Condition {
 }
 
 // statedProfile combines the severity of a kind of fault with the driver's statement: the log of
-// P(rate | statement) against equal infer.Rates, the chance of the statement, and the index of its failing condition.
+// P(rate | statement) against equal rates, the chance of the statement, and the index of its failing condition.
 type statedProfile struct {
 	severity *infer.PerRate
 	pStated  float64
@@ -43,7 +43,7 @@ type statedProfiles struct {
 }
 
 func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
-	m, s := t.by.Profiles[mode.ID], t.by.Severities[mode.ID]
+	m, s := t.by.Profile(mode.ID), t.by.Severity(mode.ID)
 	key := [2]any{m, s}
 	if have := t.known[key]; have != nil {
 		return have

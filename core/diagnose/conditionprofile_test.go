@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"glenmist/core/evidence"
@@ -10,26 +11,10 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// Every mode has its severity: shares that sum to 1, the same on the grid; two of one rate have
-// shares that sum to 1 as well.
-func TestSeveritiesAreShares(t *testing.T) {
-	for _, row := range knowledge.Severities {
-		sum := 0.0
-		for _, x := range row.Shares {
-			sum += x
-		}
-		if math.Abs(sum-1) > 1e-9 || row.Source == "" {
-			t.Errorf("%v: shares that sum to %v", row.Modes, sum)
-		}
-		used := false
-		for _, m := range fault.Catalogue {
-			used = used || knowledge.Matches(row.Modes, m.ID)
-		}
-		if !used {
-			t.Errorf("%v names no mode", row.Modes)
-		}
-	}
-	for _, said := range append(knowledge.WhenOrder[:], evidence.AnyCondition, knowledge.Always) {
+// The severity of every mode, after any statement of the driver, is a distribution over the grid; so is that
+// of two modes with one rate.
+func TestSeverityOnGridSumsToOne(t *testing.T) {
+	for _, said := range append(slices.Clone(knowledge.Conditions), evidence.AnyCondition, knowledge.Always) {
 		told := statedProfiles{knowledge.Shipped, said, map[[2]any]*statedProfile{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
@@ -57,13 +42,13 @@ func TestSeveritiesAreShares(t *testing.T) {
 // stated.
 func TestConditionProfilesAreShares(t *testing.T) {
 	for _, mode := range fault.Catalogue {
-		m := knowledge.ProfileByMode[mode.ID]
+		m := knowledge.Shipped.Profile(mode.ID)
 		if m == nil || m.Source == "" {
-			t.Fatalf("%s has no manner", mode.ID)
+			t.Fatalf("%s has no condition profile", mode.ID)
 		}
 		for _, rate := range infer.Grid {
 			sum := m.ChanceOfStatement(knowledge.Always, rate)
-			for _, c := range knowledge.WhenOrder {
+			for _, c := range knowledge.Conditions {
 				sum += m.ChanceOfStatement(c, rate)
 			}
 			if math.Abs(sum-1) > 1e-9 || m.ChanceOfStatement(evidence.AnyCondition, rate) != 1 {
@@ -71,12 +56,12 @@ func TestConditionProfilesAreShares(t *testing.T) {
 			}
 		}
 		if h := m.FailingCondition(evidence.AnyCondition); h < 0 || (h == 0) != m.Alike {
-			t.Errorf("%s has no failing", mode.ID)
+			t.Errorf("%s has no failing condition", mode.ID)
 		}
 	}
 	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
 	// connector that makes no contact does not wait for heat.
-	weak, gap, contact := knowledge.ProfileByMode["coil.weak-hot"], knowledge.ProfileByMode["plug.worn-gap"], knowledge.ProfileByMode["connector.loose"]
+	weak, gap, contact := knowledge.Shipped.Profile(fault.CoilWeakHot), knowledge.Shipped.Profile(fault.PlugWornGap), knowledge.Shipped.Profile(fault.ConnectorLoose)
 	if weak.ChanceOfStatement(evidence.Hot, 0.5) < 10*gap.ChanceOfStatement(evidence.Hot, 0.5) || contact.ChanceOfStatement(knowledge.Always, 0.5) < 5*contact.ChanceOfStatement(evidence.Hot, 0.5) {
 		t.Error("what drivers say does not tell them apart")
 	}

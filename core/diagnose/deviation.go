@@ -137,7 +137,7 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 		mid, spread = knowledge.Range(*set.Maker).Middle()
 		return spread + 0.02, mid, true
 	}
-	if own, ok := a.Beliefs.Thumbs[m.ID]; ok {
+	if own, ok := a.Beliefs.Thumb(m.ID); ok {
 		mid, spread = own.Middle()
 		return 1.5 * spread, mid, true
 	}

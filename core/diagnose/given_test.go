@@ -1,30 +1,14 @@
 package diagnose
 
 import (
-	"math"
 	"testing"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/jobtest"
 	"glenmist/core/knowledge"
 )
-
-// Of 31 events more than half misfire as often as the binomial distribution says (textbook).
-func TestMostOf(t *testing.T) {
-	for rate := 0.05; rate < 1; rate += 0.05 {
-		want := 0.0
-		for k := 16; k <= 31; k++ {
-			a, _ := math.Lgamma(32)
-			b, _ := math.Lgamma(float64(k + 1))
-			c, _ := math.Lgamma(float64(32 - k))
-			want += math.Exp(a - b - c + float64(k)*math.Log(rate) + float64(31-k)*math.Log1p(-rate))
-		}
-		if got := (knowledge.MostOf.Of(rate) - knowledge.TurnSlip) / (1 - 2*knowledge.TurnSlip); math.Abs(got-want) > 0.03 {
-			t.Errorf("at %.2f: %.3f, want %.3f", rate, got, want)
-		}
-	}
-}
 
 // Kilovolts in line on a dead cylinder clear what leaks, and on one that misfires now and then they do
 // not (physics: the usual spark is one that fails, or one that fires); where next to nothing is read, sparks
@@ -39,8 +23,8 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 	}
 	sparks := evidence.Entry{Condition: evidence.Idle, Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: "boot", AirKPa: 100, AirCelsius: 20,
 		Each: []evidence.Sparked{{Place: "cyl-2", Seen: "intermittent"}}}}
-	odds := func(mode, other string, es ...evidence.Entry) float64 {
-		sum := map[string]float64{}
+	odds := func(mode, other fault.ModeID, es ...evidence.Entry) float64 {
+		sum := map[fault.ModeID]float64{}
 		a := Assess(jobtest.With(t, jobtest.AnyTime(4), es...))
 		for _, f := range a.Faults {
 			sum[f.Hypothesis.Mode.ID] += f.P
@@ -48,9 +32,10 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 		return sum[mode] / sum[other]
 	}
 	for _, c := range []struct {
-		what, mode, other string
-		counts, entry     evidence.Entry
-		low, high         float64
+		what          string
+		mode, other   fault.ModeID
+		counts, entry evidence.Entry
+		low, high     float64
 	}{
 		{"dead, kilovolts in line", "coil.cracked", "injector.electrical", jobtest.Counts(3000, 0, 1480, 0, 1), kV(9.1, 8, 10.4), 0, 0.5},
 		{"one in fifty, kilovolts in line", "coil.cracked", "injector.electrical", jobtest.Counts(3000, 0, 30, 0, 1), kV(9.1, 8, 10.4), 0.9, 4},
@@ -68,13 +53,13 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 // A figure misses a fault no more often than the plain answer of its test does, but for answers that
 // figures cannot give: what a sound one shows by mistake is not what a fault shows.
 func TestAFigureMissesNoMore(t *testing.T) {
-	for id, modes := range map[evidence.MeasureID][]string{
+	for id, modes := range map[evidence.MeasureID][]fault.ModeID{
 		evidence.LeadOhms: {"lead.open"}, evidence.CompressionDry: {"compression.valve"}, evidence.LeakDownLoss: {"compression.rings"},
 		evidence.KVSteady: {"plug.worn-gap", "plug.closed-gap"}, evidence.FuelBar: {"fuel.low"}, evidence.InjectorOhms: {"injector.electrical"},
 	} {
 		m, _ := evidence.FindMeasure(id)
 		for _, mode := range modes {
-			plain := knowledge.TestRows[m.Test][mode].Chance[0]
+			plain := knowledge.Shipped.Test(m.Test, mode)[0]
 			if got := knowledge.Shipped.Answers(id, mode)[0]; got > plain+0.01 {
 				t.Errorf("%s: %s reads sound with %.3f, by the plain answer with %.3f", id, mode, got, plain)
 			}

@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/knowledge"
 	"glenmist/core/part"
 	"glenmist/core/plug"
@@ -217,9 +218,9 @@ func measuredFirst(items []flatItem) []flatItem {
 }
 
 // measured says that figures speak for a mode in place of a plain answer.
-func (l flatItem) measured(mode string) bool {
+func (l flatItem) measured(mode fault.ModeID) bool {
 	for k, m := range evidence.Measures {
-		if l.covered&(1<<k) != 0 && knowledge.Matches(knowledge.ShowsIn[m.ID], mode) {
+		if l.covered&(1<<k) != 0 && knowledge.ShowsIn[m.ID].Covers(mode) {
 			return true
 		}
 	}
@@ -229,7 +230,7 @@ func (l flatItem) measured(mode string) bool {
 // oddAnswer says that a test has found something.
 func (l flatItem) oddAnswer() bool {
 	if l.number.measure != "" {
-		return l.check.Result != knowledge.ReadingRows[l.number.measure][0].Answer
+		return l.check.Result != knowledge.Shipped.Numbers(l.number.measure)[0].Answer
 	}
 	t, _ := evidence.FindTest(l.check.Test)
 	r, _ := t.Result(l.check.Result)
@@ -300,7 +301,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 	}
 	switch {
 	case l.circuit.code != "":
-		row, ok = l.circuit.bears(a.Beliefs.Codes, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
+		row, ok = l.circuit.bears(a.Beliefs, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
 		if !l.circuit.set {
 			return row, 0, -1, ok
 		}

@@ -31,7 +31,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 			return knowledge.NotHome
 		case h.Mode.Unit == engine.Well && h.Afflicted(at)&own != 0 && !cured:
 			return knowledge.WellIsWet
-		case h.Mode.ID == "plug.cracked" && engine.SetOf(at.Feeds(h.Tag)...)&own != 0:
+		case h.Mode.ID == fault.PlugCracked && engine.SetOf(at.Feeds(h.Tag)...)&own != 0:
 			return knowledge.OverTracked
 		}
 	case engine.Plug:
@@ -39,7 +39,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 		if !known {
 			return knowledge.Bystander
 		}
-		if h.Mode.ID == "injector.leaking" {
+		if h.Mode.ID == fault.InjectorLeaking {
 			b = knowledge.FuelTooMuch
 		}
 		for _, then := range ran {

@@ -8,10 +8,8 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/jobtest"
-	"glenmist/core/knowledge"
 	"glenmist/core/part"
 )
 
@@ -19,10 +17,11 @@ import (
 func modes(a *Assessment) (ids []string, p map[string]float64) {
 	p = map[string]float64{}
 	for _, f := range a.Faults {
-		if p[f.Hypothesis.Mode.ID] == 0 {
-			ids = append(ids, f.Hypothesis.Mode.ID)
+		id := string(f.Hypothesis.Mode.ID)
+		if p[id] == 0 {
+			ids = append(ids, id)
 		}
-		p[f.Hypothesis.Mode.ID] += f.P
+		p[id] += f.P
 	}
 	slices.SortFunc(ids, func(x, y string) int { return cmp.Compare(p[y], p[x]) })
 	return ids, p
@@ -93,40 +92,6 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 		}
 		if gain <= after[c.behind]/before[c.behind] {
 			t.Errorf("%s raises %s no more than %s", name, c.first, c.behind)
-		}
-	}
-}
-
-// Every mode is told of by some step beside its share: a test, a look, a code, a trim,
-// a move or a touch; and the rows of the tables name modes and families that exist.
-func TestNoModeIsDumb(t *testing.T) {
-	known := func(id string) bool {
-		return slices.ContainsFunc(fault.Catalogue, func(m fault.Mode) bool { return knowledge.Matches([]string{id}, m.ID) })
-	}
-	for _, row := range knowledge.CheckRows {
-		for _, id := range row.Modes {
-			if !known(id) {
-				t.Errorf("%s has a row for %s, which is no mode", row.Test, id)
-			}
-		}
-	}
-	for _, row := range knowledge.CodeRows {
-		if row.Mode != "" && !known(row.Mode) {
-			t.Errorf("%s has a row for %s, which is no mode", row.Code, row.Mode)
-		}
-	}
-	for id := range knowledge.AtFault {
-		if !known(id) {
-			t.Errorf("a look is stated for %s, which is no mode", id)
-		}
-	}
-	for _, m := range fault.Catalogue {
-		told := knowledge.AtFault[m.ID] != "" || m.CuredByTouch > 0.3
-		for _, test := range evidence.Tests {
-			told = told || knowledge.Stated(test.ID, m.ID) != nil
-		}
-		if !told && m.Unit != fault.Else && m.Unit != fault.NoFault {
-			t.Errorf("no step says anything of %s", m.ID)
 		}
 	}
 }

@@ -127,7 +127,7 @@ func sq(x float64) float64 { return x * x }
 // weighed is the likelihood of each answer for a reading, in the order of its rows. What no
 // row foresees has a floor: a reading can be anything once in a while.
 func (n number) weighed(b *knowledge.Beliefs) []float64 {
-	rows := b.Readings[n.measure]
+	rows := b.Numbers(n.measure)
 	of := make([]float64, len(rows))
 	for i, row := range rows {
 		d := density(row, n)
@@ -174,13 +174,13 @@ func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 			best = i
 		}
 	}
-	return knowledge.ReadingRows[n.measure][best].Answer
+	return b.Numbers(n.measure)[best].Answer
 }
 
 // read is what a reading says of a fault with the parts where they sat.
 func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, odd float64, ok bool) {
 	id := l.number.measure
-	if !knowledge.Matches(knowledge.ShowsIn[id], h.Mode.ID) {
+	if !knowledge.ShowsIn[id].Covers(h.Mode.ID) {
 		return k, 0, false
 	}
 	if l.number.tag != "" {
@@ -197,11 +197,11 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		k.seen = knowledge.UnloadedSees
 	case id == evidence.FeedDrop || id == evidence.GroundDrop: // one that comes and goes reads well between
 		k.events = knowledge.WatchedIn[evidence.TriggerPulse]
-	case id == evidence.KVWave && knowledge.Matches(knowledge.MissesSome, h.Mode.ID):
+	case id == evidence.KVWave && knowledge.MissesSome.Covers(h.Mode.ID):
 		k.events, k.shop = knowledge.WatchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	case id == evidence.KVWave:
 		k.shop = a.comesAndGoes(when, h)
-	case id == evidence.KVSteady && !knowledge.Matches(knowledge.EveryEvent[evidence.Kilovolts], h.Mode.ID):
+	case id == evidence.KVSteady && !knowledge.EveryEvent[evidence.Kilovolts].Covers(h.Mode.ID):
 		k.events, k.shop = knowledge.WatchedIn[evidence.Kilovolts], a.comesAndGoes(when, h)
 	}
 	return k, 1 - g.mine[0], true

@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/jobtest"
 	"glenmist/core/knowledge"
@@ -149,7 +150,7 @@ func TestKilovolts(t *testing.T) {
 	mode := func(a *Assessment, id string) float64 {
 		sum := 0.0
 		for _, f := range a.Faults {
-			if f.Hypothesis.Mode.ID == id {
+			if f.Hypothesis.Mode.ID == fault.ModeID(id) {
 				sum += f.P
 			}
 		}
@@ -199,7 +200,7 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 	}
 	share := func(a *Assessment, id string) (sum float64) {
 		for _, f := range a.Faults {
-			if f.Hypothesis.Mode.ID == id {
+			if f.Hypothesis.Mode.ID == fault.ModeID(id) {
 				sum += f.P
 			}
 		}
@@ -257,22 +258,6 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 	least.Each[1].AtLeast = true
 	if open := share(Assess(jobtest.With(t, j, evidence.Entry{Readings: &least})), "plug.worn-gap"); open <= whole {
 		t.Errorf("cut off it leaves %.4f of a worn gap, as it stands %.4f", open, whole)
-	}
-}
-
-// Every mode has a row of shapes, and each row is a distribution.
-func TestWaveChances(t *testing.T) {
-	if len(knowledge.Waves) != knowledge.NumShapes {
-		t.Fatalf("%d shapes, %d chances", len(knowledge.Waves), knowledge.NumShapes)
-	}
-	for _, row := range knowledge.WaveChances {
-		sum := 0.0
-		for _, p := range row.Chance {
-			sum += p
-		}
-		if math.Abs(sum-1) > 1e-9 || row.Source == "" {
-			t.Errorf("%v sum to %v, source %q", row.Modes, sum, row.Source)
-		}
 	}
 }
 
@@ -377,7 +362,7 @@ func TestAFalseAlarmIsOneForEveryFault(t *testing.T) {
 		{Place: "cyl-1", Figures: []float64{10}}, {Place: "cyl-2", Figures: []float64{27}}, {Place: "cyl-3", Figures: []float64{10}}, {Place: "cyl-4", Figures: []float64{10}}}}})
 	mode := func(a *Assessment, id string) (sum float64) {
 		for _, f := range a.Faults {
-			if (f.Hypothesis.Tag == "C2" || f.Hypothesis.Tag == "P2") && f.Hypothesis.Mode.ID == id {
+			if (f.Hypothesis.Tag == "C2" || f.Hypothesis.Tag == "P2") && f.Hypothesis.Mode.ID == fault.ModeID(id) {
 				sum += f.P
 			}
 		}

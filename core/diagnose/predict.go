@@ -179,7 +179,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 		test, _ := evidence.FindTest(c.Test)
 		for i := range a.weighing.faults {
 			f := &a.weighing.faults[i]
-			if f.CuredAfter < 0 && a.Beliefs.Checks[c.Test][f.Hypothesis.Mode.ID] != nil && (test.Of != evidence.OfItem || a.bearsOn(test, c.Place, &f.Hypothesis, a.Now)) {
+			if f.CuredAfter < 0 && a.Beliefs.States(c.Test, f.Hypothesis.Mode.ID) && (test.Of != evidence.OfItem || a.bearsOn(test, c.Place, &f.Hypothesis, a.Now)) {
 				of = append(of, i)
 			}
 		}
@@ -194,14 +194,14 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 // sum to more than low and at most high, in per cent.
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
-	sound := a.Beliefs.NoTrim().Within(low, high)
+	sound := a.Beliefs.SoundTrims().Within(low, high)
 	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, odd float64, ok bool) {
 		var affected engine.Set
 		if f.CuredAfter < 0 {
 			affected = f.Hypothesis.Afflicted(a.Now)
 		}
-		r, ok := a.Beliefs.TrimRow(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
-		return likelihoodRow{odds: r.Within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Mean), ok
+		r, ok := a.Beliefs.Trims(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
+		return likelihoodRow{odds: r.Within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Centre), ok
 	})
 }
 
@@ -209,7 +209,7 @@ func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothe
 func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
-	p := a.Beliefs.Checks[c.Test][""].Chance[answer]
+	p := a.Beliefs.Test(c.Test, "")[answer]
 	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
 		p /= float64(len(a.leaks))
 	}

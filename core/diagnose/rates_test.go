@@ -34,18 +34,6 @@ func TestCountModelsAreDistributions(t *testing.T) {
 	}
 }
 
-func TestLookTable(t *testing.T) {
-	for _, row := range knowledge.Looks {
-		sum := 0.0
-		for _, p := range row.Chance {
-			sum += p
-		}
-		if len(row.Chance) != len(evidence.FindingsOn(row.On)) || math.Abs(sum-1) > 1e-12 || row.Source == "" {
-			t.Errorf("row %q: %d figures that sum to %v", row.Bearing, len(row.Chance), sum)
-		}
-	}
-}
-
 // A lone stray count is no evidence (C), and a clean run after a strong misfire is.
 func TestWhatCountsSay(t *testing.T) {
 	ratio := func(k, n int, rate float64) float64 {

@@ -12,28 +12,6 @@ import (
 	"glenmist/core/plug"
 )
 
-func TestSignRowsAreChances(t *testing.T) {
-	rows := slices.Concat(knowledge.SoundSigns, knowledge.Signs)
-	share := 0.0
-	for _, s := range knowledge.Sets {
-		rows = append(rows, s.Signs...)
-		share += s.Share
-	}
-	if math.Abs(share-1) > 1e-9 {
-		t.Errorf("the kinds of set sum to %g", share)
-	}
-	for _, r := range rows {
-		a, ok := plug.FindAspect(r.Aspect)
-		sum := 0.0
-		for _, p := range r.Chance {
-			sum += p
-		}
-		if !ok || len(r.Chance) != len(a.Signs) || math.Abs(sum-1) > 1e-9 || slices.Min(r.Chance) <= 0 {
-			t.Errorf("%s, %s: %v sums to %g", r.Bearing, r.Aspect, r.Chance, sum)
-		}
-	}
-}
-
 // onBoard assesses a job in which cylinder 3 misfires and the plugs were read as told.
 func onBoard(t *testing.T, ran evidence.Ran, looks map[part.Tag]plug.Look) *Assessment {
 	t.Helper()

@@ -33,7 +33,7 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 			for _, i := range group {
 				of, alone = append(of, items[i]), append(alone, e.Items[i])
 			}
-			mode := func(k int) string { return w.faults[k].Hypothesis.Mode.ID }
+			mode := func(k int) string { return string(w.faults[k].Hypothesis.Mode.ID) }
 			g = infer.NewGroup(alone, mode, func(at []int, k int) *infer.Factor { return w.joint(of, alone, at, k) })
 			w.groups[key.String()] = g
 		}

@@ -48,7 +48,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 		j = jobtest.With(t, j, evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: place, Result: "weak"}})
 	}
 	a := Assess(j)
-	row, sound := knowledge.TestRows[evidence.Spark]["coil.secondary-shorted"].Chance, knowledge.TestRows[evidence.Spark][""].Chance
+	row, sound := knowledge.Shipped.Test(evidence.Spark, fault.CoilSecondaryShorted), knowledge.Shipped.Test(evidence.Spark, "")
 	const weak, empty = 1, 0.002
 	cube := func(x float64) float64 { return x * x * x }
 	alone := empty + (1-empty)*row[weak]/sound[weak]
@@ -62,7 +62,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	got, bears := 0.0, 0
 	for _, item := range a.weighing.evidence(everything).Items {
 		for k, says := range item {
-			if says != nil && a.Faults[k].Hypothesis.Mode.ID == "coil.secondary-shorted" && a.Faults[k].CuredAfter < 0 {
+			if says != nil && a.Faults[k].Hypothesis.Mode.ID == fault.CoilSecondaryShorted && a.Faults[k].CuredAfter < 0 {
 				got += says.LogRatio[infer.Rates-1]
 				bears++
 			}
@@ -87,7 +87,7 @@ func TestTheShopIsOneWitness(t *testing.T) {
 	post := a.weighing.posterior(everything, false)
 	before := Assess(jobtest.With(t, func() (k job.Job) { k = jobtest.New(4); k.FailsWhen = evidence.Wet; return k }(), jobtest.Codes(2)))
 	was := before.weighing.posterior(everything, false)
-	share := func(a *Assessment, post infer.Posterior, mode string) (sum float64) {
+	share := func(a *Assessment, post infer.Posterior, mode fault.ModeID) (sum float64) {
 		for k, f := range a.Faults {
 			if f.Hypothesis.Mode.ID == mode {
 				sum += post.Single[k]

@@ -96,6 +96,7 @@ var riseWords = map[evidence.ResultID]string{"more": "rises far more than the ot
 // rises on a snap, where that is out of line too.
 func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 	snap, _ := evidence.FindMeasure(evidence.KVSnap)
+	shapes := a.Beliefs.Shapes()
 	var all []Shape
 	for i, one := range set.Each {
 		num := number{measure: evidence.KVWave, ref: knowledge.LikeOthers, least: one.AtLeast}
@@ -110,11 +111,11 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 		}
 		best, sum := 0, 0.0
 		for k := range of {
-			of[k] *= knowledge.WaveChancesOf("")[k]
+			of[k] *= a.Beliefs.WaveChances("")[k]
 			if rose != nil {
 				fits := 0.0
-				for r, p := range knowledge.Waves[k].Rises {
-					fits += p * rose[r]
+				for r, row := range a.Beliefs.Numbers(evidence.KVSnap) {
+					fits += shapes[k].Rises.At(row.Answer) * rose[r]
 				}
 				of[k] *= fits
 			}
@@ -124,17 +125,17 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 			}
 		}
 		c, _ := one.Place.Cylinder()
-		shape := Shape{c, knowledge.Waves[best].Words, knowledge.Waves[best].Answer, of[best] / sum, best > 0}
+		shape := Shape{c, shapes[best].Words, shapes[best].Answer, of[best] / sum, best > 0}
 		if rose != nil { // with it how it rose, where that is clear
 			sum, most := 0.0, 0
-			for r, p := range knowledge.Waves[best].Rises {
-				rose[r] *= p
+			for r, row := range a.Beliefs.Numbers(evidence.KVSnap) {
+				rose[r] *= shapes[best].Rises.At(row.Answer)
 				sum += rose[r]
 				if rose[r] > rose[most] {
 					most = r
 				}
 			}
-			words := riseWords[knowledge.ReadingRows[evidence.KVSnap][most].Answer]
+			words := riseWords[a.Beliefs.Numbers(evidence.KVSnap)[most].Answer]
 			switch {
 			case words == "":
 			case shape.Odd:

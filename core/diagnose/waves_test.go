@@ -3,6 +3,7 @@ package diagnose
 import (
 	"testing"
 
+	"glenmist/core/fault"
 	"glenmist/core/jobtest"
 )
 
@@ -17,7 +18,7 @@ func TestShortCaptures(t *testing.T) {
 			e.Readings.Each[i].Figures = e.Readings.Each[i].Figures[:figures]
 		}
 		for _, f := range Assess(jobtest.With(t, j, e)).Faults {
-			if f.Hypothesis.Mode.ID == "coil.secondary-shorted" {
+			if f.Hypothesis.Mode.ID == fault.CoilSecondaryShorted {
 				sum += f.P
 			}
 		}

@@ -9,6 +9,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/jobtest"
 	"glenmist/core/knowledge"
@@ -176,7 +177,7 @@ func TestWorthOfAnAnswer(t *testing.T) {
 		}
 	}
 	for _, w := range Measure(base, evidence.CoilSecondary) {
-		if w.Mode == "coil.secondary-open" && w.Answer == "open, or far too high" && w.Times < 10 || w.Mode == "coil.weak-load" && w.Times > 20 {
+		if w.Mode == fault.CoilSecondaryOpen && w.Answer == "open, or far too high" && w.Times < 10 || w.Mode == fault.CoilWeakLoad && w.Times > 20 {
 			t.Errorf("%+v", w)
 		}
 	}

@@ -12,14 +12,14 @@ type Age struct {
 	// from which the row holds; it holds up to the next row of the same modes.
 	From float64
 	// Modes are ids or the first parts of them; Factor multiplies their shares.
-	Modes  []string
+	Modes  Keys
 	Factor float64
 	Source string
 }
 
-var wearing = []string{"plug.worn-gap"}
-var ageing = []string{"coil", "coil-lead", "lead", "boot", "cap", "rotor", "plug.carbon-fouled", "plug.oil-fouled"}
-var fitting = []string{"plug.wrong", "plug.loose", "plug.closed-gap", "plug.cracked"}
+var wearing = Keys{PlugWornGap}
+var ageing = Keys{AnyCoil, AnyCoilLead, AnyLead, AnyBoot, AnyCap, AnyRotor, PlugCarbonFouled, PlugOilFouled}
+var fitting = Keys{PlugWrong, PlugLoose, PlugClosedGap, PlugCracked}
 
 // Ages is what is believed of age (C; judgement: wear parts fail by wear, all parts
 // fail a little more often when old, and what was fitted lately was perhaps fitted
@@ -44,20 +44,11 @@ func (m Mode) Aged(used float64) float64 {
 		return f
 	}
 	for _, row := range Ages {
-		if used >= row.From && matches(row.Modes, &m) {
+		if used >= row.From && row.Modes.Covers(m.ID) {
 			f = row.Factor
 		}
 	}
 	return f
-}
-
-func matches(ids []string, m *Mode) bool {
-	for _, id := range ids {
-		if m.is(id) {
-			return true
-		}
-	}
-	return false
 }
 
 // aged is that for the part of a hypothesis.

@@ -12,8 +12,8 @@ import (
 // Every row of ages and of causes is about modes that exist, is stated with its source,
 // and stays within bounds; what is not known shifts nothing.
 func TestAgesAndCausesAreStated(t *testing.T) {
-	known := func(id string) bool {
-		return slices.ContainsFunc(Catalogue, func(m Mode) bool { return m.is(id) })
+	known := func(key Key) bool {
+		return slices.ContainsFunc(Catalogue, func(m Mode) bool { return key.Covers(m.ID) })
 	}
 	for _, a := range Ages {
 		if a.Source == "" || a.Factor <= 0 || a.Factor > MostShift || a.From < 0 {
@@ -35,7 +35,7 @@ func TestAgesAndCausesAreStated(t *testing.T) {
 			t.Errorf("%s is shifted by an age that is not known", m.ID)
 		}
 	}
-	worn := Catalogue[slices.IndexFunc(Catalogue, func(m Mode) bool { return m.ID == "plug.worn-gap" })]
+	worn := Catalogue[slices.IndexFunc(Catalogue, func(m Mode) bool { return m.ID == PlugWornGap })]
 	for used, last := 0.0, 0.0; used < 2; used += 0.1 {
 		f := worn.Aged(used)
 		if f < last {
@@ -69,7 +69,7 @@ func TestAgeShiftsItsPart(t *testing.T) {
 	if math.Abs(spent/plain-4) > 1e-9 || math.Abs(fresh/plain-0.15) > 1e-9 {
 		t.Errorf("worn at P2 %.4f, P3 %.4f times as often as at P1", spent/plain, fresh/plain)
 	}
-	if own := (Complaint{Shares: map[string]float64{"cap.tracked": 3, "lead.open": 3}}); share(own, "lead.open@L2") < 2*share(Complaint{}, "lead.open@L2") {
+	if own := (Complaint{Shares: map[ModeID]float64{"cap.tracked": 3, "lead.open": 3}}); share(own, "lead.open@L2") < 2*share(Complaint{}, "lead.open@L2") {
 		t.Error("a workshop's own share counts for nothing")
 	}
 }
@@ -111,7 +111,7 @@ func TestTogether(t *testing.T) {
 func ExampleEnumerate() {
 	p, _ := engine.FindPattern("single-magneto")
 	for _, h := range Enumerate(p.Engine(), Complaint{Used: Wear{"P1": 1.2}}) {
-		if h.Mode.Unit == engine.StopWire || h.Mode.ID == "plug.worn-gap" {
+		if h.Mode.Unit == engine.StopWire || h.Mode.ID == PlugWornGap {
 			fmt.Printf("%s %.3f\n", h.Key(), h.Prior)
 		}
 	}

@@ -72,7 +72,7 @@ func (w Weights) MarshalJSON() ([]byte, error) {
 // Mode is one way to fail.
 type Mode struct {
 	// ID is a stable word that other programs may rely on.
-	ID   string `json:"id"`
+	ID   ModeID `json:"id"`
 	Unit Unit   `json:"unit"`
 	// Words is the mode as a technician says it.
 	Words string `json:"words"`
@@ -89,71 +89,65 @@ type Mode struct {
 	Source string `json:"source"`
 }
 
-// The ids of the two that are no fault of the catalogue.
-const (
-	SomethingElse = "something.else"
-	NoFaultNow    = "no-fault.now"
-)
-
 // Catalogue lists every mode. The shares are judgements of common practice (C):
 // the ignition's wear parts come first, then fuel, then the cylinder itself, and
 // the control side seldom. They are starting points that evidence soon outweighs;
 // they come from no survey. Columns: coil on plug, coil near plug, wasted spark,
 // distributor, magneto, single coil.
 var Catalogue = []Mode{
-	{"coil.primary-open", engine.Coil, "coil primary open, or opens when warm", Weights{.023, .019, .011, .004, .013, .008}, Fed, 0, Spark, "C: a broken wire or joint; judgement"},
-	{"coil.primary-shorted", engine.Coil, "turns of the coil primary shorted", Weights{.02, .017, .009, .003, .011, .007}, Fed, 0, Spark, "C: overheated by long dwell; judgement"},
-	{"coil.secondary-open", engine.Coil, "coil secondary open", Weights{.034, .028, .016, .006, .019, .013}, Towers, 0, Spark, "C: the spark jumps the break until the coil dies; judgement"},
-	{"coil.secondary-shorted", engine.Coil, "turns of the coil secondary shorted", Weights{.042, .035, .02, .007, .024, .016}, Fed, 0, Spark, "C: insulation between turns; judgement"},
-	{"coil.weak-hot", engine.Coil, "coil weak when hot", Weights{.057, .047, .027, .01, .032, .021}, Fed, 0, Spark, "C: fails warmed through, tests good cold; judgement"},
-	{"coil.weak-load", engine.Coil, "coil weak when much is asked", Weights{.042, .035, .02, .007, .024, .016}, Fed, 0, Spark, "C: good at idle, misfires under load; judgement"},
-	{"coil.cracked", engine.Coil, "coil case cracked or tracked", Weights{.065, .054, .031, .011, .037, .024}, Towers, 0, Spark, "C: the commonest end of a coil on a plug; judgement"},
-	{"coil-lead.open", engine.CoilLead, "coil lead open or not home", Weights{0, 0, 0, .022, 0, 0}, Fed, 0.3, Spark, "C; judgement"},
-	{"coil-lead.leaking", engine.CoilLead, "coil lead burnt or chafed", Weights{0, 0, 0, .016, 0, 0}, Fed, 0.05, Spark, "C; judgement"},
-	{"rotor.leaking", engine.Rotor, "rotor burnt through", Weights{0, 0, 0, .03, 0, 0}, Fed, 0, Spark, "C; judgement"},
-	{"rotor.worn", engine.Rotor, "rotor tip eaten away", Weights{0, 0, 0, .018, 0, 0}, Fed, 0, Spark, "C: a gap in series for all; judgement"},
-	{"cap.tracked", engine.Cap, "cap tracked between two towers", Weights{0, 0, 0, .056, 0, 0}, CapNeighbours, 0.05, Spark, "C: neighbours in firing order are neighbours in the cap; judgement"},
-	{"cap.tower-burnt", engine.Cap, "a tower of the cap burnt or corroded", Weights{0, 0, 0, .037, 0, 0}, OneTower, 0.05, Spark, "C; judgement"},
-	{"lead.open", engine.Lead, "lead open", Weights{0, .038, .065, .05, 0, .051}, Circuit, 0.05, Spark, "C: an open lead can starve both of a pair; judgement"},
-	{"lead.high-resistance", engine.Lead, "lead of high resistance", Weights{0, .026, .044, .034, 0, .034}, Circuit, 0.05, Spark, "C: a burnt core, a corroded end; in series with both of a pair; judgement"},
-	{"lead.leaking", engine.Lead, "lead burnt, chafed or tracked", Weights{0, .064, .094, .094, 0, .075}, Fed, 0.05, Spark, "C; judgement"},
-	{"boot.tracked", engine.Boot, "boot tracked", Weights{.033, 0, 0, 0, .024, 0}, Fed, 0.05, Spark, "C: boots age with heat; judgement"},
-	{"boot.swollen", engine.Boot, "boot swollen by oil", Weights{.017, 0, 0, 0, .012, 0}, Fed, 0.05, Spark, "C: oil from the cover above; judgement"},
-	{"boot.torn", engine.Boot, "boot torn", Weights{.018, 0, 0, 0, .013, 0}, Fed, 0.05, Spark, "C: pulled hot or by the edge; judgement"},
-	{"boot.spring", engine.Boot, "spring of the boot burnt, corroded or missing", Weights{.015, 0, 0, 0, .011, 0}, Fed, 0.2, Spark, "C: a gap in series; judgement"},
-	{"plug.worn-gap", engine.Plug, "plug worn, gap wide", Weights{.125, .124, .124, .101, .111, .108}, Circuit, 0, Spark, "C: wear part; judgement"},
-	{"plug.cracked", engine.Plug, "plug insulator cracked or tracked", Weights{.054, .054, .048, .037, .028, .038}, Fed, 0, Spark, "C: dropped or over-torqued; judgement"},
-	{"plug.carbon-fouled", engine.Plug, "plug fouled with soot", Weights{.019, .019, .019, .022, .073, .044}, Fed, 0, Spark, "C: short trips, rich mixture; judgement"},
-	{"plug.fuel-fouled", engine.Plug, "plug wet with fuel", Weights{.01, .01, .01, .012, .039, .023}, Fed, 0.15, Spark, "C: flooded; it dries when it is out; judgement"},
-	{"plug.oil-fouled", engine.Plug, "plug fouled with oil", Weights{.012, .012, .012, .014, .046, .028}, Fed, 0, Spark, "C: oil past guides, rings, or in the mixture; judgement"},
-	{"plug.closed-gap", engine.Plug, "plug gap closed or bridged", Weights{.009, .009, .009, .011, .035, .021}, Fed, 0, Spark, "C: a drop, or a bead of deposit; judgement"},
-	{"plug.wrong", engine.Plug, "wrong or fake plug", Weights{.012, .012, .012, .012, .014, .014}, Fed, 0, Spark, "C: heat range, gap or a copy that fails early; judgement"},
-	{"plug.loose", engine.Plug, "plug loose in its thread", Weights{.01, .01, .01, .01, .014, .014}, Fed, 0.9, Squeeze, "C: never torqued; refitting cures it; judgement"},
-	{"connector.loose", engine.Connector, "coil connector loose or not latched", Weights{.032, .033, .02, .01, 0, .025}, Fed, 0.7, Spark, "C: unplugging cures it for a while; judgement"},
-	{"connector.corroded", engine.Connector, "coil connector corroded or a pin bent", Weights{.029, .03, .018, .009, 0, .02}, Fed, 0.45, Spark, "C; judgement"},
-	{"module.poor-contact", engine.Module, "contacts to the ignition module burnt or corroded", Weights{0, 0, .03, 0, 0, 0}, Fed, 0.4, Spark, "C: blade contacts with an insulating boot; judgement"},
-	{"seat.not-home", engine.Seat, "coil, boot or lead not pushed home", Weights{.029, .03, .038, .037, .041, .04}, Fed, 0.8, Spark, "C: after recent work; refitting cures most; judgement"},
-	{"feed.low", engine.Feed, "feed to the coil open or of high resistance", Weights{.01, .01, .01, .01, 0, .015}, Fed, 0.05, Spark, "C: fuse, relay, splice; judgement"},
-	{"ground.poor", engine.Ground, "ground of the coil poor", Weights{.007, .007, .006, .004, 0, .006}, Fed, 0.1, Spark, "C: left off after work, corroded; judgement"},
-	{"trigger.wire", engine.Trigger, "trigger wire open or shorted", Weights{.008, .008, .009, .007, 0, .02}, Fed, 0.05, Spark, "C: chafed; far rarer than the coil; judgement"},
-	{"driver.dead", engine.Driver, "driver of the coil fails", Weights{.006, .006, .012, .012, 0, .02}, Fed, 0, Spark, "C: often killed by a shorted coil; judgement"},
-	{"pickup.weak", engine.Pickup, "pickup or crank signal weak", Weights{0, 0, 0, .019, 0, .04}, Fed, 0.05, Spark, "C; judgement"},
-	{"timing.off", engine.Timing, "base timing off", Weights{0, 0, 0, .019, 0, 0}, Fed, 0, Spark, "C: moved with the distributor; judgement"},
-	{"timing.key", engine.Timing, "flywheel key sheared or bent", Weights{0, 0, 0, 0, .039, 0}, Fed, 0, Spark, "C: a blade that struck; judgement"},
-	{"lead-order.exchanged", engine.LeadOrder, "two leads exchanged", Weights{0, 0, .019, .037, 0, 0}, AnyTwo, 0, Spark, "C: exactly those two, often with a backfire; judgement"},
-	{"stop-wire.shorted", engine.StopWire, "stop wire shorts the coil", Weights{0, 0, 0, 0, .051, .016}, Fed, 0.1, Spark, "C: chafed on a fin; isolate it first; judgement"},
-	{"stop-wire.switch", engine.StopWire, "stop, seat or tilt switch shorts the coil", Weights{0, 0, 0, 0, .037, .013}, Fed, 0.1, Spark, "C; judgement"},
-	{"air-gap.wide", engine.AirGap, "air gap to the flywheel wide or uneven", Weights{0, 0, 0, 0, .039, 0}, Fed, 0.2, Spark, "C; judgement"},
-	{"well.oil", engine.Well, "oil in the plug well", Weights{.02, .014, .01, .006, 0, 0}, Fed, 0.1, Spark, "C: the seal of the cover above leaks; judgement"},
-	{"well.water", engine.Well, "water in the plug well", Weights{.012, .014, .012, .008, 0, 0}, Fed, 0.35, Spark, "C: after a wash or through a cowl; blown out it dries; judgement"},
-	{"injector.electrical", engine.Injector, "injector winding, connector or wire", Weights{.03, .031, .031, .008, .008, .008}, Fed, 0.05, Fuel, "C: next after ignition; judgement"},
-	{"injector.clogged", engine.Injector, "injector clogged or stuck shut", Weights{.032, .032, .032, .008, .009, .008}, Fed, 0, Fuel, "C; judgement"},
-	{"injector.leaking", engine.Injector, "injector leaks or stays open", Weights{.014, .014, .014, .004, .004, .004}, Fed, 0, Fuel, "C: rich, wet and black; judgement"},
-	{"compression.valve", engine.Compression, "a valve burnt, bent or held open", Weights{.029, .03, .03, .03, .043, .042}, Fed, 0, Squeeze, "C; judgement"},
-	{"compression.rings", engine.Compression, "rings or piston worn or broken", Weights{.018, .018, .018, .018, .028, .028}, Fed, 0, Squeeze, "C; judgement"},
-	{"compression.gasket", engine.Compression, "head gasket between two neighbours", Weights{.01, .01, .01, .01, 0, 0}, Beside, 0, Squeeze, "C; judgement"},
-	{"air.leak", engine.AirLeak, "unmetered air", Weights{.029, .03, .03, .03, .02, .02}, Fed, 0.02, Fuel, "C: gaskets and hoses; judgement"},
-	{"fuel.low", engine.FuelSupply, "fuel pressure or supply low", Weights{.01, .01, .01, .03, .041, .06}, Fed, 0, Fuel, "C; judgement"},
+	{CoilPrimaryOpen, engine.Coil, "coil primary open, or opens when warm", Weights{.023, .019, .011, .004, .013, .008}, Fed, 0, Spark, "C: a broken wire or joint; judgement"},
+	{CoilPrimaryShorted, engine.Coil, "turns of the coil primary shorted", Weights{.02, .017, .009, .003, .011, .007}, Fed, 0, Spark, "C: overheated by long dwell; judgement"},
+	{CoilSecondaryOpen, engine.Coil, "coil secondary open", Weights{.034, .028, .016, .006, .019, .013}, Towers, 0, Spark, "C: the spark jumps the break until the coil dies; judgement"},
+	{CoilSecondaryShorted, engine.Coil, "turns of the coil secondary shorted", Weights{.042, .035, .02, .007, .024, .016}, Fed, 0, Spark, "C: insulation between turns; judgement"},
+	{CoilWeakHot, engine.Coil, "coil weak when hot", Weights{.057, .047, .027, .01, .032, .021}, Fed, 0, Spark, "C: fails warmed through, tests good cold; judgement"},
+	{CoilWeakLoad, engine.Coil, "coil weak when much is asked", Weights{.042, .035, .02, .007, .024, .016}, Fed, 0, Spark, "C: good at idle, misfires under load; judgement"},
+	{CoilCracked, engine.Coil, "coil case cracked or tracked", Weights{.065, .054, .031, .011, .037, .024}, Towers, 0, Spark, "C: the commonest end of a coil on a plug; judgement"},
+	{CoilLeadOpen, engine.CoilLead, "coil lead open or not home", Weights{0, 0, 0, .022, 0, 0}, Fed, 0.3, Spark, "C; judgement"},
+	{CoilLeadLeaking, engine.CoilLead, "coil lead burnt or chafed", Weights{0, 0, 0, .016, 0, 0}, Fed, 0.05, Spark, "C; judgement"},
+	{RotorLeaking, engine.Rotor, "rotor burnt through", Weights{0, 0, 0, .03, 0, 0}, Fed, 0, Spark, "C; judgement"},
+	{RotorWorn, engine.Rotor, "rotor tip eaten away", Weights{0, 0, 0, .018, 0, 0}, Fed, 0, Spark, "C: a gap in series for all; judgement"},
+	{CapTracked, engine.Cap, "cap tracked between two towers", Weights{0, 0, 0, .056, 0, 0}, CapNeighbours, 0.05, Spark, "C: neighbours in firing order are neighbours in the cap; judgement"},
+	{CapTowerBurnt, engine.Cap, "a tower of the cap burnt or corroded", Weights{0, 0, 0, .037, 0, 0}, OneTower, 0.05, Spark, "C; judgement"},
+	{LeadOpen, engine.Lead, "lead open", Weights{0, .038, .065, .05, 0, .051}, Circuit, 0.05, Spark, "C: an open lead can starve both of a pair; judgement"},
+	{LeadHighResistance, engine.Lead, "lead of high resistance", Weights{0, .026, .044, .034, 0, .034}, Circuit, 0.05, Spark, "C: a burnt core, a corroded end; in series with both of a pair; judgement"},
+	{LeadLeaking, engine.Lead, "lead burnt, chafed or tracked", Weights{0, .064, .094, .094, 0, .075}, Fed, 0.05, Spark, "C; judgement"},
+	{BootTracked, engine.Boot, "boot tracked", Weights{.033, 0, 0, 0, .024, 0}, Fed, 0.05, Spark, "C: boots age with heat; judgement"},
+	{BootSwollen, engine.Boot, "boot swollen by oil", Weights{.017, 0, 0, 0, .012, 0}, Fed, 0.05, Spark, "C: oil from the cover above; judgement"},
+	{BootTorn, engine.Boot, "boot torn", Weights{.018, 0, 0, 0, .013, 0}, Fed, 0.05, Spark, "C: pulled hot or by the edge; judgement"},
+	{BootSpring, engine.Boot, "spring of the boot burnt, corroded or missing", Weights{.015, 0, 0, 0, .011, 0}, Fed, 0.2, Spark, "C: a gap in series; judgement"},
+	{PlugWornGap, engine.Plug, "plug worn, gap wide", Weights{.125, .124, .124, .101, .111, .108}, Circuit, 0, Spark, "C: wear part; judgement"},
+	{PlugCracked, engine.Plug, "plug insulator cracked or tracked", Weights{.054, .054, .048, .037, .028, .038}, Fed, 0, Spark, "C: dropped or over-torqued; judgement"},
+	{PlugCarbonFouled, engine.Plug, "plug fouled with soot", Weights{.019, .019, .019, .022, .073, .044}, Fed, 0, Spark, "C: short trips, rich mixture; judgement"},
+	{PlugFuelFouled, engine.Plug, "plug wet with fuel", Weights{.01, .01, .01, .012, .039, .023}, Fed, 0.15, Spark, "C: flooded; it dries when it is out; judgement"},
+	{PlugOilFouled, engine.Plug, "plug fouled with oil", Weights{.012, .012, .012, .014, .046, .028}, Fed, 0, Spark, "C: oil past guides, rings, or in the mixture; judgement"},
+	{PlugClosedGap, engine.Plug, "plug gap closed or bridged", Weights{.009, .009, .009, .011, .035, .021}, Fed, 0, Spark, "C: a drop, or a bead of deposit; judgement"},
+	{PlugWrong, engine.Plug, "wrong or fake plug", Weights{.012, .012, .012, .012, .014, .014}, Fed, 0, Spark, "C: heat range, gap or a copy that fails early; judgement"},
+	{PlugLoose, engine.Plug, "plug loose in its thread", Weights{.01, .01, .01, .01, .014, .014}, Fed, 0.9, Squeeze, "C: never torqued; refitting cures it; judgement"},
+	{ConnectorLoose, engine.Connector, "coil connector loose or not latched", Weights{.032, .033, .02, .01, 0, .025}, Fed, 0.7, Spark, "C: unplugging cures it for a while; judgement"},
+	{ConnectorCorroded, engine.Connector, "coil connector corroded or a pin bent", Weights{.029, .03, .018, .009, 0, .02}, Fed, 0.45, Spark, "C; judgement"},
+	{ModulePoorContact, engine.Module, "contacts to the ignition module burnt or corroded", Weights{0, 0, .03, 0, 0, 0}, Fed, 0.4, Spark, "C: blade contacts with an insulating boot; judgement"},
+	{SeatNotHome, engine.Seat, "coil, boot or lead not pushed home", Weights{.029, .03, .038, .037, .041, .04}, Fed, 0.8, Spark, "C: after recent work; refitting cures most; judgement"},
+	{FeedLow, engine.Feed, "feed to the coil open or of high resistance", Weights{.01, .01, .01, .01, 0, .015}, Fed, 0.05, Spark, "C: fuse, relay, splice; judgement"},
+	{GroundPoor, engine.Ground, "ground of the coil poor", Weights{.007, .007, .006, .004, 0, .006}, Fed, 0.1, Spark, "C: left off after work, corroded; judgement"},
+	{TriggerWire, engine.Trigger, "trigger wire open or shorted", Weights{.008, .008, .009, .007, 0, .02}, Fed, 0.05, Spark, "C: chafed; far rarer than the coil; judgement"},
+	{DriverDead, engine.Driver, "driver of the coil fails", Weights{.006, .006, .012, .012, 0, .02}, Fed, 0, Spark, "C: often killed by a shorted coil; judgement"},
+	{PickupWeak, engine.Pickup, "pickup or crank signal weak", Weights{0, 0, 0, .019, 0, .04}, Fed, 0.05, Spark, "C; judgement"},
+	{TimingOff, engine.Timing, "base timing off", Weights{0, 0, 0, .019, 0, 0}, Fed, 0, Spark, "C: moved with the distributor; judgement"},
+	{TimingKey, engine.Timing, "flywheel key sheared or bent", Weights{0, 0, 0, 0, .039, 0}, Fed, 0, Spark, "C: a blade that struck; judgement"},
+	{LeadOrderExchanged, engine.LeadOrder, "two leads exchanged", Weights{0, 0, .019, .037, 0, 0}, AnyTwo, 0, Spark, "C: exactly those two, often with a backfire; judgement"},
+	{StopWireShorted, engine.StopWire, "stop wire shorts the coil", Weights{0, 0, 0, 0, .051, .016}, Fed, 0.1, Spark, "C: chafed on a fin; isolate it first; judgement"},
+	{StopWireSwitch, engine.StopWire, "stop, seat or tilt switch shorts the coil", Weights{0, 0, 0, 0, .037, .013}, Fed, 0.1, Spark, "C; judgement"},
+	{AirGapWide, engine.AirGap, "air gap to the flywheel wide or uneven", Weights{0, 0, 0, 0, .039, 0}, Fed, 0.2, Spark, "C; judgement"},
+	{WellOil, engine.Well, "oil in the plug well", Weights{.02, .014, .01, .006, 0, 0}, Fed, 0.1, Spark, "C: the seal of the cover above leaks; judgement"},
+	{WellWater, engine.Well, "water in the plug well", Weights{.012, .014, .012, .008, 0, 0}, Fed, 0.35, Spark, "C: after a wash or through a cowl; blown out it dries; judgement"},
+	{InjectorElectrical, engine.Injector, "injector winding, connector or wire", Weights{.03, .031, .031, .008, .008, .008}, Fed, 0.05, Fuel, "C: next after ignition; judgement"},
+	{InjectorClogged, engine.Injector, "injector clogged or stuck shut", Weights{.032, .032, .032, .008, .009, .008}, Fed, 0, Fuel, "C; judgement"},
+	{InjectorLeaking, engine.Injector, "injector leaks or stays open", Weights{.014, .014, .014, .004, .004, .004}, Fed, 0, Fuel, "C: rich, wet and black; judgement"},
+	{CompressionValve, engine.Compression, "a valve burnt, bent or held open", Weights{.029, .03, .03, .03, .043, .042}, Fed, 0, Squeeze, "C; judgement"},
+	{CompressionRings, engine.Compression, "rings or piston worn or broken", Weights{.018, .018, .018, .018, .028, .028}, Fed, 0, Squeeze, "C; judgement"},
+	{CompressionGasket, engine.Compression, "head gasket between two neighbours", Weights{.01, .01, .01, .01, 0, 0}, Beside, 0, Squeeze, "C; judgement"},
+	{AirLeak, engine.AirLeak, "unmetered air", Weights{.029, .03, .03, .03, .02, .02}, Fed, 0.02, Fuel, "C: gaskets and hoses; judgement"},
+	{FuelLow, engine.FuelSupply, "fuel pressure or supply low", Weights{.01, .01, .01, .03, .041, .06}, Fed, 0, Fuel, "C; judgement"},
 	{SomethingElse, Else, "something that is not in this list", Weights{.029, .03, .03, .03, .03, .03}, Fed, 0, Nothing, "C: room for what nobody thought of; judgement"},
 	{NoFaultNow, NoFault, "no fault at present, or one that comes and goes", Weights{.029, .03, .03, .03, .03, .03}, Fed, 0, Nothing, "C: a share of complaints never shows in the shop; judgement"},
 }
@@ -176,4 +170,4 @@ const (
 // a gap in a lead asks both sparks for the same kilovolts; a resistance weakens both, and the one
 // that is harder to light shows it; a worn plug asks most on its own compression stroke, and little
 // while it fires into the exhaust (C; judgement).
-var StarvesBoth = map[string]float64{"lead.open": 0.85, "lead.high-resistance": 0.65, "plug.worn-gap": 0.03}
+var StarvesBoth = map[ModeID]float64{LeadOpen: 0.85, LeadHighResistance: 0.65, PlugWornGap: 0.03}

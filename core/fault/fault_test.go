@@ -148,7 +148,7 @@ func TestShifts(t *testing.T) {
 	share := func(c Complaint, prefix string) float64 {
 		sum := 0.0
 		for _, h := range Enumerate(e, c) {
-			if strings.HasPrefix(h.Mode.ID, prefix) {
+			if strings.HasPrefix(string(h.Mode.ID), prefix) {
 				sum += h.Prior
 			}
 		}

@@ -2,7 +2,6 @@ package fault
 
 import (
 	"slices"
-	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -38,7 +37,7 @@ func (h Hypothesis) Key() string {
 	if h.Pair != 0 {
 		at += ":" + engine.OrderString(h.Pair.List())
 	}
-	return h.Mode.ID + "@" + at
+	return string(h.Mode.ID) + "@" + at
 }
 
 // Enumerate lists every single fault an engine can have, with "something else"
@@ -195,7 +194,7 @@ type Complaint struct {
 	// the share of a mode: a factor by its id; Factors are its own of what has happened, by the
 	// row's id.
 	Used    Wear
-	Shares  map[string]float64
+	Shares  map[ModeID]float64
 	Factors map[string]float64
 }
 
@@ -204,7 +203,7 @@ type Shift struct {
 	// When is what was noticed.
 	When evidence.Sign
 	// Modes lists the modes it bears on, by their ids or by the first part of it.
-	Modes []string
+	Modes Keys
 	// Factor multiplies their shares.
 	Factor float64
 	Source string
@@ -215,23 +214,23 @@ const complaintTable = "C: what has happened shifts; factor by judgement"
 // Shifts is what is believed of what has happened. Factors multiply the shares before any
 // evidence; then all shares are brought back to a sum of 1.
 var Shifts = []Shift{
-	{evidence.AfterService, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "ground", "lead-order", "lead", "air.leak"}, 2.5, complaintTable},
-	{evidence.SomebodyHere, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "boot", "seat", "connector", "lead-order"}, 1.8, complaintTable},
-	{evidence.TouchedPlugs, []string{"plug.cracked", "plug.closed-gap", "plug.wrong", "plug.loose", "seat", "boot"}, 2.5, complaintTable},
-	{evidence.TouchedPlugs, []string{"plug.worn-gap"}, 0.4, complaintTable},
-	{evidence.TouchedCoils, []string{"seat", "connector", "boot", "coil"}, 1.8, complaintTable},
-	{evidence.TouchedLeads, []string{"lead-order", "seat", "lead"}, 3, complaintTable},
-	{evidence.TouchedIntake, []string{"air.leak", "injector", "connector"}, 3, complaintTable},
-	{evidence.AfterJolt, []string{"connector", "ground", "trigger", "seat", "coil.cracked", "coil.primary-open", "module"}, 2.5, complaintTable},
-	{evidence.LongSince, []string{"plug.worn-gap"}, 2.5, complaintTable},
-	{evidence.LongSince, []string{"coil", "lead", "cap", "rotor"}, 1.3, complaintTable},
-	{evidence.LampFlashing, []string{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
-	{evidence.LampOff, []string{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
-	{evidence.HardStart, []string{"compression", "fuel.low", "pickup", "timing"}, 1.3, "C: general, weak evidence; judgement"},
+	{evidence.AfterService, Keys{PlugCracked, PlugClosedGap, PlugWrong, PlugLoose, AnyBoot, AnySeat, AnyConnector, AnyGround, AnyLeadOrder, AnyLead, AirLeak}, 2.5, complaintTable},
+	{evidence.SomebodyHere, Keys{PlugCracked, PlugClosedGap, PlugWrong, PlugLoose, AnyBoot, AnySeat, AnyConnector, AnyLeadOrder}, 1.8, complaintTable},
+	{evidence.TouchedPlugs, Keys{PlugCracked, PlugClosedGap, PlugWrong, PlugLoose, AnySeat, AnyBoot}, 2.5, complaintTable},
+	{evidence.TouchedPlugs, Keys{PlugWornGap}, 0.4, complaintTable},
+	{evidence.TouchedCoils, Keys{AnySeat, AnyConnector, AnyBoot, AnyCoil}, 1.8, complaintTable},
+	{evidence.TouchedLeads, Keys{AnyLeadOrder, AnySeat, AnyLead}, 3, complaintTable},
+	{evidence.TouchedIntake, Keys{AirLeak, AnyInjector, AnyConnector}, 3, complaintTable},
+	{evidence.AfterJolt, Keys{AnyConnector, AnyGround, AnyTrigger, AnySeat, CoilCracked, CoilPrimaryOpen, AnyModule}, 2.5, complaintTable},
+	{evidence.LongSince, Keys{PlugWornGap}, 2.5, complaintTable},
+	{evidence.LongSince, Keys{AnyCoil, AnyLead, AnyCap, AnyRotor}, 1.3, complaintTable},
+	{evidence.LampFlashing, Keys{NoFaultNow}, 0.3, "C: a strong misfire seldom has no cause; judgement"},
+	{evidence.LampOff, Keys{NoFaultNow}, 1.5, "C: what is only felt can be something else; judgement"},
+	{evidence.HardStart, Keys{AnyCompression, FuelLow, AnyPickup, AnyTiming}, 1.3, "C: general, weak evidence; judgement"},
 }
 
 // RowID names the row of a shift.
-func (s Shift) RowID() string { return "shift:" + string(s.When) + "/" + strings.Join(s.Modes, "+") }
+func (s Shift) RowID() string { return "shift:" + string(s.When) + "/" + s.Modes.String() }
 
 // times is the factor of a shift, the workshop's own where it has one.
 func (c Complaint) times(s *Shift) float64 {
@@ -243,14 +242,9 @@ func (c Complaint) times(s *Shift) float64 {
 	return s.Factor
 }
 
-// is says whether a mode has an id, or that as its first part.
-func (m *Mode) is(id string) bool {
-	return strings.HasPrefix(m.ID, id) && (len(m.ID) == len(id) || m.ID[len(id)] == '.')
-}
-
 // bears says whether the shift is about a mode.
 func (s Shift) bears(m Mode) bool {
-	return slices.ContainsFunc(s.Modes, m.is)
+	return s.Modes.Covers(m.ID)
 }
 
 func (c Complaint) holds(s Shift) bool {

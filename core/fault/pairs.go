@@ -14,8 +14,8 @@ const TwoFaults = 0.05
 // Cause states that two faults come together more often than chance has it: one
 // brings about the other.
 type Cause struct {
-	// First and Second are ids of modes or the first parts of them.
-	First, Second string
+	// First and Second name the modes.
+	First, Second Key
 	// Times is how much likelier the two are together, where they serve a cylinder
 	// in common, than if they had nothing to do with each other.
 	Times  float64
@@ -24,28 +24,28 @@ type Cause struct {
 
 // Causes lists the pairs of the trade (C; figures by judgement).
 var Causes = []Cause{
-	{"plug.worn-gap", "coil", 8, "C: a wide gap overworks its coil"},
-	{"plug.worn-gap", "boot.tracked", 3, "C: what the plug does not take goes through the boot"},
-	{"plug.worn-gap", "lead.leaking", 3, "C: likewise through the lead"},
-	{"plug.worn-gap", "rotor.leaking", 3, "C: likewise through the rotor"},
-	{"plug.worn-gap", "cap.tracked", 3, "C: likewise over the cap"},
-	{"plug.cracked", "boot.tracked", 10, "C: the boot carries the other half of the track"},
-	{"plug.cracked", "lead.leaking", 5, "C: likewise the end of the lead"},
-	{"lead.open", "coil", 8, "C: an open lead kills its coil"},
-	{"coil-lead.open", "coil", 5, "C: likewise the coil lead"},
-	{"well.oil", "boot.swollen", 12, "C: oil in the well swells the boot"},
-	{"well.oil", "boot.tracked", 4, "C: and carries the spark past it"},
-	{"well.oil", "coil.cracked", 4, "C: and reaches the coil"},
-	{"well.water", "boot.tracked", 4, "C: a wet well tracks"},
-	{"well.water", "connector.corroded", 3, "C: water stands in both"},
-	{"boot", "coil", 3, "C: a boot that leaks, or a spring that does not touch, overworks the coil"},
-	{"coil.primary-shorted", "driver.dead", 6, "C: too much current kills the driver"},
-	{"compression.rings", "plug.oil-fouled", 8, "C: oil past the rings fouls the plug"},
-	{"compression.valve", "plug.oil-fouled", 4, "C: likewise past a guide"},
-	{"injector.leaking", "plug.carbon-fouled", 6, "C: rich, so sooty"},
-	{"injector.leaking", "plug.fuel-fouled", 6, "C: rich, so wet"},
-	{"rotor", "cap.tower-burnt", 4, "C: they wear together"},
-	{"plug.carbon-fouled", "coil", 2, "C: a weak spark leaves soot"},
+	{PlugWornGap, AnyCoil, 8, "C: a wide gap overworks its coil"},
+	{PlugWornGap, BootTracked, 3, "C: what the plug does not take goes through the boot"},
+	{PlugWornGap, LeadLeaking, 3, "C: likewise through the lead"},
+	{PlugWornGap, RotorLeaking, 3, "C: likewise through the rotor"},
+	{PlugWornGap, CapTracked, 3, "C: likewise over the cap"},
+	{PlugCracked, BootTracked, 10, "C: the boot carries the other half of the track"},
+	{PlugCracked, LeadLeaking, 5, "C: likewise the end of the lead"},
+	{LeadOpen, AnyCoil, 8, "C: an open lead kills its coil"},
+	{CoilLeadOpen, AnyCoil, 5, "C: likewise the coil lead"},
+	{WellOil, BootSwollen, 12, "C: oil in the well swells the boot"},
+	{WellOil, BootTracked, 4, "C: and carries the spark past it"},
+	{WellOil, CoilCracked, 4, "C: and reaches the coil"},
+	{WellWater, BootTracked, 4, "C: a wet well tracks"},
+	{WellWater, ConnectorCorroded, 3, "C: water stands in both"},
+	{AnyBoot, AnyCoil, 3, "C: a boot that leaks, or a spring that does not touch, overworks the coil"},
+	{CoilPrimaryShorted, DriverDead, 6, "C: too much current kills the driver"},
+	{CompressionRings, PlugOilFouled, 8, "C: oil past the rings fouls the plug"},
+	{CompressionValve, PlugOilFouled, 4, "C: likewise past a guide"},
+	{InjectorLeaking, PlugCarbonFouled, 6, "C: rich, so sooty"},
+	{InjectorLeaking, PlugFuelFouled, 6, "C: rich, so wet"},
+	{AnyRotor, CapTowerBurnt, 4, "C: they wear together"},
+	{PlugCarbonFouled, AnyCoil, 2, "C: a weak spark leaves soot"},
 }
 
 // Together is how much likelier two faults are at once than by chance: 0 where they
@@ -70,7 +70,7 @@ var causes = func() [][]float64 {
 			a, b := &Catalogue[i], &Catalogue[k]
 			m[i][k] = 1
 			if at := slices.IndexFunc(Causes, func(c Cause) bool {
-				return a.is(c.First) && b.is(c.Second) || a.is(c.Second) && b.is(c.First)
+				return c.First.Covers(a.ID) && c.Second.Covers(b.ID) || c.Second.Covers(a.ID) && c.First.Covers(b.ID)
 			}); at >= 0 {
 				m[i][k] = Causes[at].Times
 			}

@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/unit"
 )
 
 // Alike lists the pairs of modes of an engine that no step of the catalogue can tell
@@ -44,28 +45,58 @@ func Alike(e engine.Engine) (pairs [][2]fault.Mode) {
 // what touching does, and its rows.
 func signature(e engine.Engine, m fault.Mode) string {
 	var s strings.Builder
-	fmt.Fprint(&s, m.Unit, m.Scope, m.CuredByTouch, m.Robs, m.ID == "injector.leaking")
+	fmt.Fprint(&s, m.Unit, m.Scope, m.CuredByTouch, m.Robs, m.ID == fault.InjectorLeaking)
 	for _, t := range evidence.TestsOf(e) {
-		row := TestRows[t.ID][m.ID]
+		row := Shipped.Test(t.ID, m.ID)
 		if row == nil {
-			row = TestRows[t.ID][""]
+			row = Shipped.Test(t.ID, "")
 		}
-		fmt.Fprint(&s, "|", row.Chance)
+		fmt.Fprint(&s, "|", row)
 	}
 	fmt.Fprint(&s, "|", AtFault[m.ID])
 	if e.Scanned() {
-		for _, code := range []string{"coil circuit", "injector circuit", "bank lean", "bank rich"} {
-			fmt.Fprint(&s, "|", CodeChances[code][m.ID])
+		for _, code := range []CodeKind{CoilCircuit, InjectorCircuit, BankLean, BankRich} {
+			fmt.Fprint(&s, "|", Shipped.Code(code, m.ID))
 		}
 	}
 	for _, r := range TrimRows {
-		if r.Mode != "" && Matches([]string{r.Mode}, m.ID) {
-			fmt.Fprint(&s, "|", r.Shared, r.Mean, r.SD)
+		if r.Mode != nil && r.Mode.Covers(m.ID) {
+			fmt.Fprint(&s, "|", r.Shared, r.NormalComponent)
 		}
 	}
 	return s.String()
 }
 
-// Stated says which row of a test is for a mode; nil is that it answers as where
-// nothing of the kind is wrong.
-func Stated(t evidence.TestID, mode string) *CheckRow { return TestRows[t][mode] }
+// alikePair is two modes of a layout that nothing tells apart.
+type alikePair struct {
+	layout engine.Ignition
+	modes  [2]fault.Mode
+}
+
+var _ = Register(TableOf[alikePair, struct{}]{
+	Title: "Faults that no step tells apart", In: OfTests, Ships: func() (all []alikePair) {
+		for _, layout := range engine.Ignitions() {
+			i := slices.IndexFunc(engine.Shelf, func(p engine.Pattern) bool { return p.Engine().Ignition == layout })
+			for _, pair := range Alike(engine.Shelf[i].Engine()) {
+				all = append(all, alikePair{layout, pair})
+			}
+		}
+		return all
+	}(),
+	Describe: func(p *alikePair) Row {
+		return Row{Of: unit.Capital(p.layout.Words()), Says: p.modes[0].Words + ", and " + p.modes[1].Words, Source: "derived: the same unit and the same row in every table"}
+	},
+})
+
+var _ = Register(TableOf[evidence.Test, struct{}]{
+	Title: "Which test says what of which fault", In: OfTests, Ships: evidence.Tests,
+	Describe: func(t *evidence.Test) Row {
+		var stated fault.Keys
+		for _, m := range fault.Catalogue {
+			if Shipped.States(t.ID, m.ID) {
+				stated = append(stated, m.ID)
+			}
+		}
+		return Row{Of: t.Words, Says: "stated for " + modeWords(stated) + "; every other mode answers as where nothing of the kind is wrong", Source: "derived from the rows above"}
+	},
+})

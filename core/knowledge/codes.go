@@ -1,75 +1,104 @@
 package knowledge
 
 import (
+	"fmt"
+
 	"glenmist/core/fault"
+	"glenmist/core/unit"
+)
+
+// CodeKind is a kind of trouble code that is weighed beside misfire.
+type CodeKind string
+
+// The kinds. A code of a misfire that has gone is one that an engine without a fault can have.
+const (
+	CoilCircuit     CodeKind = "coil circuit"
+	InjectorCircuit CodeKind = "injector circuit"
+	BankLean        CodeKind = "bank lean"
+	BankRich        CodeKind = "bank rich"
+	GoneCode        CodeKind = "misfire that has gone"
 )
 
 // CodeRow states how often a fault has a code of its own set, beside misfire.
 type CodeRow struct {
-	// Code is what is set: "coil circuit", "injector circuit", "bank lean" or "bank rich".
-	Code string
-	// Mode, an id or the first part of one, has it set at its own coil, injector or bank
-	// with this chance; the first row that fits counts. "" is any fault that makes a
-	// cylinder of that bank misfire.
-	Mode   string
+	Code CodeKind
+	// Mode has it set at its own coil, injector or bank with this chance; the first row that covers
+	// a mode counts. Without one it is any fault that makes a cylinder of that bank misfire.
+	Mode   fault.Key
 	Chance float64
 	Source string
 }
 
-// CodeRows is what is believed of circuit and mixture codes (C; judgement).
-var CodeRows = []CodeRow{
-	{"coil circuit", "coil.primary-open", 0.60, "C: the monitor sees the primary; judgement"},
-	{"coil circuit", "coil.primary-shorted", 0.30, "C; judgement"},
-	{"coil circuit", "coil", 0.05, "C: a breakdown in the secondary is not seen; judgement"},
-	{"coil circuit", "connector", 0.45, "C; judgement"},
-	{"coil circuit", "feed", 0.45, "C; judgement"},
-	{"coil circuit", "ground", 0.35, "C; judgement"},
-	{"coil circuit", "trigger", 0.60, "C; judgement"},
-	{"coil circuit", "driver", 0.60, "C; judgement"},
-	{"coil circuit", "module", 0.30, "C; judgement"},
-	{"coil circuit", "stop-wire", 0.20, "C; judgement"},
-	{"injector circuit", "injector.electrical", 0.40, "C: an open or a short is seen, a winding that has drifted is not; judgement"},
-	{"injector circuit", "injector", 0.02, "C: a clogged or leaking one sets none; judgement"},
-	{"bank lean", "air.leak", 0.35, "C: what one runner draws may stay within what the trims can do; judgement"},
-	{"bank lean", "fuel.low", 0.40, "C: lean under load, where the trims hardly learn; judgement"},
-	{"bank lean", "injector.leaking", 0.01, "C; judgement"},
-	{"bank lean", "injector", 0.14, "C: one of the bank; judgement"},
-	{"bank rich", "injector.leaking", 0.30, "C; judgement"},
-	{"bank lean", "", 0.08, "C: unburnt air at the sensor, the misfire's effect; judgement"},
-}
-
-// Codes with no cause behind them (C; judgement).
-var StrayCode = map[string]float64{"coil circuit": 0.004, "injector circuit": 0.004, "bank lean": 0.03, "bank rich": 0.02}
-
 // RowID names the row of a code.
-func (r CodeRow) RowID() string {
-	mode := r.Mode
-	if mode == "" {
-		mode = "misfire"
+func (r CodeRow) RowID() string { return "code:" + string(r.Code) + "/" + orMisfire(r.Mode) }
+
+// orMisfire names the key of a row; none is any misfire.
+func orMisfire(key fault.Key) string {
+	if key == nil {
+		return "misfire"
 	}
-	return "code:" + r.Code + "/" + mode
+	return key.String()
 }
 
-// codeChances is CodeRows by code and mode.
-var CodeChances = codesBy(CodeRows)
+// anyMisfireWords says of what a row of codes or trims is.
+func anyMisfireWords(key fault.Key) string {
+	if key == nil {
+		return "any misfire of that bank"
+	}
+	return modeWords(fault.Keys{key})
+}
 
-func codesBy(rows []CodeRow) map[string]map[string]float64 {
-	m := map[string]map[string]float64{}
-	for _, row := range rows {
-		if m[row.Code] == nil {
-			m[row.Code] = map[string]float64{}
-		}
-		if row.Mode == "" {
-			m[row.Code][""] = row.Chance
-		}
-		for _, mode := range fault.Catalogue {
-			if _, stated := m[row.Code][mode.ID]; !stated && Matches([]string{row.Mode}, mode.ID) {
-				m[row.Code][mode.ID] = row.Chance
+// codeTable looks up the chance by code and mode; "" is any misfire.
+var codeTable = Register(TableOf[CodeRow, map[CodeKind]map[fault.ModeID]float64]{
+	Title: "Codes of circuits and mixture", In: OfCodes, Ships: CodeRows,
+	Describe: func(c *CodeRow) Row {
+		return Row{ID: c.RowID(), Of: unit.Capital(string(c.Code)) + " code, of " + anyMisfireWords(c.Mode), Says: fmt.Sprintf("set %.3g\u202f%%", 100*c.Chance), Source: c.Source,
+			Figures: []Figure{{Words: "Sets the code", As: Percent, At: &c.Chance, Least: LeastChance, Most: 1 - LeastChance}}}
+	},
+	Index: func(rows []CodeRow) map[CodeKind]map[fault.ModeID]float64 {
+		m := map[CodeKind]map[fault.ModeID]float64{}
+		for _, row := range rows {
+			if m[row.Code] == nil {
+				m[row.Code] = map[fault.ModeID]float64{}
+			}
+			if row.Mode == nil {
+				m[row.Code][""] = row.Chance
+				continue
+			}
+			for _, mode := range fault.Catalogue {
+				if _, stated := m[row.Code][mode.ID]; !stated && row.Mode.Covers(mode.ID) {
+					m[row.Code][mode.ID] = row.Chance
+				}
 			}
 		}
-	}
-	return m
-}
+		return m
+	},
+})
 
-// goneCode is a misfire code that an engine without a fault can have.
-const GoneCode = "misfire that has gone"
+// Code is the chance that a mode has a code set; "" is any misfire. It is 0 where no row states it.
+func (b *Beliefs) Code(code CodeKind, mode fault.ModeID) float64 { return codeTable.Of(b)[code][mode] }
+
+// StrayCode is how often a code is set with no cause behind it (C; judgement).
+var StrayCode = map[CodeKind]float64{CoilCircuit: 0.004, InjectorCircuit: 0.004, BankLean: 0.03, BankRich: 0.02}
+
+// CodeRows is what is believed of circuit and mixture codes (C; judgement).
+var CodeRows = []CodeRow{
+	{CoilCircuit, fault.CoilPrimaryOpen, 0.60, "C: the monitor sees the primary; judgement"},
+	{CoilCircuit, fault.CoilPrimaryShorted, 0.30, "C; judgement"},
+	{CoilCircuit, fault.AnyCoil, 0.05, "C: a breakdown in the secondary is not seen; judgement"},
+	{CoilCircuit, fault.AnyConnector, 0.45, "C; judgement"},
+	{CoilCircuit, fault.AnyFeed, 0.45, "C; judgement"},
+	{CoilCircuit, fault.AnyGround, 0.35, "C; judgement"},
+	{CoilCircuit, fault.AnyTrigger, 0.60, "C; judgement"},
+	{CoilCircuit, fault.AnyDriver, 0.60, "C; judgement"},
+	{CoilCircuit, fault.AnyModule, 0.30, "C; judgement"},
+	{CoilCircuit, fault.AnyStopWire, 0.20, "C; judgement"},
+	{InjectorCircuit, fault.InjectorElectrical, 0.40, "C: an open or a short is seen, a winding that has drifted is not; judgement"},
+	{InjectorCircuit, fault.AnyInjector, 0.02, "C: a clogged or leaking one sets none; judgement"},
+	{BankLean, fault.AirLeak, 0.35, "C: what one runner draws may stay within what the trims can do; judgement"},
+	{BankLean, fault.FuelLow, 0.40, "C: lean under load, where the trims hardly learn; judgement"},
+	{BankLean, fault.InjectorLeaking, 0.01, "C; judgement"},
+	{BankLean, fault.AnyInjector, 0.14, "C: one of the bank; judgement"},
+	{BankRich, fault.InjectorLeaking, 0.30, "C; judgement"},
+	{BankLean, nil, 0.08, "C: unburnt air at the sensor, the misfire's effect; judgement"},
+}

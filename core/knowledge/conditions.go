@@ -1,29 +1,112 @@
 package knowledge
 
 import (
+	"fmt"
 	"slices"
-	"strings"
 
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 )
 
-// RowID names the row of a condition profile.
-func (m ConditionProfile) RowID() string { return "manner:" + strings.Join(m.Modes, "+") }
-
 // ConditionProfile states in which running conditions the faults of some modes show, as
 // drivers report them. The chance of the driver's statement is evidence like any other.
 type ConditionProfile struct {
-	Modes []string
-	// When is the share of each condition, in the order of [WhenOrder], among faults that fail
-	// in one condition only. The shares sum to 1.
-	When [5]float64
-	// Always is the share reported as present in every condition: of slight faults (misfire
-	// rate below 1 in 20), of those between, and of dead cylinders. Each is from 0 to 1.
-	Always [3]float64
+	Modes fault.Keys
+	// When is the share of each condition of [Conditions], among faults that fail in one only.
+	When ByCondition
+	// Always is the share reported as present in every condition.
+	Always BySeverity
 	// Alike is true for faults that show equally in every condition, whatever was reported.
 	Alike  bool
 	Source string
+}
+
+// BySeverity holds a share, from 0 to 1, of slight faults (a misfire rate below 1 in 20), of dead
+// cylinders, and of those between.
+type BySeverity struct{ Slight, Between, Dead float64 }
+
+// Conditions are those in which a fault can fail alone. On a snap throttle counts as under load.
+var Conditions = []evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
+
+// Always stands for the statement that the misfire is present in every condition.
+const Always evidence.Condition = "always"
+
+// RowID names the row of a condition profile. Its first part is that of the files since version 1.
+func (m ConditionProfile) RowID() string { return "manner:" + m.Modes.String() }
+
+// profileTable looks up the profile of a mode; the first row that covers it counts.
+var profileTable = Register(TableOf[ConditionProfile, map[fault.ModeID]*ConditionProfile]{
+	Title: "When they fail, and what drivers say", In: OfFaults, Ships: ConditionProfiles,
+	Describe: func(m *ConditionProfile) Row {
+		r := Row{ID: m.RowID(), Of: "What drivers say of it: " + modeWords(m.Modes), Source: m.Source,
+			Figures: m.When.figures(func(c evidence.Condition) string { return "Fails " + c.Words() })}
+		for _, of := range []struct {
+			words string
+			share *float64
+		}{{"slight", &m.Always.Slight}, {"middling", &m.Always.Between}, {"dead", &m.Always.Dead}} {
+			r.Figures = append(r.Figures, Figure{Words: "Said to be always there if " + of.words, As: Percent, At: of.share, Least: LeastChance, Most: 1 - LeastChance})
+		}
+		r.Says = fmt.Sprintf("always, in every condition: %.3g\u202f%%", 100*m.Always.Slight)
+		if m.Always.Slight != m.Always.Between || m.Always.Between != m.Always.Dead {
+			r.Says = fmt.Sprintf("always, in every condition: %.3g\u202f%% of slight ones, %.3g\u202f%% of those between, %.3g\u202f%% of dead ones", 100*m.Always.Slight, 100*m.Always.Between, 100*m.Always.Dead)
+		}
+		r.Says += "; else " + m.When.says(evidence.Condition.Words, 0)
+		if m.Alike {
+			r.Says += "; whatever was said, it shows alike in every condition"
+		}
+		return r
+	},
+	Copy: func(m *ConditionProfile) { copyChances(&m.When) },
+	Index: func(rows []ConditionProfile) map[fault.ModeID]*ConditionProfile {
+		all := map[fault.ModeID]*ConditionProfile{}
+		for _, mode := range fault.Catalogue {
+			if i := slices.IndexFunc(rows, func(m ConditionProfile) bool { return m.Modes.Covers(mode.ID) }); i >= 0 {
+				all[mode.ID] = &rows[i]
+			}
+		}
+		return all
+	},
+})
+
+// Profile is the condition profile of a mode.
+func (b *Beliefs) Profile(mode fault.ModeID) *ConditionProfile { return profileTable.Of(b)[mode] }
+
+// FailingCondition is the index into [FailingConditions] of the profile's condition, given the
+// driver's statement. Once a condition was stated, a fault that fails in one condition only
+// fails in that one.
+func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
+	if m.Alike {
+		return 0
+	}
+	if said != evidence.AnyCondition && said != Always {
+		return 1
+	}
+	most := m.When[0]
+	for _, one := range m.When[1:] {
+		if one.P > most.P {
+			most = one
+		}
+	}
+	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == most.Of })
+}
+
+// ChanceOfStatement is the chance that this is said of a fault of some severity, of those who say
+// anything: a condition of [Conditions], [Always], or nothing.
+func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float64) float64 {
+	share := m.Always.Between
+	switch {
+	case rate < SlightRate:
+		share = m.Always.Slight
+	case rate >= DeadRate:
+		share = m.Always.Dead
+	}
+	switch said {
+	case evidence.AnyCondition:
+		return 1
+	case Always:
+		return share
+	}
+	return (1 - share) * m.When.At(said)
 }
 
 // FailingCondition is the condition in which a kind of fault fails most.
@@ -44,15 +127,23 @@ var FailingConditions = []FailingCondition{
 	{evidence.Hot, 0.10, "C: what opens when it is hot is sound when it is not"},
 }
 
+var _ = Register(TableOf[FailingCondition, struct{}]{
+	Title: "What mostly fails in one condition", In: OfFaults, Ships: FailingConditions[1:],
+	Describe: func(h *FailingCondition) Row {
+		return Row{Of: "What mostly fails " + h.When.Words() + ", where nothing was said",
+			Says: fmt.Sprintf("fails in every other condition as well: %.3g\u202f%%", 100*h.Elsewhere), Source: h.Source}
+	},
+})
+
 // slightElsewhere is Elsewhere for slight faults that are reported as always present: nobody
 // can tell when a slight misfire occurs (C; judgement).
 const slightElsewhere = 0.2
 
-// slight is the misfire rate below which a fault counts as slight, and dead the rate from
+// SlightRate is the misfire rate below which a fault counts as slight, and dead the rate from
 // which on the cylinder counts as dead; both are fractions of firing events.
-var SlightRate, DeadRate = Bands[2], Bands[5]
+var SlightRate, DeadRate = Bands[BandNowAndThen+1], Bands[BandDead]
 
-// chanceItFails is the chance that a fault with this misfire rate fails in the condition of a
+// ChanceItFails is the chance that a fault with this misfire rate fails in the condition of a
 // run, given the condition that the driver stated.
 func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == Always // it fails in what its kind does
@@ -67,87 +158,8 @@ func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float
 	return 0
 }
 
-// failingCondition is the index into [FailingConditions] of the profile's condition, given the
-// driver's statement. Once a condition was stated, a fault that fails in one condition only
-// fails in that one.
-func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
-	if m.Alike {
-		return 0
-	}
-	if said != evidence.AnyCondition && said != Always {
-		return 1
-	}
-	most := slices.Index(m.When[:], slices.Max(m.When[:]))
-	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == WhenOrder[most] })
-}
-
-// WhenOrder is the order of [ConditionProfile].When. On a snap throttle counts as under load.
-var WhenOrder = [5]evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
-
-// ConditionProfiles lists the profiles; the first whose modes match counts (C; judgement).
-var ConditionProfiles = []ConditionProfile{
-	{[]string{"compression"}, [5]float64{.55, .08, .04, .29, .04}, [3]float64{.90, .90, .90}, true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
-	{[]string{"lead-order", "plug.loose", "plug.closed-gap", "timing"}, [5]float64{.30, .40, .10, .15, .05}, [3]float64{.95, .95, .95}, true, "C: what is in the wrong place stays there"},
-	{[]string{"coil.primary-open", "driver", "pickup"}, [5]float64{.20, .15, .50, .08, .07}, [3]float64{.93, .93, .93}, true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
-	{[]string{"connector", "module", "trigger", "stop-wire"}, [5]float64{.34, .26, .15, .08, .17}, [3]float64{.94, .94, .94}, true, "C: a poor contact does not care what is asked of the spark, and is felt most at idle; shaking, heat and wet open some"},
-	{[]string{"something.else"}, [5]float64{.25, .40, .15, .15, .05}, [3]float64{.88, .88, .88}, true, "C: nothing is known of it"},
-	{[]string{"no-fault"}, [5]float64{.25, .40, .06, .17, .12}, [3]float64{.75, .75, .75}, false, "C: likewise, and no condition brings it back"},
-	{[]string{"well.water"}, [5]float64{.04, .54, .02, .04, .36}, [3]float64{.50, .05, .35}, false, "C: water lets the spark down when more is asked of it, and when it rains"},
-	{[]string{"plug.cracked"}, [5]float64{.03, .83, .01, .03, .10}, [3]float64{.50, .10, .52}, false, "C: a crack lets nearly every spark down where more is asked, and a wide one all of them; under its boot it stays dry"},
-	{[]string{"seat"}, [5]float64{.03, .88, .01, .03, .05}, [3]float64{.50, .05, .66}, false, "C: it flashes to the wall of the well, or jumps a gap of its own, at every spark"},
-	{[]string{"coil.cracked", "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "coil-lead.leaking", "cap.tracked", "rotor.leaking", "well"},
-		[5]float64{.03, .72, .02, .02, .21}, [3]float64{.50, .05, .45}, false, "C: insulation gives way where more is asked, or in the wet; what kills every spark does so in every condition"},
-	{[]string{"coil.secondary-open"}, [5]float64{.04, .89, .04, .01, .02}, [3]float64{.50, .20, .80}, false, "C: the spark has to jump its break first, whatever is asked"},
-	{[]string{"coil.primary-shorted", "coil.secondary-shorted"}, [5]float64{.04, .89, .05, .01, .01}, [3]float64{.50, .10, .55}, false, "C: what a coil lacks is missed where most is asked; a dead one is always dead"},
-	{[]string{"coil.weak-load"}, [5]float64{.04, .91, .03, .01, .01}, [3]float64{.35, .05, .07}, false, "C: by its name"},
-	{[]string{"coil.weak-hot"}, [5]float64{.02, .03, .93, .01, .01}, [3]float64{.40, .05, .05}, false, "C: by its name"},
-	{[]string{"plug.worn-gap"}, [5]float64{.06, .905, .005, .02, .01}, [3]float64{.35, .03, .05}, false, "C: it asks for more than there is, and that under load, whether hot or not; what an idling engine asks for it still gets"},
-	{[]string{"plug.wrong", "air-gap"}, [5]float64{.05, .915, .005, .02, .01}, [3]float64{.60, .05, .18}, false, "C: likewise; a wrong one may foul as well, and a weak magneto is weakest while it turns slowly"},
-	{[]string{"lead.high-resistance"}, [5]float64{.04, .915, .005, .02, .02}, [3]float64{.80, .35, .05}, false, "C: it weakens every spark alike, hot or not; of a slight one nobody can say when"},
-	{Breaks, [5]float64{.03, .935, .005, .01, .02}, [3]float64{.65, .07, .05}, false,
-		"C: a second gap asks for more than there is under load, hot or not; of a slight one nobody can say when"},
-	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [5]float64{.28, .51, .01, .18, .02}, [3]float64{.70, .15, .68}, false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
-	{[]string{"air"}, [5]float64{.89, .02, .01, .07, .01}, [3]float64{.50, .05, .30}, false, "C: the same leak is most of the air where there is least: at idle"},
-	{[]string{"injector.leaking"}, [5]float64{.50, .02, .02, .45, .01}, [3]float64{.50, .10, .15}, false, "C: it floods a cold start; or the same leak is most of the fuel where there is least: at idle"},
-	{[]string{"injector"}, [5]float64{.04, .67, .01, .26, .02}, [3]float64{.40, .15, .70}, false, "C: too little fuel is missed where most is asked for, and cold; too little to light is so in every condition"},
-	{[]string{"fuel"}, [5]float64{.02, .93, .02, .02, .01}, [3]float64{.40, .05, .05}, false, "C: a pump that is weak keeps up at idle"},
-	{[]string{"feed", "ground"}, [5]float64{.05, .79, .08, .04, .04}, [3]float64{.85, .60, .40}, false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},
-}
-
-// always stands for the statement that the misfire is present in every condition.
-const Always evidence.Condition = "always"
-
-// chanceOfStatement is the chance that this is said of a fault of some severity, of those who say anything.
-func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float64) float64 {
-	share := m.Always[1]
-	switch {
-	case rate < SlightRate:
-		share = m.Always[0]
-	case rate >= DeadRate:
-		share = m.Always[2]
-	}
-	switch said {
-	case evidence.AnyCondition:
-		return 1
-	case Always:
-		return share
-	}
-	return (1 - share) * m.When[slices.Index(WhenOrder[:], said)]
-}
-
-// conditionProfiles is [ConditionProfiles] by mode.
-var ProfileByMode = func() map[string]*ConditionProfile {
-	all := map[string]*ConditionProfile{}
-	for _, mode := range fault.Catalogue {
-		if i := slices.IndexFunc(ConditionProfiles, func(m ConditionProfile) bool { return Matches(m.Modes, mode.ID) }); i >= 0 {
-			all[mode.ID] = &ConditionProfiles[i]
-		}
-	}
-	return all
-}()
-
 // Level is one way in which a fault can show in a condition: at its own rate, weaker
-// by some steps of the grid of infer.Rates, or not at all.
+// by some steps of the grid of rates, or not at all.
 type Level struct {
 	Words string
 	// Steps of the grid down from the rate; -1 is not at all.
@@ -166,4 +178,106 @@ var Levels = []Level{
 	{"at its full rate", 0, 0.94, 0.10, 0.95, "C; judgement"},
 	{"about a tenth of it", tenth, 0.03, 0.22, 0.03, "C: slighter when little is asked of the spark; judgement"},
 	{"not at all", -1, 0.03, 0.68, 0.02, "C: a clean run in the wrong condition counts for little, but against what does not care for the condition; judgement"},
+}
+
+var _ = Register(TableOf[Level, struct{}]{
+	Title: "How a fault shows in a condition", In: OfFaults, Ships: Levels,
+	Describe: func(l *Level) Row {
+		return Row{Of: "In a condition a fault shows " + l.Words,
+			Says: fmt.Sprintf("where it fails %.3g\u202f%%, elsewhere %.3g\u202f%%; if it does not care for the condition %.3g\u202f%%", 100*l.There, 100*l.Elsewhere, 100*l.Alike), Source: l.Source}
+	},
+})
+
+// ConditionProfiles lists the profiles; the first that covers a mode counts (C; judgement).
+var ConditionProfiles = []ConditionProfile{
+	{fault.Keys{fault.AnyCompression}, ByCondition{{evidence.Idle, 0.55}, {evidence.Load, 0.08}, {evidence.Hot, 0.04},
+		{evidence.Cold, 0.29}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.9, Between: 0.9, Dead: 0.9},
+		true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
+	{fault.Keys{fault.AnyLeadOrder, fault.PlugLoose, fault.PlugClosedGap, fault.AnyTiming}, ByCondition{{evidence.Idle, 0.3},
+		{evidence.Load, 0.4}, {evidence.Hot, 0.1}, {evidence.Cold, 0.15}, {evidence.Wet, 0.05}},
+		BySeverity{Slight: 0.95, Between: 0.95, Dead: 0.95}, true, "C: what is in the wrong place stays there"},
+	{fault.Keys{fault.CoilPrimaryOpen, fault.AnyDriver, fault.AnyPickup}, ByCondition{{evidence.Idle, 0.2}, {evidence.Load, 0.15},
+		{evidence.Hot, 0.5}, {evidence.Cold, 0.08}, {evidence.Wet, 0.07}},
+		BySeverity{Slight: 0.93, Between: 0.93, Dead: 0.93},
+		true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
+	{fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire}, ByCondition{{evidence.Idle, 0.34},
+		{evidence.Load, 0.26}, {evidence.Hot, 0.15}, {evidence.Cold, 0.08}, {evidence.Wet, 0.17}},
+		BySeverity{Slight: 0.94, Between: 0.94, Dead: 0.94},
+		true, "C: a poor contact does not care what is asked of the spark, and is felt most at idle; shaking, heat and wet open some"},
+	{fault.Keys{fault.SomethingElse}, ByCondition{{evidence.Idle, 0.25}, {evidence.Load, 0.4}, {evidence.Hot, 0.15},
+		{evidence.Cold, 0.15}, {evidence.Wet, 0.05}},
+		BySeverity{Slight: 0.88, Between: 0.88, Dead: 0.88}, true, "C: nothing is known of it"},
+	{fault.Keys{fault.AnyNoFault}, ByCondition{{evidence.Idle, 0.25}, {evidence.Load, 0.4}, {evidence.Hot, 0.06},
+		{evidence.Cold, 0.17}, {evidence.Wet, 0.12}},
+		BySeverity{Slight: 0.75, Between: 0.75, Dead: 0.75}, false, "C: likewise, and no condition brings it back"},
+	{fault.Keys{fault.WellWater}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.54}, {evidence.Hot, 0.02},
+		{evidence.Cold, 0.04}, {evidence.Wet, 0.36}},
+		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.35},
+		false, "C: water lets the spark down when more is asked of it, and when it rains"},
+	{fault.Keys{fault.PlugCracked}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.83}, {evidence.Hot, 0.01},
+		{evidence.Cold, 0.03}, {evidence.Wet, 0.1}},
+		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.52},
+		false, "C: a crack lets nearly every spark down where more is asked, and a wide one all of them; under its boot it stays dry"},
+	{fault.Keys{fault.AnySeat}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.88}, {evidence.Hot, 0.01},
+		{evidence.Cold, 0.03}, {evidence.Wet, 0.05}},
+		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.66},
+		false, "C: it flashes to the wall of the well, or jumps a gap of its own, at every spark"},
+	{fault.Keys{fault.CoilCracked, fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.CoilLeadLeaking,
+		fault.CapTracked, fault.RotorLeaking, fault.AnyWell}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.72},
+		{evidence.Hot, 0.02}, {evidence.Cold, 0.02}, {evidence.Wet, 0.21}},
+		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.45},
+		false, "C: insulation gives way where more is asked, or in the wet; what kills every spark does so in every condition"},
+	{fault.Keys{fault.CoilSecondaryOpen}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.89}, {evidence.Hot, 0.04},
+		{evidence.Cold, 0.01}, {evidence.Wet, 0.02}},
+		BySeverity{Slight: 0.5, Between: 0.2, Dead: 0.8}, false, "C: the spark has to jump its break first, whatever is asked"},
+	{fault.Keys{fault.CoilPrimaryShorted, fault.CoilSecondaryShorted}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.89},
+		{evidence.Hot, 0.05}, {evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.55},
+		false, "C: what a coil lacks is missed where most is asked; a dead one is always dead"},
+	{fault.Keys{fault.CoilWeakLoad}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.91}, {evidence.Hot, 0.03},
+		{evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.35, Between: 0.05, Dead: 0.07}, false, "C: by its name"},
+	{fault.Keys{fault.CoilWeakHot}, ByCondition{{evidence.Idle, 0.02}, {evidence.Load, 0.03}, {evidence.Hot, 0.93},
+		{evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.4, Between: 0.05, Dead: 0.05}, false, "C: by its name"},
+	{fault.Keys{fault.PlugWornGap}, ByCondition{{evidence.Idle, 0.06}, {evidence.Load, 0.905}, {evidence.Hot, 0.005},
+		{evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.35, Between: 0.03, Dead: 0.05},
+		false, "C: it asks for more than there is, and that under load, whether hot or not; what an idling engine asks for it still gets"},
+	{fault.Keys{fault.PlugWrong, fault.AnyAirGap}, ByCondition{{evidence.Idle, 0.05}, {evidence.Load, 0.915},
+		{evidence.Hot, 0.005}, {evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.6, Between: 0.05, Dead: 0.18},
+		false, "C: likewise; a wrong one may foul as well, and a weak magneto is weakest while it turns slowly"},
+	{fault.Keys{fault.LeadHighResistance}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.915}, {evidence.Hot, 0.005},
+		{evidence.Cold, 0.02}, {evidence.Wet, 0.02}},
+		BySeverity{Slight: 0.8, Between: 0.35, Dead: 0.05},
+		false, "C: it weakens every spark alike, hot or not; of a slight one nobody can say when"},
+	{Breaks, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.935}, {evidence.Hot, 0.005}, {evidence.Cold, 0.01},
+		{evidence.Wet, 0.02}},
+		BySeverity{Slight: 0.65, Between: 0.07, Dead: 0.05},
+		false, "C: a second gap asks for more than there is under load, hot or not; of a slight one nobody can say when"},
+	{fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled}, ByCondition{{evidence.Idle, 0.28},
+		{evidence.Load, 0.51}, {evidence.Hot, 0.01}, {evidence.Cold, 0.18}, {evidence.Wet, 0.02}},
+		BySeverity{Slight: 0.7, Between: 0.15, Dead: 0.68},
+		false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
+	{fault.Keys{fault.AnyAir}, ByCondition{{evidence.Idle, 0.89}, {evidence.Load, 0.02}, {evidence.Hot, 0.01},
+		{evidence.Cold, 0.07}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.3},
+		false, "C: the same leak is most of the air where there is least: at idle"},
+	{fault.Keys{fault.InjectorLeaking}, ByCondition{{evidence.Idle, 0.5}, {evidence.Load, 0.02}, {evidence.Hot, 0.02},
+		{evidence.Cold, 0.45}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.15},
+		false, "C: it floods a cold start; or the same leak is most of the fuel where there is least: at idle"},
+	{fault.Keys{fault.AnyInjector}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.67}, {evidence.Hot, 0.01},
+		{evidence.Cold, 0.26}, {evidence.Wet, 0.02}},
+		BySeverity{Slight: 0.4, Between: 0.15, Dead: 0.7},
+		false, "C: too little fuel is missed where most is asked for, and cold; too little to light is so in every condition"},
+	{fault.Keys{fault.AnyFuel}, ByCondition{{evidence.Idle, 0.02}, {evidence.Load, 0.93}, {evidence.Hot, 0.02},
+		{evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
+		BySeverity{Slight: 0.4, Between: 0.05, Dead: 0.05}, false, "C: a pump that is weak keeps up at idle"},
+	{fault.Keys{fault.AnyFeed, fault.AnyGround}, ByCondition{{evidence.Idle, 0.05}, {evidence.Load, 0.79}, {evidence.Hot, 0.08},
+		{evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.85, Between: 0.6, Dead: 0.4},
+		false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},
 }

@@ -4,9 +4,12 @@
 package knowledge
 
 import (
+	"fmt"
+
 	"glenmist/core/fault"
 	"glenmist/core/infer"
 	"glenmist/core/plug"
+	"glenmist/core/unit"
 )
 
 // unsuspected is the suspicion below which what the newest run counted says more of where it is: what
@@ -101,7 +104,14 @@ var Constants = []Constant{
 	{"probability from which the outcome of a move is said", SureOutcome, "C; judgement"},
 }
 
-// sure is the probability from which an outcome is said.
+var _ = Register(TableOf[Constant, struct{}]{
+	Title: "Figures of the models", In: OfModels, Ships: Constants,
+	Describe: func(c *Constant) Row {
+		return Row{Of: unit.Capital(c.Words), Says: fmt.Sprintf("%g", c.Value), Source: c.Source}
+	},
+})
+
+// SureOutcome is the probability from which an outcome is said.
 const SureOutcome = 0.80
 
 // What a reading is held against (C; judgement).
@@ -112,9 +122,10 @@ const (
 	WireOhm    = 0.3  // what a short wire or spring reads, with the meter
 )
 
+// MostTries bounds how often touching counts as a chance to cure a fault.
 const MostTries = 3
 
-// fitCures is the chance that a repair at a place puts right what was wrong there
+// FitCures is the chance that a repair at a place puts right what was wrong there
 // (C; judgement): a new part can be bad and a contact can be missed.
 const FitCures = 0.97
 
@@ -129,7 +140,7 @@ const (
 	misread      = 0.02  // of the false alarms of a plain answer, those that a written figure leaves
 )
 
-// mostlySound is how often a part that is measured is sound (C; judgement): a gate opens by
+// MostlySound is how often a part that is measured is sound (C; judgement): a gate opens by
 // what is clear, and not by what is a little out of line.
 const MostlySound = 0.9
 
@@ -141,7 +152,7 @@ const (
 	NoticedWrong = 0.03
 )
 
-// burst is the first parameter of the beta distribution that one run's own rate
+// Burst is the first parameter of the beta distribution that one run's own rate
 // has about the job's rate. Misfires come in bursts, so a run of many events is
 // worth less than as many independent draws (C; judgement: one run's rate
 // scatters by four tenths of its mean).
@@ -167,14 +178,14 @@ const (
 	UsualGap      = 0.9 // millimetres, within 0.5 to 1.5 (C)
 )
 
-// oneAnswer is how often a fault that troubles several cylinders, or was tested where it sat
+// OneAnswer is how often a fault that troubles several cylinders, or was tested where it sat
 // before and where it sits now, gives one test the same answer everywhere (C; judgement): to
 // count each as news would make six readings of one weak feed look like six witnesses.
 const OneAnswer = 0.8
 
-// missedLeast is the share of sparks missed that is not told from none.
+// MissedLeast is the share of sparks missed that is not told from none.
 const MissedLeast = 0.02
 
-// twoApart is how far two siblings may differ, as a share, that are all there is to compare with (C;
+// TwoApart is how far two siblings may differ, as a share, that are all there is to compare with (C;
 // judgement).
 const TwoApart = 0.3

@@ -4,10 +4,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/unit"
 )
-
-// RowID names the row of a look.
-func (l LookRow) RowID() string { return "look:" + string(l.On) + "/" + string(l.Bearing) }
 
 // Bearing is how an item that is looked at stands to the fault.
 type Bearing string
@@ -43,110 +41,209 @@ const (
 	CoilLeadBad  Bearing = "the coil lead is at fault"
 )
 
-// LookRow states how often each finding is seen on an item of one bearing. The
-// figures of a row sum to 1.
+// LookRow states how often each finding is seen on an item of one bearing.
 type LookRow struct {
-	On      engine.Kind
-	Bearing Bearing
-	// Chance of each finding of that kind, in the order of evidence.Findings.
-	Chance []float64
-	Source string
+	On       engine.Kind
+	Bearing  Bearing
+	Findings Findings
+	Source   string
 }
 
-// Looks is what is believed about looks. All rows are common practice (C) put
-// into figures by judgement: a look shows a fault more often than not, and a
-// sound look is weak evidence of a sound part.
-var Looks = []LookRow{
-	//                       normal worn crack soot fuel oil closed wrong loose
-	{engine.Plug, WornGap, []float64{.10, .73, .01, .06, .06, .02, .005, .01, .005}, "C: wide gap is seen and gauged"},
-	{engine.Plug, CrackedPlug, []float64{.20, .06, .61, .04, .06, .01, .005, .01, .005}, "C: a hairline crack is easily missed"},
-	{engine.Plug, SootyPlug, []float64{.09, .04, .01, .76, .05, .03, .01, .005, .005}, "C: soot bridges the nose"},
-	{engine.Plug, WetPlug, []float64{.12, .03, .01, .10, .70, .02, .005, .01, .005}, "C: it dries while one looks"},
-	{engine.Plug, OilyPlug, []float64{.08, .04, .01, .10, .02, .73, .005, .01, .005}, "C"},
-	{engine.Plug, ClosedGap, []float64{.10, .01, .01, .05, .10, .01, .70, .015, .005}, "C: seen, if one looks along the strap"},
-	{engine.Plug, WrongPlug, []float64{.15, .10, .02, .12, .03, .02, .02, .53, .01}, "C: its lettering beside the list"},
-	{engine.Plug, LoosePlug, []float64{.15, .05, .01, .05, .03, .02, .005, .005, .68}, "C: felt when it is undone"},
-	{engine.Plug, SparkLost, []float64{.38, .09, .01, .14, .34, .02, .005, .01, .005}, "C: wet or sooty as the effect, not the cause"},
-	{engine.Plug, FuelLost, []float64{.78, .12, .01, .03, .02, .02, .005, .01, .005}, "C: clean and dry, there is nothing to burn"},
-	{engine.Plug, FuelTooMuch, []float64{.16, .07, .01, .40, .33, .01, .005, .01, .005}, "C: black or wet"},
-	{engine.Plug, SqueezeLost, []float64{.44, .10, .01, .12, .14, .17, .005, .01, .005}, "C: oil past rings or guides at times"},
-	{engine.Plug, Bystander, []float64{.785, .125, .005, .03, .005, .03, .005, .01, .005}, "C: sets wear alike"},
+// RowID names the row of a look.
+func (l LookRow) RowID() string { return "look:" + string(l.On) + "/" + string(l.Bearing) }
 
-	//                       sound tracked torn not-home spring wet
-	{engine.Boot, BootTracks, []float64{.21, .60, .15, .003, .007, .03}, "C: the track inside is seen with a lamp"},
-	{engine.Boot, BootGone, []float64{.17, .18, .56, .003, .007, .08}, "C: a tear is tracked before long"},
-	{engine.Boot, SpringBad, []float64{.28, .05, .015, .005, .63, .02}, "C: one has to look up into it"},
-	{engine.Boot, WellIsWet, []float64{.15, .035, .05, .003, .007, .755}, "C: it comes out with the boot"},
-	{engine.Boot, NotHome, []float64{.24, .04, .014, .68, .006, .02}, "C: seen when the coil is lifted, if one looks"},
-	{engine.Boot, OverTracked, []float64{.60, .33, .04, .003, .007, .02}, "C: the boot carries the other half of the track"},
-	{engine.Boot, Bystander, []float64{.931, .03, .012, .002, .005, .02}, "C: aged boots are common, tracked ones are not"},
-
-	//                             clean  loose  corroded
-	{engine.Connector, ConnectorBad, []float64{0.30, 0.38, 0.32}, "C: a loose pin is not always seen"},
-	{engine.Connector, Bystander, []float64{0.95, 0.03, 0.02}, "C: brittle latches are common"},
-
-	//                       sound cracked
-	{engine.Coil, CoilAtFault, []float64{0.55, 0.45}, "C: half of the tracks are inside"},
-	{engine.Coil, Bystander, []float64{0.98, 0.02}, "C"},
-
-	//                       sound burnt not-home wet
-	{engine.Lead, LeadOpen, []float64{.735, .24, .005, .02}, "C: a break inside is not seen"},
-	{engine.Lead, LeadLeaks, []float64{.265, .71, .005, .02}, "C: seen in the dark or with a lamp"},
-	{engine.Lead, WellIsWet, []float64{.20, .045, .005, .75}, "C"},
-	{engine.Lead, NotHome, []float64{.27, .04, .67, .02}, "C: felt when it is pushed"},
-	{engine.Lead, OverTracked, []float64{.845, .13, .005, .02}, "C: its boot carries the other half of the track"},
-	{engine.Lead, Bystander, []float64{.948, .03, .002, .02}, "C"},
-
-	//                     sound tracked corroded
-	{engine.Cap, CapTracked, []float64{0.21, 0.73, 0.06}, "C: a fine track needs a lamp"},
-	{engine.Cap, TowerBurnt, []float64{0.26, 0.04, 0.70}, "C"},
-	{engine.Cap, Bystander, []float64{0.92, 0.03, 0.05}, "C: some burning is wear"},
-
-	{engine.Rotor, RotorAtFault, []float64{0.30, 0.70}, "C: a burn-through hides under the tip"},
-	{engine.Rotor, Bystander, []float64{0.95, 0.05}, "C"},
-
-	{engine.CoilLead, CoilLeadBad, []float64{0.40, 0.60}, "C"},
-	{engine.CoilLead, Bystander, []float64{0.96, 0.04}, "C"},
+// lookKey names a cell of the looks.
+type lookKey struct {
+	on      engine.Kind
+	bearing Bearing
+	finding evidence.Finding
 }
 
-// LookKey names a cell of the looks: a finding on a kind of item that has a bearing.
-type LookKey struct {
-	On      engine.Kind
-	Bearing Bearing
-	Finding evidence.Finding
+var lookTable = Register(TableOf[LookRow, map[lookKey]float64]{
+	Title: "Looks", In: OfLooks, Ships: Looks,
+	Describe: func(r *LookRow) Row {
+		short := func(f evidence.Finding) string { return findingWords(r.On, f).Short }
+		words := func(f evidence.Finding) string { return findingWords(r.On, f).Words }
+		return Row{ID: r.RowID(), Of: unit.Capital(string(r.On)) + ", when " + string(r.Bearing), Says: r.Findings.says(short, 0), Source: r.Source, Figures: r.Findings.figures(words)}
+	},
+	Copy: func(r *LookRow) { copyChances(&r.Findings) },
+	Index: func(rows []LookRow) map[lookKey]float64 {
+		m := map[lookKey]float64{}
+		for _, row := range rows {
+			for _, f := range row.Findings {
+				m[lookKey{row.On, row.Bearing, f.Of}] = f.P
+			}
+		}
+		return m
+	},
+})
+
+func findingWords(on engine.Kind, f evidence.Finding) evidence.FindingWords {
+	for _, row := range evidence.FindingsOn(on) {
+		if row.Finding == f {
+			return row
+		}
+	}
+	return evidence.FindingWords{}
 }
 
 // Look is the chance of a finding on a kind of item that has a bearing.
 func (b *Beliefs) Look(on engine.Kind, bearing Bearing, f evidence.Finding) float64 {
-	return b.Looks[LookKey{on, bearing, f}]
+	return lookTable.Of(b)[lookKey{on, bearing, f}]
 }
 
-// LookChances is Looks by its keys.
-var LookChances = func() map[LookKey]float64 {
-	m := map[LookKey]float64{}
-	for _, row := range Looks {
-		for i, words := range evidence.FindingsOn(row.On) {
-			m[LookKey{row.On, row.Bearing, words.Finding}] = row.Chance[i]
-		}
-	}
-	return m
-}()
+// Looks is what is believed of looks: common practice (C), put into figures by judgement. A look
+// shows a fault more often than not, and a sound look is weak evidence of a sound part.
+var Looks = []LookRow{
+	{engine.Plug, WornGap,
+		Findings{{evidence.PlugNormal, 0.1}, {evidence.PlugWorn, 0.73}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.06},
+			{evidence.PlugFuel, 0.06}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: wide gap is seen and gauged"},
+	{engine.Plug, CrackedPlug,
+		Findings{{evidence.PlugNormal, 0.2}, {evidence.PlugWorn, 0.06}, {evidence.PlugCracked, 0.61}, {evidence.PlugSoot, 0.04},
+			{evidence.PlugFuel, 0.06}, {evidence.PlugOil, 0.01}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: a hairline crack is easily missed"},
+	{engine.Plug, SootyPlug,
+		Findings{{evidence.PlugNormal, 0.09}, {evidence.PlugWorn, 0.04}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.76},
+			{evidence.PlugFuel, 0.05}, {evidence.PlugOil, 0.03}, {evidence.PlugClosed, 0.01}, {evidence.PlugWrong, 0.005},
+			{evidence.PlugLoose, 0.005}}, "C: soot bridges the nose"},
+	{engine.Plug, WetPlug,
+		Findings{{evidence.PlugNormal, 0.12}, {evidence.PlugWorn, 0.03}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.1},
+			{evidence.PlugFuel, 0.7}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: it dries while one looks"},
+	{engine.Plug, OilyPlug,
+		Findings{{evidence.PlugNormal, 0.08}, {evidence.PlugWorn, 0.04}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.1},
+			{evidence.PlugFuel, 0.02}, {evidence.PlugOil, 0.73}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C"},
+	{engine.Plug, ClosedGap,
+		Findings{{evidence.PlugNormal, 0.1}, {evidence.PlugWorn, 0.01}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.05},
+			{evidence.PlugFuel, 0.1}, {evidence.PlugOil, 0.01}, {evidence.PlugClosed, 0.7}, {evidence.PlugWrong, 0.015},
+			{evidence.PlugLoose, 0.005}}, "C: seen, if one looks along the strap"},
+	{engine.Plug, WrongPlug,
+		Findings{{evidence.PlugNormal, 0.15}, {evidence.PlugWorn, 0.1}, {evidence.PlugCracked, 0.02}, {evidence.PlugSoot, 0.12},
+			{evidence.PlugFuel, 0.03}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.02}, {evidence.PlugWrong, 0.53},
+			{evidence.PlugLoose, 0.01}}, "C: its lettering beside the list"},
+	{engine.Plug, LoosePlug,
+		Findings{{evidence.PlugNormal, 0.15}, {evidence.PlugWorn, 0.05}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.05},
+			{evidence.PlugFuel, 0.03}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.005},
+			{evidence.PlugLoose, 0.68}}, "C: felt when it is undone"},
+	{engine.Plug, SparkLost,
+		Findings{{evidence.PlugNormal, 0.38}, {evidence.PlugWorn, 0.09}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.14},
+			{evidence.PlugFuel, 0.34}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: wet or sooty as the effect, not the cause"},
+	{engine.Plug, FuelLost,
+		Findings{{evidence.PlugNormal, 0.78}, {evidence.PlugWorn, 0.12}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.03},
+			{evidence.PlugFuel, 0.02}, {evidence.PlugOil, 0.02}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: clean and dry, there is nothing to burn"},
+	{engine.Plug, FuelTooMuch,
+		Findings{{evidence.PlugNormal, 0.16}, {evidence.PlugWorn, 0.07}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.4},
+			{evidence.PlugFuel, 0.33}, {evidence.PlugOil, 0.01}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: black or wet"},
+	{engine.Plug, SqueezeLost,
+		Findings{{evidence.PlugNormal, 0.44}, {evidence.PlugWorn, 0.1}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.12},
+			{evidence.PlugFuel, 0.14}, {evidence.PlugOil, 0.17}, {evidence.PlugClosed, 0.005}, {evidence.PlugWrong, 0.01},
+			{evidence.PlugLoose, 0.005}}, "C: oil past rings or guides at times"},
+	{engine.Plug, Bystander,
+		Findings{{evidence.PlugNormal, 0.785}, {evidence.PlugWorn, 0.125}, {evidence.PlugCracked, 0.005},
+			{evidence.PlugSoot, 0.03}, {evidence.PlugFuel, 0.005}, {evidence.PlugOil, 0.03}, {evidence.PlugClosed, 0.005},
+			{evidence.PlugWrong, 0.01}, {evidence.PlugLoose, 0.005}}, "C: sets wear alike"},
 
-// atFault says which bearing a part has that is itself at fault, by the mode.
-var AtFault = map[string]Bearing{
-	"plug.worn-gap": WornGap, "plug.cracked": CrackedPlug, "plug.carbon-fouled": SootyPlug, "plug.fuel-fouled": WetPlug,
-	"plug.oil-fouled": OilyPlug, "plug.closed-gap": ClosedGap, "plug.wrong": WrongPlug, "plug.loose": LoosePlug,
-	"boot.tracked": BootTracks, "boot.swollen": BootGone, "boot.torn": BootGone, "boot.spring": SpringBad,
-	"coil.cracked": CoilAtFault, "lead.open": LeadOpen, "lead.high-resistance": LeadOpen, "lead.leaking": LeadLeaks,
-	"cap.tracked": CapTracked, "cap.tower-burnt": TowerBurnt, "rotor.leaking": RotorAtFault, "rotor.worn": RotorAtFault,
-	"coil-lead.open": CoilLeadBad, "coil-lead.leaking": CoilLeadBad,
+	{engine.Boot, BootTracks,
+		Findings{{evidence.BootSound, 0.21}, {evidence.BootTracked, 0.6}, {evidence.BootTorn, 0.15},
+			{evidence.BootNotHome, 0.003}, {evidence.BootSpring, 0.007}, {evidence.BootWet, 0.03}},
+		"C: the track inside is seen with a lamp"},
+	{engine.Boot, BootGone,
+		Findings{{evidence.BootSound, 0.17}, {evidence.BootTracked, 0.18}, {evidence.BootTorn, 0.56},
+			{evidence.BootNotHome, 0.003}, {evidence.BootSpring, 0.007}, {evidence.BootWet, 0.08}},
+		"C: a tear is tracked before long"},
+	{engine.Boot, SpringBad,
+		Findings{{evidence.BootSound, 0.28}, {evidence.BootTracked, 0.05}, {evidence.BootTorn, 0.015},
+			{evidence.BootNotHome, 0.005}, {evidence.BootSpring, 0.63}, {evidence.BootWet, 0.02}},
+		"C: one has to look up into it"},
+	{engine.Boot, WellIsWet,
+		Findings{{evidence.BootSound, 0.15}, {evidence.BootTracked, 0.035}, {evidence.BootTorn, 0.05},
+			{evidence.BootNotHome, 0.003}, {evidence.BootSpring, 0.007}, {evidence.BootWet, 0.755}},
+		"C: it comes out with the boot"},
+	{engine.Boot, NotHome,
+		Findings{{evidence.BootSound, 0.24}, {evidence.BootTracked, 0.04}, {evidence.BootTorn, 0.014},
+			{evidence.BootNotHome, 0.68}, {evidence.BootSpring, 0.006}, {evidence.BootWet, 0.02}},
+		"C: seen when the coil is lifted, if one looks"},
+	{engine.Boot, OverTracked,
+		Findings{{evidence.BootSound, 0.6}, {evidence.BootTracked, 0.33}, {evidence.BootTorn, 0.04},
+			{evidence.BootNotHome, 0.003}, {evidence.BootSpring, 0.007}, {evidence.BootWet, 0.02}},
+		"C: the boot carries the other half of the track"},
+	{engine.Boot, Bystander,
+		Findings{{evidence.BootSound, 0.931}, {evidence.BootTracked, 0.03}, {evidence.BootTorn, 0.012},
+			{evidence.BootNotHome, 0.002}, {evidence.BootSpring, 0.005}, {evidence.BootWet, 0.02}},
+		"C: aged boots are common, tracked ones are not"},
+
+	{engine.Connector, ConnectorBad,
+		Findings{{evidence.ConnectorSound, 0.3}, {evidence.ConnectorLoose, 0.38}, {evidence.ConnectorBad, 0.32}},
+		"C: a loose pin is not always seen"},
+	{engine.Connector, Bystander,
+		Findings{{evidence.ConnectorSound, 0.95}, {evidence.ConnectorLoose, 0.03}, {evidence.ConnectorBad, 0.02}},
+		"C: brittle latches are common"},
+
+	{engine.Coil, CoilAtFault,
+		Findings{{evidence.CoilSound, 0.55}, {evidence.CoilCracked, 0.45}}, "C: half of the tracks are inside"},
+	{engine.Coil, Bystander,
+		Findings{{evidence.CoilSound, 0.98}, {evidence.CoilCracked, 0.02}}, "C"},
+
+	{engine.Lead, LeadOpen,
+		Findings{{evidence.LeadSound, 0.735}, {evidence.LeadBurnt, 0.24}, {evidence.LeadNotHome, 0.005},
+			{evidence.LeadWet, 0.02}}, "C: a break inside is not seen"},
+	{engine.Lead, LeadLeaks,
+		Findings{{evidence.LeadSound, 0.265}, {evidence.LeadBurnt, 0.71}, {evidence.LeadNotHome, 0.005},
+			{evidence.LeadWet, 0.02}}, "C: seen in the dark or with a lamp"},
+	{engine.Lead, WellIsWet,
+		Findings{{evidence.LeadSound, 0.2}, {evidence.LeadBurnt, 0.045}, {evidence.LeadNotHome, 0.005}, {evidence.LeadWet, 0.75}},
+		"C"},
+	{engine.Lead, NotHome,
+		Findings{{evidence.LeadSound, 0.27}, {evidence.LeadBurnt, 0.04}, {evidence.LeadNotHome, 0.67}, {evidence.LeadWet, 0.02}},
+		"C: felt when it is pushed"},
+	{engine.Lead, OverTracked,
+		Findings{{evidence.LeadSound, 0.845}, {evidence.LeadBurnt, 0.13}, {evidence.LeadNotHome, 0.005},
+			{evidence.LeadWet, 0.02}}, "C: its boot carries the other half of the track"},
+	{engine.Lead, Bystander,
+		Findings{{evidence.LeadSound, 0.948}, {evidence.LeadBurnt, 0.03}, {evidence.LeadNotHome, 0.002},
+			{evidence.LeadWet, 0.02}}, "C"},
+
+	{engine.Cap, CapTracked,
+		Findings{{evidence.CapSound, 0.21}, {evidence.CapTracked, 0.73}, {evidence.CapCorroded, 0.06}},
+		"C: a fine track needs a lamp"},
+	{engine.Cap, TowerBurnt,
+		Findings{{evidence.CapSound, 0.26}, {evidence.CapTracked, 0.04}, {evidence.CapCorroded, 0.7}}, "C"},
+	{engine.Cap, Bystander,
+		Findings{{evidence.CapSound, 0.92}, {evidence.CapTracked, 0.03}, {evidence.CapCorroded, 0.05}},
+		"C: some burning is wear"},
+
+	{engine.Rotor, RotorAtFault,
+		Findings{{evidence.RotorSound, 0.3}, {evidence.RotorBurnt, 0.7}}, "C: a burn-through hides under the tip"},
+	{engine.Rotor, Bystander,
+		Findings{{evidence.RotorSound, 0.95}, {evidence.RotorBurnt, 0.05}}, "C"},
+
+	{engine.CoilLead, CoilLeadBad,
+		Findings{{evidence.CoilLeadSound, 0.4}, {evidence.CoilLeadBurnt, 0.6}}, "C"},
+	{engine.CoilLead, Bystander,
+		Findings{{evidence.CoilLeadSound, 0.96}, {evidence.CoilLeadBurnt, 0.04}}, "C"},
 }
 
+// AtFault says which bearing a part has that is itself at fault, by the mode.
+var AtFault = map[fault.ModeID]Bearing{
+	fault.PlugWornGap: WornGap, fault.PlugCracked: CrackedPlug, fault.PlugCarbonFouled: SootyPlug, fault.PlugFuelFouled: WetPlug,
+	fault.PlugOilFouled: OilyPlug, fault.PlugClosedGap: ClosedGap, fault.PlugWrong: WrongPlug, fault.PlugLoose: LoosePlug,
+	fault.BootTracked: BootTracks, fault.BootSwollen: BootGone, fault.BootTorn: BootGone, fault.BootSpring: SpringBad,
+	fault.CoilCracked: CoilAtFault, fault.LeadOpen: LeadOpen, fault.LeadHighResistance: LeadOpen, fault.LeadLeaking: LeadLeaks,
+	fault.CapTracked: CapTracked, fault.CapTowerBurnt: TowerBurnt, fault.RotorLeaking: RotorAtFault, fault.RotorWorn: RotorAtFault,
+	fault.CoilLeadOpen: CoilLeadBad, fault.CoilLeadLeaking: CoilLeadBad,
+}
+
+// Robbed says how a plug stands whose cylinder lacks something.
 var Robbed = map[fault.Robs]Bearing{fault.Spark: SparkLost, fault.Fuel: FuelLost, fault.Squeeze: SqueezeLost}
 
-// leaveTrace is how many misfires leave a trace on a plug: what its cylinder does to it shows as
+// LeaveTrace is how many misfires leave a trace on a plug: what its cylinder does to it shows as
 // far as it misfires (C: one that misses now and then burns itself clean again; judgement).
 const LeaveTrace = 1
 
-// effects are the bearings of a plug that is only the victim.
+// Effects are the bearings of a plug that is only the victim.
 var Effects = map[Bearing]int{SparkLost: LeaveTrace, FuelLost: LeaveTrace, SqueezeLost: LeaveTrace}

@@ -5,6 +5,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/fault"
+	"glenmist/core/plug"
 )
 
 // PlugClass is one way in which a plug can stand to what is wrong, with how likely that is: what
@@ -14,7 +15,7 @@ type PlugClass struct {
 	P       float64
 }
 
-// classes brings chances to a sum of 1.
+// Classes brings chances to a sum of 1.
 func Classes(sum map[Bearing]float64) (all []PlugClass) {
 	total := 0.0
 	for _, b := range plugBearings {
@@ -43,11 +44,11 @@ func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 		b, known := AtFault[m.ID]
 		switch {
 		case known && m.Unit == engine.Plug:
-		case slices.Contains(MarkPlug, m.ID):
+		case MarkPlug.Covers(m.ID):
 			b = UnderTrack
 		case m.Unit == engine.Well:
 			b = UnderWet
-		case m.ID == "injector.leaking":
+		case m.ID == fault.InjectorLeaking:
 			b = FuelTooMuch
 		default:
 			b = Robbed[m.Robs]
@@ -66,4 +67,39 @@ func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 		sum[Bystander] += 1 - rest
 	}
 	return Classes(sum)
+}
+
+// SignChance is the chance of each sign of an aspect on a plug that stands so, over the ways in
+// which a set can look, half of them with its cylinder misfiring enough to leave a trace.
+func (b *Beliefs) SignChance(of Bearing, aspect string) []float64 {
+	a, _ := plug.FindAspect(aspect)
+	out := make([]float64, len(a.Signs))
+	for s := range Sets {
+		fires := b.Sign(s, of, false, aspect)
+		for i, p := range b.Sign(s, of, true, aspect) {
+			out[i] += Sets[s].Share * (p + fires[i]) / 2
+		}
+	}
+	return out
+}
+
+// KeyClasses are the classes that the key of questions tells apart, with what each looks like.
+// How the engine was run counts as it does in the reasoning: a wet tip after a cold start is
+// not asked for.
+func (b *Beliefs) KeyClasses(of []PlugClass, wet float64) []plug.Class {
+	var all []plug.Class
+	for _, c := range of {
+		rows := map[string][]float64{}
+		for _, a := range plug.Aspects {
+			row := b.SignChance(c.Bearing, a.ID)
+			if a.ID == "wet" {
+				for i := range row {
+					row[i] = wet*row[i] + (1-wet)*WetAnyway[i]
+				}
+			}
+			rows[a.ID] = row
+		}
+		all = append(all, plug.Class{P: c.P, Signs: func(aspect string) []float64 { return rows[aspect] }})
+	}
+	return all
 }

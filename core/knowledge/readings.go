@@ -1,15 +1,14 @@
 package knowledge
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
+	"glenmist/core/unit"
 )
-
-// NormalComponent is a normal distribution of one figure of a reading: of the logarithm of its ratio to
-// what is expected, or of the figure itself.
-type NormalComponent struct{ Centre, Spread float64 }
 
 // NumberRow is how the figures of a measure lie when the test that they belong to has one
 // answer. A figure so speaks for every answer as far as it fits it, and no threshold parts
@@ -22,21 +21,67 @@ type NumberRow struct {
 	Figures []NormalComponent
 	Source  string
 	// Of are the modes that show the answer so; none are all that no row of the same answer names.
-	Of []string
+	Of fault.Keys
 }
 
 // RowID names the row of a reading.
 func (r NumberRow) RowID() string {
 	id := "reading:" + string(r.Measure) + "/" + string(r.Answer)
 	if r.Of != nil {
-		id += "/" + strings.Join(r.Of, "+")
+		id += "/" + r.Of.String()
 	}
 	return id
 }
 
-// FigureWords says what the k-th figure of a measure's rows is: of kilovolts not the lowest and highest
-// themselves, but how far apart they are, and how far they rise.
-func FigureWords(m evidence.Measure, k int) string {
+// numberTable looks up the rows of a measure. The first is what a sound one shows; those of a
+// capture are its shapes, in the order of [Waves].
+var numberTable = Register(TableOf[NumberRow, map[evidence.MeasureID][]*NumberRow]{
+	Title: "Readings, as factors of what is expected", In: OfReadings, Ships: NumberRows,
+	Describe: describeNumber,
+	Copy:     func(r *NumberRow) { r.Figures = slices.Clone(r.Figures) },
+	Index: func(rows []NumberRow) map[evidence.MeasureID][]*NumberRow {
+		m := map[evidence.MeasureID][]*NumberRow{}
+		for i := range rows {
+			m[rows[i].Measure] = append(m[rows[i].Measure], &rows[i])
+		}
+		return m
+	},
+})
+
+func describeNumber(r *NumberRow) Row {
+	m, _ := evidence.FindMeasure(r.Measure)
+	as := Factor
+	if m.Loaded {
+		as = Plain
+	}
+	figures := []Figure{{Words: "Over range", As: Percent, At: &r.Over, Least: 0, Most: 1 - LeastChance}}
+	var says []string
+	for k := range r.Figures {
+		n, words := &r.Figures[k], figureWords(m, k)
+		figures = append(figures, n.figures(unit.Capital(words), as)...)
+		if m.Loaded {
+			says = append(says, fmt.Sprintf("%s %.3g V lost, give or take %.3g V", words, n.Centre, n.Spread))
+		} else {
+			says = append(says, words+" "+n.timesExpected())
+		}
+	}
+	if r.Over > 0 {
+		over := "over range"
+		if r.Measure == evidence.KVSteady {
+			over = "no kilovolts to speak of"
+		}
+		says = append(says, fmt.Sprintf("%s %.3g\u202f%%", over, 100*r.Over))
+	}
+	of := m.Words + ", when it is: " + answerWords(m.Test, r.Answer)
+	if r.Of != nil {
+		of += ", of " + modeWords(r.Of)
+	}
+	return Row{ID: r.RowID(), Of: of, Says: strings.Join(says, "; "), Source: r.Source, Figures: figures}
+}
+
+// figureWords says what the k-th figure of a measure's rows is: of kilovolts not the lowest and
+// highest themselves, but how far apart they are, and how far they rise.
+func figureWords(m evidence.Measure, k int) string {
 	switch {
 	case m.ID == evidence.KVSteady && k == 1:
 		return "highest over lowest"
@@ -46,147 +91,242 @@ func FigureWords(m evidence.Measure, k int) string {
 	return m.Figures[min(k, len(m.Figures)-1)].Words
 }
 
-// leans are the modes that make a charge lean.
-var leans = []string{"injector.clogged", "injector.electrical", "air", "fuel"}
-
-// breaks are the modes that leave a second gap in the way of the spark.
-var Breaks = []string{"lead.open", "coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}
-
-// shows says that a mode shows an answer as the i-th of a measure's rows has it.
-func Shows(rows []*NumberRow, i int, mode string) bool {
-	if rows[i].Of != nil {
-		return mode != "" && Matches(rows[i].Of, mode)
+// Numbers are the rows of a measure; the first is what a sound one shows.
+func (b *Beliefs) Numbers(id evidence.MeasureID) []*NumberRow {
+	if id == evidence.KVWave {
+		return waveTable.Of(b).numbers
 	}
-	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && Matches(o.Of, mode) })
+	return numberTable.Of(b)[id]
 }
+
+// Shows says that a mode, or a sound one, "", shows an answer as the i-th of a measure's rows has it.
+func Shows(rows []*NumberRow, i int, mode fault.ModeID) bool {
+	if rows[i].Of != nil {
+		return mode != "" && rows[i].Of.Covers(mode)
+	}
+	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && o.Of.Covers(mode) })
+}
+
+// MeasureRow is what is believed of a measure that belongs to no test with a plain answer; no modes
+// are any other fault, and none.
+type MeasureRow struct {
+	Measure evidence.MeasureID
+	Modes   fault.Keys
+	Answers Answers
+	Source  string
+}
+
+// RowID names the row of a measure.
+func (r MeasureRow) RowID() string { return "measure:" + string(r.Measure) + "/" + orOther(r.Modes) }
+
+// measureTable looks up the rows of a measure; the first that covers a mode counts.
+var measureTable = Register(TableOf[MeasureRow, map[evidence.MeasureID][]MeasureRow]{
+	Title: "Measures without a plain test", In: OfReadings, Ships: MeasureRows,
+	Describe: func(r *MeasureRow) Row {
+		m, _ := evidence.FindMeasure(r.Measure)
+		words := func(id evidence.ResultID) string { return string(id) }
+		return Row{Of: m.Words + ", when " + whenAtFault(r.Modes), Says: r.Answers.says(words, 0), Source: r.Source}
+	},
+	Index: func(rows []MeasureRow) map[evidence.MeasureID][]MeasureRow {
+		m := map[evidence.MeasureID][]MeasureRow{}
+		for _, r := range rows {
+			m[r.Measure] = append(m[r.Measure], r)
+		}
+		return m
+	},
+})
+
+// Answers is the chance of each answer of a measure's rows, in their order, for a mode; "" is a sound
+// one.
+func (b *Beliefs) Answers(id evidence.MeasureID, mode fault.ModeID) []float64 {
+	if mode != "" && !ShowsIn[id].Covers(mode) {
+		mode = ""
+	}
+	if id == evidence.KVWave {
+		return b.WaveChances(mode)
+	}
+	rows := b.Numbers(id)
+	for _, own := range measureTable.Of(b)[id] {
+		if own.Modes == nil || mode != "" && own.Modes.Covers(mode) {
+			chance := make([]float64, len(rows))
+			for i, row := range rows {
+				chance[i] = own.Answers.At(row.Answer)
+			}
+			return chance
+		}
+	}
+	m, _ := evidence.FindMeasure(id)
+	sound := b.Test(m.Test, "")
+	mine := b.Test(m.Test, mode)
+	if mine == nil {
+		mine = sound
+	}
+	answers := results(m.Test)
+	chance := make([]float64, len(rows))
+	rest := 1.0
+	hides := 1.0 // how often a fault answers as a sound one does, as against that
+	if k := slices.Index(answers, rows[0].Answer); k >= 0 {
+		hides = min(1, mine[k]/sound[k])
+	}
+	for i, row := range rows {
+		k := slices.Index(answers, row.Answer)
+		if k >= 0 && Shows(rows, i, mode) {
+			chance[i] = mine[k]
+			if i > 0 { // what one that hides shows of it is a false alarm
+				chance[i] -= (1 - misread) * min(mine[k], hides*sound[k])
+			}
+		}
+		rest -= chance[i]
+	}
+	chance[0] += rest // an answer that the figures cannot give looks sound in them
+	return chance
+}
+
+// leans are the modes that make a charge lean.
+var leans = fault.Keys{fault.InjectorClogged, fault.InjectorElectrical, fault.AnyAir, fault.AnyFuel}
+
+// Breaks are the modes that leave a second gap in the way of the spark.
+var Breaks = fault.Keys{fault.LeadOpen, fault.CoilLeadOpen, fault.BootSpring, fault.RotorWorn, fault.CapTowerBurnt}
 
 // NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows: where the
 // trade has limits for sound ones its spread is a quarter of them, as that of a maker's range is.
 var NumberRows = []NumberRow{
-	{evidence.CoilPrimary, "in-line", 0.002, []NormalComponent{{0, 0.05}}, "C: like coils lie within some per cent", nil},
-	{evidence.CoilPrimary, "open", 0.80, []NormalComponent{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
-	{evidence.CoilPrimary, "low", 0.001, []NormalComponent{{-0.5, 0.33}}, "C: shorted turns leave a share of it", nil},
-	{evidence.CoilSecondary, "in-line", 0.002, []NormalComponent{{0, 0.065}}, "C: likewise", nil},
-	{evidence.CoilSecondary, "open", 0.65, []NormalComponent{{2.0, 1.2}}, "C", nil},
-	{evidence.CoilSecondary, "low", 0.001, []NormalComponent{{-0.5, 0.33}}, "C", nil},
-	{evidence.PrimaryRamp, "in-line", 0, []NormalComponent{{0, 0.06}, {0, 0.08}}, "C", nil},
-	{evidence.PrimaryRamp, "open", 0, []NormalComponent{{-1.5, 1.2}, {-0.8, 0.8}}, "C: little current, or none", nil},
-	{evidence.PrimaryRamp, "low", 0, []NormalComponent{{0.15, 0.25}, {0.55, 0.35}}, "C: shorted turns begin with a jump", nil},
-	{evidence.LeadOhms, "in-line", 0.002, []NormalComponent{{0, 0.12}}, "C: by length and kind", nil},
-	{evidence.LeadOhms, "open", 0.50, []NormalComponent{{1.7, 1.1}}, "C", nil},
-	{evidence.CoilLeadOhms, "in-line", 0.002, []NormalComponent{{0, 0.12}}, "C", nil},
-	{evidence.CoilLeadOhms, "open", 0.50, []NormalComponent{{1.7, 1.1}}, "C", nil},
-	{evidence.PlugOhms, "in-line", 0.005, []NormalComponent{{0, 0.15}}, "C", nil},
-	{evidence.PlugOhms, "other", 0.10, []NormalComponent{{0, 1.2}}, "C: another resistor, or none", nil},
-	{evidence.SpringOhms, "sound", 0.003, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
-	{evidence.SpringOhms, "bad", 0.65, []NormalComponent{{3, 1.5}}, "C", nil},
-	{evidence.FeedDrop, "there", 0, []NormalComponent{{0.22, 0.12}}, "C: some tenths of a volt are lost in any feed", nil},
-	{evidence.FeedDrop, "feed", 0, []NormalComponent{{3.5, 2.5}}, "C", nil},
-	{evidence.GroundDrop, "there", 0, []NormalComponent{{0.05, 0.03}}, "C: a tenth of a volt is much for a ground", nil},
-	{evidence.GroundDrop, "ground", 0, []NormalComponent{{2, 1.5}}, "C", nil},
-	{evidence.WireOhms, "sound", 0.002, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
-	{evidence.WireOhms, "bad", 0.75, []NormalComponent{{3, 1.5}}, "C", nil},
-	{evidence.AirGapLegs, "right", 0, []NormalComponent{{0, 0.08}}, "C: within the maker’s range", nil},
-	{evidence.AirGapLegs, "wide", 0, []NormalComponent{{0.9, 0.4}}, "C", nil},
-	{evidence.StarterCurrent, "in-line", 0, []NormalComponent{{0, 0.03}}, "C: humps alike, as compression is", nil},
-	{evidence.StarterCurrent, "low", 0, []NormalComponent{{-0.6, 0.3}}, "C", nil},
-	{evidence.CompressionDry, "in-line", 0, []NormalComponent{{0, 0.035}}, "C: cylinders within a tenth or so", nil},
-	{evidence.CompressionDry, "low", 0, []NormalComponent{{-0.7, 0.35}}, "C", nil},
-	{evidence.CompressionWet, "stays", 0, []NormalComponent{{0.04, 0.05}}, "C: oil takes up some room", nil},
-	{evidence.CompressionWet, "rises", 0, []NormalComponent{{0.28, 0.13}}, "C: it seals the rings for a while", nil},
-	{evidence.LeakDownLoss, "tight", 0, []NormalComponent{{0, 0.1}}, "C: as the rule of thumb has it, and no more", nil},
-	{evidence.LeakDownLoss, "valve", 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
-	{evidence.LeakDownLoss, "rings", 0, []NormalComponent{{1.4, 0.5}}, "C", nil},
-	{evidence.LeakDownLoss, "gasket", 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
-	{evidence.InjectorOhms, "in-line", 0.002, []NormalComponent{{0, 0.02}}, "C", nil},
-	{evidence.InjectorOhms, "odd", 0.40, []NormalComponent{{0, 0.7}}, "C: open, or shorted turns", nil},
-	{evidence.KVSteady, "in-line", 0.0005, []NormalComponent{{0, 0.075}, {0.31, 0.08}}, "C: cylinders within 3 kV of each other, of some 10, and each a third about its own", nil},
-	{evidence.KVSteady, "high", 0, []NormalComponent{{0.7, 0.26}, {0.33, 0.2}}, "C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
-	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
-	{evidence.KVSteady, "jumping", 0.01, []NormalComponent{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
-	{evidence.KVSteady, "jumping", 0.35, []NormalComponent{{-0.05, 0.3}, {2.5, 1}}, "C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", MissesSome},
-	{evidence.KVSteady, "high", 0, []NormalComponent{{0.28, 0.12}, {0.33, 0.2}}, "C: lean asks for a fifth to a third more, at every spark", leans},
-	{evidence.KVSteady, "high", 0, []NormalComponent{{0.9, 0.35}, {0.33, 0.2}}, "C: a break has to be jumped on top of the plug", Breaks},
-	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-0.5, 0.32}, {0.4, 0.2}}, "C: what gives way before the plug does may give way just before it", shortfall},
-	{evidence.KVSteady, "low", 0.01, []NormalComponent{{-1.1, 0.4}, {0.33, 0.2}}, "C: a third of the gap, or less, by the law of breakdown", []string{"plug.closed-gap"}},
-	{evidence.KVSnap, "alike", 0, []NormalComponent{{0, 0.15}}, "C: all rise alike", nil},
-	{evidence.KVSnap, "more", 0, []NormalComponent{{0.45, 0.25}}, "C: rises far more than the others", nil},
-	{evidence.KVSnap, "less", 0, []NormalComponent{{-0.55, 0.3}}, "C: does not rise", nil},
-	{evidence.FuelBar, "in-range", 0, []NormalComponent{{0, 0.025}}, "C: the regulator holds it", nil},
-	{evidence.FuelBar, "low", 0, []NormalComponent{{-0.6, 0.35}}, "C", nil},
+	{evidence.CoilPrimary, evidence.InLine, 0.002, []NormalComponent{{0, 0.05}}, "C: like coils lie within some per cent", nil},
+	{evidence.CoilPrimary, evidence.OpenCircuit, 0.8, []NormalComponent{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
+	{evidence.CoilPrimary, evidence.Low, 0.001, []NormalComponent{{-0.5, 0.33}}, "C: shorted turns leave a share of it", nil},
+	{evidence.CoilSecondary, evidence.InLine, 0.002, []NormalComponent{{0, 0.065}}, "C: likewise", nil},
+	{evidence.CoilSecondary, evidence.OpenCircuit, 0.65, []NormalComponent{{2, 1.2}}, "C", nil},
+	{evidence.CoilSecondary, evidence.Low, 0.001, []NormalComponent{{-0.5, 0.33}}, "C", nil},
+	{evidence.PrimaryRamp, evidence.InLine, 0, []NormalComponent{{0, 0.06}, {0, 0.08}}, "C", nil},
+	{evidence.PrimaryRamp, evidence.OpenCircuit, 0, []NormalComponent{{-1.5, 1.2}, {-0.8, 0.8}},
+		"C: little current, or none", nil},
+	{evidence.PrimaryRamp, evidence.Low, 0, []NormalComponent{{0.15, 0.25}, {0.55, 0.35}},
+		"C: shorted turns begin with a jump", nil},
+	{evidence.LeadOhms, evidence.InLine, 0.002, []NormalComponent{{0, 0.12}}, "C: by length and kind", nil},
+	{evidence.LeadOhms, evidence.OpenCircuit, 0.5, []NormalComponent{{1.7, 1.1}}, "C", nil},
+	{evidence.CoilLeadOhms, evidence.InLine, 0.002, []NormalComponent{{0, 0.12}}, "C", nil},
+	{evidence.CoilLeadOhms, evidence.OpenCircuit, 0.5, []NormalComponent{{1.7, 1.1}}, "C", nil},
+	{evidence.PlugOhms, evidence.InLine, 0.005, []NormalComponent{{0, 0.15}}, "C", nil},
+	{evidence.PlugOhms, evidence.AnotherOne, 0.1, []NormalComponent{{0, 1.2}}, "C: another resistor, or none", nil},
+	{evidence.SpringOhms, evidence.TestsSound, 0.003, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
+	{evidence.SpringOhms, evidence.TestsBad, 0.65, []NormalComponent{{3, 1.5}}, "C", nil},
+	{evidence.FeedDrop, evidence.AllThere, 0, []NormalComponent{{0.22, 0.12}},
+		"C: some tenths of a volt are lost in any feed", nil},
+	{evidence.FeedDrop, evidence.FeedLow, 0, []NormalComponent{{3.5, 2.5}}, "C", nil},
+	{evidence.GroundDrop, evidence.AllThere, 0, []NormalComponent{{0.05, 0.03}},
+		"C: a tenth of a volt is much for a ground", nil},
+	{evidence.GroundDrop, evidence.GroundDrops, 0, []NormalComponent{{2, 1.5}}, "C", nil},
+	{evidence.WireOhms, evidence.TestsSound, 0.002, []NormalComponent{{0, 0.36}}, "C: below one ohm", nil},
+	{evidence.WireOhms, evidence.TestsBad, 0.75, []NormalComponent{{3, 1.5}}, "C", nil},
+	{evidence.AirGapLegs, evidence.AsItShould, 0, []NormalComponent{{0, 0.08}}, "C: within the maker’s range", nil},
+	{evidence.AirGapLegs, evidence.TooWide, 0, []NormalComponent{{0.9, 0.4}}, "C", nil},
+	{evidence.StarterCurrent, evidence.InLine, 0, []NormalComponent{{0, 0.03}}, "C: humps alike, as compression is", nil},
+	{evidence.StarterCurrent, evidence.Low, 0, []NormalComponent{{-0.6, 0.3}}, "C", nil},
+	{evidence.CompressionDry, evidence.InLine, 0, []NormalComponent{{0, 0.035}}, "C: cylinders within a tenth or so", nil},
+	{evidence.CompressionDry, evidence.Low, 0, []NormalComponent{{-0.7, 0.35}}, "C", nil},
+	{evidence.CompressionWet, evidence.Stays, 0, []NormalComponent{{0.04, 0.05}}, "C: oil takes up some room", nil},
+	{evidence.CompressionWet, evidence.Rises, 0, []NormalComponent{{0.28, 0.13}}, "C: it seals the rings for a while", nil},
+	{evidence.LeakDownLoss, evidence.Tight, 0, []NormalComponent{{0, 0.1}}, "C: as the rule of thumb has it, and no more", nil},
+	{evidence.LeakDownLoss, evidence.PastValve, 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, evidence.PastRings, 0, []NormalComponent{{1.4, 0.5}}, "C", nil},
+	{evidence.LeakDownLoss, evidence.PastGasket, 0, []NormalComponent{{1.6, 0.5}}, "C", nil},
+	{evidence.InjectorOhms, evidence.InLine, 0.002, []NormalComponent{{0, 0.02}}, "C", nil},
+	{evidence.InjectorOhms, evidence.UnlikeOthers, 0.4, []NormalComponent{{0, 0.7}}, "C: open, or shorted turns", nil},
+	{evidence.KVSteady, evidence.InLine, 0.0005, []NormalComponent{{0, 0.075}, {0.31, 0.08}},
+		"C: cylinders within 3 kV of each other, of some 10, and each a third about its own", nil},
+	{evidence.KVSteady, evidence.High, 0, []NormalComponent{{0.7, 0.26}, {0.33, 0.2}},
+		"C: one high, steady; as wide as a gap wears, by the law of breakdown", nil},
+	{evidence.KVSteady, evidence.Low, 0.01, []NormalComponent{{-0.6, 0.3}, {0.33, 0.2}}, "C: one low, steady", nil},
+	{evidence.KVSteady, evidence.Jumping, 0.01, []NormalComponent{{-0.05, 0.4}, {1.3, 0.5}}, "C: jumps from event to event", nil},
+	{evidence.KVSteady, evidence.Jumping, 0.35, []NormalComponent{{-0.05, 0.3}, {2.5, 1}},
+		"C: whole sparks missing among sound ones, and no kilovolts to speak of where most are", MissesSome},
+	{evidence.KVSteady, evidence.High, 0, []NormalComponent{{0.28, 0.12}, {0.33, 0.2}},
+		"C: lean asks for a fifth to a third more, at every spark", leans},
+	{evidence.KVSteady, evidence.High, 0, []NormalComponent{{0.9, 0.35}, {0.33, 0.2}},
+		"C: a break has to be jumped on top of the plug", Breaks},
+	{evidence.KVSteady, evidence.Low, 0.01, []NormalComponent{{-0.5, 0.32}, {0.4, 0.2}},
+		"C: what gives way before the plug does may give way just before it", shortfall},
+	{evidence.KVSteady, evidence.Low, 0.01, []NormalComponent{{-1.1, 0.4}, {0.33, 0.2}},
+		"C: a third of the gap, or less, by the law of breakdown", fault.Keys{fault.PlugClosedGap}},
+	{evidence.KVSnap, evidence.RisesAlike, 0, []NormalComponent{{0, 0.15}}, "C: all rise alike", nil},
+	{evidence.KVSnap, evidence.RisesMore, 0, []NormalComponent{{0.45, 0.25}}, "C: rises far more than the others", nil},
+	{evidence.KVSnap, evidence.RisesLess, 0, []NormalComponent{{-0.55, 0.3}}, "C: does not rise", nil},
+	{evidence.FuelBar, evidence.InRange, 0, []NormalComponent{{0, 0.025}}, "C: the regulator holds it", nil},
+	{evidence.FuelBar, evidence.Low, 0, []NormalComponent{{-0.6, 0.35}}, "C", nil},
 }
 
-// OwnRows are what is believed of measures that belong to no test with a plain answer, in
-// the order of their number rows (C; judgement). A mode named in none shows as a sound one.
-var OwnRows = []struct {
-	Measure evidence.MeasureID
-	Modes   []string
-	Chance  []float64
-	Source  string
-}{
-	{evidence.PlugOhms, []string{"plug.wrong"}, []float64{0.70, 0.30}, "C"},
-	{evidence.PlugOhms, nil, []float64{0.96, 0.04}, "C"},
-	{evidence.SpringOhms, []string{"boot.spring"}, []float64{0.20, 0.80}, "C: contact comes and goes"},
-	{evidence.SpringOhms, nil, []float64{0.97, 0.03}, "C"},
-	{evidence.KVSnap, []string{"plug.worn-gap", "lead.open", "lead.high-resistance", "coil-lead.open", "boot.spring", "rotor.worn"}, []float64{0.40, 0.55, 0.05}, "C: a wide gap or resistance asks for far more under load"},
-	{evidence.KVSnap, []string{"compression"}, []float64{0.35, 0.03, 0.62}, "C: little charge, little rise"},
-	{evidence.KVSnap, []string{"plug.cracked", "boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "seat"}, []float64{0.35, 0.05, 0.60}, "C: insulation gives way first"},
-	{evidence.KVSnap, []string{"coil.weak-load", "coil.weak-hot", "coil.cracked"}, []float64{0.45, 0.05, 0.50}, "C: the coil has no more to give"},
-	{evidence.KVSnap, nil, []float64{0.92, 0.04, 0.04}, "C"},
-	{evidence.CompressionWet, []string{"compression.rings"}, []float64{0.15, 0.85}, "C"},
-	{evidence.CompressionWet, []string{"compression"}, []float64{0.92, 0.08}, "C"},
-	{evidence.CompressionWet, nil, []float64{0.92, 0.08}, "C"},
+// MeasureRows lists them (C; judgement). A mode that no row covers shows as a sound one.
+var MeasureRows = []MeasureRow{
+	{evidence.PlugOhms, fault.Keys{fault.PlugWrong},
+		Answers{{evidence.InLine, 0.7}, {evidence.AnotherOne, 0.3}}, "C"},
+	{evidence.PlugOhms, nil,
+		Answers{{evidence.InLine, 0.96}, {evidence.AnotherOne, 0.04}}, "C"},
+	{evidence.SpringOhms, fault.Keys{fault.BootSpring},
+		Answers{{evidence.TestsSound, 0.2}, {evidence.TestsBad, 0.8}}, "C: contact comes and goes"},
+	{evidence.SpringOhms, nil,
+		Answers{{evidence.TestsSound, 0.97}, {evidence.TestsBad, 0.03}}, "C"},
+	{evidence.KVSnap, fault.Keys{fault.PlugWornGap, fault.LeadOpen, fault.LeadHighResistance, fault.CoilLeadOpen,
+		fault.BootSpring, fault.RotorWorn},
+		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		"C: a wide gap or resistance asks for far more under load"},
+	{evidence.KVSnap, fault.Keys{fault.AnyCompression},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.62}},
+		"C: little charge, little rise"},
+	{evidence.KVSnap, fault.Keys{fault.PlugCracked, fault.AnyBoot, fault.LeadLeaking, fault.CoilLeadLeaking, fault.AnyCap,
+		fault.AnyRotor, fault.AnyWell, fault.AnySeat},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.6}},
+		"C: insulation gives way first"},
+	{evidence.KVSnap, fault.Keys{fault.CoilWeakLoad, fault.CoilWeakHot, fault.CoilCracked},
+		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		"C: the coil has no more to give"},
+	{evidence.KVSnap, nil,
+		Answers{{evidence.RisesAlike, 0.92}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}}, "C"},
+	{evidence.CompressionWet, fault.Keys{fault.CompressionRings},
+		Answers{{evidence.Stays, 0.15}, {evidence.Rises, 0.85}}, "C"},
+	{evidence.CompressionWet, fault.Keys{fault.AnyCompression},
+		Answers{{evidence.Stays, 0.92}, {evidence.Rises, 0.08}}, "C"},
+	{evidence.CompressionWet, nil,
+		Answers{{evidence.Stays, 0.92}, {evidence.Rises, 0.08}}, "C"},
 }
 
 // kvModes are what kilovolts have anything to say of: all that has a row in their test.
-var kvModes = []string{"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "connector", "module", "feed", "ground", "trigger", "driver", "pickup", "stop-wire", "air-gap", "compression", "injector", "air", "fuel"}
+var kvModes = fault.Keys{fault.AnyPlug, fault.AnyLead, fault.AnyCoilLead, fault.AnyBoot, fault.AnyRotor, fault.AnyCap, fault.AnyWell, fault.AnySeat, fault.AnyCoil, fault.AnyConnector, fault.AnyModule, fault.AnyFeed, fault.AnyGround, fault.AnyTrigger, fault.AnyDriver, fault.AnyPickup, fault.AnyStopWire, fault.AnyAirGap, fault.AnyCompression, fault.AnyInjector, fault.AnyAir, fault.AnyFuel}
 
-// showsIn lists the modes that the figures of a measure show: of a fault of another kind
+// ShowsIn lists the modes that the figures of a measure show: of a fault of another kind
 // they are those of a sound one, whatever the whole test would say.
-var ShowsIn = map[evidence.MeasureID][]string{
-	evidence.CoilPrimary:    {"coil.primary-open", "coil.primary-shorted"},
-	evidence.CoilSecondary:  {"coil.secondary-open", "coil.secondary-shorted", "coil.weak-load"},
-	evidence.PrimaryRamp:    {"coil.primary-open", "coil.primary-shorted"},
-	evidence.LeadOhms:       {"lead"},
-	evidence.CoilLeadOhms:   {"coil-lead.open"},
-	evidence.PlugOhms:       {"plug.wrong"},
-	evidence.SpringOhms:     {"boot.spring"},
-	evidence.FeedDrop:       {"feed"},
-	evidence.GroundDrop:     {"ground"},
-	evidence.WireOhms:       {"trigger", "connector"},
-	evidence.AirGapLegs:     {"air-gap"},
-	evidence.StarterCurrent: {"compression", "plug.loose"},
-	evidence.CompressionDry: {"compression", "plug.loose"},
-	evidence.CompressionWet: {"compression"},
-	evidence.LeakDownLoss:   {"compression"},
-	evidence.InjectorOhms:   {"injector.electrical"},
-	evidence.FuelBar:        {"fuel"},
+var ShowsIn = map[evidence.MeasureID]fault.Keys{
+	evidence.CoilPrimary:    {fault.CoilPrimaryOpen, fault.CoilPrimaryShorted},
+	evidence.CoilSecondary:  {fault.CoilSecondaryOpen, fault.CoilSecondaryShorted, fault.CoilWeakLoad},
+	evidence.PrimaryRamp:    {fault.CoilPrimaryOpen, fault.CoilPrimaryShorted},
+	evidence.LeadOhms:       {fault.AnyLead},
+	evidence.CoilLeadOhms:   {fault.CoilLeadOpen},
+	evidence.PlugOhms:       {fault.PlugWrong},
+	evidence.SpringOhms:     {fault.BootSpring},
+	evidence.FeedDrop:       {fault.AnyFeed},
+	evidence.GroundDrop:     {fault.AnyGround},
+	evidence.WireOhms:       {fault.AnyTrigger, fault.AnyConnector},
+	evidence.AirGapLegs:     {fault.AnyAirGap},
+	evidence.StarterCurrent: {fault.AnyCompression, fault.PlugLoose},
+	evidence.CompressionDry: {fault.AnyCompression, fault.PlugLoose},
+	evidence.CompressionWet: {fault.AnyCompression},
+	evidence.LeakDownLoss:   {fault.AnyCompression},
+	evidence.InjectorOhms:   {fault.InjectorElectrical},
+	evidence.FuelBar:        {fault.AnyFuel},
 	evidence.KVSteady:       kvModes,
 	evidence.KVWave:         kvModes,
-	evidence.KVSnap:         {"plug", "lead", "coil-lead", "boot", "rotor", "cap", "well", "seat", "coil", "compression"},
+	evidence.KVSnap:         {fault.AnyPlug, fault.AnyLead, fault.AnyCoilLead, fault.AnyBoot, fault.AnyRotor, fault.AnyCap, fault.AnyWell, fault.AnySeat, fault.AnyCoil, fault.AnyCompression},
 }
 
-// numberRows is NumberRows by measure; the first of each is what a sound one shows.
-var ReadingRows = func() map[evidence.MeasureID][]*NumberRow {
-	m := map[evidence.MeasureID][]*NumberRow{}
-	for i := range Waves {
-		m[evidence.KVWave] = append(m[evidence.KVWave], &NumberRow{evidence.KVWave, Waves[i].Answer, Waves[i].Silent, Waves[i].Figures[:], Waves[i].Source, nil})
-	}
-	for i := range NumberRows {
-		m[NumberRows[i].Measure] = append(m[NumberRows[i].Measure], &NumberRows[i])
-	}
-	return m
-}()
-
-// whole lists the measures that answer all of their test; the others a part of it.
+// AnswersWholeTest lists the measures that answer all of their test; the others a part of it.
 func AnswersWholeTest(id evidence.MeasureID) bool {
 	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
 }
 
-// bySiblings are the figures of a measure, by their bits, that are held against those of the
+// BySiblings are the figures of a measure, by their bits, that are held against those of the
 // other cylinders.
 var BySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
 
+// MeasureTest is the test whose answers the figures of a measure speak for.
 func MeasureTest(id evidence.MeasureID) evidence.TestID {
 	m, _ := evidence.FindMeasure(id)
 	return m.Test

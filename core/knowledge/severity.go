@@ -1,6 +1,7 @@
 package knowledge
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -9,66 +10,74 @@ import (
 	"glenmist/core/infer"
 )
 
-// RowID names the row of a severity.
-func (s SeverityRow) RowID() string { return "severity:" + strings.Join(s.Modes, "+") }
+// The bands of misfire rates by which a severity is stated.
+const (
+	BandSlight = iota
+	BandNowAndThen
+	BandOften
+	BandHalf
+	BandMostly
+	BandDead
+	// NumBands is how many there are.
+	NumBands
+)
 
-// Bands are the bounds of misfire infer.Rates, per firing event in the condition in which it fails,
-// that a severity is stated by: slight, now and then, often, half, mostly, dead.
-var Bands = []float64{infer.LeastRate, 0.01, 0.05, 0.2, 0.6, 0.9, infer.MostRate}
+// Bands are the bounds of the bands: misfires per firing event in the condition in which it fails.
+var Bands = [NumBands + 1]float64{infer.LeastRate, 0.01, 0.05, 0.2, 0.6, 0.9, infer.MostRate}
 
-// BandWords say what they are.
-var BandWords = []string{"less than 1 in 100", "up to 1 in 20", "up to 1 in 5", "up to 3 in 5", "up to 9 in 10", "dead"}
+// bandWords say what they are.
+var bandWords = [NumBands]string{"less than 1 in 100", "up to 1 in 20", "up to 1 in 5", "up to 3 in 5", "up to 9 in 10", "dead"}
+
+// ByBand are the shares of the bands; they sum to 1.
+type ByBand [NumBands]float64
 
 // SeverityRow states how strongly modes make a cylinder misfire where they do: the share of
-// each band. The first row that fits counts; a mode in none is as likely slight as dead.
+// each band. The first row that covers a mode counts; a mode in none is as likely slight as dead.
 type SeverityRow struct {
-	Modes  []string
-	Shares [6]float64
+	Modes  fault.Keys
+	Shares ByBand
 	Source string
 }
 
-// Severities lists them (C; judgement).
-var Severities = []SeverityRow{
-	{[]string{"something.else"}, [6]float64{.14, .22, .31, .30, .015, .015}, "C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
-	{[]string{"lead-order"}, [6]float64{.02, .02, .02, .04, .05, .85}, "C: its spark comes at the wrong time, each time"},
-	{[]string{"trigger", "driver"}, [6]float64{.06, .22, .23, .19, .10, .20}, "C: a poor joint misses now and then; a wire that has broken, or a driver that has burnt, is dead"},
-	{[]string{"connector", "module", "pickup", "stop-wire", "coil.primary-open"}, [6]float64{.05, .29, .28, .23, .09, .06}, "C: a contact that comes and goes misses now and then, and is seldom dead"},
-	{[]string{"feed", "ground"}, [6]float64{.06, .17, .17, .17, .13, .30}, "C: a poor one starves the coil, or comes and goes"},
-	{shortfall, [6]float64{.02, .03, .04, .06, .08, .77}, "C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
-	{[]string{"coil.secondary-open"}, [6]float64{.05, .08, .10, .14, .13, .50}, "C: it jumps inside, and still fires what asks for little"},
-	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled", "plug.worn-gap", "plug.wrong", "coil.weak-load", "coil.weak-hot", "air-gap"}, [6]float64{.05, .05, .06, .08, .10, .66}, "C: so, and it comes by degrees"},
-	{[]string{"lead.high-resistance"}, [6]float64{.24, .29, .27, .15, .03, .02}, "C: it burns weaker, and still lights most times"},
-	{Breaks, [6]float64{.14, .20, .20, .19, .15, .12}, "C: the spark jumps what it can: a second gap costs some of it"},
-	{[]string{"injector.leaking"}, [6]float64{.05, .12, .15, .17, .17, .34}, "C: too rich, it lights most times unless it floods"},
-	{[]string{"air", "fuel", "injector"}, [6]float64{.02, .03, .06, .13, .16, .60}, "C: too lean or too rich to light, it lights seldom"},
-	{[]string{"compression", "plug.loose", "plug.closed-gap", "timing"}, [6]float64{.05, .13, .21, .28, .20, .13}, "C: it still lights now and then: a rough cylinder more often than a dead one"},
-}
+// RowID names the row of a severity.
+func (s SeverityRow) RowID() string { return "severity:" + s.Modes.String() }
 
-// severity is how likely each rate of the grid is for a fault before anything is known, by mode, as
-// a log ratio to all infer.Rates alike; within a band all are.
-var SeverityByMode = func() map[string]*infer.PerRate {
-	of := make([]*infer.PerRate, len(Severities))
-	for i, row := range Severities {
-		of[i] = onGrid(row.Shares)
-	}
-	all := map[string]*infer.PerRate{}
-	alike := &infer.PerRate{}
-	for _, m := range fault.Catalogue {
-		all[m.ID] = alike
-		if i := SeverityOf(m.ID); i >= 0 {
-			all[m.ID] = of[i]
+// severityTable looks up by mode how likely each rate of the grid is before anything is known, as a
+// log ratio to all rates alike; within a band all are.
+var severityTable = Register(TableOf[SeverityRow, map[fault.ModeID]*infer.PerRate]{
+	Title: "How strongly they misfire", In: OfFaults, Ships: Severities,
+	Describe: func(s *SeverityRow) Row {
+		r := Row{ID: s.RowID(), Of: "How strongly it misfires: " + modeWords(s.Modes), Source: s.Source}
+		var says []string
+		for i := range s.Shares {
+			says = append(says, fmt.Sprintf("%s: %.3g\u202f%%", bandWords[i], 100*s.Shares[i]))
+			r.Figures = append(r.Figures, Figure{Words: bandWords[i], As: Percent, At: &s.Shares[i], Least: LeastChance, Most: 1, Share: true})
 		}
-	}
-	return all
-}()
+		r.Says = strings.Join(says, ", ")
+		return r
+	},
+	Index: func(rows []SeverityRow) map[fault.ModeID]*infer.PerRate {
+		of := make([]*infer.PerRate, len(rows))
+		for i, row := range rows {
+			of[i] = onGrid(row.Shares)
+		}
+		all, alike := map[fault.ModeID]*infer.PerRate{}, &infer.PerRate{}
+		for _, m := range fault.Catalogue {
+			all[m.ID] = alike
+			if i := slices.IndexFunc(rows, func(s SeverityRow) bool { return s.Modes.Covers(m.ID) }); i >= 0 {
+				all[m.ID] = of[i]
+			}
+		}
+		return all
+	},
+})
 
-// severityOf is the row of a mode, or -1.
-func SeverityOf(mode string) int {
-	return slices.IndexFunc(Severities, func(s SeverityRow) bool { return Matches(s.Modes, mode) })
-}
+// Severity is how likely each rate of the grid is for a mode before anything is known, as a log ratio
+// to all rates alike.
+func (b *Beliefs) Severity(mode fault.ModeID) *infer.PerRate { return severityTable.Of(b)[mode] }
 
-// onGrid spreads the shares of the bands over the infer.Rates of the grid that lie in them.
-func onGrid(shares [6]float64) *infer.PerRate {
+// onGrid spreads the shares of the bands over the rates of the grid that lie in them.
+func onGrid(shares ByBand) *infer.PerRate {
 	band := func(rate float64) int {
 		k := 0
 		for k < len(shares)-1 && rate >= Bands[k+1] {
@@ -76,7 +85,7 @@ func onGrid(shares [6]float64) *infer.PerRate {
 		}
 		return k
 	}
-	var in [6]float64
+	var in [NumBands]float64
 	for _, rate := range infer.Grid {
 		in[band(rate)]++
 	}
@@ -91,4 +100,48 @@ func onGrid(shares [6]float64) *infer.PerRate {
 		s[r] = math.Log(s[r] * infer.Rates / sum)
 	}
 	return &s
+}
+
+// Severities lists them (C; judgement).
+var Severities = []SeverityRow{
+	{fault.Keys{fault.SomethingElse},
+		ByBand{BandSlight: 0.14, BandNowAndThen: 0.22, BandOften: 0.31, BandHalf: 0.3, BandMostly: 0.015, BandDead: 0.015},
+		"C: a dead cylinder lacks spark, fuel or compression, and what takes those away is in the list"},
+	{fault.Keys{fault.AnyLeadOrder},
+		ByBand{BandSlight: 0.02, BandNowAndThen: 0.02, BandOften: 0.02, BandHalf: 0.04, BandMostly: 0.05, BandDead: 0.85},
+		"C: its spark comes at the wrong time, each time"},
+	{fault.Keys{fault.AnyTrigger, fault.AnyDriver},
+		ByBand{BandSlight: 0.06, BandNowAndThen: 0.22, BandOften: 0.23, BandHalf: 0.19, BandMostly: 0.1, BandDead: 0.2},
+		"C: a poor joint misses now and then; a wire that has broken, or a driver that has burnt, is dead"},
+	{fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyPickup, fault.AnyStopWire, fault.CoilPrimaryOpen},
+		ByBand{BandSlight: 0.05, BandNowAndThen: 0.29, BandOften: 0.28, BandHalf: 0.23, BandMostly: 0.09, BandDead: 0.06},
+		"C: a contact that comes and goes misses now and then, and is seldom dead"},
+	{fault.Keys{fault.AnyFeed, fault.AnyGround},
+		ByBand{BandSlight: 0.06, BandNowAndThen: 0.17, BandOften: 0.17, BandHalf: 0.17, BandMostly: 0.13, BandDead: 0.3},
+		"C: a poor one starves the coil, or comes and goes"},
+	{shortfall,
+		ByBand{BandSlight: 0.02, BandNowAndThen: 0.03, BandOften: 0.04, BandHalf: 0.06, BandMostly: 0.08, BandDead: 0.77},
+		"C: where more is asked than the insulation or the winding gives, nearly every spark is lost"},
+	{fault.Keys{fault.CoilSecondaryOpen},
+		ByBand{BandSlight: 0.05, BandNowAndThen: 0.08, BandOften: 0.1, BandHalf: 0.14, BandMostly: 0.13, BandDead: 0.5},
+		"C: it jumps inside, and still fires what asks for little"},
+	{fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled, fault.PlugWornGap, fault.PlugWrong,
+		fault.CoilWeakLoad, fault.CoilWeakHot, fault.AnyAirGap},
+		ByBand{BandSlight: 0.05, BandNowAndThen: 0.05, BandOften: 0.06, BandHalf: 0.08, BandMostly: 0.1, BandDead: 0.66},
+		"C: so, and it comes by degrees"},
+	{fault.Keys{fault.LeadHighResistance},
+		ByBand{BandSlight: 0.24, BandNowAndThen: 0.29, BandOften: 0.27, BandHalf: 0.15, BandMostly: 0.03, BandDead: 0.02},
+		"C: it burns weaker, and still lights most times"},
+	{Breaks,
+		ByBand{BandSlight: 0.14, BandNowAndThen: 0.2, BandOften: 0.2, BandHalf: 0.19, BandMostly: 0.15, BandDead: 0.12},
+		"C: the spark jumps what it can: a second gap costs some of it"},
+	{fault.Keys{fault.InjectorLeaking},
+		ByBand{BandSlight: 0.05, BandNowAndThen: 0.12, BandOften: 0.15, BandHalf: 0.17, BandMostly: 0.17, BandDead: 0.34},
+		"C: too rich, it lights most times unless it floods"},
+	{fault.Keys{fault.AnyAir, fault.AnyFuel, fault.AnyInjector},
+		ByBand{BandSlight: 0.02, BandNowAndThen: 0.03, BandOften: 0.06, BandHalf: 0.13, BandMostly: 0.16, BandDead: 0.6},
+		"C: too lean or too rich to light, it lights seldom"},
+	{fault.Keys{fault.AnyCompression, fault.PlugLoose, fault.PlugClosedGap, fault.AnyTiming},
+		ByBand{BandSlight: 0.05, BandNowAndThen: 0.13, BandOften: 0.21, BandHalf: 0.28, BandMostly: 0.2, BandDead: 0.13},
+		"C: it still lights now and then: a rough cylinder more often than a dead one"},
 }

@@ -1,11 +1,14 @@
 package knowledge
 
 import (
+	"fmt"
+	"math"
 	"slices"
-)
 
-// marks are the modes of what sits on a plug that leave the other half of a track on it.
-var MarkPlug = []string{"boot.tracked", "lead.leaking"}
+	"glenmist/core/fault"
+	"glenmist/core/plug"
+	"glenmist/core/unit"
+)
 
 // Bearings of a plug that show only when it is read in full: what sits on it has marked it.
 const (
@@ -14,14 +17,55 @@ const (
 )
 
 // SignRow states how often each sign of an aspect is seen on a plug of one bearing; an aspect
-// without a row looks as on a sound plug of the set. The figures of a row sum to 1.
+// without a row looks as on a sound plug of the set.
 type SignRow struct {
 	Bearing Bearing
-	Aspect  string
-	// Chance of each sign, in the order of plug.Aspects.
-	Chance []float64
+	// Aspect is the id of one of [plug.Aspects].
+	Aspect string
+	Signs  PlugSigns
 	Source string
 }
+
+// RowID names the row of a sign.
+func (r SignRow) RowID() string { return "sign:" + string(r.Bearing) + "/" + r.Aspect }
+
+func (r *SignRow) signWords(s plug.Sign) string {
+	a, _ := plug.FindAspect(r.Aspect)
+	if i := a.Index(s); i >= 0 {
+		return a.Signs[i].Short
+	}
+	return string(s)
+}
+
+// chances are those of the signs in the order of their aspect.
+func (r *SignRow) chances() []float64 {
+	a, _ := plug.FindAspect(r.Aspect)
+	order := make([]plug.Sign, len(a.Signs))
+	for i, s := range a.Signs {
+		order[i] = s.Sign
+	}
+	return r.Signs.In(order)
+}
+
+// signTable looks up the chance of each sign of an aspect by bearing and aspect.
+var signTable = Register(TableOf[SignRow, map[Bearing]map[string][]float64]{
+	Title: "Plugs read in full", In: OfLooks, Ships: slices.Concat(SoundSigns, Signs),
+	Describe: func(r *SignRow) Row {
+		capital := func(s plug.Sign) string { return unit.Capital(r.signWords(s)) }
+		return Row{ID: r.RowID(), Of: "Plug read in full, " + r.Aspect + ", when " + string(r.Bearing), Says: r.Signs.says(r.signWords, 0), Source: r.Source, Figures: r.Signs.figures(capital)}
+	},
+	Copy: func(r *SignRow) { copyChances(&r.Signs) },
+	Index: func(rows []SignRow) map[Bearing]map[string][]float64 {
+		m := map[Bearing]map[string][]float64{}
+		for _, r := range rows {
+			if m[r.Bearing] == nil {
+				m[r.Bearing] = map[string][]float64{}
+			}
+			m[r.Bearing][r.Aspect] = r.chances()
+		}
+		return m
+	},
+})
 
 // SetRow is one way in which a whole set of sound plugs can look: sets wear and colour alike.
 type SetRow struct {
@@ -34,101 +78,215 @@ type SetRow struct {
 	Source string
 }
 
-// SoundSigns are the signs of a sound plug of an ordinary set (C; judgement).
-var SoundSigns = []SignRow{
-	//                          tan  grey pale white black
-	{Bystander, "nose", []float64{.45, .34, .13, .02, .06}, "C: tan to light grey; merely pale can be healthy"},
-	//                             none  soot ash glaze blisters bridged
-	{Bystander, "deposit", []float64{.875, .04, .06, .018, .004, .003}, "C"},
-	//                         dry   fuel  oil  water
-	{Bystander, "wet", []float64{.963, .005, .03, .002}, "C: a trace of oil on an old engine"},
-	//                           sharp rounded eaten bruised
-	{Bystander, "edges", []float64{.855, .125, .014, .006}, "C: sets wear alike"},
-	{Bystander, "strap", []float64{.986, .010, .004}, "C"},
-	//                         fine  thick missing
-	{Bystander, "tip", []float64{.495, .495, .01}, "C"},
-	//                                whole cracked tracked
-	{Bystander, "insulator", []float64{.991, .005, .004}, "C"},
-	{Bystander, "ring", []float64{.6, .4}, "C: a corona stain is harmless, and says nothing"},
-	//                          dry  oil  water
-	{Bystander, "high", []float64{.93, .05, .02}, "C: a trace from the valve cover is common"},
-	//                            crushed taper uncrushed
-	{Bystander, "gasket", []float64{.69, .30, .01}, "C"},
-	{Bystander, "hold", []float64{.985, .015}, "C"},
-	{Bystander, "lettering", []float64{.985, .015}, "C: a sound plug of another make"},
-}
-
-// Sets are the ways in which a set of sound plugs looks (C; judgement). What is alike on all of
-// them is not the plug.
-var Sets = []SetRow{
-	{"as usual", 0.70, 0.04, nil, "C"},
-	{"worn together", 0.14, 0.15, []SignRow{{Bystander, "edges", []float64{.28, .64, .07, .01}, ""}}, "C: a set wears alike"},
-	{"hot together: mixture, timing or heat range", 0.04, 0.05, []SignRow{
-		{Bystander, "nose", []float64{.12, .18, .38, .30, .02}, ""}, {Bystander, "deposit", []float64{.82, .01, .04, .08, .04, .01}, ""}}, "C"},
-	{"sooty together: short trips, mixture, heat range", 0.06, 0, []SignRow{
-		{Bystander, "nose", []float64{.15, .09, .01, .005, .745}, ""}, {Bystander, "deposit", []float64{.24, .70, .04, .01, .005, .005}, ""}}, "C"},
-	{"oily together: a worn engine", 0.04, 0.08, []SignRow{
-		{Bystander, "wet", []float64{.60, .01, .38, .01}, ""}, {Bystander, "deposit", []float64{.40, .10, .40, .08, .01, .01}, ""}}, "C"},
-	{"wells wet together", 0.02, 0, []SignRow{{Bystander, "high", []float64{.30, .55, .15}, ""}}, "C: valve covers leak all along"},
-}
-
-// Signs states what a plug shows by how it stands to the fault (C: the looks of the trade, put
-// into figures by judgement; a sign is missed now and then, and seldom seen where it is not).
-var Signs = []SignRow{
-	{WornGap, "edges", []float64{.13, .64, .22, .01}, "C: rounded, wide"},
-
-	{CrackedPlug, "insulator", []float64{.32, .38, .30}, "C: a hairline crack is easily missed; half of them track outside"},
-
-	{SootyPlug, "nose", []float64{.09, .05, .01, .005, .845}, "C"},
-	{SootyPlug, "deposit", []float64{.12, .80, .02, .02, .01, .03}, "C: soot bridges the nose"},
-
-	{WetPlug, "wet", []float64{.18, .79, .025, .005}, "C: it dries while one looks"},
-	{WetPlug, "deposit", []float64{.70, .24, .03, .01, .01, .01}, "C"},
-	{WetPlug, "nose", []float64{.28, .20, .06, .01, .45}, "C"},
-
-	{OilyPlug, "wet", []float64{.10, .36, .53, .01}, "C: fuel that is not lit washes it"},
-	{OilyPlug, "deposit", []float64{.34, .22, .26, .08, .02, .08}, "C: burnt oil leaves ash"},
-	{OilyPlug, "nose", []float64{.18, .12, .04, .01, .65}, "C"},
-
-	{ClosedGap, "strap", []float64{.22, .20, .58}, "C: seen, if one looks along the strap"},
-	{ClosedGap, "deposit", []float64{.66, .08, .08, .02, .01, .15}, "C: or bridged"},
-	{ClosedGap, "edges", []float64{.76, .10, .02, .12}, "C: what closed it left its mark"},
-
-	{WrongPlug, "lettering", []float64{.35, .65}, "C: its lettering beside the list"},
-	{WrongPlug, "tip", []float64{.35, .45, .20}, "C: a copy lacks the fine wire"},
-	{WrongPlug, "nose", []float64{.27, .20, .12, .13, .28}, "C: a heat range that is wrong shows either way"},
-	{WrongPlug, "deposit", []float64{.62, .27, .04, .04, .02, .01}, "C: too cold a heat range soots, too hot a one glazes"},
-	{WrongPlug, "edges", []float64{.76, .14, .02, .08}, "C: too long a reach is hammered"},
-
-	{LoosePlug, "hold", []float64{.22, .78}, "C: felt when it is undone"},
-	{LoosePlug, "gasket", []float64{.40, .20, .40}, "C: never tight"},
-	{LoosePlug, "nose", []float64{.34, .24, .12, .14, .16}, "C: it runs hot without its seat"},
-
-	{SparkLost, "wet", []float64{.24, .725, .03, .005}, "C: fuel that nothing lights wets it: the effect, not the cause"},
-	{SparkLost, "deposit", []float64{.77, .16, .04, .01, .01, .01}, "C"},
-	{SparkLost, "nose", []float64{.38, .28, .11, .01, .22}, "C"},
-
-	{FuelLost, "wet", []float64{.83, .15, .017, .003}, "C: little to wet it; but lean is not empty, and what does not light leaves it damp"},
-	{FuelLost, "nose", []float64{.22, .24, .26, .25, .03}, "C: lean runs hot and pale"},
-	{FuelLost, "deposit", []float64{.90, .01, .03, .03, .025, .005}, "C"},
-
-	{FuelTooMuch, "wet", []float64{.62, .36, .015, .005}, "C: black or wet"},
-	{FuelTooMuch, "deposit", []float64{.44, .52, .02, .01, .005, .005}, "C"},
-	{FuelTooMuch, "nose", []float64{.18, .11, .03, .01, .67}, "C"},
-
-	{SqueezeLost, "wet", []float64{.36, .33, .295, .015}, "C: what does not light wets it as well; oil past rings or guides at times"},
-	{SqueezeLost, "deposit", []float64{.60, .20, .15, .03, .01, .01}, "C"},
-	{SqueezeLost, "nose", []float64{.36, .26, .10, .02, .26}, "C"},
-
-	{UnderTrack, "insulator", []float64{.66, .01, .33}, "C: the plug carries the other half of the track"},
-	{UnderWet, "high", []float64{.25, .58, .17}, "C: it runs down onto the hex"},
-}
+// setTable looks up, for each of [Sets], its signs by aspect.
+var setTable = Register(TableOf[SetRow, []map[string][]float64]{
+	Title: "Sets of plugs", In: OfLooks, Ships: Sets,
+	Describe: func(s *SetRow) Row {
+		says := "gaps " + unit.Times(math.Exp(s.Gap)) + " what is expected"
+		for i := range s.Signs {
+			r := &s.Signs[i]
+			says += "; " + r.Aspect + ": " + r.Signs.says(r.signWords, 0)
+		}
+		return Row{Of: fmt.Sprintf("A set of plugs %s: %.3g\u202f%% of the sets", s.Words, 100*s.Share), Says: says, Source: s.Source}
+	},
+	Index: func(rows []SetRow) []map[string][]float64 {
+		all := make([]map[string][]float64, len(rows))
+		for i, s := range rows {
+			all[i] = map[string][]float64{}
+			for k := range s.Signs {
+				all[i][s.Signs[k].Aspect] = s.Signs[k].chances()
+			}
+		}
+		return all
+	},
+})
 
 // GapRow is how the log ratio of a gap to what is expected lies on a plug of one bearing.
 type GapRow struct {
 	Bearing Bearing
 	NormalComponent
 	Source string
+}
+
+// RowID names the row of a gap.
+func (g GapRow) RowID() string { return "gap:" + string(g.Bearing) }
+
+var gapTable = Register(TableOf[GapRow, map[Bearing]NormalComponent]{
+	Title: "Gaps of plugs", In: OfLooks, Ships: Gaps,
+	Describe: func(g *GapRow) Row {
+		return Row{ID: g.RowID(), Of: "Gap of a plug, when " + string(g.Bearing), Says: g.timesExpected() + " what is expected", Source: g.Source, Figures: g.figures("Gap", Factor)}
+	},
+	Index: func(rows []GapRow) map[Bearing]NormalComponent {
+		m := map[Bearing]NormalComponent{}
+		for _, g := range rows {
+			m[g.Bearing] = g.NormalComponent
+		}
+		return m
+	},
+})
+
+// Gap is how gaps lie on a plug of one bearing; ok is false where nothing is stated.
+func (b *Beliefs) Gap(of Bearing) (n NormalComponent, ok bool) {
+	n, ok = gapTable.Of(b)[of]
+	return n, ok
+}
+
+// marked lists the bearings that have signs of their own whether their cylinder misfires or not;
+// where it does, they look beside those like any plug whose spark is lost.
+var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug, FuelTooMuch}
+
+// Sign is the chance of each sign of an aspect, in its order, on a plug that stands so, in a set that
+// looks so (an index of [Sets]), where its cylinder misfires or fires.
+func (b *Beliefs) Sign(set int, of Bearing, misfires bool, aspect string) []float64 {
+	signs := signTable.Of(b)
+	own := slices.Contains(marked, of)
+	if row, ok := signs[of][aspect]; ok && of != Bystander && (own || misfires) {
+		return row
+	}
+	if own && misfires {
+		return b.Sign(set, SparkLost, true, aspect)
+	}
+	if row, ok := setTable.Of(b)[set][aspect]; ok {
+		return row
+	}
+	return signs[Bystander][aspect]
+}
+
+// SoundSigns are the signs of a sound plug of an ordinary set (C; judgement).
+var SoundSigns = []SignRow{
+	{Bystander, "nose", PlugSigns{{plug.Tan, 0.45}, {plug.Grey, 0.34}, {plug.Pale, 0.13}, {plug.White, 0.02},
+		{plug.Black, 0.06}}, "C: tan to light grey; merely pale can be healthy"},
+	{Bystander, "deposit", PlugSigns{{plug.Clean, 0.875}, {plug.Soot, 0.04}, {plug.Ash, 0.06}, {plug.Glaze, 0.018},
+		{plug.Blisters, 0.004}, {plug.Bridged, 0.003}}, "C"},
+	{Bystander, "wet", PlugSigns{{plug.Dry, 0.963}, {plug.Fuel, 0.005}, {plug.Oil, 0.03}, {plug.Water, 0.002}},
+		"C: a trace of oil on an old engine"},
+	{Bystander, "edges", PlugSigns{{plug.Sharp, 0.855}, {plug.Rounded, 0.125}, {plug.Eaten, 0.014},
+		{plug.Bruised, 0.006}}, "C: sets wear alike"},
+	{Bystander, "strap", PlugSigns{{plug.Straight, 0.986}, {plug.Bent, 0.01}, {plug.Closed, 0.004}}, "C"},
+	{Bystander, "tip", PlugSigns{{plug.Fine, 0.495}, {plug.Thick, 0.495}, {plug.Missing, 0.01}}, "C"},
+	{Bystander, "insulator", PlugSigns{{plug.Whole, 0.991}, {plug.Cracked, 0.005}, {plug.Tracked, 0.004}}, "C"},
+	{Bystander, "ring", PlugSigns{{plug.NoRing, 0.6}, {plug.Ring, 0.4}},
+		"C: a corona stain is harmless, and says nothing"},
+	{Bystander, "high", PlugSigns{{plug.Dry, 0.93}, {plug.Oil, 0.05}, {plug.Water, 0.02}},
+		"C: a trace from the valve cover is common"},
+	{Bystander, "gasket", PlugSigns{{plug.Crushed, 0.69}, {plug.Taper, 0.3}, {plug.Uncrushed, 0.01}}, "C"},
+	{Bystander, "hold", PlugSigns{{plug.Tight, 0.985}, {plug.Loose, 0.015}}, "C"},
+	{Bystander, "lettering", PlugSigns{{plug.Right, 0.985}, {plug.Wrong, 0.015}}, "C: a sound plug of another make"},
+}
+
+// Sets are the ways in which a set of sound plugs looks (C; judgement). What is alike on all of them
+// is not the plug.
+var Sets = []SetRow{
+	{"as usual", 0.7, 0.04, nil, "C"},
+	{"worn together", 0.14, 0.15, []SignRow{
+		{Bystander, "edges", PlugSigns{{plug.Sharp, 0.28}, {plug.Rounded, 0.64}, {plug.Eaten, 0.07},
+			{plug.Bruised, 0.01}}, ""},
+	}, "C: a set wears alike"},
+	{"hot together: mixture, timing or heat range", 0.04, 0.05, []SignRow{
+		{Bystander, "nose", PlugSigns{{plug.Tan, 0.12}, {plug.Grey, 0.18}, {plug.Pale, 0.38}, {plug.White, 0.3},
+			{plug.Black, 0.02}}, ""},
+		{Bystander, "deposit", PlugSigns{{plug.Clean, 0.82}, {plug.Soot, 0.01}, {plug.Ash, 0.04}, {plug.Glaze, 0.08},
+			{plug.Blisters, 0.04}, {plug.Bridged, 0.01}}, ""},
+	}, "C"},
+	{"sooty together: short trips, mixture, heat range", 0.06, 0, []SignRow{
+		{Bystander, "nose", PlugSigns{{plug.Tan, 0.15}, {plug.Grey, 0.09}, {plug.Pale, 0.01}, {plug.White, 0.005},
+			{plug.Black, 0.745}}, ""},
+		{Bystander, "deposit", PlugSigns{{plug.Clean, 0.24}, {plug.Soot, 0.7}, {plug.Ash, 0.04}, {plug.Glaze, 0.01},
+			{plug.Blisters, 0.005}, {plug.Bridged, 0.005}}, ""},
+	}, "C"},
+	{"oily together: a worn engine", 0.04, 0.08, []SignRow{
+		{Bystander, "wet", PlugSigns{{plug.Dry, 0.6}, {plug.Fuel, 0.01}, {plug.Oil, 0.38}, {plug.Water, 0.01}}, ""},
+		{Bystander, "deposit", PlugSigns{{plug.Clean, 0.4}, {plug.Soot, 0.1}, {plug.Ash, 0.4}, {plug.Glaze, 0.08},
+			{plug.Blisters, 0.01}, {plug.Bridged, 0.01}}, ""},
+	}, "C"},
+	{"wells wet together", 0.02, 0, []SignRow{
+		{Bystander, "high", PlugSigns{{plug.Dry, 0.3}, {plug.Oil, 0.55}, {plug.Water, 0.15}}, ""},
+	}, "C: valve covers leak all along"},
+}
+
+// Signs states what a plug shows by how it stands to the fault (C: the looks of the trade, put into
+// figures by judgement; a sign is missed now and then, and seldom seen where it is not).
+var Signs = []SignRow{
+	{WornGap, "edges", PlugSigns{{plug.Sharp, 0.13}, {plug.Rounded, 0.64}, {plug.Eaten, 0.22}, {plug.Bruised, 0.01}},
+		"C: rounded, wide"},
+
+	{CrackedPlug, "insulator", PlugSigns{{plug.Whole, 0.32}, {plug.Cracked, 0.38}, {plug.Tracked, 0.3}},
+		"C: a hairline crack is easily missed; half of them track outside"},
+
+	{SootyPlug, "nose", PlugSigns{{plug.Tan, 0.09}, {plug.Grey, 0.05}, {plug.Pale, 0.01}, {plug.White, 0.005},
+		{plug.Black, 0.845}}, "C"},
+	{SootyPlug, "deposit", PlugSigns{{plug.Clean, 0.12}, {plug.Soot, 0.8}, {plug.Ash, 0.02}, {plug.Glaze, 0.02},
+		{plug.Blisters, 0.01}, {plug.Bridged, 0.03}}, "C: soot bridges the nose"},
+
+	{WetPlug, "wet", PlugSigns{{plug.Dry, 0.18}, {plug.Fuel, 0.79}, {plug.Oil, 0.025}, {plug.Water, 0.005}},
+		"C: it dries while one looks"},
+	{WetPlug, "deposit", PlugSigns{{plug.Clean, 0.7}, {plug.Soot, 0.24}, {plug.Ash, 0.03}, {plug.Glaze, 0.01},
+		{plug.Blisters, 0.01}, {plug.Bridged, 0.01}}, "C"},
+	{WetPlug, "nose", PlugSigns{{plug.Tan, 0.28}, {plug.Grey, 0.2}, {plug.Pale, 0.06}, {plug.White, 0.01},
+		{plug.Black, 0.45}}, "C"},
+
+	{OilyPlug, "wet", PlugSigns{{plug.Dry, 0.1}, {plug.Fuel, 0.36}, {plug.Oil, 0.53}, {plug.Water, 0.01}},
+		"C: fuel that is not lit washes it"},
+	{OilyPlug, "deposit", PlugSigns{{plug.Clean, 0.34}, {plug.Soot, 0.22}, {plug.Ash, 0.26}, {plug.Glaze, 0.08},
+		{plug.Blisters, 0.02}, {plug.Bridged, 0.08}}, "C: burnt oil leaves ash"},
+	{OilyPlug, "nose", PlugSigns{{plug.Tan, 0.18}, {plug.Grey, 0.12}, {plug.Pale, 0.04}, {plug.White, 0.01},
+		{plug.Black, 0.65}}, "C"},
+
+	{ClosedGap, "strap", PlugSigns{{plug.Straight, 0.22}, {plug.Bent, 0.2}, {plug.Closed, 0.58}},
+		"C: seen, if one looks along the strap"},
+	{ClosedGap, "deposit", PlugSigns{{plug.Clean, 0.66}, {plug.Soot, 0.08}, {plug.Ash, 0.08}, {plug.Glaze, 0.02},
+		{plug.Blisters, 0.01}, {plug.Bridged, 0.15}}, "C: or bridged"},
+	{ClosedGap, "edges", PlugSigns{{plug.Sharp, 0.76}, {plug.Rounded, 0.1}, {plug.Eaten, 0.02}, {plug.Bruised, 0.12}},
+		"C: what closed it left its mark"},
+
+	{WrongPlug, "lettering", PlugSigns{{plug.Right, 0.35}, {plug.Wrong, 0.65}}, "C: its lettering beside the list"},
+	{WrongPlug, "tip", PlugSigns{{plug.Fine, 0.35}, {plug.Thick, 0.45}, {plug.Missing, 0.2}},
+		"C: a copy lacks the fine wire"},
+	{WrongPlug, "nose", PlugSigns{{plug.Tan, 0.27}, {plug.Grey, 0.2}, {plug.Pale, 0.12}, {plug.White, 0.13},
+		{plug.Black, 0.28}}, "C: a heat range that is wrong shows either way"},
+	{WrongPlug, "deposit", PlugSigns{{plug.Clean, 0.62}, {plug.Soot, 0.27}, {plug.Ash, 0.04}, {plug.Glaze, 0.04},
+		{plug.Blisters, 0.02}, {plug.Bridged, 0.01}}, "C: too cold a heat range soots, too hot a one glazes"},
+	{WrongPlug, "edges", PlugSigns{{plug.Sharp, 0.76}, {plug.Rounded, 0.14}, {plug.Eaten, 0.02}, {plug.Bruised, 0.08}},
+		"C: too long a reach is hammered"},
+
+	{LoosePlug, "hold", PlugSigns{{plug.Tight, 0.22}, {plug.Loose, 0.78}}, "C: felt when it is undone"},
+	{LoosePlug, "gasket", PlugSigns{{plug.Crushed, 0.4}, {plug.Taper, 0.2}, {plug.Uncrushed, 0.4}}, "C: never tight"},
+	{LoosePlug, "nose", PlugSigns{{plug.Tan, 0.34}, {plug.Grey, 0.24}, {plug.Pale, 0.12}, {plug.White, 0.14},
+		{plug.Black, 0.16}}, "C: it runs hot without its seat"},
+
+	{SparkLost, "wet", PlugSigns{{plug.Dry, 0.24}, {plug.Fuel, 0.725}, {plug.Oil, 0.03}, {plug.Water, 0.005}},
+		"C: fuel that nothing lights wets it: the effect, not the cause"},
+	{SparkLost, "deposit", PlugSigns{{plug.Clean, 0.77}, {plug.Soot, 0.16}, {plug.Ash, 0.04}, {plug.Glaze, 0.01},
+		{plug.Blisters, 0.01}, {plug.Bridged, 0.01}}, "C"},
+	{SparkLost, "nose", PlugSigns{{plug.Tan, 0.38}, {plug.Grey, 0.28}, {plug.Pale, 0.11}, {plug.White, 0.01},
+		{plug.Black, 0.22}}, "C"},
+
+	{FuelLost, "wet", PlugSigns{{plug.Dry, 0.83}, {plug.Fuel, 0.15}, {plug.Oil, 0.017}, {plug.Water, 0.003}},
+		"C: little to wet it; but lean is not empty, and what does not light leaves it damp"},
+	{FuelLost, "nose", PlugSigns{{plug.Tan, 0.22}, {plug.Grey, 0.24}, {plug.Pale, 0.26}, {plug.White, 0.25},
+		{plug.Black, 0.03}}, "C: lean runs hot and pale"},
+	{FuelLost, "deposit", PlugSigns{{plug.Clean, 0.9}, {plug.Soot, 0.01}, {plug.Ash, 0.03}, {plug.Glaze, 0.03},
+		{plug.Blisters, 0.025}, {plug.Bridged, 0.005}}, "C"},
+
+	{FuelTooMuch, "wet", PlugSigns{{plug.Dry, 0.62}, {plug.Fuel, 0.36}, {plug.Oil, 0.015}, {plug.Water, 0.005}},
+		"C: black or wet"},
+	{FuelTooMuch, "deposit", PlugSigns{{plug.Clean, 0.44}, {plug.Soot, 0.52}, {plug.Ash, 0.02}, {plug.Glaze, 0.01},
+		{plug.Blisters, 0.005}, {plug.Bridged, 0.005}}, "C"},
+	{FuelTooMuch, "nose", PlugSigns{{plug.Tan, 0.18}, {plug.Grey, 0.11}, {plug.Pale, 0.03}, {plug.White, 0.01},
+		{plug.Black, 0.67}}, "C"},
+
+	{SqueezeLost, "wet", PlugSigns{{plug.Dry, 0.36}, {plug.Fuel, 0.33}, {plug.Oil, 0.295}, {plug.Water, 0.015}},
+		"C: what does not light wets it as well; oil past rings or guides at times"},
+	{SqueezeLost, "deposit", PlugSigns{{plug.Clean, 0.6}, {plug.Soot, 0.2}, {plug.Ash, 0.15}, {plug.Glaze, 0.03},
+		{plug.Blisters, 0.01}, {plug.Bridged, 0.01}}, "C"},
+	{SqueezeLost, "nose", PlugSigns{{plug.Tan, 0.36}, {plug.Grey, 0.26}, {plug.Pale, 0.1}, {plug.White, 0.02},
+		{plug.Black, 0.26}}, "C"},
+
+	{UnderTrack, "insulator", PlugSigns{{plug.Whole, 0.66}, {plug.Cracked, 0.01}, {plug.Tracked, 0.33}},
+		"C: the plug carries the other half of the track"},
+
+	{WellIsWet, "high", PlugSigns{{plug.Dry, 0.25}, {plug.Oil, 0.58}, {plug.Water, 0.17}},
+		"C: it runs down onto the hex"},
 }
 
 // Gaps states how gaps lie (C; judgement): growth of 0.1 to 0.15 mm is usual over a life, a
@@ -140,71 +298,11 @@ var Gaps = []GapRow{
 	{WrongPlug, NormalComponent{0.05, 0.35}, "C: as it came, either way"},
 }
 
-// wetAnyway is how wet tips are where that tells nothing: dry, fuel, oil, water (judgement).
+// WetAnyway is how wet tips are where that tells nothing: dry, fuel, oil, water (judgement).
 var WetAnyway = []float64{.4, .3, .25, .05}
 
-// oiled is how little oil at the tip tells after oil was poured in for a compression test.
+// Oiled is how much oil at the tip tells after oil was poured in for a compression test.
 const Oiled = 0.05
 
-// RowID names the row of a sign.
-func (r SignRow) RowID() string { return "sign:" + string(r.Bearing) + "/" + r.Aspect }
-
-// RowID names the row of a gap.
-func (g GapRow) RowID() string { return "gap:" + string(g.Bearing) }
-
-// signTable is the chance of each sign of an aspect by bearing.
-type signTable map[Bearing]map[string][]float64
-
-func signsBy(rows []SignRow) signTable {
-	m := signTable{}
-	for _, r := range rows {
-		if m[r.Bearing] == nil {
-			m[r.Bearing] = map[string][]float64{}
-		}
-		m[r.Bearing][r.Aspect] = r.Chance
-	}
-	return m
-}
-
-var (
-	AllSigns = slices.Concat(SoundSigns, Signs)
-	signRows = signsBy(AllSigns)
-	// setRows are, for each of Sets, its signs by aspect.
-	setRows = func() []map[string][]float64 {
-		all := make([]map[string][]float64, len(Sets))
-		for i, s := range Sets {
-			all[i] = map[string][]float64{}
-			for _, r := range s.Signs {
-				all[i][r.Aspect] = r.Chance
-			}
-		}
-		return all
-	}()
-	gapRows = func() map[Bearing]NormalComponent {
-		m := map[Bearing]NormalComponent{}
-		for _, g := range Gaps {
-			m[g.Bearing] = g.NormalComponent
-		}
-		return m
-	}()
-)
-
-// marked lists the bearings that have signs of their own whether their cylinder misfires or not;
-// where it does, they look beside those like any plug whose spark is lost.
-var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug, FuelTooMuch}
-
-// of is the chance of each sign of an aspect on a plug that stands so, in a set that looks
-// so, where its cylinder misfires or fires.
-func (t signTable) Of(set int, b Bearing, misfires bool, aspect string) []float64 {
-	own := slices.Contains(marked, b)
-	if row, ok := t[b][aspect]; ok && b != Bystander && (own || misfires) {
-		return row
-	}
-	if own && misfires {
-		return t.Of(set, SparkLost, true, aspect)
-	}
-	if row, ok := setRows[set][aspect]; ok {
-		return row
-	}
-	return t[Bystander][aspect]
-}
+// MarkPlug are the modes of what sits on a plug that leave the other half of a track on it.
+var MarkPlug = fault.Keys{fault.BootTracked, fault.LeadLeaking}

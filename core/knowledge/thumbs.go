@@ -1,18 +1,19 @@
 package knowledge
 
 import (
+	"fmt"
 	"math"
 
 	"glenmist/core/evidence"
+	"glenmist/core/meter"
+	"glenmist/core/readings"
+	"glenmist/core/unit"
 )
-
-// RowID names the row of a rule of thumb.
-func (t Thumb) RowID() string { return "thumb:" + string(t.Measure) }
 
 // Range is a range of figures above 0.
 type Range evidence.Range
 
-// middle is its geometric middle and how wide it is, as a standard deviation of logarithms.
+// Middle is its geometric middle and how wide it is, as a standard deviation of logarithms.
 func (r Range) Middle() (mid, spread float64) {
 	low := max(r.Low, r.High/100, 1e-6)
 	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
@@ -27,6 +28,37 @@ type Thumb struct {
 	Source  string
 }
 
+// RowID names the row of a rule of thumb.
+func (t Thumb) RowID() string { return "thumb:" + string(t.Measure) }
+
+var thumbTable = Register(TableOf[Thumb, map[evidence.MeasureID]Range]{
+	Title: "Rules of thumb", In: OfReadings, Ships: Thumbs,
+	Describe: func(t *Thumb) Row {
+		m, _ := evidence.FindMeasure(t.Measure)
+		return Row{ID: t.RowID(), Of: m.Words + ", where nothing tighter is known: sound ones mostly lie", Says: fmt.Sprintf("%g to %g %s", t.Range.Low, t.Range.High, m.Figures[0].Unit()), Source: t.Source,
+			Figures: []Figure{{Words: "At least", At: &t.Range.Low, Least: 0.01, Most: MaxThumb}, {Words: "At most", At: &t.Range.High, Least: 0.01, Most: MaxThumb}},
+			Check: func(values []float64) string {
+				if values[0] >= values[1] {
+					return "the least first, below the most"
+				}
+				return ""
+			}}
+	},
+	Index: func(rows []Thumb) map[evidence.MeasureID]Range {
+		all := map[evidence.MeasureID]Range{}
+		for _, t := range rows {
+			all[t.Measure] = t.Range
+		}
+		return all
+	},
+})
+
+// Thumb is where sound readings of a measure mostly lie; ok is false where no rule is known.
+func (b *Beliefs) Thumb(id evidence.MeasureID) (r Range, ok bool) {
+	r, ok = thumbTable.Of(b)[id]
+	return r, ok
+}
+
 // Thumbs lists them; one in five sound ones lies outside (C; judgement).
 var Thumbs = []Thumb{
 	{evidence.KVSteady, Range{6.5, 13}, "C: firing kV at warm idle, mostly 8 to 12"},
@@ -34,11 +66,21 @@ var Thumbs = []Thumb{
 	{evidence.CompressionDry, Range{8, 15}, "C: petrol engines"},
 }
 
-// thumbs is Thumbs by measure.
-var thumbs = func() map[evidence.MeasureID]Range {
-	all := map[evidence.MeasureID]Range{}
-	for _, t := range Thumbs {
-		all[t.Measure] = t.Range
-	}
-	return all
-}()
+var _ = Register(TableOf[meter.Rule, struct{}]{
+	Title: "Rules of thumb for resistances", In: OfReadings, Ships: meter.Rules,
+	Describe: func(r *meter.Rule) Row {
+		says := fmt.Sprintf("%s to %s", unit.Ohms{Value: r.Low}, unit.Ohms{Value: r.High})
+		if r.PerMetre {
+			says += " a metre"
+		}
+		return Row{Of: unit.Capital(r.Words), Says: says, Source: r.Source}
+	},
+})
+
+var _ = Register(TableOf[readings.Thumb, struct{}]{
+	Title: "Where the meter warns", In: OfReadings, Ships: readings.Thumbs,
+	Describe: func(t *readings.Thumb) Row {
+		m, _ := evidence.FindMeasure(t.Measure)
+		return Row{Of: m.Words + ": the meter warns beyond", Says: fmt.Sprintf("%g to %g %s: %s", t.Range.Low, t.Range.High, m.Figures[0].Unit(), t.Words), Source: t.Source}
+	},
+})

@@ -1,89 +1,330 @@
 package knowledge
 
 import (
+	"fmt"
+	"strings"
+
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 )
 
-// waveFigures is how many figures of a capture's reading are weighed: firing kilovolts, how far
-// apart the lowest and the highest are, sparks missed, burn time, spark line, its slope, ringing.
-const WaveFigures = 7
+// The figures of a capture's reading that are weighed: firing kilovolts, how far apart the lowest and
+// the highest are, sparks missed, burn time, spark line, its slope, ringing.
+const (
+	WaveFiring = iota
+	WaveSpread
+	WaveMissed
+	WaveBurn
+	WaveLine
+	WaveSlope
+	WaveRinging
+	// WaveFigures is how many there are.
+	WaveFigures
+)
+
+// waveFigureWords name them.
+var waveFigureWords = [WaveFigures]string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
+
+// WaveID names a shape.
+type WaveID string
+
+// The shapes.
+const (
+	WaveInLine           WaveID = "in-line"
+	WaveWideGap          WaveID = "wide-gap"
+	WaveSeriesResistance WaveID = "series-resistance"
+	WaveSeriesGap        WaveID = "series-gap"
+	WaveLean             WaveID = "lean"
+	WaveShunt            WaveID = "shunt"
+	WaveSmallGap         WaveID = "small-gap"
+	WaveLittleCharge     WaveID = "little-charge"
+	WaveFlashover        WaveID = "flashover"
+	WaveJumps            WaveID = "jumps"
+	WaveLittleEnergy     WaveID = "little-energy"
+	WaveOpen             WaveID = "open"
+	WaveNoBurn           WaveID = "no-burn"
+	WaveNoRinging        WaveID = "no-ringing"
+	WaveMissing          WaveID = "missing"
+)
 
 // Wave is one shape that a cylinder's events can have in a capture, against its siblings of like
 // polarity: logarithms of ratios, but of sparks missed (of their share over one in fifty) and of
 // the slope (the difference a millisecond over the siblings' line).
 type Wave struct {
+	ID     WaveID
 	Words  string
 	Answer evidence.ResultID
 	// Silent is the share of those with no event at all in the whole capture.
 	Silent  float64
 	Figures [WaveFigures]NormalComponent
 	// Rises is how often its kilovolts then rise on a snap as those of the others, more or less.
-	Rises  [3]float64
+	Rises  Answers
 	Source string
 }
+
+// waves is the shapes, as rows of the measure of a capture.
+type waves struct {
+	shapes  []Wave
+	numbers []*NumberRow
+}
+
+var waveTable = Register(TableOf[Wave, waves]{
+	Title: "Captures: what each shape looks like", In: OfReadings, Ships: Waves,
+	Describe: func(w *Wave) Row {
+		var says []string
+		for k, n := range w.Figures {
+			if k == WaveSlope {
+				says = append(says, fmt.Sprintf("%s %+.3g a ms, give or take %.3g", waveFigureWords[k], n.Centre, n.Spread))
+			} else {
+				says = append(says, waveFigureWords[k]+" "+n.timesExpected())
+			}
+		}
+		return Row{Of: "A capture that shows " + w.Words, Says: "against the others: " + strings.Join(says, "; "), Source: w.Source}
+	},
+	Index: func(rows []Wave) waves {
+		w := waves{shapes: rows}
+		for i := range rows {
+			w.numbers = append(w.numbers, &NumberRow{Measure: evidence.KVWave, Answer: rows[i].Answer, Over: rows[i].Silent, Figures: rows[i].Figures[:], Source: rows[i].Source})
+		}
+		return w
+	},
+})
+
+// WaveChance is how often modes show each shape; no modes are any other fault, and none.
+type WaveChance struct {
+	Modes  fault.Keys
+	Shapes Chances[WaveID]
+	Source string
+}
+
+// RowID names the row of a capture.
+func (c WaveChance) RowID() string { return "wave:" + orOther(c.Modes) }
+
+// waveChanceTable looks up the chances by mode, in the order of [Waves]; "" is any other fault, and
+// none.
+var waveChanceTable = Register(TableOf[WaveChance, map[fault.ModeID][]float64]{
+	Title: "Captures: which faults show which shape", In: OfReadings, Ships: WaveChances,
+	Describe: func(c *WaveChance) Row {
+		return Row{Of: "A capture, when " + whenAtFault(c.Modes), Says: c.Shapes.says(waveWords, 0.02), Source: c.Source}
+	},
+	Index: func(rows []WaveChance) map[fault.ModeID][]float64 {
+		order := make([]WaveID, len(Waves))
+		for i, w := range Waves {
+			order[i] = w.ID
+		}
+		m := map[fault.ModeID][]float64{}
+		for _, row := range rows {
+			p := row.Shapes.In(order)
+			if row.Modes == nil {
+				m[""] = p
+			}
+			for _, mode := range fault.Catalogue {
+				if m[mode.ID] == nil && (row.Modes == nil || row.Modes.Covers(mode.ID)) {
+					m[mode.ID] = p
+				}
+			}
+		}
+		return m
+	},
+})
+
+func waveWords(id WaveID) string {
+	for _, w := range Waves {
+		if w.ID == id {
+			return w.Words
+		}
+	}
+	return string(id)
+}
+
+// Shapes are the shapes of a capture; the first is what a sound one shows.
+func (b *Beliefs) Shapes() []Wave { return waveTable.Of(b).shapes }
+
+// WaveChances is the chance of each shape, in the order of [Beliefs.Shapes], for a mode; "" is any
+// other fault, and none.
+func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 { return waveChanceTable.Of(b)[mode] }
 
 // Waves lists the shapes (C; judgement). The first is what a sound one shows.
 var Waves = []Wave{
-	//                                firing      spread       missed       burn          line         slope        rings
-	{"in line with the others", "in-line", .0002, [WaveFigures]NormalComponent{{0, .12}, {.3, .14}, {0, .3}, {0, .15}, {0, .1}, {0, .15}, {0, .25}}, [3]float64{.92, .04, .04}, "C: cylinders within some 3 kV"},
-	{"a wide gap", "high", .002, [WaveFigures]NormalComponent{{.5, .25}, {.35, .3}, {.3, .7}, {-.3, .3}, {.35, .25}, {0, .2}, {0, .3}}, [3]float64{.40, .55, .05}, "C: asks for more at every spark and burns shorter, at a higher line"},
-	{"resistance in series", "high", .002, [WaveFigures]NormalComponent{{.4, .35}, {.4, .35}, {.3, .7}, {-.4, .4}, {.3, .35}, {-2, 2}, {-.2, .4}}, [3]float64{.40, .55, .05}, "C: the spark line falls steeply"},
-	{"a gap in series", "high", .002, [WaveFigures]NormalComponent{{.5, .35}, {.45, .35}, {.6, 1}, {-.25, .35}, {.1, .2}, {-.05, .25}, {0, .35}}, [3]float64{.40, .55, .05}, "C: an open lead is a second gap"},
-	{"a lean or turbulent charge", "high", .002, [WaveFigures]NormalComponent{{.28, .2}, {.4, .3}, {.2, .6}, {-.3, .35}, {.05, .15}, {.15, .25}, {0, .3}}, [3]float64{.80, .15, .05}, "C: the line rises or is ragged, and is short"},
-	{"a shunt across the gap", "low", .002, [WaveFigures]NormalComponent{{-.5, .4}, {.4, .3}, {.5, 1}, {-.4, .7}, {-.1, .2}, {0, .3}, {-.2, .35}}, [3]float64{.50, .05, .45}, "C: what is fouled leaks before it fires, and takes of the energy"},
-	{"a small gap", "low", .002, [WaveFigures]NormalComponent{{-.7, .35}, {.3, .3}, {.1, .5}, {.2, .25}, {-.25, .15}, {0, .2}, {0, .3}}, [3]float64{.80, .10, .10}, "C: one low, steady, long burn"},
-	{"little charge", "low", .002, [WaveFigures]NormalComponent{{-.45, .25}, {.3, .16}, {.1, .4}, {.08, .18}, {-.03, .1}, {0, .15}, {0, .25}}, [3]float64{.35, .03, .62}, "C: little charge needs little"},
-	{"flashes over to ground", "low", .002, [WaveFigures]NormalComponent{{-.4, .4}, {.5, .3}, {.2, .6}, {.3, .25}, {-.35, .15}, {.05, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: it caps the peak, with a longer, flatter line"},
-	{"jumps from event to event", "jumping", .002, [WaveFigures]NormalComponent{{-.1, .3}, {1.15, .45}, {.3, .8}, {.05, .25}, {-.1, .18}, {0, .2}, {0, .3}}, [3]float64{.35, .05, .60}, "C: a path that should not be there"},
-	{"little energy", "low", .02, [WaveFigures]NormalComponent{{-.1, .4}, {.35, .35}, {1, 1.4}, {-1, .6}, {-.1, .2}, {.8, 2}, {-.1, .4}}, [3]float64{.45, .05, .50}, "C: the line is short, and rises: little energy is left"},
-	{"as high as the coil gives, and no arc", "high", .002, [WaveFigures]NormalComponent{{.9, .4}, {.3, .4}, {3.2, 1}, {-.9, .6}, {.2, .5}, {0, 1}, {0, .6}}, [3]float64{.45, .05, .50}, "C: an open circuit or a gap too wide"},
-	{"little, and no arc", "low", .10, [WaveFigures]NormalComponent{{-.3, .5}, {.4, .4}, {3.2, 1}, {-1, 1}, {-.1, .4}, {.8, 2}, {-.1, .6}}, [3]float64{.50, .05, .45}, "C: what is needed is more than there is"},
-	{"hardly any ringing", "low", .02, [WaveFigures]NormalComponent{{-.4, .5}, {.3, .3}, {1, 1.4}, {-.6, .7}, {0, .25}, {0, .4}, {-1.3, .5}}, [3]float64{.45, .05, .50}, "C: no ringing: shorted turns"},
-	{"sparks missing", "jumping", .35, [WaveFigures]NormalComponent{{-.05, .3}, {.3, .3}, {2.6, 1.2}, {-.1, .3}, {0, .15}, {0, .2}, {-.1, .4}}, [3]float64{.85, .08, .07}, "C: no primary current, no event at all"},
+	{WaveInLine, "in line with the others", evidence.InLine, 0.0002,
+		[WaveFigures]NormalComponent{WaveFiring: {0, 0.12}, WaveSpread: {0.3, 0.14}, WaveMissed: {0, 0.3}, WaveBurn: {0, 0.15},
+			WaveLine: {0, 0.1}, WaveSlope: {0, 0.15}, WaveRinging: {0, 0.25}},
+		Answers{{evidence.RisesAlike, 0.92}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}},
+		"C: cylinders within some 3 kV"},
+	{WaveWideGap, "a wide gap", evidence.High, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {0.5, 0.25}, WaveSpread: {0.35, 0.3}, WaveMissed: {0.3, 0.7},
+			WaveBurn: {-0.3, 0.3}, WaveLine: {0.35, 0.25}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
+		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		"C: asks for more at every spark and burns shorter, at a higher line"},
+	{WaveSeriesResistance, "resistance in series", evidence.High, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {0.4, 0.35}, WaveSpread: {0.4, 0.35}, WaveMissed: {0.3, 0.7},
+			WaveBurn: {-0.4, 0.4}, WaveLine: {0.3, 0.35}, WaveSlope: {-2, 2}, WaveRinging: {-0.2, 0.4}},
+		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		"C: the spark line falls steeply"},
+	{WaveSeriesGap, "a gap in series", evidence.High, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {0.5, 0.35}, WaveSpread: {0.45, 0.35}, WaveMissed: {0.6, 1},
+			WaveBurn: {-0.25, 0.35}, WaveLine: {0.1, 0.2}, WaveSlope: {-0.05, 0.25}, WaveRinging: {0, 0.35}},
+		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		"C: an open lead is a second gap"},
+	{WaveLean, "a lean or turbulent charge", evidence.High, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {0.28, 0.2}, WaveSpread: {0.4, 0.3}, WaveMissed: {0.2, 0.6},
+			WaveBurn: {-0.3, 0.35}, WaveLine: {0.05, 0.15}, WaveSlope: {0.15, 0.25}, WaveRinging: {0, 0.3}},
+		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.15}, {evidence.RisesLess, 0.05}},
+		"C: the line rises or is ragged, and is short"},
+	{WaveShunt, "a shunt across the gap", evidence.Low, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.5, 0.4}, WaveSpread: {0.4, 0.3}, WaveMissed: {0.5, 1}, WaveBurn: {-0.4, 0.7},
+			WaveLine: {-0.1, 0.2}, WaveSlope: {0, 0.3}, WaveRinging: {-0.2, 0.35}},
+		Answers{{evidence.RisesAlike, 0.5}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.45}},
+		"C: what is fouled leaks before it fires, and takes of the energy"},
+	{WaveSmallGap, "a small gap", evidence.Low, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.7, 0.35}, WaveSpread: {0.3, 0.3}, WaveMissed: {0.1, 0.5},
+			WaveBurn: {0.2, 0.25}, WaveLine: {-0.25, 0.15}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
+		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.1}, {evidence.RisesLess, 0.1}},
+		"C: one low, steady, long burn"},
+	{WaveLittleCharge, "little charge", evidence.Low, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.45, 0.25}, WaveSpread: {0.3, 0.16}, WaveMissed: {0.1, 0.4},
+			WaveBurn: {0.08, 0.18}, WaveLine: {-0.03, 0.1}, WaveSlope: {0, 0.15}, WaveRinging: {0, 0.25}},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.62}},
+		"C: little charge needs little"},
+	{WaveFlashover, "flashes over to ground", evidence.Low, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.4, 0.4}, WaveSpread: {0.5, 0.3}, WaveMissed: {0.2, 0.6},
+			WaveBurn: {0.3, 0.25}, WaveLine: {-0.35, 0.15}, WaveSlope: {0.05, 0.2}, WaveRinging: {0, 0.3}},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.6}},
+		"C: it caps the peak, with a longer, flatter line"},
+	{WaveJumps, "jumps from event to event", evidence.Jumping, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.1, 0.3}, WaveSpread: {1.15, 0.45}, WaveMissed: {0.3, 0.8},
+			WaveBurn: {0.05, 0.25}, WaveLine: {-0.1, 0.18}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.6}},
+		"C: a path that should not be there"},
+	{WaveLittleEnergy, "little energy", evidence.Low, 0.02,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.1, 0.4}, WaveSpread: {0.35, 0.35}, WaveMissed: {1, 1.4}, WaveBurn: {-1, 0.6},
+			WaveLine: {-0.1, 0.2}, WaveSlope: {0.8, 2}, WaveRinging: {-0.1, 0.4}},
+		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		"C: the line is short, and rises: little energy is left"},
+	{WaveOpen, "as high as the coil gives, and no arc", evidence.High, 0.002,
+		[WaveFigures]NormalComponent{WaveFiring: {0.9, 0.4}, WaveSpread: {0.3, 0.4}, WaveMissed: {3.2, 1}, WaveBurn: {-0.9, 0.6},
+			WaveLine: {0.2, 0.5}, WaveSlope: {0, 1}, WaveRinging: {0, 0.6}},
+		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		"C: an open circuit or a gap too wide"},
+	{WaveNoBurn, "little, and no arc", evidence.Low, 0.1,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.3, 0.5}, WaveSpread: {0.4, 0.4}, WaveMissed: {3.2, 1}, WaveBurn: {-1, 1},
+			WaveLine: {-0.1, 0.4}, WaveSlope: {0.8, 2}, WaveRinging: {-0.1, 0.6}},
+		Answers{{evidence.RisesAlike, 0.5}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.45}},
+		"C: what is needed is more than there is"},
+	{WaveNoRinging, "hardly any ringing", evidence.Low, 0.02,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.4, 0.5}, WaveSpread: {0.3, 0.3}, WaveMissed: {1, 1.4}, WaveBurn: {-0.6, 0.7},
+			WaveLine: {0, 0.25}, WaveSlope: {0, 0.4}, WaveRinging: {-1.3, 0.5}},
+		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		"C: no ringing: shorted turns"},
+	{WaveMissing, "sparks missing", evidence.Jumping, 0.35,
+		[WaveFigures]NormalComponent{WaveFiring: {-0.05, 0.3}, WaveSpread: {0.3, 0.3}, WaveMissed: {2.6, 1.2},
+			WaveBurn: {-0.1, 0.3}, WaveLine: {0, 0.15}, WaveSlope: {0, 0.2}, WaveRinging: {-0.1, 0.4}},
+		Answers{{evidence.RisesAlike, 0.85}, {evidence.RisesMore, 0.08}, {evidence.RisesLess, 0.07}},
+		"C: no primary current, no event at all"},
 }
 
-// shapes is how many there are.
-const NumShapes = 15
-
-// WaveChance is how often modes show each shape, in the order of Waves.
-type WaveChance struct {
-	Modes  []string
-	Chance [NumShapes]float64
-	Source string
-}
-
-// WaveChances lists them (C; judgement, in line with the answers of the test of kilovolts). The
-// last row is any other fault, and none.
+// WaveChances lists them (C; judgement, in line with the answers of the test of kilovolts).
 var WaveChances = []WaveChance{
-	//                                    line  wide  res   gap   lean  shunt small thin  flash jumps weak  open  noarc ring  miss
-	{[]string{"plug.worn-gap"}, [NumShapes]float64{.16, .58, .02, .05, .03, .005, .005, .005, .01, .03, .01, .07, .01, .005, .01}, "C: one high, steady"},
-	{[]string{"plug.closed-gap"}, [NumShapes]float64{.12, .01, .005, .005, .005, .05, .61, .10, .05, .02, .005, .005, .005, .005, .005}, "C: one low, steady"},
-	{[]string{"plug.wrong"}, [NumShapes]float64{.31, .29, .02, .02, .01, .18, .05, .01, .01, .03, .02, .02, .02, .005, .005}, "C: a copy burns away, one too cold fouls"},
-	{[]string{"plug.loose"}, [NumShapes]float64{.36, .01, .01, .01, .03, .02, .04, .44, .03, .02, .01, .005, .005, .005, .005}, "C: less charge"},
-	{[]string{"plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled"}, [NumShapes]float64{.14, .01, .01, .01, .01, .36, .04, .03, .03, .06, .12, .01, .14, .01, .02}, "C: one low, steady"},
-	{[]string{"plug.cracked"}, [NumShapes]float64{.20, .01, .01, .01, .01, .05, .02, .04, .35, .26, .01, .005, .01, .005, .01}, "C: it leaks inside its own shell"},
-	{[]string{"lead.high-resistance"}, [NumShapes]float64{.14, .05, .41, .15, .01, .01, .01, .01, .02, .08, .02, .06, .01, .005, .015}, "C: resistance in series"},
-	{[]string{"lead.open"}, [NumShapes]float64{.10, .04, .26, .22, .01, .01, .005, .005, .02, .10, .02, .18, .015, .005, .01}, "C: a second gap, or an open circuit"},
-	{[]string{"coil-lead.open", "boot.spring", "rotor.worn", "cap.tower-burnt"}, [NumShapes]float64{.13, .06, .08, .44, .01, .01, .01, .01, .02, .10, .02, .08, .01, .005, .015}, "C: a gap in series"},
-	{[]string{"boot", "lead.leaking", "coil-lead.leaking", "cap", "rotor", "well", "seat"}, [NumShapes]float64{.21, .01, .01, .03, .01, .02, .02, .04, .33, .28, .01, .005, .01, .005, .01}, "C: a path that should not be there"},
-	{[]string{"coil.cracked"}, [NumShapes]float64{.25, .01, .01, .01, .01, .02, .02, .03, .32, .24, .04, .005, .02, .005, .01}, "C: tracked inside or over its case"},
-	{[]string{"coil.primary-shorted", "coil.secondary-shorted"}, [NumShapes]float64{.14, .01, .01, .01, .01, .02, .01, .01, .01, .03, .10, .01, .07, .55, .01}, "C: no ringing"},
-	{[]string{"coil.secondary-open"}, [NumShapes]float64{.17, .02, .03, .06, .01, .02, .01, .01, .02, .08, .25, .02, .25, .02, .03}, "C: it jumps inside, and little is left"},
-	{[]string{"coil.weak-hot", "coil.weak-load"}, [NumShapes]float64{.42, .01, .01, .01, .01, .02, .01, .01, .01, .03, .34, .01, .08, .01, .02}, "C: enough at idle, and little to spare"},
-	{[]string{"feed", "ground", "air-gap", "module"}, [NumShapes]float64{.32, .01, .01, .01, .01, .02, .01, .01, .01, .03, .24, .01, .07, .01, .23}, "C: fewer volts, or none"},
-	{[]string{"coil.primary-open", "connector", "trigger", "driver", "pickup", "stop-wire"}, [NumShapes]float64{.36, .005, .005, .01, .005, .005, .005, .005, .005, .02, .01, .005, .02, .005, .535}, "C: no primary current, no event"},
-	{[]string{"compression"}, [NumShapes]float64{.19, .01, .005, .005, .01, .02, .04, .63, .03, .02, .01, .005, .01, .005, .01}, "C: little charge needs little"},
-	{[]string{"injector.leaking"}, [NumShapes]float64{.61, .01, .005, .01, .02, .05, .03, .16, .03, .04, .01, .005, .01, .005, .005}, "C: rich needs less"},
-	{[]string{"injector", "air", "fuel"}, [NumShapes]float64{.42, .07, .01, .03, .37, .01, .01, .01, .01, .03, .01, .005, .005, .005, .005}, "C: lean needs more"},
-	{nil, [NumShapes]float64{.90, .012, .008, .010, .014, .01, .008, .008, .008, .010, .004, .002, .002, .002, .002}, "C: secondary side good in this condition"},
-}
-
-// waveChances is the chance of each shape for a mode; "" is any other fault, and none.
-func WaveChancesOf(mode string) []float64 {
-	for i := range WaveChances {
-		if row := &WaveChances[i]; row.Modes == nil || mode != "" && Matches(row.Modes, mode) {
-			return row.Chance[:]
-		}
-	}
-	return nil
+	{fault.Keys{fault.PlugWornGap}, Chances[WaveID]{
+		{WaveInLine, 0.16}, {WaveWideGap, 0.58}, {WaveSeriesResistance, 0.02}, {WaveSeriesGap, 0.05}, {WaveLean, 0.03},
+		{WaveShunt, 0.005}, {WaveSmallGap, 0.005}, {WaveLittleCharge, 0.005}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.07}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: one high, steady"},
+	{fault.Keys{fault.PlugClosedGap}, Chances[WaveID]{
+		{WaveInLine, 0.12}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.005}, {WaveSeriesGap, 0.005}, {WaveLean, 0.005},
+		{WaveShunt, 0.05}, {WaveSmallGap, 0.61}, {WaveLittleCharge, 0.1}, {WaveFlashover, 0.05}, {WaveJumps, 0.02},
+		{WaveLittleEnergy, 0.005}, {WaveOpen, 0.005}, {WaveNoBurn, 0.005}, {WaveNoRinging, 0.005}, {WaveMissing, 0.005},
+	}, "C: one low, steady"},
+	{fault.Keys{fault.PlugWrong}, Chances[WaveID]{
+		{WaveInLine, 0.31}, {WaveWideGap, 0.29}, {WaveSeriesResistance, 0.02}, {WaveSeriesGap, 0.02}, {WaveLean, 0.01},
+		{WaveShunt, 0.18}, {WaveSmallGap, 0.05}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.02}, {WaveOpen, 0.02}, {WaveNoBurn, 0.02}, {WaveNoRinging, 0.005}, {WaveMissing, 0.005},
+	}, "C: a copy burns away, one too cold fouls"},
+	{fault.Keys{fault.PlugLoose}, Chances[WaveID]{
+		{WaveInLine, 0.36}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.03},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.04}, {WaveLittleCharge, 0.44}, {WaveFlashover, 0.03}, {WaveJumps, 0.02},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.005}, {WaveNoRinging, 0.005}, {WaveMissing, 0.005},
+	}, "C: less charge"},
+	{fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled}, Chances[WaveID]{
+		{WaveInLine, 0.14}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.36}, {WaveSmallGap, 0.04}, {WaveLittleCharge, 0.03}, {WaveFlashover, 0.03}, {WaveJumps, 0.06},
+		{WaveLittleEnergy, 0.12}, {WaveOpen, 0.01}, {WaveNoBurn, 0.14}, {WaveNoRinging, 0.01}, {WaveMissing, 0.02},
+	}, "C: one low, steady"},
+	{fault.Keys{fault.PlugCracked}, Chances[WaveID]{
+		{WaveInLine, 0.2}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.05}, {WaveSmallGap, 0.02}, {WaveLittleCharge, 0.04}, {WaveFlashover, 0.35}, {WaveJumps, 0.26},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: it leaks inside its own shell"},
+	{fault.Keys{fault.LeadHighResistance}, Chances[WaveID]{
+		{WaveInLine, 0.14}, {WaveWideGap, 0.05}, {WaveSeriesResistance, 0.41}, {WaveSeriesGap, 0.15}, {WaveLean, 0.01},
+		{WaveShunt, 0.01}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.02}, {WaveJumps, 0.08},
+		{WaveLittleEnergy, 0.02}, {WaveOpen, 0.06}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.015},
+	}, "C: resistance in series"},
+	{fault.Keys{fault.LeadOpen}, Chances[WaveID]{
+		{WaveInLine, 0.1}, {WaveWideGap, 0.04}, {WaveSeriesResistance, 0.26}, {WaveSeriesGap, 0.22}, {WaveLean, 0.01},
+		{WaveShunt, 0.01}, {WaveSmallGap, 0.005}, {WaveLittleCharge, 0.005}, {WaveFlashover, 0.02}, {WaveJumps, 0.1},
+		{WaveLittleEnergy, 0.02}, {WaveOpen, 0.18}, {WaveNoBurn, 0.015}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: a second gap, or an open circuit"},
+	{fault.Keys{fault.CoilLeadOpen, fault.BootSpring, fault.RotorWorn, fault.CapTowerBurnt}, Chances[WaveID]{
+		{WaveInLine, 0.13}, {WaveWideGap, 0.06}, {WaveSeriesResistance, 0.08}, {WaveSeriesGap, 0.44}, {WaveLean, 0.01},
+		{WaveShunt, 0.01}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.02}, {WaveJumps, 0.1},
+		{WaveLittleEnergy, 0.02}, {WaveOpen, 0.08}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.015},
+	}, "C: a gap in series"},
+	{fault.Keys{fault.AnyBoot, fault.LeadLeaking, fault.CoilLeadLeaking, fault.AnyCap, fault.AnyRotor, fault.AnyWell,
+		fault.AnySeat}, Chances[WaveID]{
+		{WaveInLine, 0.21}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.03}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.02}, {WaveLittleCharge, 0.04}, {WaveFlashover, 0.33}, {WaveJumps, 0.28},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: a path that should not be there"},
+	{fault.Keys{fault.CoilCracked}, Chances[WaveID]{
+		{WaveInLine, 0.25}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.02}, {WaveLittleCharge, 0.03}, {WaveFlashover, 0.32}, {WaveJumps, 0.24},
+		{WaveLittleEnergy, 0.04}, {WaveOpen, 0.005}, {WaveNoBurn, 0.02}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: tracked inside or over its case"},
+	{fault.Keys{fault.CoilPrimaryShorted, fault.CoilSecondaryShorted}, Chances[WaveID]{
+		{WaveInLine, 0.14}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.1}, {WaveOpen, 0.01}, {WaveNoBurn, 0.07}, {WaveNoRinging, 0.55}, {WaveMissing, 0.01},
+	}, "C: no ringing"},
+	{fault.Keys{fault.CoilSecondaryOpen}, Chances[WaveID]{
+		{WaveInLine, 0.17}, {WaveWideGap, 0.02}, {WaveSeriesResistance, 0.03}, {WaveSeriesGap, 0.06}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.02}, {WaveJumps, 0.08},
+		{WaveLittleEnergy, 0.25}, {WaveOpen, 0.02}, {WaveNoBurn, 0.25}, {WaveNoRinging, 0.02}, {WaveMissing, 0.03},
+	}, "C: it jumps inside, and little is left"},
+	{fault.Keys{fault.CoilWeakHot, fault.CoilWeakLoad}, Chances[WaveID]{
+		{WaveInLine, 0.42}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.34}, {WaveOpen, 0.01}, {WaveNoBurn, 0.08}, {WaveNoRinging, 0.01}, {WaveMissing, 0.02},
+	}, "C: enough at idle, and little to spare"},
+	{fault.Keys{fault.AnyFeed, fault.AnyGround, fault.AnyAirGap, fault.AnyModule}, Chances[WaveID]{
+		{WaveInLine, 0.32}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.01}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.24}, {WaveOpen, 0.01}, {WaveNoBurn, 0.07}, {WaveNoRinging, 0.01}, {WaveMissing, 0.23},
+	}, "C: fewer volts, or none"},
+	{fault.Keys{fault.CoilPrimaryOpen, fault.AnyConnector, fault.AnyTrigger, fault.AnyDriver, fault.AnyPickup, fault.AnyStopWire},
+		Chances[WaveID]{
+			{WaveInLine, 0.36}, {WaveWideGap, 0.005}, {WaveSeriesResistance, 0.005}, {WaveSeriesGap, 0.01}, {WaveLean, 0.005},
+			{WaveShunt, 0.005}, {WaveSmallGap, 0.005}, {WaveLittleCharge, 0.005}, {WaveFlashover, 0.005}, {WaveJumps, 0.02},
+			{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.02}, {WaveNoRinging, 0.005}, {WaveMissing, 0.535},
+		}, "C: no primary current, no event"},
+	{fault.Keys{fault.AnyCompression}, Chances[WaveID]{
+		{WaveInLine, 0.19}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.005}, {WaveSeriesGap, 0.005}, {WaveLean, 0.01},
+		{WaveShunt, 0.02}, {WaveSmallGap, 0.04}, {WaveLittleCharge, 0.63}, {WaveFlashover, 0.03}, {WaveJumps, 0.02},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.01},
+	}, "C: little charge needs little"},
+	{fault.Keys{fault.InjectorLeaking}, Chances[WaveID]{
+		{WaveInLine, 0.61}, {WaveWideGap, 0.01}, {WaveSeriesResistance, 0.005}, {WaveSeriesGap, 0.01}, {WaveLean, 0.02},
+		{WaveShunt, 0.05}, {WaveSmallGap, 0.03}, {WaveLittleCharge, 0.16}, {WaveFlashover, 0.03}, {WaveJumps, 0.04},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.01}, {WaveNoRinging, 0.005}, {WaveMissing, 0.005},
+	}, "C: rich needs less"},
+	{fault.Keys{fault.AnyInjector, fault.AnyAir, fault.AnyFuel}, Chances[WaveID]{
+		{WaveInLine, 0.42}, {WaveWideGap, 0.07}, {WaveSeriesResistance, 0.01}, {WaveSeriesGap, 0.03}, {WaveLean, 0.37},
+		{WaveShunt, 0.01}, {WaveSmallGap, 0.01}, {WaveLittleCharge, 0.01}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},
+		{WaveLittleEnergy, 0.01}, {WaveOpen, 0.005}, {WaveNoBurn, 0.005}, {WaveNoRinging, 0.005}, {WaveMissing, 0.005},
+	}, "C: lean needs more"},
+	{nil, Chances[WaveID]{
+		{WaveInLine, 0.9}, {WaveWideGap, 0.012}, {WaveSeriesResistance, 0.008}, {WaveSeriesGap, 0.01}, {WaveLean, 0.014},
+		{WaveShunt, 0.01}, {WaveSmallGap, 0.008}, {WaveLittleCharge, 0.008}, {WaveFlashover, 0.008}, {WaveJumps, 0.01},
+		{WaveLittleEnergy, 0.004}, {WaveOpen, 0.002}, {WaveNoBurn, 0.002}, {WaveNoRinging, 0.002}, {WaveMissing, 0.002},
+	}, "C: secondary side good in this condition"},
 }

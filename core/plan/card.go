@@ -83,10 +83,7 @@ type Outcome struct {
 // to reach them.
 func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {
 	c := Card{Step: Find(id)}
-	c.Minutes = c.Step.Minutes
-	if own, ok := a.Beliefs.StepMinutes(id); ok {
-		c.Minutes = own
-	}
+	c.Minutes = StepMinutes(a.Beliefs, id)
 	off := slices.Clone(a.Off)
 	for _, p := range places {
 		covers, minutes := a.Engine.Access(p, off)

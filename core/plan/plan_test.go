@@ -390,8 +390,8 @@ func found1(item evidence.Seen, h fault.Hypothesis, _ part.Positions) evidence.F
 	if item.Tag != "" {
 		rows = evidence.FindingsOn(item.Tag.Kind())
 	}
-	odd := map[string]evidence.Finding{"plug.worn-gap": evidence.PlugWorn, "plug.cracked": evidence.PlugCracked, "plug.carbon-fouled": evidence.PlugSoot,
-		"lead.leaking": evidence.LeadBurnt, "cap.tracked": evidence.CapTracked}
+	odd := map[fault.ModeID]evidence.Finding{fault.PlugWornGap: evidence.PlugWorn, fault.PlugCracked: evidence.PlugCracked, fault.PlugCarbonFouled: evidence.PlugSoot,
+		fault.LeadLeaking: evidence.LeadBurnt, fault.CapTracked: evidence.CapTracked}
 	if f, ok := odd[h.Mode.ID]; ok && item.Tag != "" && item.Tag == h.Tag {
 		return f
 	}

@@ -1,9 +1,11 @@
 package plan
 
 import (
+	"fmt"
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/knowledge"
+	"glenmist/core/unit"
 )
 
 // Shop is what a workshop sets for itself: its money and its tools.
@@ -67,21 +69,25 @@ const ProofRun = 12
 // RowID names the row.
 func (r Repair) RowID() string { return "repair:" + string(r.Unit) }
 
-var repairs = func() map[fault.Unit]Repair {
-	m := map[fault.Unit]Repair{}
-	for _, r := range Repairs {
-		m[r.Unit] = r
-	}
-	return m
-}()
+// repairTable looks up the rows by unit.
+var repairTable = knowledge.Register(knowledge.TableOf[Repair, map[fault.Unit]Repair]{
+	Title: "Repairs, with prices in the shop's money", In: knowledge.OfWork, Ships: Repairs,
+	Describe: func(r *Repair) knowledge.Row {
+		return knowledge.Row{ID: r.RowID(), Of: unit.Capital(string(r.Unit)), Says: fmt.Sprintf("%g min, new parts %g", r.Minutes, r.Price), Source: r.Source,
+			Figures: []knowledge.Figure{{Words: "Minutes", At: &r.Minutes, Least: 0.5, Most: knowledge.MaxOwnMinutes}, {Words: "Price of new parts", At: &r.Price, Least: 0, Most: knowledge.MaxOwnPrice}}}
+	},
+	Index: func(rows []Repair) map[fault.Unit]Repair {
+		m := map[fault.Unit]Repair{}
+		for _, r := range rows {
+			m[r.Unit] = r
+		}
+		return m
+	},
+})
 
 // RepairOf is the row of a unit, with a workshop's own figures where it has them.
 func RepairOf(b *knowledge.Beliefs, u fault.Unit) Repair {
-	r := repairs[u]
-	if minutes, price, ok := b.Repair(u); ok {
-		r.Minutes, r.Price = minutes, price
-	}
-	return r
+	return repairTable.Of(b)[u]
 }
 
 // InVain is what it costs, in minutes, to put a unit right that was not at fault.

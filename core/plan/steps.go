@@ -3,7 +3,11 @@
 // verdict, and the verdict itself when it can be signed.
 package plan
 
-import "glenmist/core/evidence"
+import (
+	"fmt"
+	"glenmist/core/evidence"
+	"glenmist/core/knowledge"
+)
 
 // Step is one thing a technician can do.
 type Step struct {
@@ -131,6 +135,26 @@ var checkSteps = map[evidence.TestID]string{
 	evidence.InjectorExchange: TestExchange, evidence.LeakDown: TestLeakDown, evidence.CrankSignal: TestCrank, evidence.Wiggle: TestWiggle, evidence.WireTest: TestWire,
 	evidence.TriggerWatch: TestWatch, evidence.StopWireRun: CheckStopRun, evidence.Overlay: TestOverlay,
 }
+
+// stepTable looks up the minutes of a step.
+var stepTable = knowledge.Register(knowledge.TableOf[Step, map[string]float64]{
+	Title: "Steps", In: knowledge.OfWork, Ships: Steps,
+	Describe: func(s *Step) knowledge.Row {
+		return knowledge.Row{ID: "step:" + s.ID, Of: s.Words + " (" + s.ID + ")", Says: fmt.Sprintf("%g min", s.Minutes), Source: s.Source,
+			Figures: []knowledge.Figure{{Words: "Minutes", At: &s.Minutes, Least: 0.5, Most: knowledge.MaxOwnMinutes}}}
+	},
+	Index: func(rows []Step) map[string]float64 {
+		m := map[string]float64{}
+		for _, s := range rows {
+			m[s.ID] = s.Minutes
+		}
+		return m
+	},
+})
+
+// StepMinutes is how long a step takes with nothing in the way, by a workshop's own figure where it has
+// one.
+func StepMinutes(b *knowledge.Beliefs, step string) float64 { return stepTable.Of(b)[step] }
 
 // Find is the step of an id; every id above has one. A test's own caution is the
 // step's too.

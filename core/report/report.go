@@ -108,7 +108,7 @@ func Of(j job.Job) Report {
 	r := Report{Version: Version, Job: j.Number, Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
 		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
 	for _, s := range a.Suspects {
-		out := Suspect{Fault: s.Mode.ID, Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}
+		out := Suspect{Fault: string(s.Mode.ID), Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}
 		for _, reason := range s.Reasons {
 			out.Reasons = append(out.Reasons, Reason{reason.Entry, reason.LogOdds, reason.Text})
 		}
@@ -147,7 +147,7 @@ func hypotheses(joints []diagnose.JointHypothesis) []Hypothesis {
 		for _, f := range w.Faults {
 			switch f.Hypothesis.Mode.ID {
 			case fault.SomethingElse, fault.NoFaultNow:
-				faults = append(faults, f.Hypothesis.Mode.ID)
+				faults = append(faults, string(f.Hypothesis.Mode.ID))
 			default:
 				faults = append(faults, f.Hypothesis.Key())
 			}

@@ -115,7 +115,7 @@ func TestShape(t *testing.T) {
 func TestHypothesesSumToOne(t *testing.T) {
 	ids := map[string]bool{}
 	for _, m := range fault.Catalogue {
-		ids[m.ID] = true
+		ids[string(m.ID)] = true
 	}
 	for _, name := range []string{"followed", "stayed", "gone"} {
 		r := Of(example(t, name))

@@ -50,17 +50,6 @@ func Tools() []string {
 	return all
 }
 
-func work() knowledge.Work {
-	var w knowledge.Work
-	for _, s := range plan.Steps {
-		w.Steps = append(w.Steps, s.ID)
-	}
-	for _, r := range plan.Repairs {
-		w.Repairs = append(w.Repairs, string(r.Unit))
-	}
-	return w
-}
-
 // Validate says what of the settings cannot be used.
 func (s Settings) Validate() error {
 	var bad invalid.Errors
@@ -76,7 +65,7 @@ func (s Settings) Validate() error {
 			bad.Add("missing", "tools that a step asks for", invalid.Quote(tool))
 		}
 	}
-	_, err := knowledge.Believe(s.Rows, work())
+	_, err := knowledge.Believe(s.Rows)
 	bad.Under("", err)
 	return bad.Err()
 }
@@ -91,10 +80,10 @@ func (s Settings) Beliefs() *knowledge.Beliefs {
 	if len(s.Rows) == 0 {
 		return knowledge.Shipped
 	}
-	b, err := knowledge.Believe(s.Rows, work())
+	b, err := knowledge.Believe(s.Rows)
 	if err != nil {
 		s, _ = s.Current()
-		b, err = knowledge.Believe(s.Rows, work())
+		b, err = knowledge.Believe(s.Rows)
 	}
 	if err != nil {
 		return knowledge.Shipped
@@ -108,7 +97,7 @@ func (s Settings) Current() (current Settings, gone []knowledge.Override) {
 	rows := s.Rows
 	s.Rows = nil
 	for _, o := range rows {
-		if _, err := knowledge.Believe([]knowledge.Override{o}, work()); err != nil {
+		if _, err := knowledge.Believe([]knowledge.Override{o}); err != nil {
 			gone = append(gone, o)
 			continue
 		}

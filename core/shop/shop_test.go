@@ -38,7 +38,7 @@ func TestSettingsAreChecked(t *testing.T) {
 		"no number":     {func(s *Settings) { s.WrongVerdict = math.NaN() }, "wrong_verdict_minutes: expected minutes"},
 		"below zero":    {func(s *Settings) { s.WrongVerdict = -1 }, "wrong_verdict_minutes"},
 		"unknown tool":  {func(s *Settings) { s.Missing = []string{"divining rod"} }, "tools that a step asks for"},
-		"unknown row":   {func(s *Settings) { s.Rows = []knowledge.Override{{Row: "step:nap", Values: []float64{1}}} }, "a step of the catalogue"},
+		"unknown row":   {func(s *Settings) { s.Rows = []knowledge.Override{{Row: "step:nap", Values: []float64{1}}} }, "a row of a table"},
 		"too many rows": {func(s *Settings) { s.Rows = make([]knowledge.Override, knowledge.MaxOverrides+1) }, "at most 200 rows"},
 	} {
 		s := Default()
@@ -58,8 +58,8 @@ func TestRowsComeAndGo(t *testing.T) {
 	if o, ok := s.Own("step:swap.coil"); !ok || len(s.Rows) != 1 || o.Values[0] != 8 {
 		t.Errorf("own rows: %+v", s.Rows)
 	}
-	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 8 {
-		t.Errorf("a step of %v minutes, %v", m, ok)
+	if m := plan.StepMinutes(s.Beliefs(), plan.SwapCoil); m != 8 {
+		t.Errorf("a step of %v minutes", m)
 	}
 	if s = s.Without("step:swap.coil"); len(s.Rows) != 0 || s.Beliefs() != knowledge.Shipped {
 		t.Errorf("still there: %+v", s.Rows)
@@ -71,8 +71,8 @@ func TestRowsThatHaveGone(t *testing.T) {
 	good := knowledge.Override{Row: "step:swap.coil", Values: []float64{9}, Reason: "two hands", By: "Wyn"}
 	split := knowledge.Override{Row: "severity:trigger+connector", Values: []float64{.1, .1, .2, .2, .2, .2}, Reason: "salt", By: "Wyn"}
 	s := Default().With(split).With(good)
-	if m, ok := s.Beliefs().StepMinutes("swap.coil"); !ok || m != 9 {
-		t.Errorf("a step of %v minutes, %v", m, ok)
+	if m := plan.StepMinutes(s.Beliefs(), plan.SwapCoil); m != 9 {
+		t.Errorf("a step of %v minutes", m)
 	}
 	current, gone := s.Current()
 	if len(gone) != 1 || gone[0].Row != split.Row || len(current.Rows) != 1 || current.Validate() != nil {
@@ -113,5 +113,25 @@ func TestThePlanIsTheWorkshops(t *testing.T) {
 	careful.WrongVerdict = 600
 	if p, q := made(careful), made(Default()); p.Without <= q.Without || p.Without-p.With <= q.Without-q.With {
 		t.Errorf("a dear mistake makes testing worth %v, a cheap one %v", p.Without-p.With, q.Without-q.With)
+	}
+}
+
+// A workshop's own minutes and price of a repair count, in its plans only.
+func TestOwnRepair(t *testing.T) {
+	own := Default().With(knowledge.Override{Row: "repair:coil", Values: []float64{15, 90}, Reason: "deep wells", By: "Wyn"})
+	if err := own.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	if r := plan.RepairOf(own.Beliefs(), engine.Coil); r.Minutes != 15 || r.Price != 90 {
+		t.Errorf("%+v", r)
+	}
+	if r := plan.RepairOf(knowledge.Shipped, engine.Coil); r.Minutes == 15 || r.Price == 90 {
+		t.Errorf("the tables that ship have a workshop's own figures: %+v", r)
+	}
+	for name, values := range map[string][]float64{"no price": {9}, "no minutes": {0, 9}, "no money": {9, -1}} {
+		o := knowledge.Override{Row: "repair:coil", Values: values, Reason: "x", By: "Wyn"}
+		if err := Default().With(o).Validate(); err == nil {
+			t.Errorf("%s is accepted", name)
+		}
 	}
 }

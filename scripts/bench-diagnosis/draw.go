@@ -79,7 +79,7 @@ func asModel(rng *rand.Rand) drawn {
 
 // off makes priors that are wrong by a factor of two either way, mode by mode.
 func off(rng *rand.Rand) func(fault.Mode) float64 {
-	by := map[string]float64{}
+	by := map[fault.ModeID]float64{}
 	for _, m := range fault.Catalogue {
 		by[m.ID] = math.Pow(2, float64(2*rng.IntN(2)-1))
 	}
@@ -92,12 +92,12 @@ func each(rng *rand.Rand, times int) []drawn {
 	done := map[string]bool{}
 	for _, p := range engine.Shelf {
 		e := p.Engine()
-		byMode := map[string][]fault.Hypothesis{}
+		byMode := map[fault.ModeID][]fault.Hypothesis{}
 		for _, h := range fault.Enumerate(e, fault.Complaint{}) {
 			byMode[h.Mode.ID] = append(byMode[h.Mode.ID], h)
 		}
 		for _, m := range fault.Catalogue {
-			of, key := byMode[m.ID], string(e.Ignition)+" "+m.ID
+			of, key := byMode[m.ID], string(e.Ignition)+" "+string(m.ID)
 			if len(of) == 0 || !named(of[0]) || done[key] {
 				continue
 			}

@@ -159,7 +159,7 @@ func measure(seed uint64, n int) report {
 	rng = source(1)
 	modes := each(rng, min(20, n/150)) // none in a run too small to tell modes apart
 	run(seed+1, modes, trial.Policies[:1], 0)
-	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return d.hidden[0].Mode.ID }), len(modes)
+	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return string(d.hidden[0].Mode.ID) }), len(modes)
 
 	done("each mode")
 	few, two := max(1, n/25), trial.Policies[:2]
@@ -257,7 +257,7 @@ func (r *report) headline(runs []drawn) {
 	modes := map[string]bool{}
 	var guesses []guess
 	for _, d := range runs {
-		modes[d.hidden[0].Mode.ID] = true
+		modes[string(d.hidden[0].Mode.ID)] = true
 		if t := d.results[0]; t.Reached {
 			guesses = append(guesses, guess{t.Said, t.True})
 		}

@@ -84,7 +84,7 @@ func TestDraws(t *testing.T) {
 	}
 	on := map[string]bool{}
 	for _, d := range each(rng, 1) {
-		key := string(d.pattern.Engine().Ignition) + " " + d.hidden[0].Mode.ID
+		key := string(d.pattern.Engine().Ignition) + " " + string(d.hidden[0].Mode.ID)
 		if on[key] {
 			t.Errorf("%s is drawn twice", key)
 		}
@@ -92,7 +92,7 @@ func TestDraws(t *testing.T) {
 	}
 	for i, layout := range engine.Ignitions() {
 		for _, m := range fault.Catalogue {
-			if missing := !on[string(layout)+" "+m.ID]; missing && m.Prior[i] > 0 && m.Unit != fault.Else && m.Unit != fault.NoFault && m.Unit != engine.Injector && m.Unit != engine.Ground && m.Unit != engine.LeadOrder && m.ID != "compression.gasket" {
+			if missing := !on[string(layout)+" "+string(m.ID)]; missing && m.Prior[i] > 0 && m.Unit != fault.Else && m.Unit != fault.NoFault && m.Unit != engine.Injector && m.Unit != engine.Ground && m.Unit != engine.LeadOrder && m.ID != fault.CompressionGasket {
 				t.Errorf("%s on %s is not drawn", m.ID, layout)
 			}
 		}

@@ -204,7 +204,7 @@ func one(rng *rand.Rand, dB float64) result {
 		}
 	}
 	b := simulator.New(e, rng, hidden)
-	res := result{mode: hidden.Mode.ID}
+	res := result{mode: string(hidden.Mode.ID)}
 	noise := usualKV * math.Pow(10, -dB/20)
 	sums := read(&res, b, home, e, noise)
 	sick := hidden.Afflicted(home).First()

@@ -7,6 +7,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/meter"
 	"glenmist/core/part"
 	"glenmist/core/spark"
@@ -77,7 +78,7 @@ func TestReadingsShowTheState(t *testing.T) {
 		shown := 0
 		const runs = 40
 		for seed := range uint64(runs) {
-			b, h := hidden(t, c.pattern, c.mode, seed)
+			b, h := hidden(t, c.pattern, fault.ModeID(c.mode), seed)
 			m, _ := evidence.FindMeasure(c.id)
 			for _, one := range m.Each(b.E, part.Home(b.E)) {
 				if one.Tag != "" && one.Tag == h.Tag || one.Place != "" && one.Place == h.Place {
@@ -98,7 +99,7 @@ func TestReadingsShowTheState(t *testing.T) {
 func TestTesterAsksMore(t *testing.T) {
 	rank := map[evidence.ResultID]int{"none": 0, "intermittent": 1, "weak": 2, "strong": 3}
 	for seed := range uint64(30) {
-		b, h := hidden(t, "six-pairs", "coil.weak-load", seed)
+		b, h := hidden(t, "six-pairs", fault.CoilWeakLoad, seed)
 		at := part.Home(b.E)
 		cyl := engine.At(at.Feeds(h.Tag)[0])
 		last := 3
@@ -112,7 +113,7 @@ func TestTesterAsksMore(t *testing.T) {
 				t.Errorf("seed %d: %g kV jumped where %g are there", seed, asks, b.path(c, at, conditions[evidence.Idle]).have)
 			}
 		}
-		leaky, h := hidden(t, "six-pairs", "lead.leaking", seed)
+		leaky, h := hidden(t, "six-pairs", fault.LeadLeaking, seed)
 		at = part.Home(leaky.E)
 		cyl = engine.At(at.Feeds(h.Tag)[0])
 		if saw := leaky.sparkAt(cyl, engine.Coil, 20, at); saw != "strong" {

@@ -14,7 +14,7 @@ import (
 )
 
 // hidden is an engine of a pattern with one fault of a mode, and where that is.
-func hidden(t *testing.T, pattern, mode string, seed uint64) (*Engine, fault.Hypothesis) {
+func hidden(t *testing.T, pattern string, mode fault.ModeID, seed uint64) (*Engine, fault.Hypothesis) {
 	t.Helper()
 	p, _ := engine.FindPattern(pattern)
 	e := p.Engine()
@@ -75,7 +75,7 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 	} {
 		shown, n := 0, 60
 		for seed := range uint64(n) {
-			b, h := hidden(t, c.pattern, c.mode, seed)
+			b, h := hidden(t, c.pattern, fault.ModeID(c.mode), seed)
 			got, _ := b.Answer(c.test, at(h), part.Home(b.E))
 			test, _ := evidence.FindTest(c.test)
 			want := c.odd
@@ -105,7 +105,7 @@ func TestLooksFollowTheState(t *testing.T) {
 	} {
 		found, stray, n := 0, 0, 80
 		for seed := range uint64(n) {
-			b, h := hidden(t, "four-across", mode, seed)
+			b, h := hidden(t, "four-across", fault.ModeID(mode), seed)
 			home := part.Home(b.E)
 			place := h.Place
 			if h.Tag != "" {
@@ -133,7 +133,7 @@ func TestLooksFollowTheState(t *testing.T) {
 func TestTouchAndRepair(t *testing.T) {
 	cured, n := 0, 400
 	for seed := range uint64(n) {
-		b, h := hidden(t, "four-across", "connector.corroded", seed)
+		b, h := hidden(t, "four-across", fault.ConnectorCorroded, seed)
 		b.Touch(func(f fault.Hypothesis) bool { return f.Key() == h.Key() })
 		c, _ := h.Place.Cylinder()
 		if b.Rate(c, part.Home(b.E), evidence.Idle) < 0.001 {

@@ -109,7 +109,7 @@ func TestMonotone(t *testing.T) {
 // others; a part takes its fault along, and on the bench it troubles nobody.
 func TestEveryFaultShows(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
-	shown, drawn := map[string]int{}, map[string]int{}
+	shown, drawn := map[fault.ModeID]int{}, map[fault.ModeID]int{}
 	for _, p := range engine.Shelf {
 		e := p.Engine()
 		home := part.Home(e)

@@ -139,52 +139,52 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	if h.Tag != "" {
 		p := b.parts[h.Tag]
 		switch h.Mode.ID {
-		case "coil.primary-open":
+		case fault.CoilPrimaryOpen:
 			p.dead = b.logBetween(0.05, 1)
 			if p.dead > 0.5 {
 				p.primary = 1000
 			}
-		case "coil.primary-shorted":
+		case fault.CoilPrimaryShorted:
 			p.availKV, p.primary = b.between(3, 15), b.between(0.3, 0.9)
-		case "coil.secondary-open":
+		case fault.CoilSecondaryOpen:
 			p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000)
-		case "coil.secondary-shorted":
+		case fault.CoilSecondaryShorted:
 			p.availKV, p.ohms = b.between(3, 15), b.between(0.3, 0.9)
-		case "coil.weak-hot":
+		case fault.CoilWeakHot:
 			p.hotLoss = b.between(0.6, 0.9)
-		case "coil.weak-load":
+		case fault.CoilWeakLoad:
 			p.availKV = b.between(8, 18)
-		case "coil.cracked":
+		case fault.CoilCracked:
 			p.innerKV = b.between(4, 18) // tracked inside or over its case
-		case "boot.tracked", "boot.torn", "boot.swollen", "lead.leaking", "rotor.leaking", "coil-lead.leaking":
+		case fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.RotorLeaking, fault.CoilLeadLeaking:
 			p.leakKV = b.between(3, 17)
-		case "boot.spring", "rotor.worn":
+		case fault.BootSpring, fault.RotorWorn:
 			p.seriesMM = b.between(1.5, 8)
-		case "lead.open", "coil-lead.open":
+		case fault.LeadOpen, fault.CoilLeadOpen:
 			p.seriesMM, p.ohms = b.between(1.5, 9), b.logBetween(5, 1000)
-		case "lead.high-resistance":
+		case fault.LeadHighResistance:
 			p.seriesMM, p.ohms = b.between(0.8, 4), b.logBetween(2, 50)
-		case "plug.worn-gap":
+		case fault.PlugWornGap:
 			p.gapMM, p.edge = b.between(1.5, 3.2), b.between(1.15, 1.5)
-		case "plug.cracked":
+		case fault.PlugCracked:
 			p.crackKV = b.between(3, 16)
-		case "plug.carbon-fouled", "plug.fuel-fouled", "plug.oil-fouled":
+		case fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled:
 			p.shuntMOhm = b.logBetween(0.02, 3)
-			p.deposit = map[string]evidence.Finding{"plug.carbon-fouled": evidence.PlugSoot, "plug.fuel-fouled": evidence.PlugFuel, "plug.oil-fouled": evidence.PlugOil}[h.Mode.ID]
-		case "plug.closed-gap":
+			p.deposit = map[fault.ModeID]evidence.Finding{fault.PlugCarbonFouled: evidence.PlugSoot, fault.PlugFuelFouled: evidence.PlugFuel, fault.PlugOilFouled: evidence.PlugOil}[h.Mode.ID]
+		case fault.PlugClosedGap:
 			p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7)
-		case "plug.wrong":
+		case fault.PlugWrong:
 			p.wrong = true
 			if b.rng.IntN(2) == 0 { // too cold: it fouls
 				p.shuntMOhm = b.logBetween(0.05, 3)
 			} else { // a copy whose gap has burnt away
 				p.gapMM, p.edge = b.between(1.4, 2.4), b.between(1.15, 1.6)
 			}
-		case "plug.loose":
+		case fault.PlugLoose:
 			p.vent = b.between(0.4, 0.75)
-		case "cap.tracked":
+		case fault.CapTracked:
 			p.tracked, p.leakKV = h.Pair, b.between(3, 15)
-		case "cap.tower-burnt":
+		case fault.CapTowerBurnt:
 			p.burnt, p.seriesMM = h.Pair.First(), b.between(1.5, 8)
 		}
 		b.parts[h.Tag] = p
@@ -193,55 +193,55 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	key := site{h.Mode.Unit, h.Place}
 	s := b.sites[key]
 	switch h.Mode.ID {
-	case "connector.loose", "connector.corroded", "module.poor-contact", "trigger.wire", "driver.dead", "pickup.weak", "stop-wire.shorted", "stop-wire.switch":
+	case fault.ConnectorLoose, fault.ConnectorCorroded, fault.ModulePoorContact, fault.TriggerWire, fault.DriverDead, fault.PickupWeak, fault.StopWireShorted, fault.StopWireSwitch:
 		s.open = b.logBetween(0.01, 1)
-	case "feed.low", "ground.poor": // a poor joint drops volts, a worse one opens
+	case fault.FeedLow, fault.GroundPoor: // a poor joint drops volts, a worse one opens
 		if b.rng.IntN(2) == 0 {
 			s.weak = b.between(0.45, 0.9)
 		} else {
 			s.open = b.logBetween(0.01, 1)
 		}
-	case "well.oil":
+	case fault.WellOil:
 		s.leakKV = b.between(4, 17)
-	case "well.water":
+	case fault.WellWater:
 		s.leakKV = b.between(4, 20)
-	case "seat.not-home":
+	case fault.SeatNotHome:
 		s.leakKV = b.between(3, 14)
-	case "air-gap.wide":
+	case fault.AirGapWide:
 		s.weak = b.between(0.45, 0.9)
-	case "timing.off", "timing.key":
+	case fault.TimingOff, fault.TimingKey:
 		s.late = b.between(0.05, 0.7)
-	case "lead-order.exchanged":
+	case fault.LeadOrderExchanged:
 		s.swapped = h.Pair
-	case "injector.leaking":
+	case fault.InjectorLeaking:
 		rich := -b.between(0.25, 0.6)
 		s.leanIdle, s.leanLoad = rich, rich*b.between(0.3, 0.8)
-	case "injector.electrical", "injector.clogged":
+	case fault.InjectorElectrical, fault.InjectorClogged:
 		lean := b.between(0.3, 1.2)
 		s.leanIdle, s.leanLoad = lean*b.between(0.6, 1), lean
-		if h.Mode.ID == "injector.electrical" {
+		if h.Mode.ID == fault.InjectorElectrical {
 			if s.ohms = b.logBetween(1.5, 1e6); b.rng.IntN(2) == 0 {
 				s.ohms = b.between(0.3, 0.8)
 			}
 		}
-	case "compression.valve", "compression.rings", "compression.gasket":
-		s.way = map[string]evidence.ResultID{"compression.valve": "valve", "compression.rings": "rings", "compression.gasket": "gasket"}[h.Mode.ID]
+	case fault.CompressionValve, fault.CompressionRings, fault.CompressionGasket:
+		s.way = map[fault.ModeID]evidence.ResultID{fault.CompressionValve: "valve", fault.CompressionRings: "rings", fault.CompressionGasket: "gasket"}[h.Mode.ID]
 		s.squeeze = b.between(0.25, 0.62)
 		for _, c := range h.Pair.List() {
 			other := b.sites[site{h.Mode.Unit, engine.At(c)}]
 			other.squeeze, other.way = s.squeeze*b.between(0.95, 1.05), s.way
 			b.sites[site{h.Mode.Unit, engine.At(c)}] = other
 		}
-	case "air.leak":
+	case fault.AirLeak:
 		s.leanIdle = b.between(0.35, 0.9)
 		s.leanLoad = s.leanIdle * b.between(0.1, 0.4)
-	case "fuel.low":
+	case fault.FuelLow:
 		s.leanLoad = b.between(0.35, 0.9)
 		s.leanIdle = s.leanLoad * b.between(0.1, 0.5)
 	case fault.SomethingElse: // a rough road, a sticking valve: it misfires at random
 		s.late = b.between(0.02, 0.4)
 	}
-	if h.Mode.ID != "compression.gasket" {
+	if h.Mode.ID != fault.CompressionGasket {
 		b.sites[key] = s
 	}
 }

@@ -65,14 +65,14 @@ func TestFaultsInCaptures(t *testing.T) {
 		return of[len(of)/2]
 	}
 	for _, c := range []struct {
-		mode  string
+		mode  fault.ModeID
 		shows func(mine scope.Summary, usual, rings float64) bool
 	}{
-		{"plug.worn-gap", func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
-		{"plug.closed-gap", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
-		{"compression.valve", func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
-		{"lead.open", func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
-		{"coil.secondary-shorted", func(s scope.Summary, _, rings float64) bool { return s.Rings < 0.6*rings || s.Open > 0 }},
+		{fault.PlugWornGap, func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
+		{fault.PlugClosedGap, func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
+		{fault.CompressionValve, func(s scope.Summary, usual, _ float64) bool { return s.Usual < 0.8*usual }},
+		{fault.LeadOpen, func(s scope.Summary, usual, _ float64) bool { return s.Usual > 1.25*usual }},
+		{fault.CoilSecondaryShorted, func(s scope.Summary, _, rings float64) bool { return s.Rings < 0.6*rings || s.Open > 0 }},
 	} {
 		shown, runs := 0, 0
 		for seed := range uint64(10) {

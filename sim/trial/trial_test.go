@@ -12,7 +12,7 @@ import (
 )
 
 // hide draws a fault of a mode on a pattern of the shelf.
-func hide(t *testing.T, pattern, mode string) Setup {
+func hide(t *testing.T, pattern string, mode fault.ModeID) Setup {
 	t.Helper()
 	p, ok := engine.FindPattern(pattern)
 	if !ok {
@@ -32,7 +32,7 @@ func hide(t *testing.T, pattern, mode string) Setup {
 // fitted in vain, a proof run that passes, minutes within the cap.
 func TestRunsFindPlainFaults(t *testing.T) {
 	for pattern, mode := range map[string]string{"four-across": "plug.worn-gap", "six-pairs": "lead.leaking", "six-distributor": "cap.tracked", "single-magneto": "plug.worn-gap", "v6-across": "coil.secondary-open"} {
-		s := hide(t, pattern, mode)
+		s := hide(t, pattern, fault.ModeID(mode))
 		right := 0
 		for seed := range uint64(8) {
 			r := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3)))
@@ -58,8 +58,8 @@ func TestRunsFindPlainFaults(t *testing.T) {
 // A fault that is dead whatever is asked hides a coil that fails hot: the proof, run in the condition of the
 // complaint, passes with the coil left, which is neither right nor the same as a fault not found.
 func TestProvenWithOneLeft(t *testing.T) {
-	for mode, want := range map[string]bool{"coil.weak-hot": true, "compression.valve": false} {
-		s := hide(t, "four-across", "coil.primary-shorted")
+	for mode, want := range map[fault.ModeID]bool{fault.CoilWeakHot: true, fault.CompressionValve: false} {
+		s := hide(t, "four-across", fault.CoilPrimaryShorted)
 		for _, h := range fault.Enumerate(s.Engine, fault.Complaint{}) {
 			if h.Mode.ID == mode && (h.Tag == "C4" || h.Place == "cyl-4") {
 				s.Hidden = append(s.Hidden[:1:1], h)
@@ -77,7 +77,7 @@ func TestProvenWithOneLeft(t *testing.T) {
 // A random history ends in beliefs that can be held against the truth: exactly the
 // suspects that hold the hidden fault are said to.
 func TestWanderAgainstTheTruth(t *testing.T) {
-	s := hide(t, "four-across", "coil.cracked")
+	s := hide(t, "four-across", fault.CoilCracked)
 	a := s.Wander(6, rand.New(rand.NewPCG(5, 5)))
 	if len(a.Moments) == 0 {
 		t.Fatal("nothing was done")

@@ -21,11 +21,11 @@ import (
 // of the throttle in it, one before the parts were moved and one after.
 var recorded = struct {
 	fleet string
-	mode  string
+	mode  fault.ModeID
 	tag   part.Tag
 	by    string
 	after []int // minutes after the job was opened
-}{"L-06", "lead.leaking", "L4", apprentice, []int{12, 20}}
+}{"L-06", fault.LeadLeaking, "L4", apprentice, []int{12, 20}}
 
 // rateOfCaptures is samples a second.
 const rateOfCaptures = 250_000.0
