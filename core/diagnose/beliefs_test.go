@@ -77,6 +77,8 @@ func TestOwnModels(t *testing.T) {
 		look.Items = append(look.Items, look.Read("P2", l))
 		return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Look: &look})
 	}
+	wave, made := jobtest.V8(t)
+	capture := jobtest.With(t, wave, made(1, 15, 13, 17, 1, 1.7, -0.1, 100, 8))
 	first := func(m evidence.MeasureID, answer evidence.ResultID) string {
 		return knowledge.NumberRows[slices.IndexFunc(knowledge.NumberRows, func(r knowledge.NumberRow) bool { return r.Measure == m && r.Answer == answer })].RowID()
 	}
@@ -94,6 +96,7 @@ func TestOwnModels(t *testing.T) {
 		"high is higher here":             {kv, own(first(evidence.KVSteady, "high"), 0, 1.4, .2, .45, .3), "plug P2", false},
 		"plugs that are mostly slight":    {slight, own(row(fault.PlugWornGap), .8, .1, .04, .03, .02, .01), "plug P2", true},
 		"what drivers say is hot is gaps": {hot, own(knowledge.Shipped.Profile(fault.PlugWornGap).RowID(), .05, .05, .80, .05, .05, .6, .05, .1), "plug P2", true},
+		"our lines never look like gaps":  {capture, own("wave:plug.worn-gap", .70, .02, .02, .02, .02, .02, .02, .02, .02, .03, .03, .02, .02, .02, .02), "plug P2", false},
 		"17 kV is what ours show":         {kv, own("thumb:kilovolts", 12, 20), "plug P2", false},
 	} {
 		before, after := p(t, Assess(c.j), c.key), p(t, AssessBy(c.b, c.j), c.key)

@@ -105,8 +105,9 @@ func (c WaveChance) RowID() string { return "wave:" + orOther(c.Modes) }
 var waveChanceTable = Register(TableOf[WaveChance, map[fault.ModeID][]float64]{
 	Title: "Captures: which faults show which shape", In: OfReadings, Ships: WaveChances,
 	Describe: func(c *WaveChance) Row {
-		return Row{Of: "A capture, when " + whenAtFault(c.Modes), Says: c.Shapes.says(waveWords, 0.02), Source: c.Source}
+		return Row{ID: c.RowID(), Of: "A capture, when " + whenAtFault(c.Modes), Says: c.Shapes.says(waveWords, 0.02), Source: c.Source, Figures: c.Shapes.figures(waveWords)}
 	},
+	Copy: func(c *WaveChance) { copyChances(&c.Shapes) },
 	Index: func(rows []WaveChance) map[fault.ModeID][]float64 {
 		order := make([]WaveID, len(Waves))
 		for i, w := range Waves {
