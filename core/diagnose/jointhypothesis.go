@@ -43,7 +43,7 @@ type JointHypothesis struct {
 	Index  int
 	Faults []*Fault
 	P      float64
-	// Rates is, for each fault, the posterior over the grid of misfire infer.Rates given this
+	// Rates is, for each fault, the posterior over the grid of misfire rates given this
 	// joint hypothesis. Two faults that affect a common cylinder share one rate.
 	Rates []infer.PerRate
 }

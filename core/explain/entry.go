@@ -15,7 +15,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// Sentence is what an entry says, in one short sentence.
+// Entry is what an entry says, in one short sentence.
 func Entry(e evidence.Entry) string {
 	switch {
 	case e.Codes != nil:

@@ -18,7 +18,7 @@ func whereabouts(d diagnose.Decode) string {
 	return strings.Join(words, ", ")
 }
 
-// MoveWords is the outcome of a move in a short sentence.
+// Move is the outcome of a move in a short sentence.
 func Move(d diagnose.Decode) string {
 	switch d.Outcome {
 	case diagnose.Waiting:

@@ -18,7 +18,7 @@ var asideWords = map[diagnose.Aside]string{
 	diagnose.NoMisfireCode: "noted, not weighed: no code that bears on a misfire",
 }
 
-// AsideWords says why an entry is not weighed; nothing when it is.
+// Aside says why an entry is not weighed; nothing when it is.
 func Aside(a diagnose.Aside) string { return asideWords[a] }
 
 // WhyNot says in words why a suspect does not stand higher: what speaks against it
@@ -42,7 +42,7 @@ func WhyNot(s, lead diagnose.Suspect) string {
 	return "Nothing speaks against it yet: no entry tells it from " + lead.Name() + "."
 }
 
-// ContradictionWords says which entries disagree, and what to do about it.
+// Contradiction says which entries disagree, and what to do about it.
 func Contradiction(a *diagnose.Assessment, c diagnose.Contradiction) string {
 	entry := func(seq int) evidence.Entry {
 		i := slices.IndexFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Seq == seq })

@@ -12,23 +12,26 @@ import (
 	"glenmist/core/trouble"
 )
 
+// New is a job on an engine in line with coils on plugs, which fails at idle.
 func New(n int) job.Job {
 	return job.Job{Number: "t-1", Complaint: "shakes", By: "x", Opened: Clock(0), FailsWhen: evidence.Idle,
 		Vehicle: job.Vehicle{Fleet: "T-1", What: "van", Engine: engine.Engine{Cylinders: n, Arrangement: engine.Inline,
 			Mounting: engine.Crossways, BeltEnd: engine.Left, Ignition: engine.CoilOnPlug, FiringOrder: engine.UsualOrder(engine.Inline, n, "")}}}
 }
 
-// anyTime is a job whose complaint shifts nothing.
+// AnyTime is a job whose complaint shifts nothing.
 func AnyTime(n int) job.Job {
 	j := New(n)
 	j.FailsWhen = evidence.AnyCondition
 	return j
 }
 
+// Clock is so many minutes after the job was opened.
 func Clock(minute int) time.Time {
 	return time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC).Add(time.Duration(minute) * time.Minute)
 }
 
+// With adds entries to a job, a minute apart.
 func With(t testing.TB, j job.Job, entries ...evidence.Entry) job.Job {
 	t.Helper()
 	for _, e := range entries {
@@ -42,6 +45,7 @@ func With(t testing.TB, j job.Job, entries ...evidence.Entry) job.Job {
 	return j
 }
 
+// Codes is a scan with stored misfire codes of some cylinders.
 func Codes(cylinders ...engine.Cylinder) evidence.Entry {
 	c := &evidence.Codes{}
 	for _, n := range cylinders {
@@ -50,18 +54,22 @@ func Codes(cylinders ...engine.Cylinder) evidence.Entry {
 	return evidence.Entry{Codes: c}
 }
 
+// Counts is a run at idle with counters from zero: counts of cylinder 1, 2, …
 func Counts(revolutions int, counts ...int) evidence.Entry {
 	return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
 }
 
+// Look is a look at some items.
 func Look(items ...evidence.Seen) evidence.Entry {
 	return evidence.Entry{Look: &evidence.Look{Items: items}}
 }
 
+// Swap24 exchanges parts between cylinders 2 and 4.
 func Swap24(j job.Job, kinds ...part.Kind) evidence.Entry {
 	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: j.Ledger.Positions(j.Vehicle.Engine).Swap("cyl-2", "cyl-4", kinds...)}}
 }
 
+// Shelf is a job on a pattern of the shelf, whose complaint shifts nothing.
 func Shelf(t testing.TB, id string) job.Job {
 	t.Helper()
 	p, ok := engine.FindPattern(id)
@@ -73,10 +81,12 @@ func Shelf(t testing.TB, id string) job.Job {
 	return j
 }
 
+// Watch is a run followed without numbers.
 func Watch(cylinders ...engine.Cylinder) evidence.Entry {
 	return evidence.Entry{Watch: &evidence.Watch{Cylinders: cylinders}}
 }
 
+// Moved is a move of some parts, with the codes cleared.
 func Moved(parts ...part.Relocation) evidence.Entry {
 	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: parts}}
 }

@@ -12,11 +12,11 @@ import (
 	"glenmist/core/unit"
 )
 
-// unsuspected is the suspicion below which what the newest run counted says more of where it is: what
+// Unsuspected is the suspicion below which what the newest run counted says more of where it is: what
 // is there fits no fault that could be meant (C; judgement).
 const Unsuspected = 0.01
 
-// blackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
+// BlackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
 // is black, and tells nothing twice (C; judgement).
 const BlackUnderSoot = 0.96
 
@@ -27,7 +27,7 @@ const (
 	BesideWrong = 0.015
 )
 
-// inTheShop is the chance that a fault which fails in a condition of its own shows in
+// InTheShop is the chance that a fault which fails in a condition of its own shows in
 // the shop, at idle or cranking: in every test there, or in none (C; judgement).
 const InTheShop = 0.6
 
