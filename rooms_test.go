@@ -16,7 +16,7 @@ import (
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
 	"core/fault", "core/practice", "core/infer", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/shop", "core/report", "core/casefile",
-	"sim/coil", "sim/simulator", "sim/standin", "sim/trial",
+	"sim/coil", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",
 	"web",

@@ -16,7 +16,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// candidates lists every step that could be done now, made concrete. What there is
+// Candidates lists every step that could be done now, made concrete. What there is
 // to move, to look at and to test comes from the layout.
 func candidates(a *diagnose.Assessment) []Card {
 	worst := a.Worst()

@@ -79,6 +79,10 @@ type Outcome struct {
 	rows []int // of the card's chances
 }
 
+// Chances is the probability of each outcome, one row each, in each joint hypothesis of the
+// assessment.
+func (c Card) Chances() [][]float64 { return slices.Clone(c.chances) }
+
 // at makes a card of a step that is done at some places, with what has to come off
 // to reach them.
 func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {

@@ -97,7 +97,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	lead := a.Suspects[first]
 	p.Lead, p.Gates, p.PutRight = lead, gate.Of(a, lead), done
 	r := reckon(a, shop)
-	options, without := r.weigh(a, weighed(shop.candidates(a)))
+	options, without := r.weigh(a, weighed(shop.Candidates(a)))
 	if len(options) == 0 {
 		options = append(options, option{card: handBack(a), cost: without})
 	}
@@ -310,10 +310,10 @@ func (p Plan) Steps() []Card { return p.steps }
 
 // Candidates lists every step that could be done now, made concrete, without what its
 // outcomes are.
-func Candidates(a *diagnose.Assessment) []Card { return Default.candidates(a) }
+func Candidates(a *diagnose.Assessment) []Card { return Default.Candidates(a) }
 
-// candidates leaves out what the shop has no tool for.
-func (shop Shop) candidates(a *diagnose.Assessment) []Card {
+// Candidates leaves out what the shop has no tool for.
+func (shop Shop) Candidates(a *diagnose.Assessment) []Card {
 	return slices.DeleteFunc(candidates(a), func(c Card) bool { return !shop.has(c.Step) })
 }
 

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+
 	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/knowledge"

@@ -5,6 +5,7 @@ package plan
 
 import (
 	"fmt"
+
 	"glenmist/core/evidence"
 	"glenmist/core/knowledge"
 )

@@ -17,6 +17,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/job"
 	"glenmist/core/plan"
+	"glenmist/sim/finite"
 	"glenmist/sim/trial"
 )
 
@@ -293,7 +294,7 @@ func against(seed uint64, n int) optimal {
 		if i%2 == 1 {
 			a = s.Wander(1+chance.IntN(4), chance)
 		}
-		f := plan.Condense(a, s.Shop)
+		f := finite.Condense(a, s.Shop)
 		best := f.Optimal()
 		ours, all := f.Ahead(plan.SecondSteps), f.Ahead(0)
 		ratios[i], pruned[i] = 1, 1

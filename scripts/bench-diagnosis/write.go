@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"glenmist/core/plan"
+	"glenmist/sim/finite"
 	"glenmist/sim/trial"
 )
 
@@ -85,7 +86,7 @@ func text(r report) string {
 	calibration(r.CalibrationBins)
 	say("\n![What was said and what was so](reasoning-calibration.svg)\n\n## At the first verdict\n\n")
 	calibration(r.VerdictBins)
-	say("\n## Against the optimum\n\n%d problems of at most %d faults and %d tests, cut out of jobs as they come in and some steps on, by exact dynamic programming on the same outcomes and costs: the plan's two steps ahead cost %.3f times the optimum in the mean, %.3f at worst. Looking at the %d best second steps only costs %.4f times what looking at all does.\n", r.Optimal.Problems, plan.MostFaults, plan.MostTests, r.Optimal.Mean, r.Optimal.Worst, plan.SecondSteps, r.Optimal.Pruning)
+	say("\n## Against the optimum\n\n%d problems of at most %d faults and %d tests, cut out of jobs as they come in and some steps on, by exact dynamic programming on the same outcomes and costs: the plan's two steps ahead cost %.3f times the optimum in the mean, %.3f at worst. Looking at the %d best second steps only costs %.4f times what looking at all does.\n", r.Optimal.Problems, finite.MostFaults, finite.MostTests, r.Optimal.Mean, r.Optimal.Worst, plan.SecondSteps, r.Optimal.Pruning)
 	return b.String()
 }
 

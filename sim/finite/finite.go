@@ -1,4 +1,6 @@
-package plan
+// Package finite cuts small decision problems out of jobs and solves them exactly: what the planner is
+// measured against.
+package finite
 
 import (
 	"cmp"
@@ -6,20 +8,21 @@ import (
 	"slices"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/plan"
 )
 
 // Finite is a small problem with everything stated: which of some faults it is, what
 // each test costs and says, and what putting the wrong one right costs. On it the plan
 // can be held against the best that there is.
-type Finite struct {
+type Problem struct {
 	// P is the probability of each fault, Vain the minutes that putting it right costs
 	// when it is another.
 	P, Vain []float64
-	Tests   []FiniteTest
+	Tests   []Test
 }
 
 // FiniteTest is one test, made at most once.
-type FiniteTest struct {
+type Test struct {
 	Minutes float64
 	// Chance is that of each outcome, for each fault.
 	Chance [][]float64
@@ -33,8 +36,8 @@ const (
 
 // Condense makes the finite problem of the likeliest faults of a job, each of its own
 // unit, and of the tests that are worth most, with at most four outcomes each.
-func Condense(a *diagnose.Assessment, shop Shop) Finite {
-	var f Finite
+func Condense(a *diagnose.Assessment, shop plan.Shop) Problem {
+	var f Problem
 	seen := map[int]bool{}
 	var kept []*diagnose.JointHypothesis
 	byP := make([]*diagnose.JointHypothesis, len(a.JointHypotheses))
@@ -57,11 +60,11 @@ func Condense(a *diagnose.Assessment, shop Shop) Finite {
 	for i := range f.P {
 		f.P[i] /= total
 	}
-	cards := shop.candidates(a)
-	slices.SortStableFunc(cards, func(x, y Card) int { return cmp.Compare(y.Bits/y.Minutes, x.Bits/x.Minutes) })
+	cards := shop.Candidates(a)
+	slices.SortStableFunc(cards, func(x, y plan.Card) int { return cmp.Compare(y.Bits/y.Minutes, x.Bits/x.Minutes) })
 	for _, c := range cards {
-		t := FiniteTest{Minutes: c.Minutes}
-		rows := slices.Clone(c.chances)
+		t := Test{Minutes: c.Minutes}
+		rows := c.Chances()
 		mean := func(row []float64) (sum float64) {
 			for _, w := range kept {
 				sum += w.P * row[w.Index]
@@ -96,7 +99,7 @@ func Condense(a *diagnose.Assessment, shop Shop) Finite {
 
 // repair is what it costs to put one after the other right, in order of probability over
 // cost, when the faults have some weights.
-func (f Finite) repair(p []float64) float64 {
+func (f Problem) repair(p []float64) float64 {
 	order := make([]int, len(p))
 	left := 0.0
 	for i := range order {
@@ -114,7 +117,7 @@ func (f Finite) repair(p []float64) float64 {
 
 // Optimal is the least cost that can be expected, by exact dynamic programming: any
 // test at any time, then the repairs.
-func (f Finite) Optimal() float64 {
+func (f Problem) Optimal() float64 {
 	known := map[[MostTests]uint8]float64{}
 	var best func(state [MostTests]uint8, p []float64) float64
 	best = func(state [MostTests]uint8, p []float64) float64 {
@@ -141,7 +144,7 @@ func (f Finite) Optimal() float64 {
 }
 
 // after is the cost of a test and of what comes then.
-func (f Finite) after(t int, p []float64, then func(outcome int, q []float64) float64) float64 {
+func (f Problem) after(t int, p []float64, then func(outcome int, q []float64) float64) float64 {
 	total := 0.0
 	for _, x := range p {
 		total += x
@@ -164,7 +167,7 @@ func (f Finite) after(t int, p []float64, then func(outcome int, q []float64) fl
 // Ahead is the cost that can be expected when each test is chosen as the plan chooses:
 // two steps ahead, with the second among the best few first ones (second of them; all
 // where it is 0), and then the repairs.
-func (f Finite) Ahead(second int) float64 {
+func (f Problem) Ahead(second int) float64 {
 	if second == 0 {
 		second = MostTests
 	}

@@ -1,4 +1,4 @@
-package plan
+package finite
 
 import (
 	"math"
@@ -9,15 +9,16 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/job"
+	"glenmist/core/plan"
 )
 
 // perfect is a problem of independent perfect checks: each fault is found by its own
 // check alone, and a repair in vain is out of the question, so none is found by
 // elimination either.
-func perfect(p, minutes []float64) Finite {
-	f := Finite{P: p}
+func perfect(p, minutes []float64) Problem {
+	f := Problem{P: p}
 	for i := range p {
-		t := FiniteTest{Minutes: minutes[i], Chance: [][]float64{make([]float64, len(p)), make([]float64, len(p))}}
+		t := Test{Minutes: minutes[i], Chance: [][]float64{make([]float64, len(p)), make([]float64, len(p))}}
 		for k := range p {
 			t.Chance[0][k], t.Chance[1][k] = 0, 1
 		}
@@ -79,42 +80,14 @@ func TestOrderOfProbabilityOverCost(t *testing.T) {
 	}
 }
 
-// The plan's own order of repairs is that order too: the reckoning with no test left
-// agrees with the sum by hand, 0.6·(0.4 of the rest) and so on.
-func TestReckoningByHand(t *testing.T) {
-	r := &reckoning{p: []float64{0.2, 0.5, 0.3}, units: [][2]int{{0, -1}, {1, -1}, {2, -1}}, confirm: make([]float64, 3), vain: []float64{10, 100, 20}}
-	r.scratch = scratch{mass: make([]float64, 3), wrong: make([]float64, 3), ratio: make([]float64, 3), rank: make([]int, 3)}
-	// By probability over cost: 0 (0.02), 2 (0.015), 1 (0.005): 0.8·10 + 0.5·20.
-	if got := r.toGo(r.p, r.confirm, r.units); math.Abs(got-18) > 1e-9 {
-		t.Errorf("%v minutes in vain, want 18 by hand", got)
-	}
-	if got := r.order(); !slices.Equal(got, []int{0, 2, 1}) {
-		t.Errorf("order %v", got)
-	}
-	// With a gate on each that asks for five minutes' work, what is sound is found out
-	// in it but for one in mistaken: 8, 6.5 and 20 minutes, so 2 goes before 0.
-	for u := range r.confirm {
-		r.confirm[u] = 5
-	}
-	want := 0.0
-	for _, step := range []struct{ p, left, vain float64 }{{0.3, 1, 20}, {0.2, 0.7, 10}, {0.5, 0.5, 100}} {
-		want += 5*step.p + (5+mistaken*step.vain)*(step.left-step.p)
-	}
-	if got := r.toGo(r.p, r.confirm, r.units); math.Abs(got-want) > 1e-9 {
-		t.Errorf("%v minutes, want %v by hand", got, want)
-	}
-}
-
 // On problems cut out of real jobs two steps ahead cost little more than the optimum,
 // and never less.
 func TestTwoAheadAgainstOptimal(t *testing.T) {
 	worst, sum, n := 1.0, 0.0, 0
 	for _, p := range engine.Shelf {
-		s := beginOn(t, p.ID)
-		j := job.Job{Vehicle: s.j.Vehicle, Opened: s.j.Opened}
-		f := Condense(diagnose.Assess(j), Default)
+		f := Condense(diagnose.Assess(job.Job{Vehicle: job.Vehicle{Engine: p.Engine()}}), plan.Default)
 		f.Tests = f.Tests[:min(5, len(f.Tests))]
-		best, ours := f.Optimal(), f.Ahead(SecondSteps)
+		best, ours := f.Optimal(), f.Ahead(plan.SecondSteps)
 		if ours < best-1e-9 {
 			t.Errorf("%s: %v minutes, less than the optimum of %v", p.ID, ours, best)
 		}
