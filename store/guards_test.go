@@ -107,12 +107,12 @@ func TestEngineChangeReachesEveryOpenJob(t *testing.T) {
 		if i > 1 {
 			continue
 		}
-		signed := evidence.Entry{Done: moment, By: "Oda", Verdict: &evidence.Verdict{Unit: "plug P1", P: 0.97}}
+		signed := evidence.Entry{Done: moment, By: "Oda", Body: &evidence.Verdict{Unit: "plug P1", P: 0.97}}
 		if last, err = s.Append(t.Context(), last, signed); err != nil {
 			t.Fatal(err)
 		}
 		if i == 1 {
-			back := evidence.Entry{Done: moment.Add(time.Minute), By: "Oda", Withdraw: &evidence.Withdraw{Entry: len(last.Job.Ledger), Reason: "too early"}}
+			back := evidence.Entry{Done: moment.Add(time.Minute), By: "Oda", Body: &evidence.Withdraw{Entry: len(last.Job.Ledger), Reason: "too early"}}
 			if _, err := s.Append(t.Context(), last, back); err != nil {
 				t.Fatal(err)
 			}

@@ -119,26 +119,11 @@ func (r jobRow) job(entries []entryRow) (job.Job, error) {
 func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
 	row := entryRow{JobID: jobID, Seq: e.Seq, Kind: string(e.Kind()), DoneAt: e.Done, DoneBy: e.By,
 		Condition: string(e.Condition), Note: e.Note, Certainty: string(e.Certainty)}
-	if e.Withdraw != nil {
-		row.Withdraws = &e.Withdraw.Entry
+	if e.Withdraw() != nil {
+		row.Withdraws = &e.Withdraw().Entry
 	}
-	body, err := json.Marshal(struct {
-		Codes    *evidence.Codes    `json:"codes,omitzero"`
-		Counters *evidence.Counters `json:"counters,omitzero"`
-		Watch    *evidence.Watch    `json:"watch,omitzero"`
-		Move     *evidence.Move     `json:"move,omitzero"`
-		Look     *evidence.Look     `json:"look,omitzero"`
-		Verdict  *evidence.Verdict  `json:"verdict,omitzero"`
-		Withdraw *evidence.Withdraw `json:"withdraw,omitzero"`
-		Trims    *evidence.Trims    `json:"trims,omitzero"`
-		Check    *evidence.Check    `json:"check,omitzero"`
-		Covers   *evidence.Covers   `json:"covers,omitzero"`
-		Fit      *evidence.Fit      `json:"fit,omitzero"`
-		Readings *evidence.Readings `json:"readings,omitzero"`
-		Sparks   *evidence.Sparks   `json:"sparks,omitzero"`
-		Beside   *evidence.Beside   `json:"beside,omitzero"`
-	}{e.Codes, e.Counters, e.Watch, e.Move, e.Look, e.Verdict, e.Withdraw, e.Trims, e.Check, e.Covers, e.Fit, e.Readings, e.Sparks, e.Beside}, json.Deterministic(true))
-	row.Body = string(body)
+	body, err := text(map[evidence.Kind]evidence.Body{e.Kind(): e.Body})
+	row.Body = body
 	return row, err
 }
 

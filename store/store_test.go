@@ -140,7 +140,7 @@ func TestRoundTrip(t *testing.T) {
 }
 
 func watch(c engine.Cylinder) evidence.Entry {
-	return evidence.Entry{Done: moment, By: "x", Watch: &evidence.Watch{Cylinders: []engine.Cylinder{c}}}
+	return evidence.Entry{Done: moment, By: "x", Body: &evidence.Watch{Cylinders: []engine.Cylinder{c}}}
 }
 
 // Of many who write to a job at once, having read the same, exactly one succeeds;
@@ -237,7 +237,7 @@ func TestMigrateFromTheFirstRelease(t *testing.T) {
 		j.Ledger.Positions(j.Vehicle.Engine).Where("C4") != "cyl-2" {
 		t.Fatalf("%v: %+v", err, j)
 	}
-	leak := evidence.Entry{Done: moment, By: "x", Check: &evidence.Check{Test: evidence.Smoke, Place: "cyl-1", Result: "leak"}}
+	leak := evidence.Entry{Done: moment, By: "x", Body: &evidence.Check{Test: evidence.Smoke, Place: "cyl-1", Result: "leak"}}
 	if _, err := s.Append(t.Context(), rec, leak); err != nil {
 		t.Errorf("a new kind of entry: %v", err)
 	}

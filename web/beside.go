@@ -57,7 +57,7 @@ var besideView = view{
 			m.Fields = append(m.Fields, designLine{row.Name, row.Words, row.Unit, row.Choices})
 		}
 		e, bad := readBeside(it, f.Values)
-		if b := e.Beside; b != nil && len(bad) == 0 && b.Compared() {
+		if b := e.Beside(); b != nil && len(bad) == 0 && b.Compared() {
 			m.Judged, m.Differences, m.Says = true, b.Differences(), b.Says()
 			for _, d := range m.Differences {
 				m.Grave = m.Grave || d.Grave
@@ -185,7 +185,7 @@ func readBeside(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		}
 	}
 	b.Old, b.New, b.OldCoil, b.NewCoil = old.PlugDesign, fresh.PlugDesign, old.coil, fresh.coil
-	return evidence.Entry{Beside: b}, bad
+	return evidence.Entry{Body: b}, bad
 }
 
 // besideField is the form's field for a path such as "beside.old.reach_mm".

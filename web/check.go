@@ -31,7 +31,7 @@ var checkView = view{
 				c.Place = engine.Whole
 			}
 		}
-		return evidence.Entry{Check: c}, nil
+		return evidence.Entry{Body: c}, nil
 	},
 	field: func(_ seen, _ url.Values, path string) string {
 		if path == "check.place" {

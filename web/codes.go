@@ -139,7 +139,7 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	if len(codes.Read) > 0 && none {
 		bad.Add("none", "codes or “no codes”, not both", "both")
 	}
-	return evidence.Entry{Codes: codes}, bad
+	return evidence.Entry{Body: codes}, bad
 }
 
 func number(typed url.Values, field string, bad *invalid.Errors) *float64 {

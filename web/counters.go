@@ -67,7 +67,7 @@ func readCounters(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		}
 		c.Counts[cyl-1] = n
 	}
-	return evidence.Entry{Counters: c}, bad
+	return evidence.Entry{Body: c}, bad
 }
 
 // countsView is one run's counters in words and as a picture: a bar for each
@@ -90,7 +90,7 @@ type countBar struct {
 // newestCounts is the newest counters of the job, or nil.
 func newestCounts(a *diagnose.Assessment) *countsView {
 	for i := len(a.Moments) - 1; i >= 0; i-- {
-		if e := a.Moments[i].Entry; e.Counters != nil {
+		if e := a.Moments[i].Entry; e.Counters() != nil {
 			return countsOf(e)
 		}
 	}
@@ -100,7 +100,7 @@ func newestCounts(a *diagnose.Assessment) *countsView {
 const barW, barH = 150, 22
 
 func countsOf(e evidence.Entry) *countsView {
-	c := e.Counters
+	c := e.Counters()
 	v := &countsView{Entry: e.Seq, Condition: e.Condition.Words()}
 	most := 1
 	for _, n := range c.Counts {

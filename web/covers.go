@@ -33,7 +33,7 @@ var coversView = view{
 		if len(c.Off)+len(c.On) == 0 {
 			bad.Add("off", "a cover that came off or went back on", "the same as before")
 		}
-		return evidence.Entry{Covers: c}, bad
+		return evidence.Entry{Body: c}, bad
 	},
 	field: func(seen, url.Values, string) string { return "off" },
 	model: func(it seen, f form) any {

@@ -83,7 +83,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 	m := verdictView.model(it, newForm(url.Values{}, nil, same)).(verdictModel) //nolint:forcetypeassert // it is the view's own
 	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
 	if m.Signed != nil { // what was signed stands until a second one is
-		p.Verdict = m.Signed.Verdict
+		p.Verdict = m.Signed.Verdict()
 	}
 	if m.Signed != nil && m.Offer != nil {
 		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
@@ -121,7 +121,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		}
 	}
 	for _, mo := range it.a.Moments {
-		if l := mo.Entry.Look; l != nil {
+		if l := mo.Entry.Look(); l != nil {
 			for _, item := range l.Items {
 				if item.Finding.Odd() && item.Plug.Empty() {
 					p.Shown = append(p.Shown, unit.Capital(item.Name())+": "+item.Finding.Words()+".")

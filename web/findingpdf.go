@@ -381,7 +381,7 @@ func (d *pdfSheet) worksheet(p findingPage) {
 			words += " → " + l.Decode
 		}
 		if l.Withdrawn != nil {
-			words += " (withdrawn: " + l.Withdrawn.Withdraw.Reason + ")"
+			words += " (withdrawn: " + l.Withdrawn.Withdraw().Reason + ")"
 		}
 		if l.Entry.Note != "" {
 			words += " “" + l.Entry.Note + "”"

@@ -20,7 +20,7 @@ var fitView = view{
 		return v
 	},
 	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
-		return evidence.Entry{Fit: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
+		return evidence.Entry{Body: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
 	},
 	field: func(seen, url.Values, string) string { return "unit" },
 	model: func(it seen, _ form) any { return fitModel{fitChoices(it), it.a.Engine.Scanned()} },

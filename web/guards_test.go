@@ -531,7 +531,7 @@ func TestLongLedgerIsFolded(t *testing.T) {
 	}
 	var entries []evidence.Entry
 	for i := range 60 {
-		entries = append(entries, evidence.Entry{Done: moment.Add(time.Duration(i) * time.Second), By: "Wyn", Watch: &evidence.Watch{Cylinders: []engine.Cylinder{2}}})
+		entries = append(entries, evidence.Entry{Done: moment.Add(time.Duration(i) * time.Second), By: "Wyn", Body: &evidence.Watch{Cylinders: []engine.Cylinder{2}}})
 	}
 	if _, err := jobs.Append(t.Context(), rec, entries...); err != nil {
 		t.Fatal(err)

@@ -254,15 +254,15 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		}
 	}
 	if signed, ok := j.Signed(); ok && (p.Signed() || it.plan.Verdict != nil && it.plan.Verdict.Revises > 0) {
-		if now := plan.SignedNow(it.a, *signed.Verdict); now < plan.Condemn {
-			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict.P), unit.Percent(now))
+		if now := plan.SignedNow(it.a, *signed.Verdict()); now < plan.Condemn {
+			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict().P), unit.Percent(now))
 		}
 	}
 	if d := it.a.LastDecode(); d != nil {
 		if d.Outcome != diagnose.Elsewhere || it.plan.Next.Step.ID != plan.CountMisfires { // else the next step says it
 			p.Advice = explain.Advice(*d)
 		}
-		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move.Cleared {
+		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move().Cleared {
 			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
 		}
 	}
@@ -331,10 +331,10 @@ func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView 
 func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {
 	var words []string
 	for _, m := range a.Moments {
-		if m.Entry.Look == nil {
+		if m.Entry.Look() == nil {
 			continue
 		}
-		for _, seen := range m.Entry.Look.Items {
+		for _, seen := range m.Entry.Look().Items {
 			if seen.Tag == item.Tag && seen.Place == item.Place {
 				words = append(words, seen.Finding.Words())
 			}
@@ -359,7 +359,7 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 	var lines []ledgerLine
 	keyed := false
 	for _, e := range slices.Backward(j.Ledger) {
-		line := ledgerLine{Entry: e, Words: explain.Entry(e), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw == nil,
+		line := ledgerLine{Entry: e, Words: e.Words(), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw() == nil,
 			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
 		if by, ok := gone[e.Seq]; ok {
 			line.Withdrawn, line.Can, line.Decode = &by, false, ""

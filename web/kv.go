@@ -236,7 +236,7 @@ func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c
 		}
 	}
 	for _, m := range it.a.Moments {
-		if rs := m.Entry.Readings; rs != nil && rs.Capture == c.Number && rs.Measure == evidence.KVWave {
+		if rs := m.Entry.Readings(); rs != nil && rs.Capture == c.Number && rs.Measure == evidence.KVWave {
 			v.Recorded = m.Entry.Seq
 		}
 	}
@@ -312,7 +312,7 @@ func sides(it seen, c store.Capture, read *reading) *kvSides {
 		if len(set.Each) == 0 {
 			continue
 		}
-		longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: c.Made, By: c.By, Condition: c.Condition, Readings: &set})
+		longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: c.Made, By: c.By, Condition: c.Condition, Body: &set})
 		if err != nil {
 			return nil
 		}
@@ -453,7 +453,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 	sums := l.turned(it.a.Engine, c.Turn).sums
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if set.Capture = c.Number; len(set.Each) > 0 {
-			entries = append(entries, evidence.Entry{Done: c.Made, Readings: &set}) // with the parts where they sat then
+			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the parts where they sat then
 		}
 	}
 	if len(entries) == 0 {

@@ -131,5 +131,5 @@ func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	if len(look.Items) == 0 && len(bad) == 0 {
 		bad.Add(foundField(engine.Plug), "a finding on a part or a connector", "none")
 	}
-	return evidence.Entry{Look: look}, bad
+	return evidence.Entry{Body: look}, bad
 }

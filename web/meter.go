@@ -24,10 +24,10 @@ var meterView = view{
 	field: meterField,
 	model: func(it seen, f form) any { return newMeterModel(it, f) },
 	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
-		if e.Readings.Maker == nil {
+		if e.Readings().Maker == nil {
 			return nil
 		}
-		return []engine.Spec{{Of: string(e.Readings.Measure), Low: e.Readings.Maker.Low, High: e.Readings.Maker.High}}
+		return []engine.Spec{{Of: string(e.Readings().Measure), Low: e.Readings().Maker.Low, High: e.Readings().Maker.High}}
 	},
 }
 
@@ -135,7 +135,7 @@ func blankMeter(it seen, query url.Values) url.Values {
 		v.Set("high", trim(s.High))
 	}
 	for _, moment := range it.a.Moments { // what does not change from one reading to the next
-		r := moment.Entry.Readings
+		r := moment.Entry.Readings()
 		if r == nil {
 			continue
 		}
@@ -262,7 +262,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		}
 		bad.Add(first, "at least one reading", "none")
 	}
-	return evidence.Entry{Readings: r}, bad
+	return evidence.Entry{Body: r}, bad
 }
 
 func meterField(it seen, typed url.Values, path string) string {
@@ -375,7 +375,7 @@ func needed(e engine.Engine) string {
 func (v *meterModel) judge(it seen, f form) {
 	var sets []evidence.Readings
 	for _, moment := range it.a.Moments {
-		if r := moment.Entry.Readings; r != nil {
+		if r := moment.Entry.Readings(); r != nil {
 			sets = append(sets, *r)
 			if r.Measure == v.Measure.ID {
 				sheet := readings.Judge(*r)
@@ -383,8 +383,8 @@ func (v *meterModel) judge(it seen, f form) {
 			}
 		}
 	}
-	if entry, _ := readMeter(it, f.Values); entry.Readings != nil && len(entry.Readings.Each) > 0 {
-		if r := entry.Readings; r.Maker == nil || r.Maker.High >= r.Maker.Low {
+	if entry, _ := readMeter(it, f.Values); entry.Readings() != nil && len(entry.Readings().Each) > 0 {
+		if r := entry.Readings(); r.Maker == nil || r.Maker.High >= r.Maker.Low {
 			sheet := readings.Judge(*r)
 			v.Sheet, v.Entry = &sheet, 0
 			sets = append(sets, *r)

@@ -73,7 +73,7 @@ var moveView = view{
 			m.Partner = fmt.Sprintf("Best partner for %s: %s, because %s.", t.Words(), placeShortWords(p), strings.Join(p.Why, "; "))
 		}
 		if e, bad := readMove(it, f.Values); len(bad) == 0 {
-			m.Outcomes = plan.Foretell(it.a, e.Move.Parts)
+			m.Outcomes = plan.Foretell(it.a, e.Move().Parts)
 		}
 		return m
 	},
@@ -178,7 +178,7 @@ func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		}
 		move.Parts = append(move.Parts, parts...)
 	}
-	return evidence.Entry{Move: move}, bad
+	return evidence.Entry{Body: move}, bad
 }
 
 // moveOf is the relocations of one part with what comes back for it.

@@ -23,7 +23,7 @@ var partsView = view{
 		if len(move.Parts) == 0 {
 			return evidence.Entry{}, invalid.Errors{{Expected: "a part that is not at home", Got: "all of them at home"}}
 		}
-		return evidence.Entry{Move: move}, nil
+		return evidence.Entry{Body: move}, nil
 	},
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, _ form) any { return newParts(it) },

@@ -40,10 +40,10 @@ func plugTags(it seen) (plugs, on []part.Tag) {
 // known is what the ledger has of a plug, and in which entry it was last read.
 func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
 	for _, m := range it.a.Moments {
-		if m.Entry.Look == nil {
+		if m.Entry.Look() == nil {
 			continue
 		}
-		for _, item := range m.Entry.Look.Items {
+		for _, item := range m.Entry.Look().Items {
 			if item.Tag == t && !item.Plug.Empty() {
 				l, entry = l.Over(item.Plug), m.Entry.Seq
 			}

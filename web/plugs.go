@@ -42,7 +42,7 @@ var plugsView = view{
 		if len(b.look.Items) == 0 && len(bad) == 0 {
 			bad.Add("", "at least one plug, boot or lead that was read", "none")
 		}
-		return evidence.Entry{Look: &b.look}, bad
+		return evidence.Entry{Body: &b.look}, bad
 	},
 	field: func(it seen, typed url.Values, path string) string {
 		b, _ := readBoard(it, typed)
@@ -56,10 +56,10 @@ var plugsView = view{
 		return strings.ReplaceAll(strings.TrimPrefix(path, "look."), ".", "-")
 	},
 	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
-		if e.Look.Gap == nil {
+		if e.Look().Gap == nil {
 			return nil
 		}
-		return []engine.Spec{{Of: engine.PlugGap, Low: e.Look.Gap.Low, High: e.Look.Gap.High}}
+		return []engine.Spec{{Of: engine.PlugGap, Low: e.Look().Gap.Low, High: e.Look().Gap.High}}
 	},
 	model: func(it seen, f form) any { return newPlugs(it, f) },
 }
@@ -190,10 +190,10 @@ func newPlugCard(it seen, f form, t, on part.Tag) *plugCard {
 	c.boot = evidence.Finding(c.BootText)
 	if c.BootText == "" && on != "" {
 		for _, mo := range it.a.Moments {
-			if mo.Entry.Look == nil {
+			if mo.Entry.Look() == nil {
 				continue
 			}
-			for _, item := range mo.Entry.Look.Items {
+			for _, item := range mo.Entry.Look().Items {
 				if item.Tag == on {
 					c.boot = item.Finding
 				}
@@ -346,7 +346,7 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 	if n := len(j.Ledger); n > 0 {
 		done = j.Ledger[n-1].Done
 	}
-	longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: done.Add(time.Second), By: "preview", Look: &l})
+	longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: done.Add(time.Second), By: "preview", Body: &l})
 	if err != nil {
 		return nil
 	}

@@ -55,8 +55,8 @@ func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
 	}
 	var sets []evidence.Readings
 	for _, m := range it.a.Moments {
-		if m.Entry.Readings != nil {
-			sets = append(sets, *m.Entry.Readings)
+		if m.Entry.Readings() != nil {
+			sets = append(sets, *m.Entry.Readings())
 		}
 	}
 	var file bytes.Buffer

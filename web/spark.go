@@ -96,7 +96,7 @@ func blankSpark(it seen, query url.Values) url.Values {
 		v.Set("ratio", trim(s.High))
 	}
 	for _, m := range it.a.Moments { // the tester and the day stay as they were
-		s := m.Entry.Sparks
+		s := m.Entry.Sparks()
 		if s == nil {
 			continue
 		}
@@ -176,7 +176,7 @@ func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 			bad.Under(name, err)
 		}
 	}
-	return evidence.Entry{Sparks: &s}, bad
+	return evidence.Entry{Body: &s}, bad
 }
 
 func newSparkModel(it seen, f form) sparkModel {

@@ -90,11 +90,11 @@ func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) 
 	if len(bad) > 0 {
 		return nil, bad
 	}
-	moved := evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
+	moved := evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}}
 	if len(look.Items) == 0 {
 		return []evidence.Entry{moved}, nil
 	}
-	return []evidence.Entry{{Look: look}, moved}, nil
+	return []evidence.Entry{{Body: look}, moved}, nil
 }
 
 // handView is one thing that comes into the hand for an exchange.

@@ -21,7 +21,7 @@ var trimsView = view{
 		if len(t.Banks) == 0 && len(bad) == 0 {
 			bad.Add("short-1", "the short and long trim of a bank in per cent, such as 4.7", "nothing")
 		}
-		return evidence.Entry{Trims: t}, bad
+		return evidence.Entry{Body: t}, bad
 	},
 	field: func(_ seen, typed url.Values, path string) string {
 		var i int

@@ -35,7 +35,7 @@ var verdictView = view{
 	model: func(it seen, f form) any {
 		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Lead: it.plan.Lead.Name(), P: it.plan.Lead.P}
 		if e, ok := it.rec.Job.Signed(); ok && (it.plan.Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
-			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict)
+			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict())
 		}
 		if m.Offer != nil {
 			m.Changes = plan.Changes(it.rec.Job.Ledger, *m.Offer)
@@ -83,7 +83,7 @@ type verdictModel struct {
 // named is the verdict that stands or can be signed, or nil.
 func (m verdictModel) named() *evidence.Verdict {
 	if m.Signed != nil && m.Offer == nil {
-		return m.Signed.Verdict
+		return m.Signed.Verdict()
 	}
 	return m.Offer
 }

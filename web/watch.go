@@ -32,7 +32,7 @@ var watchView = view{
 		case !clean && len(w.Cylinders) == 0 && len(bad) == 0:
 			bad.Add("cylinder", "the cylinders where it was seen, or “ran clean”", "neither")
 		}
-		return evidence.Entry{Watch: w}, bad
+		return evidence.Entry{Body: w}, bad
 	},
 	field: func(_ seen, _ url.Values, path string) string {
 		if strings.HasPrefix(path, "watch.cylinders") {

@@ -9,7 +9,6 @@ import (
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
-	"glenmist/core/explain"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/unit"
@@ -23,7 +22,7 @@ var withdrawView = view{
 		if err != nil {
 			return evidence.Entry{}, invalid.Errors{{Field: "entry", Expected: "the number of an entry", Got: invalid.Quote(typed.Get("entry"))}}
 		}
-		return evidence.Entry{Withdraw: &evidence.Withdraw{Entry: n, Reason: strings.TrimSpace(typed.Get("reason"))}}, nil
+		return evidence.Entry{Body: &evidence.Withdraw{Entry: n, Reason: strings.TrimSpace(typed.Get("reason"))}}, nil
 	},
 	field: func(_ seen, _ url.Values, path string) string {
 		switch path {
@@ -55,10 +54,10 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 	if err != nil || !ok {
 		return m
 	}
-	m.Entry, m.Words = &entry, explain.Entry(entry)
+	m.Entry, m.Words = &entry, entry.Words()
 	trial := it.rec.Job
 	longer, err := trial.Ledger.Add(trial.Vehicle.Engine, evidence.Entry{By: "preview", Done: time.Unix(0, 0).UTC(),
-		Withdraw: &evidence.Withdraw{Entry: n, Reason: "preview"}})
+		Body: &evidence.Withdraw{Entry: n, Reason: "preview"}})
 	if err != nil {
 		m.Refused = invalid.From(err)[0].Expected
 		return m

@@ -16,10 +16,10 @@ import (
 // is not in a spark test.
 func TestTheSameTestAgain(t *testing.T) {
 	spark := func() evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "strong"}}
+		return evidence.Entry{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "strong"}}
 	}
 	kilovolts := func() evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: evidence.Kilovolts, Place: "cyl-2", Result: "in-line"}}
+		return evidence.Entry{Body: &evidence.Check{Test: evidence.Kilovolts, Place: "cyl-2", Result: "in-line"}}
 	}
 	seen := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 200, 1, 0))
 	plugs := func(test func() evidence.Entry, again bool) *Assessment {
@@ -52,7 +52,7 @@ func TestSeenOnTheWay(t *testing.T) {
 	notHome := evidence.Seen{Tag: part.Of(engine.Boot, "cyl-2"), Finding: evidence.BootNotHome}
 	seen := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 200, 1, 0))
 	onTheWay := jobtest.Look(notHome)
-	onTheWay.Look.Moving = true
+	onTheWay.Look().Moving = true
 	way := Assess(jobtest.With(t, seen, onTheWay, jobtest.Swap24(seen, engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 0, 1, 0), jobtest.Counts(3000, 0, 0, 0, 0)))
 	if got := way.Suspects[0]; got.Key() != "seat cyl-2" || got.P < 0.8 {
 		t.Errorf("seen on the way: %s at %.2f leads", got.Name(), got.P)

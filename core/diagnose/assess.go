@@ -144,14 +144,14 @@ func (a *Assessment) Worst() engine.Cylinder {
 	}
 	for _, m := range slices.Backward(a.Moments) {
 		switch e := m.Entry; {
-		case e.Counters != nil:
-			if c, most := e.Counters.Most(); most > 0 {
+		case e.Counters() != nil:
+			if c, most := e.Counters().Most(); most > 0 {
 				return c
 			}
 			return worst
-		case e.Watch != nil && len(e.Watch.Cylinders) > 0:
-			return e.Watch.Cylinders[0]
-		case e.Watch != nil:
+		case e.Watch() != nil && len(e.Watch().Cylinders) > 0:
+			return e.Watch().Cylinders[0]
+		case e.Watch() != nil:
 			return worst
 		}
 	}
@@ -174,15 +174,15 @@ func (a *Assessment) Sick() engine.Set {
 // one whose counters still hold what was counted before a move.
 func (a *Assessment) counts(i int) bool {
 	m := a.Moments[i]
-	return m.Entry.Watch != nil || m.Entry.Counters != nil && (m.Entry.Counters.Fresh || m.Epoch == 0)
+	return m.Entry.Watch() != nil || m.Entry.Counters() != nil && (m.Entry.Counters().Fresh || m.Epoch == 0)
 }
 
 func (a *Assessment) runTable(i int) *runTable {
 	entry := a.Moments[i].Entry
-	if entry.Counters != nil {
-		return counted(*entry.Counters)
+	if entry.Counters() != nil {
+		return counted(*entry.Counters())
 	}
-	return watched(*entry.Watch, a.Engine)
+	return watched(*entry.Watch(), a.Engine)
 }
 
 // Aside is why an entry is noted and not weighed.
@@ -204,23 +204,23 @@ const (
 func (a *Assessment) SetAside(i int) Aside {
 	m := a.Moments[i]
 	switch {
-	case m.Entry.Counters != nil && !a.counts(i):
+	case m.Entry.Counters() != nil && !a.counts(i):
 		return NotReset
-	case m.Entry.Codes != nil && len(m.Entry.Codes.Read) > 0:
+	case m.Entry.Codes() != nil && len(m.Entry.Codes().Read) > 0:
 		weighed := a.codeEpochs(everything)
 		for _, c := range weighed {
 			if a.Moments[c.moment].Epoch != m.Epoch {
 				continue
 			}
 			var here codesKnown
-			for _, r := range m.Entry.Codes.Read {
+			for _, r := range m.Entry.Codes().Read {
 				here.take(r, a.Engine)
 			}
 			if here.within(c.known).any() {
 				return Weighed
 			}
 		}
-		for _, r := range m.Entry.Codes.Read {
+		for _, r := range m.Entry.Codes().Read {
 			if _, weighs := r.Code.Meaning(); weighs {
 				return OldCode
 			}
@@ -283,10 +283,10 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	var earlier codesKnown
 	cleared, epoch := true, -1
 	for i, m := range a.Moments {
-		if m.Entry.Move != nil {
-			cleared = m.Entry.Move.Cleared
+		if m.Entry.Move() != nil {
+			cleared = m.Entry.Move().Cleared
 		}
-		if m.Entry.Codes == nil || !kept(i) {
+		if m.Entry.Codes() == nil || !kept(i) {
 			continue
 		}
 		if m.Epoch != epoch {
@@ -299,7 +299,7 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 		now := &out[len(out)-1]
 		now.moment = i
 		var here codesKnown
-		for _, r := range m.Entry.Codes.Read {
+		for _, r := range m.Entry.Codes().Read {
 			if epoch == 0 || r.State != trouble.Permanent {
 				here.take(r, a.Engine)
 			}

@@ -105,14 +105,14 @@ func TestLeaveOneOut(t *testing.T) {
 		j := randomJob(t, r)
 		a := Assess(j)
 		for i, m := range a.Moments {
-			looked := slices.ContainsFunc(a.Moments[i:], func(m evidence.Moment) bool { return m.Entry.Look != nil })
-			ran := m.Entry.Counters != nil || m.Entry.Watch != nil || m.Entry.Codes != nil
-			if m.Entry.Move != nil || m.Entry.Look != nil || ran && looked {
+			looked := slices.ContainsFunc(a.Moments[i:], func(m evidence.Moment) bool { return m.Entry.Look() != nil })
+			ran := m.Entry.Counters() != nil || m.Entry.Watch() != nil || m.Entry.Codes() != nil
+			if m.Entry.Move() != nil || m.Entry.Look() != nil || ran && looked {
 				continue
 			}
 			fewer := j
 			fewer.Ledger = append(append(evidence.Ledger{}, j.Ledger...), evidence.Entry{Seq: j.Ledger.Next(), Done: jobtest.Clock(99), By: "x",
-				Withdraw: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
+				Body: &evidence.Withdraw{Entry: m.Entry.Seq, Reason: "left out"}})
 			b := Assess(fewer)
 			for s, got := range a.weighing.posterior(without(i), false).Any {
 				if want := b.Faults[s].P; math.Abs(got-want) > 1e-9 {
@@ -143,7 +143,7 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 				read := jobtest.Codes(cyl())
 				if r.IntN(3) == 0 {
 					coil, _ := trouble.Parse("P0351")
-					read.Codes.Read = append(read.Codes.Read, trouble.Reading{Code: coil, State: trouble.Pending})
+					read.Codes().Read = append(read.Codes().Read, trouble.Reading{Code: coil, State: trouble.Pending})
 				}
 				j = jobtest.With(t, j, read)
 			}
@@ -155,13 +155,13 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 			c[r.IntN(n)] += r.IntN(60)
 			j = jobtest.With(t, j, jobtest.Counts(200+r.IntN(4000), c...))
 		case 2:
-			j = jobtest.With(t, j, evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{cyl()}}})
+			j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Watch{Cylinders: []engine.Cylinder{cyl()}}})
 		case 3:
 			a, b := slots[r.IntN(len(slots))], slots[r.IntN(len(slots))]
 			if a.Kind == b.Kind && a.Place != b.Place {
-				j = jobtest.With(t, j, evidence.Entry{Move: &evidence.Move{Cleared: r.IntN(2) == 0, Parts: at.Swap(a.Place, b.Place, a.Kind)}})
+				j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Move{Cleared: r.IntN(2) == 0, Parts: at.Swap(a.Place, b.Place, a.Kind)}})
 			} else if in, ok := at.FreeSpare(a.Kind, j.Ledger.Used); ok {
-				j = jobtest.With(t, j, evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: at.Replace(at.In(a.Kind, a.Place), in)}})
+				j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: at.Replace(at.In(a.Kind, a.Place), in)}})
 			}
 		case 4:
 			kinds := evidence.LookKinds(e)
@@ -175,7 +175,7 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 			}
 			j = jobtest.With(t, j, jobtest.Look(seen))
 		case 5:
-			j = jobtest.With(t, j, evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Short: 20*r.Float64() - 8, Long: 20*r.Float64() - 8}}}})
+			j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Short: 20*r.Float64() - 8, Long: 20*r.Float64() - 8}}}})
 		case 6:
 			tests := evidence.TestsOf(e)
 			test := tests[r.IntN(len(tests))]
@@ -184,16 +184,16 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 			if answer, _ := test.Result(check.Result); test.Of == evidence.OfLeaks && !answer.Odd {
 				check.Place = engine.Whole
 			}
-			j = jobtest.With(t, j, evidence.Entry{Check: &check})
+			j = jobtest.With(t, j, evidence.Entry{Body: &check})
 		case 7:
 			m := evidence.Measures[r.IntN(len(evidence.Measures))]
 			if m.There(e) {
-				j = jobtest.With(t, j, evidence.Entry{Readings: randomReadings(m, m.Each(e, at), r)})
+				j = jobtest.With(t, j, evidence.Entry{Body: randomReadings(m, m.Each(e, at), r)})
 			}
 		case 8:
 			s := &evidence.Sparks{Tester: "opened-plug", GapMM: 1 + 8*r.Float64(), From: evidence.Ends[r.IntN(3)].From, AirKPa: 95, AirCelsius: 12}
 			s.Each = []evidence.Sparked{{Place: engine.At(cyl()), Seen: []evidence.ResultID{"strong", "weak", "intermittent", "none"}[r.IntN(4)]}}
-			j = jobtest.With(t, j, evidence.Entry{Sparks: s})
+			j = jobtest.With(t, j, evidence.Entry{Body: s})
 		}
 	}
 	return j
@@ -273,7 +273,7 @@ func TestDecode(t *testing.T) {
 		"elsewhere, put home":   {base, []evidence.Entry{jobtest.Counts(3000, 0, 0, 150, 0), jobtest.Counts(3000, 1, 0, 0, 139)}, Followed, nil},
 		"elsewhere, twice":      {base, []evidence.Entry{jobtest.Counts(3000, 0, 0, 150, 0), jobtest.Counts(3000, 1, 0, 139, 0)}, Elsewhere, nil},
 		"too little watched":    {slight, []evidence.Entry{jobtest.Counts(400, 0, 0, 0, 0)}, Unclear, nil},
-		"old counts say little": {base, []evidence.Entry{{Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 143, 0, 90}}}}, Waiting, nil},
+		"old counts say little": {base, []evidence.Entry{{Body: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 143, 0, 90}}}}, Waiting, nil},
 	} {
 		t.Run(name, func(t *testing.T) {
 			a := Assess(jobtest.With(t, c.before, c.after...))
@@ -354,13 +354,13 @@ func TestWhatPointsWhere(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: c, State: trouble.Stored}}}}
+		return evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: c, State: trouble.Stored}}}}
 	}
 	trims := func(one, two float64) evidence.Entry {
-		return evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: one}, {Bank: 2, Long: two}}}}
+		return evidence.Entry{Body: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: one}, {Bank: 2, Long: two}}}}
 	}
 	found := func(test evidence.TestID, at engine.Place, result evidence.ResultID) evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: test, Place: at, Result: result}}
+		return evidence.Entry{Body: &evidence.Check{Test: test, Place: at, Result: result}}
 	}
 	for name, c := range map[string]struct {
 		j    job.Job
@@ -406,7 +406,7 @@ func TestUnclearSaysHowMuchMore(t *testing.T) {
 func TestOldCodesAfterAMove(t *testing.T) {
 	base := jobtest.With(t, jobtest.New(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 143, 1, 0))
 	moved := jobtest.Swap24(base, engine.Coil, engine.Boot)
-	moved.Move.Cleared = false
+	moved.Move().Cleared = false
 	j := jobtest.With(t, base, moved)
 	before, after := Assess(j), Assess(jobtest.With(t, j, jobtest.Codes(2)))
 	if d := math.Abs(p(t, before, "coil C2") - p(t, after, "coil C2")); d > 1e-9 {

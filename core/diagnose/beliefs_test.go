@@ -67,15 +67,15 @@ func TestOwnModels(t *testing.T) {
 	slight := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 4, 0, 0))
 	hot := jobtest.With(t, jobtest.AnyTime(4))
 	hot.FailsWhen = evidence.Hot
-	kv := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
+	kv := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{17}}}}})
 	jolted := jobtest.With(t, jobtest.AnyTime(4))
 	jolted.Signs = []evidence.Sign{evidence.AfterJolt}
-	lean := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 20}}}})
-	circuit := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0352, State: trouble.Stored}}}})
+	lean := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 20}}}})
+	circuit := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0352, State: trouble.Stored}}}})
 	read := func(l plug.Look) job.Job {
 		look := evidence.Look{Gap: &plug.Range{Low: 0.9, High: 1.1}}
 		look.Items = append(look.Items, look.Read("P2", l))
-		return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Look: &look})
+		return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &look})
 	}
 	wave, made := jobtest.V8(t)
 	capture := jobtest.With(t, wave, made(1, 15, 13, 17, 1, 1.7, -0.1, 100, 8))
@@ -166,8 +166,8 @@ func FuzzBelieve(f *testing.F) {
 	f.Add(knowledge.Signs[0].RowID(), 0.4, 0.3)
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
-	j.Ledger = evidence.Ledger{{Seq: 1, Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
-		{Seq: 2, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugWorn}}}}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}},
+		{Seq: 2, Body: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugWorn}}}}}
 	f.Fuzz(func(t *testing.T, row string, first, second float64) {
 		values := []float64{first}
 		if r, _, ok := knowledge.FindRow(row); ok && len(r.Figures) > 1 {

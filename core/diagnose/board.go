@@ -122,7 +122,7 @@ func (b *board) cell(i int, how knowledge.Bearing, misfires bool) *boardCell {
 // boardOf reads the plugs of a moment. The gaps are held against the maker's range, else against
 // the others, else against plugs in general.
 func (a *Assessment) boardOf(m evidence.Moment) *board {
-	look := m.Entry.Look
+	look := m.Entry.Look()
 	if look == nil {
 		return nil
 	}
@@ -192,7 +192,7 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 		if o.Entry.Seq == m.Entry.Seq {
 			return false
 		}
-		if r := o.Entry.Readings; r != nil && r.Measure == evidence.CompressionWet {
+		if r := o.Entry.Readings(); r != nil && r.Measure == evidence.CompressionWet {
 			for _, one := range r.Each {
 				if at, _ := a.Engine.Feeds(one.Place); at&feeds != 0 {
 					return true

@@ -68,7 +68,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		return jobtest.Counts(2*n, c...)
 	}
 	if e.Scanned() {
-		read := evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{}}}
+		read := evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{}}}
 		for _, c := range e.All() {
 			p := knowledge.CodeStray
 			if sickNow().Has(c) {
@@ -77,7 +77,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 				p = knowledge.CodeHistory
 			}
 			if r.Float64() < p {
-				read.Codes.Read = append(read.Codes.Read, trouble.Reading{Code: trouble.MisfireOn(c), State: trouble.Stored})
+				read.Codes().Read = append(read.Codes().Read, trouble.Reading{Code: trouble.MisfireOn(c), State: trouble.Stored})
 			}
 		}
 		j = jobtest.With(t, j, read)
@@ -115,7 +115,7 @@ func TestContradictions(t *testing.T) {
 		}
 		// The last run is read off one cylinder further on.
 		last := len(j.Ledger) - 1
-		was := j.Ledger[last].Counters.Counts
+		was := j.Ledger[last].Counters().Counts
 		worst := 0
 		for i, n := range was {
 			if n > was[worst] {
@@ -126,7 +126,7 @@ func TestContradictions(t *testing.T) {
 			continue
 		}
 		turned := append([]int{was[len(was)-1]}, was[:len(was)-1]...)
-		j.Ledger[last].Counters = &evidence.Counters{Revolutions: 3000, Counts: turned, Fresh: true}
+		j.Ledger[last].Body = &evidence.Counters{Revolutions: 3000, Counts: turned, Fresh: true}
 		corrupted++
 		for _, c := range Assess(j).Contradictions() {
 			if c.Entries[0] == j.Ledger[last].Seq || len(c.Entries) > 1 {
@@ -152,7 +152,7 @@ func TestContradictionIsNamed(t *testing.T) {
 	if len(got) == 0 || got[0].Entries[0] != 4 || got[0].P > 0.01 {
 		t.Fatalf("%+v", got)
 	}
-	j = jobtest.With(t, j, evidence.Entry{Withdraw: &evidence.Withdraw{Entry: 4, Reason: "read off the wrong line"}})
+	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Withdraw{Entry: 4, Reason: "read off the wrong line"}})
 	if got := Assess(j).Contradictions(); len(got) != 0 {
 		t.Errorf("with it withdrawn: %+v", got)
 	}

@@ -95,7 +95,7 @@ func decodes(a *Assessment) []Decode {
 	tables := a.weighing.tables
 	var all []Decode
 	for i, m := range a.Moments {
-		if m.Entry.Move != nil {
+		if m.Entry.Move() != nil {
 			all = append(all, a.decode(i, epochs, tables))
 		}
 	}
@@ -313,9 +313,9 @@ func (a *Assessment) compared(epoch int, tables []*runTable) (when evidence.Cond
 		if m.Epoch != epoch-1 || tables[i] == nil || !after[m.Entry.Condition] {
 			continue
 		}
-		seen := m.Entry.Watch != nil && len(m.Entry.Watch.Cylinders) > 0
-		if c := m.Entry.Counters; c != nil {
-			seen = slices.Max(c.Counts) >= Enough
+		seen := m.Entry.Watch() != nil && len(m.Entry.Watch().Cylinders) > 0
+		if c := m.Entry.Counters(); c != nil {
+			seen = slices.Max(c.Counts) >= evidence.Enough
 		}
 		if seen {
 			when, ok = m.Entry.Condition, true
@@ -353,7 +353,7 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 			ways[i].Tags = append(ways[i].Tags, t)
 		}
 	}
-	for _, r := range move.Entry.Move.Parts {
+	for _, r := range move.Entry.Move().Parts {
 		from, to := move.Before.Feeds(r.Tag), move.At.Feeds(r.Tag)
 		add(r.Tag, engine.SetOf(from...), engine.SetOf(to...), r.To)
 		if len(from) != 2 {

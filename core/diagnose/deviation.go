@@ -12,7 +12,7 @@ import (
 
 // deviation is how far a reading lies from what is expected of it.
 func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i int) (x deviations, n int, ref float64, ok bool) {
-	set, one := m.Entry.Readings, m.Entry.Readings.Each[i]
+	set, one := m.Entry.Readings(), m.Entry.Readings().Each[i]
 	mine, known := set.Compared(one)
 	log := func(of, to float64) float64 { return math.Log(max(of, 1e-6) / max(to, 1e-6)) }
 	switch measure.ID {
@@ -154,7 +154,7 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 // one.
 func (a *Assessment) dry(until evidence.Moment, place engine.Place) (bar float64, at int, ok bool) {
 	for i, m := range a.Moments {
-		if r := m.Entry.Readings; r != nil && r.Measure == evidence.CompressionDry {
+		if r := m.Entry.Readings(); r != nil && r.Measure == evidence.CompressionDry {
 			for _, one := range r.Each {
 				if one.Place == place && len(one.Figures) > 0 && one.Figures[0] > 0 {
 					bar, at, ok = one.Figures[0], i+1, true

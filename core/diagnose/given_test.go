@@ -19,9 +19,9 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 		for c, figures := range [][]float64{{9, 8, 10.5}, of, {9.2, 8, 10.6}, {8.8, 7.6, 10}} {
 			r.Each = append(r.Each, evidence.Reading{Place: engine.At(engine.Cylinder(c + 1)), Figures: figures})
 		}
-		return evidence.Entry{Condition: evidence.Idle, Readings: r}
+		return evidence.Entry{Condition: evidence.Idle, Body: r}
 	}
-	sparks := evidence.Entry{Condition: evidence.Idle, Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: "boot", AirKPa: 100, AirCelsius: 20,
+	sparks := evidence.Entry{Condition: evidence.Idle, Body: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: "boot", AirKPa: 100, AirCelsius: 20,
 		Each: []evidence.Sparked{{Place: "cyl-2", Seen: "intermittent"}}}}
 	odds := func(mode, other fault.ModeID, es ...evidence.Entry) float64 {
 		sum := map[fault.ModeID]float64{}

@@ -125,7 +125,7 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		for i, t := range touching {
 			p := 0.0
 			switch {
-			case moments[i].Entry.Fit != nil && fitted(moments[i], h):
+			case moments[i].Entry.Fit() != nil && fitted(moments[i], h):
 				p = knowledge.FitCures
 			case tries < most && t.Touches(h):
 				p = h.Mode.CuredByTouch
@@ -156,7 +156,7 @@ func tried(m fault.Mode) int {
 
 // fitted says whether a repair was made at the place of a fault.
 func fitted(m evidence.Moment, h fault.Hypothesis) bool {
-	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit.Unit
+	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit().Unit
 }
 
 // HandledItems are the parts and places that the work of an entry touched.
@@ -182,15 +182,15 @@ func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 		}
 		h.sites = append(h.sites, e.Disturbs(k, p)...)
 	}
-	if m.Entry.Move != nil {
-		for _, r := range m.Entry.Move.Parts {
+	if m.Entry.Move() != nil {
+		for _, r := range m.Entry.Move().Parts {
 			h.tags = append(h.tags, r.Tag)
 			take(r.Tag.Kind(), m.Before.Where(r.Tag))
 			take(r.Tag.Kind(), r.To)
 		}
 	}
-	if m.Entry.Look != nil && !m.Entry.Look.Moving {
-		for _, item := range m.Entry.Look.Items {
+	if m.Entry.Look() != nil && !m.Entry.Look().Moving {
+		for _, item := range m.Entry.Look().Items {
 			if item.Tag != "" {
 				h.tags = append(h.tags, item.Tag)
 				take(item.Tag.Kind(), m.At.Where(item.Tag))

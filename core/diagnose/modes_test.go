@@ -31,10 +31,10 @@ func modes(a *Assessment) (ids []string, p map[string]float64) {
 // points at before all else, and what it leaves behind.
 func TestWhatEachFindingPointsAt(t *testing.T) {
 	check := func(test evidence.TestID, place engine.Place, result evidence.ResultID) evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: test, Place: place, Result: result}}
+		return evidence.Entry{Body: &evidence.Check{Test: test, Place: place, Result: result}}
 	}
 	seen := func(tag string, f evidence.Finding) evidence.Entry {
-		return evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Tag: tagOf(tag), Finding: f}}}}
+		return evidence.Entry{Body: &evidence.Look{Items: []evidence.Seen{{Tag: tagOf(tag), Finding: f}}}}
 	}
 	for name, c := range map[string]struct {
 		pattern string
@@ -72,9 +72,9 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 		j := job.Job{Vehicle: job.Vehicle{Engine: p.Engine()}}
 		counts := make([]int, p.Engine().Cylinders)
 		counts[min(1, len(counts)-1)] = 260
-		j.Ledger = evidence.Ledger{{Seq: 1, Counters: &evidence.Counters{Revolutions: 3000, Counts: counts, Fresh: true}}}
+		j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Counters{Revolutions: 3000, Counts: counts, Fresh: true}}}
 		if !p.Engine().Scanned() {
-			j.Ledger[0] = evidence.Entry{Seq: 1, Watch: &evidence.Watch{Cylinders: []engine.Cylinder{1}}}
+			j.Ledger[0] = evidence.Entry{Seq: 1, Body: &evidence.Watch{Cylinders: []engine.Cylinder{1}}}
 		}
 		_, before := modes(Assess(j))
 		c.entry.Seq = 2
@@ -99,7 +99,7 @@ func TestWhatEachFindingPointsAt(t *testing.T) {
 // How sure a witness is weakens what was said, in that order.
 func TestCertaintyWeakens(t *testing.T) {
 	p := func(c evidence.Certainty) float64 {
-		e := evidence.Entry{Certainty: c, Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugCracked}}}}
+		e := evidence.Entry{Certainty: c, Body: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugCracked}}}}
 		j := jobtest.With(t, jobtest.AnyTime(4), e)
 		return p(t, Assess(j), "plug P2")
 	}
@@ -111,8 +111,8 @@ func TestCertaintyWeakens(t *testing.T) {
 // What was put right at its place is right, but for a few in a hundred; what is wrong
 // elsewhere stays.
 func TestRepairAtAPlace(t *testing.T) {
-	loose := evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Place: "cyl-2", Finding: evidence.ConnectorLoose}}}}
-	fit := evidence.Entry{Fit: &evidence.Fit{Unit: "connector cyl-2", Cleared: true}}
+	loose := evidence.Entry{Body: &evidence.Look{Items: []evidence.Seen{{Place: "cyl-2", Finding: evidence.ConnectorLoose}}}}
+	fit := evidence.Entry{Body: &evidence.Fit{Unit: "connector cyl-2", Cleared: true}}
 	a := Assess(jobtest.With(t, jobtest.AnyTime(4), loose, fit))
 	there, cured := 0.0, 0.0
 	for _, f := range a.Faults {

@@ -39,7 +39,7 @@ type deviations [knowledge.WaveFigures]float64
 // numbers holds each reading of a moment against what is expected: by its siblings in the
 // set, the maker's range or a rule of thumb, whichever is the tightest.
 func (a *Assessment) numbers(m evidence.Moment) []number {
-	r := m.Entry.Readings
+	r := m.Entry.Readings()
 	measure, _ := evidence.FindMeasure(r.Measure)
 	if ok, _ := measure.Sense(a.Engine); !ok {
 		return nil
@@ -104,7 +104,7 @@ func density(row *knowledge.NumberRow, n number) float64 {
 // it is held against as well moves what is usual there, and no comparison shows it.
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
-	set := a.Moments[l.moment].Entry.Readings
+	set := a.Moments[l.moment].Entry.Readings()
 	affected := h.Afflicted(at)
 	if affected.Len() < 3 || knowledge.BySiblings[n.measure] == 0 || set == nil {
 		return n

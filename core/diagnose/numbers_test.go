@@ -17,7 +17,7 @@ import (
 // suspected is a job of four with a misfire on cylinder 2.
 func suspected(t testing.TB) job.Job {
 	t.Helper()
-	return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+	return jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
 }
 
 // coils reads the secondary windings of the four coils.
@@ -26,7 +26,7 @@ func coils(figures ...float64) evidence.Entry {
 	for i, v := range figures {
 		r.Each = append(r.Each, evidence.Reading{Tag: part.Tag([]string{"C1", "C2", "C3", "C4"}[i]), Figures: []float64{v}})
 	}
-	return evidence.Entry{Readings: r}
+	return evidence.Entry{Body: r}
 }
 
 func odds(p float64) float64 { return math.Log(p / (1 - p)) }
@@ -68,7 +68,7 @@ func TestWhatReadingsSay(t *testing.T) {
 		t.Errorf("of two that differ the higher one is blamed: %.2f", lonely)
 	}
 	drop := func(pin float64, unloaded bool) evidence.Entry {
-		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, pin}}}}}
+		return evidence.Entry{Body: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, pin}}}}}
 	}
 	if loaded, idle := said("feed cyl-2", drop(9.1, false)), said("feed cyl-2", drop(9.1, true)); loaded < 3 || idle > loaded-1 {
 		t.Errorf("3.2 V lost under load say %.2f, without %.2f", loaded, idle)
@@ -77,14 +77,14 @@ func TestWhatReadingsSay(t *testing.T) {
 		t.Errorf("a tenth lost under load says %.2f, without %.2f", fine, blind)
 	}
 	wire := func(jumps bool) evidence.Entry {
-		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.WireOhms, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.3}, Jumps: jumps}}}}
+		return evidence.Entry{Body: &evidence.Readings{Measure: evidence.WireOhms, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.3}, Jumps: jumps}}}}
 	}
 	if steady, jumps := said("trigger wire cyl-2", wire(false)), said("trigger wire cyl-2", wire(true)); steady > 0 || jumps < 2.5 {
 		t.Errorf("a steady wire says %.2f, one that jumps %.2f", steady, jumps)
 	}
 	// Figures speak for what they show, the plain answer beside them for the rest.
-	plain := evidence.Entry{Check: &evidence.Check{Test: evidence.InjectorTest, Place: "cyl-2", Result: "odd"}}
-	ohms := evidence.Entry{Readings: &evidence.Readings{Measure: evidence.InjectorOhms, Each: []evidence.Reading{
+	plain := evidence.Entry{Body: &evidence.Check{Test: evidence.InjectorTest, Place: "cyl-2", Result: "odd"}}
+	ohms := evidence.Entry{Body: &evidence.Readings{Measure: evidence.InjectorOhms, Each: []evidence.Reading{
 		{Place: "cyl-1", Figures: []float64{14.5}}, {Place: "cyl-2", Figures: []float64{14.5}}, {Place: "cyl-3", Figures: []float64{14.6}}, {Place: "cyl-4", Figures: []float64{14.4}}}}}
 	if both, one := said("injector cyl-2", plain, ohms), said("injector cyl-2", plain); both < one-1.5 || both > one {
 		t.Errorf("odd, but not by its ohms: %.2f; odd alone %.2f", both, one)
@@ -96,7 +96,7 @@ func TestWhatATesterSays(t *testing.T) {
 	base := Assess(suspected(t))
 	test := func(key string, gap float64, from engine.Kind, seen evidence.ResultID) float64 {
 		s := &evidence.Sparks{Tester: "opened-plug", GapMM: gap, From: from, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: seen}}}
-		return odds(p(t, Assess(jobtest.With(t, suspected(t), evidence.Entry{Sparks: s})), key)) - odds(p(t, base, key))
+		return odds(p(t, Assess(jobtest.With(t, suspected(t), evidence.Entry{Body: s})), key)) - odds(p(t, base, key))
 	}
 	last := 0.1
 	for _, gap := range []float64{0.8, 2, 4, 7} {
@@ -117,7 +117,7 @@ func TestWhatATesterSays(t *testing.T) {
 	hot.FailsWhen = evidence.Hot
 	in := func(when evidence.Condition) float64 {
 		s := &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: "strong"}}}
-		return p(t, Assess(jobtest.With(t, hot, evidence.Entry{Sparks: s, Condition: when})), "coil C2")
+		return p(t, Assess(jobtest.With(t, hot, evidence.Entry{Body: s, Condition: when})), "coil C2")
 	}
 	if warm, cold := in(evidence.Hot), in(evidence.AnyCondition); warm >= cold {
 		t.Errorf("a strong spark when hot leaves %.3f, another time %.3f", warm, cold)
@@ -131,7 +131,7 @@ func TestKilovolts(t *testing.T) {
 	p8, _ := engine.FindPattern("v8-leads")
 	j := jobtest.AnyTime(4)
 	j.Vehicle.Engine = p8.Engine()
-	j = jobtest.With(t, j, evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
 	base := Assess(j)
 	set := func(id evidence.MeasureID, mine ...float64) evidence.Entry {
 		r := &evidence.Readings{Measure: id}
@@ -145,7 +145,7 @@ func TestKilovolts(t *testing.T) {
 			}
 			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: figures})
 		}
-		return evidence.Entry{Readings: r}
+		return evidence.Entry{Body: r}
 	}
 	mode := func(a *Assessment, id string) float64 {
 		sum := 0.0
@@ -184,7 +184,7 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 	p8, _ := engine.FindPattern("v8-leads")
 	j := jobtest.AnyTime(4)
 	j.Vehicle.Engine = p8.Engine()
-	j = jobtest.With(t, j, evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
+	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0302, State: trouble.Stored}}}})
 	base := Assess(j)
 	like := func(mine ...float64) evidence.Readings {
 		r := evidence.Readings{Measure: evidence.KVWave}
@@ -231,7 +231,7 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 		if got := base.Shapes(set, evidence.Readings{})[1]; got.Words != c.shape || got.Odd != (c.shape != knowledge.Waves[0].Words) || got.P < 0.3 {
 			t.Errorf("%v looks like %q, %.2f: want %q", c.figures, got.Words, got.P, c.shape)
 		}
-		a := Assess(jobtest.With(t, j, evidence.Entry{Readings: &set}))
+		a := Assess(jobtest.With(t, j, evidence.Entry{Body: &set}))
 		if up, down := share(a, c.up)/share(base, c.up), share(a, c.down)/share(base, c.down); up < 1 || down > 1 || up < 2*down {
 			t.Errorf("%s: %s is %.2f times as likely, %s %.2f times", c.shape, c.up, up, c.down, down)
 		}
@@ -253,10 +253,10 @@ func TestWavesSpeakAsTheTradeSays(t *testing.T) {
 	// A peak that was cut off may be as high as one likes: it speaks no less for a wide gap, and
 	// one that is cut off in line with the others against nothing that is higher.
 	cut := like(9.2, 8, 10.6, 1, 1.7, -0.1, 100, 8)
-	whole := share(Assess(jobtest.With(t, j, evidence.Entry{Readings: &cut})), "plug.worn-gap")
+	whole := share(Assess(jobtest.With(t, j, evidence.Entry{Body: &cut})), "plug.worn-gap")
 	least := like(9.2, 8, 10.6, 1, 1.7, -0.1, 100, 8)
 	least.Each[1].AtLeast = true
-	if open := share(Assess(jobtest.With(t, j, evidence.Entry{Readings: &least})), "plug.worn-gap"); open <= whole {
+	if open := share(Assess(jobtest.With(t, j, evidence.Entry{Body: &least})), "plug.worn-gap"); open <= whole {
 		t.Errorf("cut off it leaves %.4f of a worn gap, as it stands %.4f", open, whole)
 	}
 }
@@ -267,10 +267,10 @@ func TestTheBetterTestCounts(t *testing.T) {
 	j := suspected(t)
 	j.FailsWhen = evidence.Hot
 	spark := func(gap float64, when evidence.Condition) evidence.Entry {
-		return evidence.Entry{Condition: when, Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: gap, From: engine.Boot, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: "strong"}}}}
+		return evidence.Entry{Condition: when, Body: &evidence.Sparks{Tester: "opened-plug", GapMM: gap, From: engine.Boot, AirKPa: 101, AirCelsius: 20, Each: []evidence.Sparked{{Place: "cyl-2", Seen: "strong"}}}}
 	}
 	drop := func(unloaded bool) evidence.Entry {
-		return evidence.Entry{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, 12.2}}}}}
+		return evidence.Entry{Body: &evidence.Readings{Measure: evidence.FeedDrop, Unloaded: unloaded, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{12.3, 12.2}}}}}
 	}
 	for name, c := range map[string]struct {
 		key           string
@@ -305,7 +305,7 @@ func TestNoRoomToRise(t *testing.T) {
 			}
 			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c + 1), Figures: figures})
 		}
-		return p(t, Assess(jobtest.With(t, base, evidence.Entry{Readings: r})), "plug P2")
+		return p(t, Assess(jobtest.With(t, base, evidence.Entry{Body: r})), "plug P2")
 	}
 	if all, some := snap(25, 30), snap(9, 10); math.Abs(all-p(t, Assess(base), "plug P2")) > 0.01 || some > all-0.05 {
 		t.Errorf("all that the coil has: %.3f, far less: %.3f, before: %.3f", all, some, p(t, Assess(base), "plug P2"))
@@ -332,7 +332,7 @@ func TestPolarityIsNoFault(t *testing.T) {
 			t.Errorf("in a capture cylinder %d shows %s", shape.Cylinder, shape.Words)
 		}
 	}
-	for _, c := range Assess(jobtest.With(t, j, evidence.Entry{Readings: r})).Checks {
+	for _, c := range Assess(jobtest.With(t, j, evidence.Entry{Body: r})).Checks {
 		if c.Check.Result != "in-line" {
 			t.Errorf("%s is %s", c.Check.Place, c.Check.Result)
 		}
@@ -342,9 +342,9 @@ func TestPolarityIsNoFault(t *testing.T) {
 // What was found beside a meter's reading is not taken back by it: a ground that comes and goes
 // reads well when the meter is on it (C).
 func TestAFigureTakesBackNothing(t *testing.T) {
-	read := evidence.Entry{Readings: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.05}}}}}
+	read := evidence.Entry{Body: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.05}}}}}
 	answer := func(r evidence.ResultID) evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: r}}
+		return evidence.Entry{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: r}}
 	}
 	before := jobtest.With(t, suspected(t), read)
 	plain, cleared := Assess(jobtest.With(t, before, answer("ground"))), Assess(jobtest.With(t, before, answer("there")))
@@ -358,7 +358,7 @@ func TestAFigureTakesBackNothing(t *testing.T) {
 // driver (the rows; C: what is asked is the gap's affair, not the coil's).
 func TestAFalseAlarmIsOneForEveryFault(t *testing.T) {
 	j := jobtest.With(t, jobtest.AnyTime(4))
-	high := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{
+	high := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{
 		{Place: "cyl-1", Figures: []float64{10}}, {Place: "cyl-2", Figures: []float64{27}}, {Place: "cyl-3", Figures: []float64{10}}, {Place: "cyl-4", Figures: []float64{10}}}}})
 	mode := func(a *Assessment, id string) (sum float64) {
 		for _, f := range a.Faults {

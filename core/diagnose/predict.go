@@ -42,19 +42,15 @@ func (a *Assessment) AfterTouch(w *JointHypothesis, hands HandledItems, at part.
 func (a *Assessment) LastCounts() *evidence.Counters {
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		m := a.Moments[i]
-		if m.Entry.Move != nil {
+		if m.Entry.Move() != nil {
 			return nil
 		}
-		if m.Entry.Counters != nil {
-			return m.Entry.Counters
+		if m.Entry.Counters() != nil {
+			return m.Entry.Counters()
 		}
 	}
 	return nil
 }
-
-// Enough is how many misfires on one cylinder a technician takes for a sign: a
-// stray count or two is none (C; judgement).
-const Enough = 3
 
 // ChanceToShow returns the chance, for a joint hypothesis, that a run of some revolutions in a condition
 // shows enough misfires on what the joint hypothesis troubles.
@@ -63,7 +59,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 	var shows infer.PerRate // at each rate in the condition itself
 	for r := range shows {
 		few := 0.0
-		for k := 0; k < Enough && k <= n; k++ {
+		for k := 0; k < evidence.Enough && k <= n; k++ {
 			few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst))
 		}
 		shows[r] = 1 - min(1, few)

@@ -21,7 +21,7 @@ func BenchmarkBoard(b *testing.B) {
 		plain.Items = append(plain.Items, evidence.Seen{Tag: tag, Finding: evidence.PlugNormal})
 	}
 	for name, l := range map[string]*evidence.Look{"read": read, "plain": plain} {
-		of := jobtest.With(b, j, jobtest.Counts(3000, 0, 1, 240, 0, 0, 0, 1, 0), evidence.Entry{Look: l})
+		of := jobtest.With(b, j, jobtest.Counts(3000, 0, 1, 240, 0, 0, 0, 1, 0), evidence.Entry{Body: l})
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
 				Assess(of)

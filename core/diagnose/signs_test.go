@@ -23,7 +23,7 @@ func onBoard(t *testing.T, ran evidence.Ran, looks map[part.Tag]plug.Look) *Asse
 				l.Items = append(l.Items, l.Read(tag, of))
 			}
 		}
-		j = jobtest.With(t, j, evidence.Entry{Look: l})
+		j = jobtest.With(t, j, evidence.Entry{Body: l})
 	}
 	return Assess(j)
 }

@@ -225,8 +225,8 @@ func eight(tb testing.TB, id string, entries int) (a *Assessment) {
 		return jobtest.Counts(3000, c...)
 	}
 	j = jobtest.With(tb, j, jobtest.Codes(2), count(2), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}),
-		evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: part.Home(e).Swap("cyl-2", "cyl-4", engine.Plug)}}, count(2),
-		evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}})
+		evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: part.Home(e).Swap("cyl-2", "cyl-4", engine.Plug)}}, count(2),
+		evidence.Entry{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-2", Result: "weak"}})
 	for len(j.Ledger) < entries {
 		j = jobtest.With(tb, j, count(2))
 	}

@@ -128,7 +128,7 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 func (a *Assessment) foundAbnormal(t part.Tag) bool {
 	own := []evidence.Finding{evidence.BootTracked, evidence.BootTorn, evidence.BootSpring, evidence.LeadBurnt}
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Look != nil && slices.ContainsFunc(m.Entry.Look.Items, func(item evidence.Seen) bool { return item.Tag == t && slices.Contains(own, item.Finding) })
+		return m.Entry.Look() != nil && slices.ContainsFunc(m.Entry.Look().Items, func(item evidence.Seen) bool { return item.Tag == t && slices.Contains(own, item.Finding) })
 	})
 }
 

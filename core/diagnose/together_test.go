@@ -20,7 +20,7 @@ func everywhere(kV ...float64) evidence.Entry {
 	for i, x := range kV {
 		set.Each = append(set.Each, evidence.Reading{Place: engine.At(engine.Cylinder(i + 1)), Figures: []float64{x, 0.85 * x, 1.2 * x}})
 	}
-	return evidence.Entry{Readings: set}
+	return evidence.Entry{Body: set}
 }
 
 // Lean on all cylinders raises the kilovolts of all of them, and none stands out: a reading that
@@ -45,7 +45,7 @@ func TestWhatAllShareStandsOutNowhere(t *testing.T) {
 func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 	j := jobtest.Shelf(t, "six-distributor")
 	for _, place := range []engine.Place{"cyl-1", "cyl-2", "cyl-3"} {
-		j = jobtest.With(t, j, evidence.Entry{Check: &evidence.Check{Test: evidence.Spark, Place: place, Result: "weak"}})
+		j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Check{Test: evidence.Spark, Place: place, Result: "weak"}})
 	}
 	a := Assess(j)
 	row, sound := knowledge.Shipped.Test(evidence.Spark, fault.CoilSecondaryShorted), knowledge.Shipped.Test(evidence.Spark, "")
@@ -81,7 +81,7 @@ func TestTheShopIsOneWitness(t *testing.T) {
 	j = jobtest.With(t, j, jobtest.Codes(2))
 	first := p(t, Assess(j), "coil C2") / p(t, Assess(j), "plug P2")
 	for _, c := range []evidence.Check{{Test: evidence.Spark, Place: "cyl-2", Result: "strong"}, {Test: evidence.Kilovolts, Place: "cyl-2", Result: "in-line"}} {
-		j = jobtest.With(t, j, evidence.Entry{Check: &c})
+		j = jobtest.With(t, j, evidence.Entry{Body: &c})
 	}
 	a := Assess(j)
 	post := a.weighing.posterior(everything, false)
@@ -113,7 +113,7 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 	e := everywhere(9.8, 10.1, 34, 10.2, 9.9, 10)
 	mates := Assess(j).Engine.Circuit(3)
 	for _, c := range mates.List() {
-		e.Readings.Each[c-1].Figures = []float64{34, 29, 39}
+		e.Readings().Each[c-1].Figures = []float64{34, 29, 39}
 	}
 	a := Assess(jobtest.With(t, j, e))
 	two := 0.0
@@ -135,7 +135,7 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 // then: one severity shows in the counts and in the test.
 func TestNeverThereIsDead(t *testing.T) {
 	after := func(misfires int, answer evidence.ResultID) float64 {
-		j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, misfires, 0, 0), evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
+		j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, misfires, 0, 0), evidence.Entry{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
 		a := Assess(j)
 		return p(t, a, "trigger wire cyl-2") + p(t, a, "driver cyl-2")
 	}

@@ -106,7 +106,7 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 		var rose []float64 // how well each answer of a snap fits
 		if r := slices.IndexFunc(rises.Each, func(r evidence.Reading) bool { return r.Place == one.Place }); r >= 0 {
 			n := number{measure: evidence.KVSnap}
-			n.x, n.n, n.ref, n.known = a.deviation(evidence.Moment{Entry: evidence.Entry{Readings: &rises}}, snap, r)
+			n.x, n.n, n.ref, n.known = a.deviation(evidence.Moment{Entry: evidence.Entry{Body: &rises}}, snap, r)
 			rose = n.weighed(a.Beliefs)
 		}
 		best, sum := 0, 0.0

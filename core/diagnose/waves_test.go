@@ -14,8 +14,8 @@ func TestShortCaptures(t *testing.T) {
 	shorted := []float64{6, 5, 7, 0.9, 1.1, 0, 100, 1}
 	share := func(figures int) (sum float64) {
 		e := capture(1, shorted[:figures]...)
-		for i := range e.Readings.Each {
-			e.Readings.Each[i].Figures = e.Readings.Each[i].Figures[:figures]
+		for i := range e.Readings().Each {
+			e.Readings().Each[i].Figures = e.Readings().Each[i].Figures[:figures]
 		}
 		for _, f := range Assess(jobtest.With(t, j, e)).Faults {
 			if f.Hypothesis.Mode.ID == fault.CoilSecondaryShorted {

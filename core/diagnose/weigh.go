@@ -92,7 +92,7 @@ func (w *inference) shape() {
 		}
 		key = append(key[:0], byte(s.failing), byte(s.first>>8), byte(s.first))
 		for i, set := range s.at {
-			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes == nil {
+			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes() == nil {
 				continue
 			}
 			key = append(key, byte(set>>8), byte(set))

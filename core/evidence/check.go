@@ -160,7 +160,33 @@ func (t Test) Result(id ResultID) (Result, bool) {
 	return t.Results[i], true
 }
 
-func (c Check) check(eng engine.Engine) error {
+// Check is a test that answers one question about the whole engine, a bank or a
+// cylinder, as [Tests] lists them.
+type Check struct {
+	Test TestID `json:"test"`
+	// Place is where the result was found; the whole engine where it was not.
+	Place  engine.Place `json:"place"`
+	Result ResultID     `json:"result"`
+}
+
+// KindCheck names the kind.
+const KindCheck Kind = "check"
+
+func init() { register(KindCheck, func() Body { return new(Check) }) }
+
+// Check is what the entry says of that kind, or nil.
+func (e Entry) Check() *Check {
+	b, _ := e.Body.(*Check)
+	return b
+}
+
+// Kind names it.
+func (Check) Kind() Kind { return KindCheck }
+
+// Sentence is what it says.
+func (c Check) Sentence() string { return c.Words() }
+
+func (c Check) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
 	can := TestsOf(eng)
 	i := slices.IndexFunc(can, func(t Test) bool { return t.ID == c.Test })

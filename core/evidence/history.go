@@ -21,10 +21,10 @@ func (l Ledger) History(eng engine.Engine) []Stay {
 	seen := map[part.Tag][]Stay{}
 	var order []part.Tag
 	for _, m := range moments {
-		if m.Entry.Move == nil {
+		if m.Entry.Move() == nil {
 			continue
 		}
-		for _, r := range m.Entry.Move.Parts {
+		for _, r := range m.Entry.Move().Parts {
 			stays := seen[r.Tag]
 			if stays == nil {
 				stays = []Stay{{Tag: r.Tag, Place: m.Before.Where(r.Tag)}}

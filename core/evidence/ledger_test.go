@@ -30,11 +30,11 @@ func entry(minute int, set func(*Entry)) Entry {
 }
 
 func move(minute int, parts ...part.Relocation) Entry {
-	return entry(minute, func(e *Entry) { e.Move = &Move{Parts: parts, Cleared: true} })
+	return entry(minute, func(e *Entry) { e.Body = &Move{Parts: parts, Cleared: true} })
 }
 
 func withdraw(minute, seq int) Entry {
-	return entry(minute, func(e *Entry) { e.Withdraw = &Withdraw{Entry: seq, Reason: "wrong cylinder"} })
+	return entry(minute, func(e *Entry) { e.Body = &Withdraw{Entry: seq, Reason: "wrong cylinder"} })
 }
 
 func build(t *testing.T, entries ...Entry) Ledger {
@@ -62,43 +62,42 @@ func TestBadEntries(t *testing.T) {
 		field    string
 		expected string
 	}{
-		"cylinder 9 of a four":    {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
-		"no such state":           {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
-		"count too high":          {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"count below zero":        {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"too few counts":          {func(e *Entry) { e.Counters = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
-		"no revolutions":          {func(e *Entry) { e.Counters = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
-		"watched elsewhere":       {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
-		"watched twice":           {func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
-		"nothing looked at":       {func(e *Entry) { e.Look = &Look{} }, "look.items", "at least one"},
-		"wrong finding":           {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
-		"unknown plug":            {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
-		"tag and place":           {func(e *Entry) { e.Look = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
-		"unknown move":            {func(e *Entry) { e.Move = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},
-		"no reason":               {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1} }, "withdraw.reason", "why"},
-		"withdrawn already":       {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 1, Reason: "x"} }, "withdraw.entry", "still counts"},
-		"withdraw withdrawal":     {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 2, Reason: "x"} }, "withdraw.entry", "not itself a withdrawal"},
-		"withdraw the future":     {func(e *Entry) { e.Withdraw = &Withdraw{Entry: 9, Reason: "x"} }, "withdraw.entry", "an earlier entry"},
-		"no hand":                 {func(e *Entry) { e.By = "  "; e.Watch = &Watch{} }, "by", "the name"},
-		"long note":               {func(e *Entry) { e.Note = strings.Repeat("x", MaxText+1); e.Watch = &Watch{} }, "note", "at most"},
-		"control characters":      {func(e *Entry) { e.Note = "a\x00b"; e.Watch = &Watch{} }, "note", "without control characters"},
-		"coil letter E of a four": {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0355"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
-		"control of coil F":       {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P2315"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
-		"injector 5 of a four":    {func(e *Entry) { e.Codes = &Codes{Read: []trouble.Reading{{Code: code("P0205"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
-		"coolant of a sun":        {func(e *Entry) { e.Codes = &Codes{Frame: &trouble.Frame{Coolant: number(6000)}} }, "codes.frame.coolant_c", "-40 to 215"},
-		"trims of bank 2":         {func(e *Entry) { e.Trims = &Trims{Banks: []trouble.Trim{{Bank: 2}}} }, "trims.banks[0].bank", "bank 1"},
-		"trim beyond the bus":     {func(e *Entry) { e.Trims = &Trims{Banks: []trouble.Trim{{Bank: 1, Long: 120}}} }, "trims.banks[0].long", "-100 to"},
-		"no such test":            {func(e *Entry) { e.Check = &Check{Test: "stop-wire-off", Place: "engine", Result: "sparks"} }, "check.test", "smoke, fuel-pressure"},
-		"no such answer":          {func(e *Entry) { e.Check = &Check{Test: Smoke, Place: "engine", Result: "blue"} }, "check.result", "tight or leak"},
-		"leak at bank 2":          {func(e *Entry) { e.Check = &Check{Test: Smoke, Place: "bank-2", Result: "leak"} }, "check.place", "a place of this engine"},
-		"pressure of a cylinder":  {func(e *Entry) { e.Check = &Check{Test: FuelPressure, Place: "cyl-1", Result: "low"} }, "check.place", "all of it"},
-		"no such cover":           {func(e *Entry) { e.Covers = &Covers{Off: []string{"plenum"}} }, "covers.off[0]", "a cover of this engine"},
-		"cover on that is on":     {func(e *Entry) { e.Covers = &Covers{On: []string{"engine cover"}} }, "covers.on[0]", "a cover that is off"},
-		"no covers":               {func(e *Entry) { e.Covers = &Covers{} }, "covers.off", "at least one"},
-		"connector of a coil":     {func(e *Entry) { e.Look = &Look{Items: []Seen{{Place: "coil-A", Finding: ConnectorLoose}}} }, "look.items[0].place", "a coil connector"},
-		"odd condition":           {func(e *Entry) { e.Condition = "uphill"; e.Watch = &Watch{} }, "condition", "idle"},
-		"sure beyond doubt":       {func(e *Entry) { e.Verdict = &Verdict{Unit: "coil C2", P: 1.2} }, "verdict.p", "0 to 1"},
-		"two bodies":              {func(e *Entry) { e.Watch, e.Codes = &Watch{}, &Codes{} }, "", "exactly one"},
+		"cylinder 9 of a four":    {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
+		"no such state":           {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
+		"count too high":          {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"count below zero":        {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"too few counts":          {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
+		"no revolutions":          {func(e *Entry) { e.Body = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
+		"watched elsewhere":       {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
+		"watched twice":           {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
+		"nothing looked at":       {func(e *Entry) { e.Body = &Look{} }, "look.items", "at least one"},
+		"wrong finding":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
+		"unknown plug":            {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
+		"tag and place":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
+		"unknown move":            {func(e *Entry) { e.Body = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},
+		"no reason":               {func(e *Entry) { e.Body = &Withdraw{Entry: 1} }, "withdraw.reason", "why"},
+		"withdrawn already":       {func(e *Entry) { e.Body = &Withdraw{Entry: 1, Reason: "x"} }, "withdraw.entry", "still counts"},
+		"withdraw withdrawal":     {func(e *Entry) { e.Body = &Withdraw{Entry: 2, Reason: "x"} }, "withdraw.entry", "not itself a withdrawal"},
+		"withdraw the future":     {func(e *Entry) { e.Body = &Withdraw{Entry: 9, Reason: "x"} }, "withdraw.entry", "an earlier entry"},
+		"no hand":                 {func(e *Entry) { e.By = "  "; e.Body = &Watch{} }, "by", "the name"},
+		"long note":               {func(e *Entry) { e.Note = strings.Repeat("x", MaxText+1); e.Body = &Watch{} }, "note", "at most"},
+		"control characters":      {func(e *Entry) { e.Note = "a\x00b"; e.Body = &Watch{} }, "note", "without control characters"},
+		"coil letter E of a four": {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0355"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
+		"control of coil F":       {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P2315"), State: "stored"}}} }, "codes.read[0].code", "coils, A to D"},
+		"injector 5 of a four":    {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0205"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
+		"coolant of a sun":        {func(e *Entry) { e.Body = &Codes{Frame: &trouble.Frame{Coolant: number(6000)}} }, "codes.frame.coolant_c", "-40 to 215"},
+		"trims of bank 2":         {func(e *Entry) { e.Body = &Trims{Banks: []trouble.Trim{{Bank: 2}}} }, "trims.banks[0].bank", "bank 1"},
+		"trim beyond the bus":     {func(e *Entry) { e.Body = &Trims{Banks: []trouble.Trim{{Bank: 1, Long: 120}}} }, "trims.banks[0].long", "-100 to"},
+		"no such test":            {func(e *Entry) { e.Body = &Check{Test: "stop-wire-off", Place: "engine", Result: "sparks"} }, "check.test", "smoke, fuel-pressure"},
+		"no such answer":          {func(e *Entry) { e.Body = &Check{Test: Smoke, Place: "engine", Result: "blue"} }, "check.result", "tight or leak"},
+		"leak at bank 2":          {func(e *Entry) { e.Body = &Check{Test: Smoke, Place: "bank-2", Result: "leak"} }, "check.place", "a place of this engine"},
+		"pressure of a cylinder":  {func(e *Entry) { e.Body = &Check{Test: FuelPressure, Place: "cyl-1", Result: "low"} }, "check.place", "all of it"},
+		"no such cover":           {func(e *Entry) { e.Body = &Covers{Off: []string{"plenum"}} }, "covers.off[0]", "a cover of this engine"},
+		"cover on that is on":     {func(e *Entry) { e.Body = &Covers{On: []string{"engine cover"}} }, "covers.on[0]", "a cover that is off"},
+		"no covers":               {func(e *Entry) { e.Body = &Covers{} }, "covers.off", "at least one"},
+		"connector of a coil":     {func(e *Entry) { e.Body = &Look{Items: []Seen{{Place: "coil-A", Finding: ConnectorLoose}}} }, "look.items[0].place", "a coil connector"},
+		"odd condition":           {func(e *Entry) { e.Condition = "uphill"; e.Body = &Watch{} }, "condition", "idle"},
+		"sure beyond doubt":       {func(e *Entry) { e.Body = &Verdict{Unit: "coil C2", P: 1.2} }, "verdict.p", "0 to 1"},
 		"no body":                 {func(*Entry) {}, "", "exactly one"},
 	} {
 		after, err := before.Add(four, entry(3, c.set))
@@ -167,7 +166,7 @@ func TestHistory(t *testing.T) {
 // Which covers are off is part of the job, and an entry that later ones build on
 // cannot be withdrawn before them.
 func TestCovers(t *testing.T) {
-	covers := func(minute int, c Covers) Entry { return entry(minute, func(e *Entry) { e.Covers = &c }) }
+	covers := func(minute int, c Covers) Entry { return entry(minute, func(e *Entry) { e.Body = &c }) }
 	l := build(t, covers(1, Covers{Off: []string{"engine cover"}}), covers(3, Covers{On: []string{"engine cover"}}))
 	moments := l.Replay(four)
 	if len(moments[0].Off) != 1 || len(moments[1].Off) != 0 || len(l.Off(four)) != 0 {
@@ -213,7 +212,7 @@ func TestMovesAndUndos(t *testing.T) {
 		}
 		want := part.Home(e)
 		for _, live := range l.InOrder() {
-			next, err := want.Move(live.Move.Parts)
+			next, err := want.Move(live.Move().Parts)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -227,17 +226,17 @@ func TestMovesAndUndos(t *testing.T) {
 
 func TestOrderIsByTimeDone(t *testing.T) {
 	swap := []part.Relocation{{Tag: "C2", To: "cyl-4"}, {Tag: "C4", To: "cyl-2"}}
-	late := entry(1, func(e *Entry) { e.Watch = &Watch{Cylinders: []engine.Cylinder{2}} })
+	late := entry(1, func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{2}} })
 	l := build(t, move(5, swap...), late)
 	moments := l.Replay(four)
-	if moments[0].Entry.Watch == nil || moments[0].Epoch != 0 || moments[1].Epoch != 1 {
+	if moments[0].Entry.Watch() == nil || moments[0].Epoch != 0 || moments[1].Epoch != 1 {
 		t.Errorf("a watch done before the move but written after it does not come first: %+v", moments)
 	}
 }
 
 func TestValidateNamesThePath(t *testing.T) {
 	l := build(t, move(1, part.Relocation{Tag: "C2", To: "cyl-4"}, part.Relocation{Tag: "C4", To: "cyl-2"}))
-	l = append(l, Entry{Seq: 7, Done: at(2), By: "x", Move: &Move{Parts: []part.Relocation{{Tag: "C2", To: "cyl-4"}}}})
+	l = append(l, Entry{Seq: 7, Done: at(2), By: "x", Body: &Move{Parts: []part.Relocation{{Tag: "C2", To: "cyl-4"}}}})
 	got := invalid.From(l.Validate(four))
 	if len(got) != 1 || got[0].Field != "[1].seq" {
 		t.Errorf("a gap in the numbers: %v", got)

@@ -261,7 +261,24 @@ var Listeds = []struct{ Value, Words string }{
 	{"", "not looked up"}, {"new", "the new one"}, {"old", "the old one"}, {"both", "both"},
 }
 
-func (b Beside) check(eng engine.Engine) error {
+// KindBeside names the kind.
+const KindBeside Kind = "beside"
+
+func init() { register(KindBeside, func() Body { return new(Beside) }) }
+
+// Beside is what the entry says of that kind, or nil.
+func (e Entry) Beside() *Beside {
+	b, _ := e.Body.(*Beside)
+	return b
+}
+
+// Kind names it.
+func (Beside) Kind() Kind { return KindBeside }
+
+// Sentence is what it says.
+func (b Beside) Sentence() string { return b.Words() }
+
+func (b Beside) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
 	_, err := part.ParseTag(eng, string(b.Tag))
 	coil := b.Tag.Kind() == engine.Coil

@@ -65,7 +65,7 @@ func TestPlugsThatCannotBe(t *testing.T) {
 		"ran sideways":       {Look{Items: []Seen{{Tag: "P1", Finding: PlugNormal}}, Ran: "sideways"}, "ran"},
 		"a range upside":     {Look{Items: []Seen{{Tag: "P1", Finding: PlugNormal}}, Gap: &plug.Range{Low: 1, High: 0.5}}, "gap.high"},
 	} {
-		if got := invalid.From(c.look.check(e)); len(got) != 1 || got[0].Field != c.field {
+		if got := invalid.From(c.look.check(e, nil)); len(got) != 1 || got[0].Field != c.field {
 			t.Errorf("%s: %v, want one at %s", name, got, c.field)
 		}
 	}
@@ -82,7 +82,7 @@ func TestPlugsThatCannotBe(t *testing.T) {
 		"listed by a friend":  {Beside{Tag: "P1", Old: thread, New: thread, Listed: "maybe"}, "listed"},
 		"no such seat at all": {Beside{Tag: "P1", Old: thread, New: part.PlugDesign{ThreadMM: 14, Seat: "flat"}}, "new.seat"},
 	} {
-		if got := invalid.From(c.beside.check(e)); len(got) != 1 || got[0].Field != c.field {
+		if got := invalid.From(c.beside.check(e, nil)); len(got) != 1 || got[0].Field != c.field {
 			t.Errorf("%s: %v, want one at %s", name, got, c.field)
 		}
 	}

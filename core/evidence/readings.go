@@ -134,7 +134,24 @@ func (m Measure) Name(r Reading) string {
 	return r.Place.String()
 }
 
-func (r Readings) check(eng engine.Engine) error {
+// KindReadings names the kind.
+const KindReadings Kind = "readings"
+
+func init() { register(KindReadings, func() Body { return new(Readings) }) }
+
+// Readings is what the entry says of that kind, or nil.
+func (e Entry) Readings() *Readings {
+	b, _ := e.Body.(*Readings)
+	return b
+}
+
+// Kind names it.
+func (Readings) Kind() Kind { return KindReadings }
+
+// Sentence is what it says.
+func (r Readings) Sentence() string { return r.Words() }
+
+func (r Readings) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
 	m, err := ParseMeasure(eng, string(r.Measure))
 	if err != nil {

@@ -17,7 +17,7 @@ func TestBadReadings(t *testing.T) {
 	good := func() Readings {
 		return Readings{Measure: CoilPrimary, Leads: 0.2, Celsius: &hot, Maker: &Range{0.5, 0.9}, Each: []Reading{ohms("C1", 0.9), {Tag: "C2", Over: true}}}
 	}
-	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { r := good(); e.Readings = &r })); err != nil {
+	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { r := good(); e.Body = &r })); err != nil {
 		t.Fatalf("a good set: %v", err)
 	}
 	for name, c := range map[string]struct {
@@ -50,7 +50,7 @@ func TestBadReadings(t *testing.T) {
 	} {
 		r := good()
 		c.change(&r)
-		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r }))
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Body = &r }))
 		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "readings."+c.field || errs[0].Expected == "" {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -62,7 +62,7 @@ func TestBadSparks(t *testing.T) {
 		return Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 92, AirCelsius: 12, Each: []Sparked{{"cyl-1", "strong"}}}
 	}
 	s := good()
-	e := entry(1, func(e *Entry) { e.Sparks = &s })
+	e := entry(1, func(e *Entry) { e.Body = &s })
 	if _, err := (Ledger{}).Add(four, e); err != nil {
 		t.Fatalf("a good test: %v", err)
 	}
@@ -86,7 +86,7 @@ func TestBadSparks(t *testing.T) {
 	} {
 		s := good()
 		c.change(&s)
-		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Sparks = &s }))
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Body = &s }))
 		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "sparks."+c.field || errs[0].Expected == "" {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -105,7 +105,7 @@ func TestCaptureReadings(t *testing.T) {
 		}}
 	}
 	r := good()
-	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r })); err != nil {
+	if _, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Body = &r })); err != nil {
 		t.Fatalf("a good set: %v", err)
 	}
 	if words, want := r.Words(), "secondary kilovolts, out of a capture: cylinder 1 9.0 kV (7.5 to 10.5), cylinder 2 no event, cylinder 3 at least 24.0 kV (20.0 to 28.0) and no arc, fired in 0 %, cylinder 4 9.0 kV (8.0 to 10.0)"; words != want {
@@ -133,7 +133,7 @@ func TestCaptureReadings(t *testing.T) {
 	} {
 		r := good()
 		c.change(&r)
-		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Readings = &r }))
+		_, err := (Ledger{}).Add(four, entry(1, func(e *Entry) { e.Body = &r }))
 		if errs := invalid.From(err); len(errs) == 0 || errs[0].Field != "readings."+c.field || errs[0].Expected == "" {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -150,7 +150,7 @@ func TestPositionsAt(t *testing.T) {
 	move := func(minute int, tag part.Tag, to engine.Place) Entry {
 		other := part.Tag("C" + strings.TrimPrefix(string(to), "cyl-"))
 		return entry(minute, func(e *Entry) {
-			e.Move = &Move{Parts: []part.Relocation{{Tag: tag, To: to}, {Tag: other, To: tag.Home()}}}
+			e.Body = &Move{Parts: []part.Relocation{{Tag: tag, To: to}, {Tag: other, To: tag.Home()}}}
 		})
 	}
 	var l Ledger
@@ -173,7 +173,7 @@ func TestPositionsAt(t *testing.T) {
 			t.Errorf("at %s: C1 is at %s, C3 at %s; want %s and %s", c.at, at.Where("C1"), at.Where("C3"), c.c1, c.c3)
 		}
 	}
-	withdrawn, err := l.Add(four, entry(40, func(e *Entry) { e.Withdraw = &Withdraw{Entry: 2, Reason: "it was another"} }))
+	withdrawn, err := l.Add(four, entry(40, func(e *Entry) { e.Body = &Withdraw{Entry: 2, Reason: "it was another"} }))
 	if err != nil {
 		t.Fatal(err)
 	}

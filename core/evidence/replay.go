@@ -1,7 +1,6 @@
 package evidence
 
 import (
-	"fmt"
 	"slices"
 	"time"
 
@@ -30,7 +29,7 @@ func (l Ledger) InOrder() []Entry {
 	gone := l.Withdrawn()
 	var live []Entry
 	for _, e := range l {
-		if _, ok := gone[e.Seq]; !ok && e.Withdraw == nil {
+		if _, ok := gone[e.Seq]; !ok && e.Withdraw() == nil {
 			live = append(live, e)
 		}
 	}
@@ -82,7 +81,7 @@ func (l Ledger) Off(eng engine.Engine) []string {
 // Used says whether a part has ever been named in a move that counts.
 func (l Ledger) Used(t part.Tag) bool {
 	for _, e := range l.InOrder() {
-		if e.Move != nil && slices.ContainsFunc(e.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) {
+		if e.Move() != nil && slices.ContainsFunc(e.Move().Parts, func(r part.Relocation) bool { return r.Tag == t }) {
 			return true
 		}
 	}
@@ -94,59 +93,27 @@ type replayError struct {
 	under invalid.Errors
 }
 
+// state is how things stand between two entries.
+type state struct {
+	at    part.Positions
+	epoch int
+	off   []string
+}
+
 func (l Ledger) replay(eng engine.Engine) ([]Moment, *replayError) {
-	at, epoch := part.Home(eng), 0
-	var off []string
+	s := state{at: part.Home(eng)}
 	live := l.InOrder()
 	moments := make([]Moment, 0, len(live))
 	for _, e := range live {
-		before := at
-		if e.Move != nil {
-			next, err := at.Move(e.Move.Parts)
-			if err != nil {
+		before := s.at
+		if f, ok := e.Body.(folder); ok {
+			if err := f.fold(eng, &s); err != nil {
 				var bad invalid.Errors
-				bad.Under("move.parts", err)
+				bad.Under(string(e.Kind()), err)
 				return moments, &replayError{e.Seq, bad}
 			}
-			at = next
-			epoch++
 		}
-		if e.Fit != nil {
-			epoch++
-		}
-		if e.Covers != nil {
-			next, bad := e.Covers.apply(eng, off)
-			if len(bad) > 0 {
-				return moments, &replayError{e.Seq, bad}
-			}
-			off = next
-		}
-		moments = append(moments, Moment{Entry: e, At: at, Before: before, Epoch: epoch, Off: off})
+		moments = append(moments, Moment{Entry: e, At: s.at, Before: before, Epoch: s.epoch, Off: s.off})
 	}
 	return moments, nil
-}
-
-// apply is the covers that are off after some more came off and others went on.
-func (c Covers) apply(eng engine.Engine, off []string) ([]string, invalid.Errors) {
-	var bad invalid.Errors
-	next := slices.Clone(off)
-	for i, name := range c.Off {
-		switch _, known := eng.Cover(name); {
-		case !known:
-			bad.Add(fmt.Sprintf("covers.off[%d]", i), "the name of a cover of this engine", invalid.Quote(name))
-		case slices.Contains(next, name):
-			bad.Add(fmt.Sprintf("covers.off[%d]", i), "a cover that is on", name+", which is off already")
-		default:
-			next = append(next, name)
-		}
-	}
-	for i, name := range c.On {
-		at := slices.Index(next, name)
-		if at < 0 {
-			bad.Add(fmt.Sprintf("covers.on[%d]", i), "a cover that is off", invalid.Quote(name))
-			continue
-		}
-		next = slices.Delete(next, at, at+1)
-	}
-	return next, bad
 }

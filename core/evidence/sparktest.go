@@ -85,7 +85,24 @@ func (s Sparks) Proof() (spark.Range, error) {
 	return shape.Proof(s.GapMM, spark.AirDensity(s.AirKPa, s.AirCelsius))
 }
 
-func (s Sparks) check(eng engine.Engine) error {
+// KindSparks names the kind.
+const KindSparks Kind = "sparks"
+
+func init() { register(KindSparks, func() Body { return new(Sparks) }) }
+
+// Sparks is what the entry says of that kind, or nil.
+func (e Entry) Sparks() *Sparks {
+	b, _ := e.Body.(*Sparks)
+	return b
+}
+
+// Kind names it.
+func (Sparks) Kind() Kind { return KindSparks }
+
+// Sentence is what it says.
+func (s Sparks) Sentence() string { return s.Words() }
+
+func (s Sparks) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
 	t, ok := FindTester(s.Tester)
 	if !ok {

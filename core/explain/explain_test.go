@@ -63,12 +63,12 @@ func TestWhatIsSetAsideIsSaid(t *testing.T) {
 	moved := func(cleared bool) job.Job {
 		j := jobtest.With(t, jobtest.New(4), jobtest.Codes(2))
 		m := jobtest.Swap24(j, engine.Coil)
-		m.Move.Cleared = cleared
+		m.Move().Cleared = cleared
 		return jobtest.With(t, j, m)
 	}
-	other := evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0455, State: trouble.Stored}}}}
+	other := evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: 0x0455, State: trouble.Stored}}}}
 	permanent := jobtest.Codes(2)
-	permanent.Codes.Read[0].State = trouble.Permanent
+	permanent.Codes().Read[0].State = trouble.Permanent
 	for name, c := range map[string]struct {
 		job  job.Job
 		last evidence.Entry
@@ -80,9 +80,9 @@ func TestWhatIsSetAsideIsSaid(t *testing.T) {
 		"new, not cleared":   {moved(false), jobtest.Codes(4), ""},
 		"cleared":            {moved(true), jobtest.Codes(2), ""},
 		"permanent":          {moved(true), permanent, "may be an old code"},
-		"counts of before":   {moved(true), evidence.Entry{Counters: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, "before the move"},
+		"counts of before":   {moved(true), evidence.Entry{Body: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, "before the move"},
 		"counts from zero":   {moved(true), jobtest.Counts(900, 0, 0, 0, 9), ""},
-		"counts, not moved":  {jobtest.New(4), evidence.Entry{Counters: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, ""},
+		"counts, not moved":  {jobtest.New(4), evidence.Entry{Body: &evidence.Counters{Revolutions: 900, Counts: make([]int, 4)}}, ""},
 		"a look, like a run": {jobtest.New(4), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugWorn}), ""},
 	} {
 		a := diagnose.Assess(jobtest.With(t, c.job, c.last))
@@ -154,9 +154,9 @@ func TestCaptureAmongTheReasons(t *testing.T) {
 	if once <= before || odds(twice)-odds(once) > 0.2*(odds(once)-odds(before)) {
 		t.Errorf("before %.3f, with one capture %.3f, with two alike %.3f", before, once, twice)
 	}
-	clamp := evidence.Entry{Readings: &evidence.Readings{Measure: evidence.KVSteady}}
+	clamp := evidence.Entry{Body: &evidence.Readings{Measure: evidence.KVSteady}}
 	for c := engine.Cylinder(1); c <= 8; c++ {
-		clamp.Readings.Each = append(clamp.Readings.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{9 + float64(c)/10}})
+		clamp.Readings().Each = append(clamp.Readings().Each, evidence.Reading{Place: engine.At(c), Figures: []float64{9 + float64(c)/10}})
 	}
 	for _, both := range [][]evidence.Entry{{clamp, capture(3, wide...)}, {capture(3, wide...), clamp}} {
 		if got := p(t, diagnose.Assess(jobtest.With(t, j, both...)), "plug P2"); math.Abs(got-once) > 0.02 {

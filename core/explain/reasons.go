@@ -49,11 +49,11 @@ func Contradiction(a *diagnose.Assessment, c diagnose.Contradiction) string {
 		return a.Moments[i].Entry
 	}
 	rare := fmt.Sprintf("one in %.0f", math.Min(1/math.Max(c.P, 1e-9), 1e6))
-	text := fmt.Sprintf("Entry %d (%s) is not what all else lets one expect: %s.", c.Entries[0], Entry(entry(c.Entries[0])), rare)
+	text := fmt.Sprintf("Entry %d (%s) is not what all else lets one expect: %s.", c.Entries[0], entry(c.Entries[0]).Words(), rare)
 	if len(c.Entries) < 2 {
 		return text + " It may be misread, or there are two faults: check it again."
 	}
-	return text + fmt.Sprintf(" It fits worst with entry %d (%s). One of the two may be misread, or there are two faults: check both again.", c.Entries[1], Entry(entry(c.Entries[1])))
+	return text + fmt.Sprintf(" It fits worst with entry %d (%s). One of the two may be misread, or there are two faults: check both again.", c.Entries[1], entry(c.Entries[1]).Words())
 }
 
 // Reasons adds to each suspect of an assessment what speaks for it and against it, in words, and
@@ -73,11 +73,11 @@ func Reasons(a *diagnose.Assessment) *diagnose.Assessment {
 
 // reasonWords puts an entry in words as it bears on one suspect.
 func reasonWords(a *diagnose.Assessment, m evidence.Moment, s diagnose.Suspect) string {
-	what := Entry(m.Entry)
-	if r := m.Entry.Readings; r != nil && r.Measure == evidence.KVWave {
+	what := m.Entry.Words()
+	if r := m.Entry.Readings(); r != nil && r.Measure == evidence.KVWave {
 		what = waveSentence(a, *r)
 	}
-	if m.Entry.Codes == nil && m.Entry.Counters == nil && m.Entry.Watch == nil || !s.Real() {
+	if m.Entry.Codes() == nil && m.Entry.Counters() == nil && m.Entry.Watch() == nil || !s.Real() {
 		return what
 	}
 	if s.Tag != "" {

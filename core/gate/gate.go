@@ -253,7 +253,7 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	clean := 0
 	for _, m := range a.Moments[last+1:] {
 		switch {
-		case m.Entry.Watch != nil && len(m.Entry.Watch.Cylinders) == 0, m.Entry.Counters != nil && slices.Max(m.Entry.Counters.Counts) < 2*diagnose.Enough:
+		case m.Entry.Watch() != nil && len(m.Entry.Watch().Cylinders) == 0, m.Entry.Counters() != nil && slices.Max(m.Entry.Counters().Counts) < 2*evidence.Enough:
 			clean++
 		}
 	}
@@ -292,7 +292,7 @@ func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	last = -1
 	for i := range a.Faults {
 		f := &a.Faults[i]
-		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit == nil {
+		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit() == nil {
 			p += f.P
 			last = max(last, f.CuredAfter)
 		}
@@ -439,15 +439,15 @@ func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part
 func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
 	var all []evidence.Finding
 	for _, m := range a.Moments {
-		if b := m.Entry.Beside; b != nil && t != "" && b.Tag == t && b.Says() == plug.Wrong {
+		if b := m.Entry.Beside(); b != nil && t != "" && b.Tag == t && b.Says() == plug.Wrong {
 			all = append(all, evidence.PlugWrong)
 		}
-		if m.Entry.Look == nil {
+		if m.Entry.Look() == nil {
 			continue
 		}
-		for _, item := range m.Entry.Look.Items {
+		for _, item := range m.Entry.Look().Items {
 			if item.Tag == t && item.Place == at {
-				all = append(all, m.Entry.Look.Findings(item)...)
+				all = append(all, m.Entry.Look().Findings(item)...)
 			}
 		}
 	}
@@ -457,10 +457,10 @@ func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Fi
 // WellWet says whether a plug of a cylinder came out with oil or water at its hex.
 func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	for _, m := range a.Moments {
-		if m.Entry.Look == nil {
+		if m.Entry.Look() == nil {
 			continue
 		}
-		for _, item := range m.Entry.Look.Items {
+		for _, item := range m.Entry.Look().Items {
 			if (item.Plug.High == plug.Oil || item.Plug.High == plug.Water) && slices.Contains(m.At.Feeds(item.Tag), c) {
 				return true
 			}
@@ -524,10 +524,10 @@ func OddAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Chec
 func circuitCode(a *diagnose.Assessment, at engine.Place) bool {
 	feeds, _ := a.Engine.Feeds(at)
 	for _, m := range a.Moments {
-		if m.Entry.Codes == nil {
+		if m.Entry.Codes() == nil {
 			continue
 		}
-		for _, r := range m.Entry.Codes.Read {
+		for _, r := range m.Entry.Codes().Read {
 			if k, of, ok := r.Code.Circuit(a.Engine); ok && k == engine.Injector && of&feeds != 0 {
 				return true
 			}

@@ -127,7 +127,7 @@ func (j Job) Validate() error {
 func (j Job) Signed() (evidence.Entry, bool) {
 	live := j.Ledger.InOrder()
 	for i := len(live) - 1; i >= 0; i-- {
-		if live[i].Verdict != nil {
+		if live[i].Verdict() != nil {
 			return live[i], true
 		}
 	}

@@ -51,22 +51,22 @@ func Codes(cylinders ...engine.Cylinder) evidence.Entry {
 	for _, n := range cylinders {
 		c.Read = append(c.Read, trouble.Reading{Code: trouble.MisfireOn(n), State: trouble.Stored})
 	}
-	return evidence.Entry{Codes: c}
+	return evidence.Entry{Body: c}
 }
 
 // Counts is a run at idle with counters from zero: counts of cylinder 1, 2, …
 func Counts(revolutions int, counts ...int) evidence.Entry {
-	return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
+	return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
 }
 
 // Look is a look at some items.
 func Look(items ...evidence.Seen) evidence.Entry {
-	return evidence.Entry{Look: &evidence.Look{Items: items}}
+	return evidence.Entry{Body: &evidence.Look{Items: items}}
 }
 
 // Swap24 exchanges parts between cylinders 2 and 4.
 func Swap24(j job.Job, kinds ...part.Kind) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: j.Ledger.Positions(j.Vehicle.Engine).Swap("cyl-2", "cyl-4", kinds...)}}
+	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: j.Ledger.Positions(j.Vehicle.Engine).Swap("cyl-2", "cyl-4", kinds...)}}
 }
 
 // Shelf is a job on a pattern of the shelf, whose complaint shifts nothing.
@@ -83,12 +83,12 @@ func Shelf(t testing.TB, id string) job.Job {
 
 // Watch is a run followed without numbers.
 func Watch(cylinders ...engine.Cylinder) evidence.Entry {
-	return evidence.Entry{Watch: &evidence.Watch{Cylinders: cylinders}}
+	return evidence.Entry{Body: &evidence.Watch{Cylinders: cylinders}}
 }
 
 // Moved is a move of some parts, with the codes cleared.
 func Moved(parts ...part.Relocation) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: parts}}
+	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: parts}}
 }
 
 // V8 is a V8 with leads and a misfire code of cylinder 2, and a capture in which that cylinder
@@ -105,6 +105,6 @@ func V8(t testing.TB) (j job.Job, capture func(number int, mine ...float64) evid
 			}
 			r.Each = append(r.Each, evidence.Reading{Place: engine.At(c), Figures: figures})
 		}
-		return evidence.Entry{Condition: evidence.Idle, Readings: r}
+		return evidence.Entry{Condition: evidence.Idle, Body: r}
 	}
 }

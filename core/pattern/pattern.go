@@ -101,7 +101,7 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 	p.Banks = map[int]trouble.Mixture{}
 	last := -1
 	for _, m := range moments {
-		if m.Entry.Codes != nil || m.Entry.Counters != nil || m.Entry.Watch != nil {
+		if m.Entry.Codes() != nil || m.Entry.Counters() != nil || m.Entry.Watch() != nil {
 			last = m.Epoch
 		}
 	}
@@ -112,11 +112,11 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 	random := false
 	for _, m := range moments {
 		switch {
-		case m.Entry.Trims != nil:
-			p.mixture(m.Entry.Trims.Banks)
+		case m.Entry.Trims() != nil:
+			p.mixture(m.Entry.Trims().Banks)
 		case m.Epoch != last:
-		case m.Entry.Codes != nil:
-			for _, r := range m.Entry.Codes.Read {
+		case m.Entry.Codes() != nil:
+			for _, r := range m.Entry.Codes().Read {
 				if c, is := r.Code.MisfireCylinder(); is {
 					coded |= engine.SetOf(c)
 				}
@@ -128,14 +128,14 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 					p.Banks[bank] = map[bool]trouble.Mixture{true: trouble.Lean, false: trouble.Rich}[lean]
 				}
 			}
-			if f := m.Entry.Codes.Frame; f != nil {
+			if f := m.Entry.Codes().Frame; f != nil {
 				p.mixture(f.Trims)
 			}
-		case m.Entry.Counters != nil:
-			counted = misfiring(*m.Entry.Counters)
+		case m.Entry.Counters() != nil:
+			counted = misfiring(*m.Entry.Counters())
 			sound = e.Everything() &^ counted
-		case m.Entry.Watch != nil:
-			counted, sound = engine.SetOf(m.Entry.Watch.Cylinders...), 0
+		case m.Entry.Watch() != nil:
+			counted, sound = engine.SetOf(m.Entry.Watch().Cylinders...), 0
 		}
 	}
 	p.Cylinders = coded&^sound | counted

@@ -16,7 +16,7 @@ import (
 // What goes with a unit, and what lies behind it (section 12 of the trade: bundle the cause with the
 // part; C).
 func TestAlongAndCause(t *testing.T) {
-	read := func(l *evidence.Look) evidence.Entry { return evidence.Entry{Look: l} }
+	read := func(l *evidence.Look) evidence.Entry { return evidence.Entry{Body: l} }
 	on := func(tag part.Tag, of plug.Look, more ...evidence.Seen) evidence.Entry {
 		l := &evidence.Look{Gap: &plug.Range{Low: 0.8, High: 0.9}}
 		l.Items = append([]evidence.Seen{l.Read(tag, of)}, more...)

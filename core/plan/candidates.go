@@ -107,7 +107,7 @@ func foremost(a *diagnose.Assessment, k engine.Kind, worst engine.Cylinder) part
 // read says whether the codes have been read at all. After a move the counters of
 // the next run tell sooner what codes would tell.
 func read(a *diagnose.Assessment) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes != nil })
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes() != nil })
 }
 
 func readCodes(a *diagnose.Assessment) Card {
@@ -125,7 +125,7 @@ func readCodes(a *diagnose.Assessment) Card {
 // trimsRead says whether trims have been read, alone or in a freeze frame.
 func trimsRead(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Trims != nil || m.Entry.Codes != nil && m.Entry.Codes.Frame != nil && len(m.Entry.Codes.Frame.Trims) > 0
+		return m.Entry.Trims() != nil || m.Entry.Codes() != nil && m.Entry.Codes().Frame != nil && len(m.Entry.Codes().Frame.Trims) > 0
 	})
 }
 
@@ -155,7 +155,7 @@ func readTrims(a *diagnose.Assessment, worst engine.Cylinder) Card {
 // codesWords is the outcome that some cylinders have a misfire code.
 func codesWords(s engine.Set) Outcome {
 	if s == 0 {
-		return Outcome{ID: "no-code", Words: "No misfire code", Record: evidence.Entry{Codes: &evidence.Codes{}}}
+		return Outcome{ID: "no-code", Words: "No misfire code", Record: evidence.Entry{Body: &evidence.Codes{}}}
 	}
 	var words []string
 	codes := &evidence.Codes{}
@@ -164,7 +164,7 @@ func codesWords(s engine.Set) Outcome {
 		words = append(words, code.String())
 		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: trouble.Stored})
 	}
-	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: unit.List(words), Record: evidence.Entry{Codes: codes}}
+	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: unit.List(words), Record: evidence.Entry{Body: codes}}
 }
 
 // sets makes the branches of what shows on some cylinders: one for each set that a
@@ -203,14 +203,14 @@ func sets(a *diagnose.Assessment, affected func(*diagnose.JointHypothesis) (engi
 
 func whereWords(s engine.Set) Outcome {
 	if s == 0 {
-		return Outcome{ID: "nowhere", Words: "Ran clean", Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{}}}}
+		return Outcome{ID: "nowhere", Words: "Ran clean", Record: evidence.Entry{Body: &evidence.Watch{Cylinders: []engine.Cylinder{}}}}
 	}
 	ids := make([]string, 0, 2)
 	for _, c := range s.List() {
 		ids = append(ids, string(engine.At(c)))
 	}
 	return Outcome{ID: "on-" + strings.Join(ids, "-"), Words: "Misfire on " + s.String(),
-		Record: evidence.Entry{Watch: &evidence.Watch{Cylinders: s.List()}}}
+		Record: evidence.Entry{Body: &evidence.Watch{Cylinders: s.List()}}}
 }
 
 // RunIn is the condition to run in: where the vehicle fails, or, where that is not known,
@@ -258,10 +258,10 @@ func runs(a *diagnose.Assessment, when evidence.Condition) int {
 	n := 0
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		e := a.Moments[i].Entry
-		if e.Move != nil || e.Fit != nil {
+		if e.Move() != nil || e.Fit() != nil {
 			break
 		}
-		if (e.Counters != nil || e.Watch != nil) && e.Condition == when {
+		if (e.Counters() != nil || e.Watch() != nil) && e.Condition == when {
 			n++
 		}
 	}
@@ -272,7 +272,7 @@ func runs(a *diagnose.Assessment, when evidence.Condition) int {
 // where that is not known and a run stayed clean, those that ask more of the spark.
 func conditions(a *diagnose.Assessment) []evidence.Condition {
 	all := []evidence.Condition{RunIn(a)}
-	ran := slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Counters != nil || m.Entry.Watch != nil })
+	ran := slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Counters() != nil || m.Entry.Watch() != nil })
 	if a.FailsWhen == evidence.AnyCondition && ran && a.Sick() == 0 && RunIn(a) == evidence.AnyCondition {
 		all = append(all, evidence.Load, evidence.Hot, evidence.Wet, evidence.Cold)
 	}

@@ -234,21 +234,21 @@ func ever(a *diagnose.Assessment, id evidence.TestID, place engine.Place) (r evi
 func pulsePart(a *diagnose.Assessment, place, coil engine.Place, id evidence.ResultID, measure evidence.MeasureID) (LinkState, string) {
 	known := func(m evidence.Moment, words string) string { return fmt.Sprintf("entry %d: %s", m.Entry.Seq, words) }
 	for i, m := range slices.Backward(a.Moments) { // figures before words
-		if r := m.Entry.Readings; r == nil || r.Measure != measure || r.Unloaded {
+		if r := m.Entry.Readings(); r == nil || r.Measure != measure || r.Unloaded {
 			continue
 		}
 		for _, c := range a.AnswersOf(i) {
 			switch {
 			case c.Check.Place != place:
 			case c.Check.Result == id:
-				return LinkBad, known(m, m.Entry.Readings.Words())
+				return LinkBad, known(m, m.Entry.Readings().Words())
 			default:
-				return LinkProven, known(m, m.Entry.Readings.Words())
+				return LinkProven, known(m, m.Entry.Readings().Words())
 			}
 		}
 	}
 	for _, m := range slices.Backward(a.Moments) {
-		c := m.Entry.Check
+		c := m.Entry.Check()
 		if c == nil || c.Test != evidence.TriggerPulse || c.Place != place && c.Place != coil {
 			continue
 		}

@@ -13,13 +13,13 @@ import (
 // ends at a unit with its gates, on every kind of coil.
 func TestChain(t *testing.T) {
 	check := func(id evidence.TestID, place engine.Place, r evidence.ResultID) evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: id, Place: place, Result: r}}
+		return evidence.Entry{Body: &evidence.Check{Test: id, Place: place, Result: r}}
 	}
 	drop := func(id evidence.MeasureID, place engine.Place, figures ...float64) evidence.Entry {
-		return evidence.Entry{Readings: &evidence.Readings{Measure: id, Each: []evidence.Reading{{Place: place, Figures: figures}}}}
+		return evidence.Entry{Body: &evidence.Readings{Measure: id, Each: []evidence.Reading{{Place: place, Figures: figures}}}}
 	}
 	unloaded := drop(evidence.FeedDrop, "cyl-2", 12.4, 12.4)
-	unloaded.Readings.Unloaded = true
+	unloaded.Readings().Unloaded = true
 	for name, c := range map[string]struct {
 		pattern string
 		wires   int
@@ -30,7 +30,7 @@ func TestChain(t *testing.T) {
 		"nothing known":          {"four-across", 3, nil, "spark", ""},
 		"there is a spark":       {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "strong")}, "", ""},
 		"none: first the move":   {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "none")}, "coil", ""},
-		"without a load":         {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "none"), {Move: nil}, unloaded}, "feed", ""},
+		"without a load":         {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "none"), {Body: nil}, unloaded}, "feed", ""},
 		"feed poor":              {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "none"), drop(evidence.FeedDrop, "cyl-2", 12.4, 8.8)}, "", "feed cyl-2"},
 		"feed good, ground next": {"four-across", 3, []evidence.Entry{check(evidence.Spark, "cyl-2", "none"), {}, drop(evidence.FeedDrop, "cyl-2", 12.4, 12.2)}, "ground", ""},
 		"two wires, no ground":   {"four-across", 2, []evidence.Entry{check(evidence.Spark, "cyl-2", "none"), {}, drop(evidence.FeedDrop, "cyl-2", 12.4, 12.2)}, "pulse", ""},
@@ -59,7 +59,7 @@ func TestChain(t *testing.T) {
 			if entry.Kind() == "" { // the coil is moved away, and the misfire stays
 				at := s.j.Ledger.Positions(e)
 				s.counts(0, 150, 0, 0)
-				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: at.Swap("cyl-2", "cyl-4", engine.Coil, engine.Boot)}}).counts(0, 150, 0, 0)
+				s.add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: at.Swap("cyl-2", "cyl-4", engine.Coil, engine.Boot)}}).counts(0, 150, 0, 0)
 				continue
 			}
 			s.add(entry)

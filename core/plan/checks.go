@@ -37,7 +37,7 @@ func answers(a *diagnose.Assessment, t evidence.Test, place engine.Place) []bran
 	var branches []branch
 	add := func(r evidence.Result, place engine.Place, id, words string) {
 		answer := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
-		branches = append(branches, branch{Outcome{ID: id, Words: unit.Capital(words), Record: evidence.Entry{Check: &answer}},
+		branches = append(branches, branch{Outcome{ID: id, Words: unit.Capital(words), Record: evidence.Entry{Body: &answer}},
 			a.Answer(answer)})
 	}
 	for _, r := range t.Results {

@@ -28,17 +28,17 @@ func disturbed(a *diagnose.Assessment) (Card, bool) {
 
 // misfiring lists the cylinders that a run blames: those that were seen, or the one with the most counts.
 func misfiring(e evidence.Entry) []engine.Cylinder {
-	if e.Watch != nil {
-		return e.Watch.Cylinders
+	if e.Watch() != nil {
+		return e.Watch().Cylinders
 	}
-	worst, _ := e.Counters.Most()
+	worst, _ := e.Counters().Most()
 	return []engine.Cylinder{worst}
 }
 
 // runsSince counts the runs after an entry.
 func runsSince(a *diagnose.Assessment, seq int) (n int) {
 	for _, m := range a.Moments {
-		if e := m.Entry; e.Seq > seq && (e.Counters != nil || e.Watch != nil) {
+		if e := m.Entry; e.Seq > seq && (e.Counters() != nil || e.Watch() != nil) {
 			n++
 		}
 	}

@@ -20,9 +20,9 @@ func TestEveryCleanJobEnds(t *testing.T) {
 		e := s.j.Vehicle.Engine
 		clean := func() evidence.Entry {
 			if !e.Scanned() {
-				return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: []engine.Cylinder{}}}
+				return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Watch{Cylinders: []engine.Cylinder{}}}
 			}
-			return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: make([]int, e.Cylinders), Fresh: true}}
+			return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Counters{Revolutions: 3500, Counts: make([]int, e.Cylinders), Fresh: true}}
 		}
 		ended := false
 		for range mostSteps {
@@ -49,11 +49,11 @@ func TestEveryCleanJobEnds(t *testing.T) {
 			}
 			switch c := p.Next; {
 			case len(c.Parts) > 0:
-				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: c.Parts}}).add(clean())
+				s.add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: c.Parts}}).add(clean())
 			case c.Step.ID == ReadCodes:
-				s.add(evidence.Entry{Codes: &evidence.Codes{}})
+				s.add(evidence.Entry{Body: &evidence.Codes{}})
 			case c.Step.ID == ReadTrims:
-				s.add(evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Short: 1, Long: -2}}}})
+				s.add(evidence.Entry{Body: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Short: 1, Long: -2}}}})
 			case len(c.Look) > 0 || c.Test != "":
 				s.add(c.Outcomes[0].Record) // all is well
 			default:

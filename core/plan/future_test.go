@@ -15,7 +15,7 @@ import (
 func TestFuturesAreWhatComes(t *testing.T) {
 	pattern, _ := engine.FindPattern("v6-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
-	j.Ledger = evidence.Ledger{{Seq: 1, Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 1, 0, 0, 240, 0}, Fresh: true}}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 1, 0, 0, 240, 0}, Fresh: true}}}
 	a := diagnose.Assess(j)
 	p := For(j, a)
 	checked := 0
@@ -27,7 +27,7 @@ func TestFuturesAreWhatComes(t *testing.T) {
 			for _, change := range f.Ranking {
 				mean[change.Suspect.Key()] += f.Outcome.P * change.After
 			}
-			if f.Outcome.Record.Check == nil && f.Outcome.Record.Look == nil || len(a.JointHypotheses) == 0 {
+			if f.Outcome.Record.Check() == nil && f.Outcome.Record.Look() == nil || len(a.JointHypotheses) == 0 {
 				continue
 			}
 			e := f.Outcome.Record
@@ -63,7 +63,7 @@ func TestFuturesAreWhatComes(t *testing.T) {
 func TestUsualOrderIsPlannedToo(t *testing.T) {
 	pattern, _ := engine.FindPattern("four-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}, School: job.UsualOrder}
-	j.Ledger = evidence.Ledger{{Seq: 1, Codes: &evidence.Codes{}}, {Seq: 2, Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Codes{}}, {Seq: 2, Body: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
 	a := diagnose.Assess(j)
 	usual := For(j, a)
 	if usual.Next.Step.ID != ReadTrims {

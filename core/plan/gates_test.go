@@ -15,23 +15,23 @@ import (
 // trade: direct evidence, or all else on the way cleared; C).
 func TestWhatOpensEachGate(t *testing.T) {
 	check := func(test evidence.TestID, place engine.Place, result evidence.ResultID) evidence.Entry {
-		return evidence.Entry{Check: &evidence.Check{Test: test, Place: place, Result: result}}
+		return evidence.Entry{Body: &evidence.Check{Test: test, Place: place, Result: result}}
 	}
 	look := func(items ...evidence.Seen) evidence.Entry {
-		return evidence.Entry{Look: &evidence.Look{Items: items}}
+		return evidence.Entry{Body: &evidence.Look{Items: items}}
 	}
 	pulse := func(r evidence.ResultID) evidence.Entry { return check(evidence.TriggerPulse, "cyl-2", r) }
 	read := func(of plug.Look) evidence.Entry { // read in full, with the maker's range known
 		l := evidence.Look{Gap: &plug.Range{Low: 0.8, High: 0.9}}
 		l.Items = append(l.Items, l.Read("P2", of))
-		return evidence.Entry{Look: &l}
+		return evidence.Entry{Body: &l}
 	}
 	colour := plug.Look{Nose: plug.Black, Deposit: plug.Soot, Wet: plug.Fuel, Edges: plug.Sharp, GapMM: 0.85}
 	// moved takes coil, then plug, of cylinder 2 away: the misfire stays.
 	moved := func(s *story) *story {
 		for _, k := range []engine.Kind{engine.Coil, engine.Plug} {
 			at := s.j.Ledger.Positions(s.j.Vehicle.Engine)
-			s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: at.Swap("cyl-2", "cyl-4", companionsOf(k)...)}}).counts(0, 150, 1, 0)
+			s.add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: at.Swap("cyl-2", "cyl-4", companionsOf(k)...)}}).counts(0, 150, 1, 0)
 		}
 		return s
 	}
@@ -63,7 +63,7 @@ func TestWhatOpensEachGate(t *testing.T) {
 		"a gap beside the colour":    {"plug P2", false, []evidence.Entry{read(colour.Over(plug.Look{GapMM: 1.4}))}, []evidence.Entry{read(colour)}},
 		"bridged":                    {"plug P2", false, []evidence.Entry{read(plug.Look{Deposit: plug.Bridged})}, []evidence.Entry{read(plug.Look{Nose: plug.White, Deposit: plug.Glaze, GapMM: 0.85})}},
 		"tracked":                    {"plug P2", false, []evidence.Entry{read(colour.Over(plug.Look{Insulator: plug.Tracked}))}, []evidence.Entry{read(plug.Look{Nose: plug.Black, Wet: plug.Oil})}},
-		"the listed one is another":  {"plug P2", false, []evidence.Entry{{Beside: &evidence.Beside{Tag: "P2", Listed: "new", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}, []evidence.Entry{{Beside: &evidence.Beside{Tag: "P2", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}},
+		"the listed one is another":  {"plug P2", false, []evidence.Entry{{Body: &evidence.Beside{Tag: "P2", Listed: "new", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}, []evidence.Entry{{Body: &evidence.Beside{Tag: "P2", Old: part.PlugDesign{ReachMM: 26.5}, New: part.PlugDesign{ReachMM: 19}}}}},
 		"well by oil at the hex":     {"plug well cyl-2", false, []evidence.Entry{read(plug.Look{High: plug.Oil, Wet: plug.Dry})}, []evidence.Entry{read(plug.Look{Wet: plug.Oil, High: plug.Dry})}},
 		"plug loose":                 {"plug P2", false, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugLoose})}, []evidence.Entry{look(evidence.Seen{Tag: "P2", Finding: evidence.PlugFuel})}},
 		"plug by kilovolts and look": {"plug P2", false, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high"), look(evidence.Seen{Tag: "P2", Finding: evidence.PlugSoot})}, []evidence.Entry{check(evidence.Kilovolts, "cyl-2", "high")}},
@@ -139,7 +139,7 @@ func TestEveryProposedMoveCanBeMade(t *testing.T) {
 		{{Tag: "CS1", To: engine.Bench}, {Tag: "CA", To: "coil-A"}},
 		{{Tag: "LS1", To: engine.Bench}, {Tag: "L1", To: "cyl-1"}},
 	} {
-		s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: parts}}).watch()
+		s.add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: parts}}).watch()
 		a := diagnose.Assess(s.j)
 		for _, c := range Candidates(a) {
 			if len(c.Parts) == 0 {

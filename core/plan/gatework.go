@@ -135,7 +135,7 @@ func clearIgnition(a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) 
 func moves(a *diagnose.Assessment, t part.Tag) int {
 	n := 0
 	for _, m := range a.Moments {
-		if m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t }) && !ridesIn(m.Entry.Move.Parts, t) {
+		if m.Entry.Move() != nil && slices.ContainsFunc(m.Entry.Move().Parts, func(r part.Relocation) bool { return r.Tag == t }) && !ridesIn(m.Entry.Move().Parts, t) {
 			n++
 		}
 	}

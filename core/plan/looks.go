@@ -44,7 +44,7 @@ func lookConnector(a *diagnose.Assessment, place engine.Place) Card {
 func finding(a *diagnose.Assessment, item evidence.Seen, row evidence.FindingWords) branch {
 	item.Finding = row.Finding
 	return branch{Outcome{ID: string(row.Finding), Words: row.Words,
-		Record: evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{item}}}},
+		Record: evidence.Entry{Body: &evidence.Look{Items: []evidence.Seen{item}}}},
 		a.Finding(item)}
 }
 
@@ -219,7 +219,7 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 	if all == "" {
 		all = "All look sound"
 	}
-	branches := []branch{{Outcome{ID: "all-sound", Words: all, Record: evidence.Entry{Look: &evidence.Look{Items: sound}}}, chance(sound)}}
+	branches := []branch{{Outcome{ID: "all-sound", Words: all, Record: evidence.Entry{Body: &evidence.Look{Items: sound}}}, chance(sound)}}
 	for i, item := range items {
 		for _, row := range evidence.FindingsOn(item.Tag.Kind())[1:] {
 			seen := slices.Clone(sound)
@@ -229,7 +229,7 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 				words += ", " + unit.List(others) + " sound"
 			}
 			branches = append(branches, branch{Outcome{ID: string(row.Finding), Words: words,
-				Record: evidence.Entry{Look: &evidence.Look{Items: seen}}}, chance(seen)})
+				Record: evidence.Entry{Body: &evidence.Look{Items: seen}}}, chance(seen)})
 		}
 	}
 	if len(items) > 1 {

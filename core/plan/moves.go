@@ -18,7 +18,7 @@ func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.Join
 	if err != nil {
 		return func(*diagnose.JointHypothesis) (engine.Set, float64) { return 0, 1 }, a.Now
 	}
-	hands := diagnose.Handled(a.Engine, evidence.Moment{Entry: evidence.Entry{Move: &evidence.Move{Parts: parts}}, Before: a.Now, At: next})
+	hands := diagnose.Handled(a.Engine, evidence.Moment{Entry: evidence.Entry{Body: &evidence.Move{Parts: parts}}, Before: a.Now, At: next})
 	return func(w *diagnose.JointHypothesis) (engine.Set, float64) {
 		return a.AfterTouch(w, hands, next)
 	}, next
@@ -74,7 +74,7 @@ func told(a *diagnose.Assessment, ways []way, affected func(*diagnose.JointHypot
 		if cylinders == nil {
 			cylinders = []engine.Cylinder{}
 		}
-		return evidence.Entry{Watch: &evidence.Watch{Cylinders: cylinders}}
+		return evidence.Entry{Body: &evidence.Watch{Cylinders: cylinders}}
 	}
 	var out []branch
 	bench := true

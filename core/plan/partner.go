@@ -79,7 +79,7 @@ func partner(a *diagnose.Assessment, t part.Tag, taken ...engine.Place) Partner 
 
 func used(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t })
+		return m.Entry.Move() != nil && slices.ContainsFunc(m.Entry.Move().Parts, func(r part.Relocation) bool { return r.Tag == t })
 	})
 }
 
@@ -116,7 +116,7 @@ func judge(a *diagnose.Assessment, t part.Tag, own engine.Set, slot part.Slot) c
 		suspicion = costBusy * worst
 	}
 	add(suspicion, fmt.Sprintf("it is not free of suspicion itself, at %s", unit.Percent(worst)), "no misfire of its own")
-	if counted >= diagnose.Enough {
+	if counted >= evidence.Enough {
 		add(costOwn, fmt.Sprintf("it counted %s misfires of its own", unit.Thousands(counted)), "")
 	}
 	if own.Len() == 1 {

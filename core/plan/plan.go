@@ -104,7 +104,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
 	signed, isSigned := j.Signed()
-	isSigned = isSigned && !done[signed.Verdict.Unit]
+	isSigned = isSigned && !done[signed.Verdict().Unit]
 	ripe := lead.P >= Condemn
 	gateCard, gateWork := shop.forGate(a, lead, p.Gates, 1)
 	fitNow := r.fitNow(first)
@@ -116,7 +116,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		if v := verdict(a, lead); ripe && gate.AllMet(p.Gates) && revised(signed, v) {
 			v.Revises = signed.Seq
 			p.Verdict = &v
-			if v.Unit != signed.Verdict.Unit {
+			if v.Unit != signed.Verdict().Unit {
 				p.Next = sign(v)
 				p.Next.Why = fmt.Sprintf("The evidence since entry %d speaks for another unit than the one that was signed. A second verdict says what changed; the first stays in the ledger.", signed.Seq)
 			}
@@ -269,7 +269,7 @@ func (shop Shop) dareFit(a *diagnose.Assessment, s diagnose.Suspect) bool {
 // lastRun is the newest run that was counted or watched.
 func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 	for i := len(a.Moments) - 1; i >= 0; i-- {
-		if e := a.Moments[i].Entry; e.Counters != nil || e.Watch != nil {
+		if e := a.Moments[i].Entry; e.Counters() != nil || e.Watch() != nil {
 			return e, true
 		}
 	}
@@ -361,7 +361,7 @@ func sign(v evidence.Verdict) Card {
 }
 
 func prove(a *diagnose.Assessment, e evidence.Entry) Card {
-	v := e.Verdict
+	v := e.Verdict()
 	what := evidence.UnitWords(v.Unit)
 	if len(v.With) > 0 {
 		what += " with " + unit.List(v.With)
@@ -433,5 +433,5 @@ func (p Plan) Sign() (evidence.Entry, error) {
 		return evidence.Entry{}, invalid.Errors{{Field: "verdict", Expected: expected, Got: got}}
 	}
 	v := *p.Verdict
-	return evidence.Entry{Verdict: &v}, nil
+	return evidence.Entry{Body: &v}, nil
 }

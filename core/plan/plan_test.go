@@ -43,11 +43,11 @@ func (s *story) add(e evidence.Entry) *story {
 }
 
 func (s *story) code(c engine.Cylinder) *story {
-	return s.add(evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(c), State: trouble.Stored}}}})
+	return s.add(evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(c), State: trouble.Stored}}}})
 }
 
 func (s *story) counts(n ...int) *story {
-	return s.add(evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3000, Counts: n, Fresh: true}})
+	return s.add(evidence.Entry{Condition: evidence.Idle, Body: &evidence.Counters{Revolutions: 3000, Counts: n, Fresh: true}})
 }
 
 // swapCoil makes the exchange of coils that the plan thinks of first, whether something else comes before it or not.
@@ -56,7 +56,7 @@ func (s *story) swapCoil() *story {
 	a := diagnose.Assess(s.j)
 	for _, c := range append([]Card{For(s.j, a).Next}, Candidates(a)...) {
 		if c.Step.ID == SwapCoil && len(c.Parts) > 0 {
-			return s.add(evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}})
+			return s.add(evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}})
 		}
 	}
 	s.t.Fatalf("no exchange of coils can be made")
@@ -107,7 +107,7 @@ func TestStoryFollowed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	v := entry.Verdict
+	v := entry.Verdict()
 	if v.Unit != "coil C2" || v.P < Condemn || !slices.Equal(v.With, []string{"boot B2"}) || !slices.Contains(v.Cleared, "plug P2") {
 		t.Errorf("verdict %+v", v)
 	}
@@ -132,7 +132,7 @@ func TestStoryStayed(t *testing.T) {
 	}
 	// The plug then goes to cylinder 4 and the misfire with it.
 	at := s.j.Ledger.Positions(s.j.Vehicle.Engine)
-	s.add(evidence.Entry{Move: &evidence.Move{Parts: at.Swap("cyl-2", "cyl-4", engine.Plug), Cleared: true}}).counts(0, 0, 1, 129)
+	s.add(evidence.Entry{Body: &evidence.Move{Parts: at.Swap("cyl-2", "cyl-4", engine.Plug), Cleared: true}}).counts(0, 0, 1, 129)
 	p = s.plan()
 	wantStep(t, p, SignVerdict, "plug P2")
 }
@@ -193,7 +193,7 @@ func TestEveryUnitHasAGate(t *testing.T) {
 
 func TestPartner(t *testing.T) {
 	plenum := beginOn(t, "v6-across").code(2)
-	off := beginOn(t, "v6-across").code(5).add(evidence.Entry{Covers: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}})
+	off := beginOn(t, "v6-across").code(5).add(evidence.Entry{Body: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}})
 	odd := begin(t, 4).code(2)
 	odd.j.Vehicle.Parts = []part.Record{{Kind: engine.Coil, Number: "A", Pins: 3}, {Kind: engine.Coil, Place: "cyl-4", Number: "B", Pins: 4}}
 	for name, c := range map[string]struct {
@@ -236,7 +236,7 @@ func beginOn(t *testing.T, pattern string) *story {
 }
 
 func (s *story) watch(c ...engine.Cylinder) *story {
-	return s.add(evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: c}})
+	return s.add(evidence.Entry{Condition: evidence.Idle, Body: &evidence.Watch{Cylinders: c}})
 }
 
 // Several cylinders with lean trims go to unmetered air, and then to fuel pressure,
@@ -253,9 +253,9 @@ func TestLeanComesBeforeCoils(t *testing.T) {
 		for b := 1; b <= s.j.Vehicle.Engine.Banks(); b++ {
 			trims.Banks = append(trims.Banks, trouble.Trim{Bank: b, Short: 4, Long: 19})
 		}
-		s.counts(counts...).add(evidence.Entry{Trims: trims})
+		s.counts(counts...).add(evidence.Entry{Body: trims})
 		wantStep(t, s.plan(), CheckSmoke, "engine")
-		s.add(evidence.Entry{Check: &evidence.Check{Test: evidence.Smoke, Place: engine.Whole, Result: "tight"}})
+		s.add(evidence.Entry{Body: &evidence.Check{Test: evidence.Smoke, Place: engine.Whole, Result: "tight"}})
 		wantStep(t, s.plan(), CheckFuel, "engine")
 	}
 }
@@ -334,13 +334,13 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 	}
 	switch {
 	case len(c.Parts) > 0:
-		return evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
+		return evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}}
 	case c.Step.ID == ReadCodes:
 		codes := &evidence.Codes{Read: []trouble.Reading{}}
 		for _, cyl := range affected.List() {
 			codes.Read = append(codes.Read, trouble.Reading{Code: trouble.MisfireOn(cyl), State: trouble.Stored})
 		}
-		return evidence.Entry{Codes: codes}
+		return evidence.Entry{Body: codes}
 	case c.Step.ID == ReadTrims:
 		lean := 3.0
 		if h.Mode.Unit == engine.AirLeak || h.Mode.Unit == engine.FuelSupply {
@@ -350,18 +350,18 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 		for b := 1; b <= a.Engine.Banks(); b++ {
 			trims.Banks = append(trims.Banks, trouble.Trim{Bank: b, Long: lean})
 		}
-		return evidence.Entry{Trims: trims}
+		return evidence.Entry{Body: trims}
 	case c.Step.ID == CountMisfires, c.Step.ID == RunAfterMove && a.Engine.Scanned():
-		return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 3500, Counts: counts, Fresh: true}}
+		return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Counters{Revolutions: 3500, Counts: counts, Fresh: true}}
 	case c.Step.ID == FindCylinder, c.Step.ID == RunAfterMove:
-		return evidence.Entry{Condition: evidence.Idle, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, affected.List()...)}}
+		return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, affected.List()...)}}
 	case len(c.Look) > 0:
 		look := &evidence.Look{}
 		for _, item := range c.Look {
 			item.Finding = found1(item, h, a.Now)
 			look.Items = append(look.Items, item)
 		}
-		return evidence.Entry{Look: look}
+		return evidence.Entry{Body: look}
 	case c.Test != "":
 		// The answer that the fault most often has.
 		var said evidence.Entry
@@ -372,8 +372,8 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 				continue
 			}
 			for _, o := range c.Outcomes {
-				if o.Record.Check != nil {
-					if p := a.Answer(*o.Record.Check)(w); p > most {
+				if o.Record.Check() != nil {
+					if p := a.Answer(*o.Record.Check())(w); p > most {
 						most, said = p, o.Record
 					}
 				}

@@ -13,7 +13,7 @@ import (
 func counted(a *diagnose.Assessment) []int {
 	var all []int
 	for _, m := range a.Moments {
-		if m.Entry.Verdict == nil {
+		if m.Entry.Verdict() == nil {
 			all = append(all, m.Entry.Seq)
 		}
 	}
@@ -23,7 +23,7 @@ func counted(a *diagnose.Assessment) []int {
 // revised says whether a verdict that could be signed now differs from the one that stands, and
 // rests on other evidence: the same unit by the same entries is no news.
 func revised(signed evidence.Entry, v evidence.Verdict) bool {
-	before := signed.Verdict
+	before := signed.Verdict()
 	if len(before.Evidence) == 0 { // an old one, which did not say: any entry after it is news
 		return before.Unit != v.Unit
 	}
@@ -34,10 +34,10 @@ func revised(signed evidence.Entry, v evidence.Verdict) bool {
 // first one.
 func Changes(l evidence.Ledger, v evidence.Verdict) []string {
 	earlier, ok := l.Get(v.Revises)
-	if !ok || earlier.Verdict == nil {
+	if !ok || earlier.Verdict() == nil {
 		return nil
 	}
-	was := earlier.Verdict
+	was := earlier.Verdict()
 	var words []string
 	if was.Unit == v.Unit {
 		words = append(words, fmt.Sprintf("%s as before, now at %s (was %s)", evidence.UnitWords(v.Unit), unit.Percent(v.P), unit.Percent(was.P)))

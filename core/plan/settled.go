@@ -18,11 +18,11 @@ func settled(a *diagnose.Assessment) map[string]bool {
 	var proving []string // put right, and not yet run
 	for _, m := range a.Moments {
 		e := m.Entry
-		if e.Verdict != nil {
-			waiting = append(waiting, e.Verdict.Unit)
+		if e.Verdict() != nil {
+			waiting = append(waiting, e.Verdict().Unit)
 		}
 		right := func(unit string) bool {
-			return e.Fit != nil && e.Fit.Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
+			return e.Fit() != nil && e.Fit().Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
 				return s.Key() == unit && s.Tag != "" && m.At.Where(s.Tag) == engine.Bench
 			})
 		}
@@ -45,13 +45,13 @@ func settled(a *diagnose.Assessment) map[string]bool {
 
 // misfired says that a run has shown a misfire that is no stray.
 func misfired(e evidence.Entry) bool {
-	return e.Watch != nil && len(e.Watch.Cylinders) > 0 || e.Counters != nil && slices.Max(e.Counters.Counts) >= 2*diagnose.Enough
+	return e.Watch() != nil && len(e.Watch().Cylinders) > 0 || e.Counters() != nil && slices.Max(e.Counters().Counts) >= 2*evidence.Enough
 }
 
 // slight says that what a run has counted may be strays: fewer than one in two hundred and
 // fifty on every cylinder (C; judgement).
 func slight(e evidence.Entry) bool {
-	return e.Counters != nil && slices.Max(e.Counters.Counts)*500 < e.Counters.Revolutions
+	return e.Counters() != nil && slices.Max(e.Counters().Counts)*500 < e.Counters().Revolutions
 }
 
 // leading is the likeliest unit that is still to be put right.

@@ -17,12 +17,12 @@ import (
 // After a verdict the repair is asked for, and its proof; a misfire that stays leaves the
 // unit behind, a few strays only once more the proof.
 func TestAfterTheRepair(t *testing.T) {
-	verdict := evidence.Entry{Verdict: &evidence.Verdict{Unit: "coil C2", P: 0.98}}
-	renewed := evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-2"}}}}
-	site := evidence.Entry{Verdict: &evidence.Verdict{Unit: "connector cyl-2", P: 0.98}}
-	put := evidence.Entry{Fit: &evidence.Fit{Unit: "connector cyl-2", Cleared: true}}
+	verdict := evidence.Entry{Body: &evidence.Verdict{Unit: "coil C2", P: 0.98}}
+	renewed := evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-2"}}}}
+	site := evidence.Entry{Body: &evidence.Verdict{Unit: "connector cyl-2", P: 0.98}}
+	put := evidence.Entry{Body: &evidence.Fit{Unit: "connector cyl-2", Cleared: true}}
 	run := func(n ...int) evidence.Entry {
-		return evidence.Entry{Condition: evidence.Idle, Counters: &evidence.Counters{Revolutions: 8000, Counts: n, Fresh: true}}
+		return evidence.Entry{Condition: evidence.Idle, Body: &evidence.Counters{Revolutions: 8000, Counts: n, Fresh: true}}
 	}
 	for name, c := range map[string]struct {
 		then    []evidence.Entry
@@ -38,14 +38,14 @@ func TestAfterTheRepair(t *testing.T) {
 		"put right, still there":   {[]evidence.Entry{site, put, run(0, 300, 0, 0)}, true},
 		"another place put right":  {[]evidence.Entry{verdict, put, run(0, 300, 0, 0)}, false},
 		"there before the repair":  {[]evidence.Entry{verdict, run(0, 400, 0, 0), renewed, run(0, 0, 0, 0)}, false},
-		"watched, and still there": {[]evidence.Entry{verdict, renewed, {Watch: &evidence.Watch{Cylinders: []engine.Cylinder{2}}}}, true},
+		"watched, and still there": {[]evidence.Entry{verdict, renewed, {Body: &evidence.Watch{Cylinders: []engine.Cylinder{2}}}}, true},
 	} {
 		s := begin(t, 4).code(2).counts(0, 140, 1, 0)
 		for _, e := range c.then {
 			s.add(e)
 		}
 		a := diagnose.Assess(s.j)
-		unit := c.then[0].Verdict.Unit
+		unit := c.then[0].Verdict().Unit
 		if settled(a)[unit] != c.settled {
 			t.Errorf("%s: settled %v", name, !c.settled)
 		}
@@ -63,12 +63,12 @@ func TestAfterTheRepair(t *testing.T) {
 // with one says so; it never says then that it ran clean.
 func TestEndsWithoutACause(t *testing.T) {
 	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil().counts(1, 0, 0, 131)
-	s.add(evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugNormal}, {Tag: "B2", Finding: evidence.BootSound}}}})
+	s.add(evidence.Entry{Body: &evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugNormal}, {Tag: "B2", Finding: evidence.BootSound}}}})
 	sign, err := s.plan().Sign()
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.add(sign).add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-4"}}}}).counts(0, 1, 60, 2)
+	s.add(sign).add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-4"}}}}).counts(0, 1, 60, 2)
 	p := s.plan()
 	if p.Next.Step.ID != CountMisfires {
 		t.Fatalf("after a misfire out of nowhere: %s", p.Next.Title)
@@ -117,11 +117,11 @@ func TestLookedAtOnTheWay(t *testing.T) {
 			t.Errorf("%s moved: %v, want %v", tag, got, want)
 		}
 	}
-	seen := begin(t, 4).code(2).add(evidence.Entry{Look: &evidence.Look{Items: []evidence.Seen{{Tag: "B2", Finding: evidence.BootSound}}}})
+	seen := begin(t, 4).code(2).add(evidence.Entry{Body: &evidence.Look{Items: []evidence.Seen{{Tag: "B2", Finding: evidence.BootSound}}}})
 	if got := of(swap(diagnose.Assess(seen.j), "C2")); slices.Contains(got, "B2") {
 		t.Errorf("seen before: %v", got)
 	}
-	spare := begin(t, 4).code(2).add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-2"}}}}).counts(0, 140, 1, 0)
+	spare := begin(t, 4).code(2).add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: engine.Bench}, {Tag: "CS1", To: "cyl-2"}}}}).counts(0, 140, 1, 0)
 	if got := of(swap(diagnose.Assess(spare.j), "P2")); slices.Contains(got, "CS1") {
 		t.Errorf("a spare: %v", got)
 	}
@@ -160,9 +160,9 @@ func TestNothingWithoutItsTool(t *testing.T) {
 			}
 			switch { // all that is looked at is sound, and the misfire stays
 			case len(c.Parts) > 0:
-				s.add(evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: c.Parts}}).counts(counts...)
+				s.add(evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: c.Parts}}).counts(counts...)
 			case c.Step.ID == ReadTrims:
-				s.add(evidence.Entry{Trims: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 2}}}})
+				s.add(evidence.Entry{Body: &evidence.Trims{Banks: []trouble.Trim{{Bank: 1, Long: 2}}}})
 			case len(c.Look) > 0 || c.Test != "":
 				s.add(c.Outcomes[0].Record)
 			default:
@@ -175,7 +175,7 @@ func TestNothingWithoutItsTool(t *testing.T) {
 // A shop without fused test leads measures a feed that was read well once more, where another would
 // lay a wire of its own over it.
 func TestMeasuredAgainWithoutTheLeads(t *testing.T) {
-	pulse := evidence.Entry{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: "there"}}
+	pulse := evidence.Entry{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: "there"}}
 	for _, missing := range []string{"", "fused test leads"} {
 		shop, want := Default, TestOverlay
 		if missing != "" {

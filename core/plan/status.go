@@ -22,10 +22,10 @@ type Status struct {
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	signed, ok := j.Signed()
 	switch {
-	case ok && settled(a)[signed.Verdict.Unit]:
-		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict.Unit)))}
+	case ok && settled(a)[signed.Verdict().Unit]:
+		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
 	case ok:
-		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict.Unit))}
+		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	}
 	if d := a.LastDecode(); d != nil {
 		return Status{string(d.Outcome), explain.Move(*d)}

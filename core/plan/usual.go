@@ -35,10 +35,10 @@ func InOrder(order []string, a *diagnose.Assessment, cards []Card) (Card, bool) 
 func (c *Card) answered(a *diagnose.Assessment) bool {
 	if len(c.Parts) > 0 && c.Step.ID != PutBack {
 		return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-			return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == c.Parts[0].Tag })
+			return m.Entry.Move() != nil && slices.ContainsFunc(m.Entry.Move().Parts, func(r part.Relocation) bool { return r.Tag == c.Parts[0].Tag })
 		})
 	}
 	return (c.Step.ID == CountMisfires || c.Step.ID == FindCylinder) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return (m.Entry.Counters != nil || m.Entry.Watch != nil) && m.Entry.Condition == c.Condition
+		return (m.Entry.Counters() != nil || m.Entry.Watch() != nil) && m.Entry.Condition == c.Condition
 	})
 }

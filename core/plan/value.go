@@ -290,7 +290,7 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 
 // rode says that a boot has moved with its coil already: what such a move joins is joined.
 func rode(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move != nil && ridesIn(m.Entry.Move.Parts, t) })
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move() != nil && ridesIn(m.Entry.Move().Parts, t) })
 }
 
 // after is what is left to spend after a step, with one more step before giving up

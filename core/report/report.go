@@ -126,7 +126,7 @@ func Of(j job.Job) Report {
 		r.Gates = append(r.Gates, Gate{g.Target, g.Met, g.Needs})
 	}
 	if signed, ok := j.Signed(); ok {
-		r.Verdict = verdict(*signed.Verdict)
+		r.Verdict = verdict(*signed.Verdict())
 	} else if p.Verdict != nil {
 		r.Verdict = verdict(*p.Verdict)
 	}

@@ -221,7 +221,7 @@ func TestAssignAndSummaries(t *testing.T) {
 		t.Errorf("turned by one: %+v", turned)
 	}
 	set := Readings(sums)
-	if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Readings: &set}); err != nil {
+	if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Body: &set}); err != nil {
 		t.Error(err)
 	}
 	if slow := Readings(at(a, 30_000)); len(slow.Each[0].Figures) >= len(set.Each[0].Figures) {
@@ -271,7 +271,7 @@ func TestDeadAndSnap(t *testing.T) {
 		t.Errorf("%+v", rises)
 	}
 	for _, set := range []evidence.Readings{steady, rises} {
-		if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Readings: &set}); err != nil {
+		if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{By: "x", Done: moment, Body: &set}); err != nil {
 			t.Error(err)
 		}
 	}

@@ -21,7 +21,7 @@ func traced(t *testing.T) job.Job {
 		t.Fatal("no such pattern")
 	}
 	j := job.Job{Vehicle: job.Vehicle{Engine: p.Engine()}}
-	j.Ledger = evidence.Ledger{{Seq: 1, Codes: &evidence.Codes{}}, {Seq: 2, Counters: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
+	j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Codes{}}, {Seq: 2, Body: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 0, 240, 0}, Fresh: true}}}
 	return j
 }
 

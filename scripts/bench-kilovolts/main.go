@@ -216,13 +216,13 @@ func one(rng *rand.Rand, dB float64) result {
 		}
 	}
 	if e.Scanned() {
-		add(evidence.Entry{Codes: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(sick), State: trouble.Stored}}}})
+		add(evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(sick), State: trouble.Stored}}}})
 	} else {
-		add(evidence.Entry{Watch: &evidence.Watch{Cylinders: []engine.Cylinder{sick}}})
+		add(evidence.Entry{Body: &evidence.Watch{Cylinders: []engine.Cylinder{sick}}})
 	}
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if len(set.Each) > 0 {
-			add(evidence.Entry{Readings: &set, Condition: evidence.Idle})
+			add(evidence.Entry{Body: &set, Condition: evidence.Idle})
 		}
 	}
 	a := diagnose.Assess(j)

@@ -223,21 +223,21 @@ func TestAnswersFit(t *testing.T) {
 			for _, test := range evidence.TestsOf(e) {
 				places := test.Places(e)
 				result, where := b.Answer(test.ID, places[r.IntN(len(places))], at)
-				entry := evidence.Entry{Done: moment, By: "x", Check: &evidence.Check{Test: test.ID, Place: where, Result: result}}
+				entry := evidence.Entry{Done: moment, By: "x", Body: &evidence.Check{Test: test.ID, Place: where, Result: result}}
 				if test.Of != evidence.OfItem && !strings.HasPrefix(string(result), "leak") {
-					entry.Check.Place = engine.Whole
+					entry.Check().Place = engine.Whole
 				}
 				if _, err := (evidence.Ledger{}).Add(e, entry); err != nil {
 					t.Fatalf("%s, %s: %v", p.ID, test.ID, err)
 				}
 			}
 			run := b.Run(at, evidence.Idle, 600)
-			entry := evidence.Entry{Done: moment, By: "x", Counters: &evidence.Counters{Revolutions: 600, Counts: run.Counted, Fresh: true}}
+			entry := evidence.Entry{Done: moment, By: "x", Body: &evidence.Counters{Revolutions: 600, Counts: run.Counted, Fresh: true}}
 			if _, err := (evidence.Ledger{}).Add(e, entry); err != nil {
 				t.Fatalf("%s: %v", p.ID, err)
 			}
 			codes := b.Codes(at, run)
-			if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{Done: moment, By: "x", Codes: &codes}); err != nil {
+			if _, err := (evidence.Ledger{}).Add(e, evidence.Entry{Done: moment, By: "x", Body: &codes}); err != nil {
 				t.Fatalf("%s: %v", p.ID, err)
 			}
 		}

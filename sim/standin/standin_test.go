@@ -19,7 +19,7 @@ func begin(t *testing.T, number string, counts ...int) job.Job {
 	t.Helper()
 	p, _ := engine.FindPattern("six-pairs")
 	j := job.Job{Number: number, Complaint: "shakes", By: "x", Opened: time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC), Vehicle: job.Vehicle{Fleet: "T-1", What: "van", Engine: p.Engine()}}
-	e := evidence.Entry{Done: j.Opened, By: "x", Counters: &evidence.Counters{Revolutions: 4000, Counts: counts, Fresh: true}}
+	e := evidence.Entry{Done: j.Opened, By: "x", Body: &evidence.Counters{Revolutions: 4000, Counts: counts, Fresh: true}}
 	l, err := j.Ledger.Add(j.Vehicle.Engine, e)
 	if err != nil {
 		t.Fatal(err)

@@ -42,7 +42,7 @@ func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card
 		if wrong() {
 			test.Each[0].Seen = "weak"
 		}
-		return []evidence.Entry{{Sparks: &test}}
+		return []evidence.Entry{{Body: &test}}
 	}
 	row := measures[c.Test]
 	var out []evidence.Entry
@@ -76,7 +76,7 @@ func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card
 			}
 			set.Each[last].Figures, set.Each[last].Over, set.Each[last].Jumps = first.Figures, first.Over, first.Jumps
 		}
-		out = append(out, evidence.Entry{Readings: &set})
+		out = append(out, evidence.Entry{Body: &set})
 	}
 	return out
 }

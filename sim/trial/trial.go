@@ -10,7 +10,6 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
-	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/part"
@@ -122,7 +121,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 			}
 			j.Ledger = longer
 			if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
-				r.Trace = append(r.Trace, explain.Entry(entry))
+				r.Trace = append(r.Trace, entry.Words())
 			}
 		}
 		return true
@@ -140,7 +139,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 				r.Vain += bought(v)
 			}
 			named = append(append(named, v.Unit), v.With...)
-			if !add(evidence.Entry{Verdict: &v}) {
+			if !add(evidence.Entry{Body: &v}) {
 				break
 			}
 			r.Trace = append(r.Trace, "fit "+v.Unit)
@@ -219,8 +218,8 @@ func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 		if len(entries) == 0 {
 			break
 		}
-		if last := entries[len(entries)-1]; last.Move != nil { // a move is run
-			next, err := a.Now.Move(last.Move.Parts)
+		if last := entries[len(entries)-1]; last.Move() != nil { // a move is run
+			next, err := a.Now.Move(last.Move().Parts)
 			if err != nil {
 				break
 			}
@@ -377,7 +376,7 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 	at := a.Now
 	if of.Tag == "" {
 		b.Repair(of.Unit, of.Place)
-		entries = append(entries, evidence.Entry{Fit: &evidence.Fit{Unit: v.Unit, Cleared: true}})
+		entries = append(entries, evidence.Entry{Body: &evidence.Fit{Unit: v.Unit, Cleared: true}})
 	} else {
 		var parts []part.Relocation
 		taken := at
@@ -395,7 +394,7 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 			}
 			b.Fit(parts)
 			at = next
-			entries = append(entries, evidence.Entry{Move: &evidence.Move{Parts: parts, Cleared: true}})
+			entries = append(entries, evidence.Entry{Body: &evidence.Move{Parts: parts, Cleared: true}})
 		}
 	}
 	run, passed := s.prove(b, at, when)
@@ -409,7 +408,7 @@ func (s Setup) prove(b *simulator.Engine, at part.Positions, when evidence.Condi
 	if !s.Engine.Scanned() {
 		return watched(run, when, func() float64 { return 0 }), passed
 	}
-	return evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: proofRevolutions, Counts: run.Counted, Fresh: true}}, passed
+	return evidence.Entry{Condition: when, Body: &evidence.Counters{Revolutions: proofRevolutions, Counts: run.Counted, Fresh: true}}, passed
 }
 
 // A proof run passes with at most so many counts on any cylinder: strays (C; judgement).
@@ -420,7 +419,7 @@ const (
 
 func used(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Move != nil && slices.ContainsFunc(m.Entry.Move.Parts, func(r part.Relocation) bool { return r.Tag == t })
+		return m.Entry.Move() != nil && slices.ContainsFunc(m.Entry.Move().Parts, func(r part.Relocation) bool { return r.Tag == t })
 	})
 }
 
@@ -428,7 +427,7 @@ func used(a *diagnose.Assessment, t part.Tag) bool {
 func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng simulator.Rand) []evidence.Entry {
 	var out []evidence.Entry
 	if len(c.Covers) > 0 {
-		out = append(out, evidence.Entry{Covers: &evidence.Covers{Off: c.Covers}})
+		out = append(out, evidence.Entry{Body: &evidence.Covers{Off: c.Covers}})
 	}
 	add := func(e evidence.Entry) []evidence.Entry { return append(out, e) }
 	wrong := func() bool { return s.wrong(rng) }
@@ -446,18 +445,18 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 			out = append(out, s.look(b, a, c.Look, when, rng, true))
 		}
 		b.Fit(c.Parts)
-		e := evidence.Entry{Move: &evidence.Move{Parts: c.Parts, Cleared: true}}
+		e := evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}}
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: next})
 		return add(e)
 	case c.Step.ID == plan.ReadCodes:
 		codes := b.Codes(a.Now, b.Run(a.Now, when, drive))
-		return add(evidence.Entry{Codes: &codes})
+		return add(evidence.Entry{Body: &codes})
 	case c.Step.ID == plan.ReadTrims:
 		trims := &evidence.Trims{}
 		for bank := 1; bank <= s.Engine.Banks(); bank++ {
 			trims.Banks = append(trims.Banks, b.Trim(bank, a.Now))
 		}
-		return add(evidence.Entry{Trims: trims})
+		return add(evidence.Entry{Body: trims})
 	case len(c.Look) > 0:
 		e := s.look(b, a, c.Look, when, rng, false)
 		touch(evidence.Moment{Entry: e, Before: a.Now, At: a.Now})
@@ -471,7 +470,7 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 		if t, _ := evidence.FindTest(c.Test); t.Of != evidence.OfLeaks && wrong() {
 			result = t.Results[rng.IntN(len(t.Results))].ID
 		}
-		return add(evidence.Entry{Check: &evidence.Check{Test: c.Test, Place: where, Result: result}})
+		return add(evidence.Entry{Body: &evidence.Check{Test: c.Test, Place: where, Result: result}})
 	}
 	return add(s.observe(b, a.Now, when, rng))
 }
@@ -500,7 +499,7 @@ func (s Setup) look(b *simulator.Engine, a *diagnose.Assessment, items []evidenc
 		}
 		look.Items = append(look.Items, item)
 	}
-	return evidence.Entry{Look: look}
+	return evidence.Entry{Body: look}
 }
 
 // observe runs the engine and reads its counters, or watches it.
@@ -512,7 +511,7 @@ func (s Setup) observe(b *simulator.Engine, at part.Positions, when evidence.Con
 		run.Misfires = append([]int{run.Misfires[last]}, run.Misfires[:last]...)
 	}
 	if s.Engine.Scanned() {
-		return evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: 3500, Counts: run.Counted, Fresh: true}}
+		return evidence.Entry{Condition: when, Body: &evidence.Counters{Revolutions: 3500, Counts: run.Counted, Fresh: true}}
 	}
 	return watched(run, when, rng.Float64)
 }
@@ -526,5 +525,5 @@ func watched(run simulator.Run, when evidence.Condition, chance func() float64) 
 			watch.Cylinders = append(watch.Cylinders, engine.Cylinder(i+1))
 		}
 	}
-	return evidence.Entry{Condition: when, Watch: watch}
+	return evidence.Entry{Condition: when, Body: watch}
 }

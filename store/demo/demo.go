@@ -134,7 +134,7 @@ var intakes = []intake{
 			frame(codes("P0302", trouble.Stored, "P0300", trouble.Pending), trouble.Frame{RPM: figure(2140), Load: figure(81.2), Coolant: figure(88), Speed: figure(62),
 				Trims: []trouble.Trim{{Bank: 1, Short: 1.6, Long: 4.7}, {Bank: 2, Short: 0.8, Long: 1.6}}}),
 			counters(evidence.Load, 3800, 0, 74, 1, 0, 0, 2),
-			{Covers: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}},
+			{Body: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}},
 		}},
 	{"B-14", "ridge bus, 30 seats", shelf("v8-leads"), []part.Record{plugs("UP-5L", 402_000, "2023-08-30", "nickel", 40_000, 4)}, 455_900,
 		"Misses under load, worse since the plugs were done.", evidence.Load, []evidence.Sign{evidence.AfterService, evidence.TouchedPlugs}, lead, 3, []evidence.Entry{
@@ -147,7 +147,7 @@ var intakes = []intake{
 		"Shakes at idle since it was washed.", evidence.Wet, nil, technician, 2, []evidence.Entry{
 			codes("P0303", trouble.Pending),
 			counters(evidence.Wet, 2800, 1, 0, 58, 0),
-			{Covers: &evidence.Covers{Off: []string{"air box"}}},
+			{Body: &evidence.Covers{Off: []string{"air box"}}},
 			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
 		}},
 	{"B-07", "dale bus, 22 seats", shelf("six-pairs"), nil, 266_000,
@@ -179,9 +179,9 @@ var intakes = []intake{
 	{"F-05", "hay lorry", shelf("six-distributor"), nil, 288_300,
 		"Misses on one cylinder, worst uphill.", evidence.Load, nil, apprentice, 0, []evidence.Entry{
 			watch(evidence.Load, 4),
-			{Readings: &evidence.Readings{Measure: evidence.LeadOhms, Make: "carbon-core", Each: []evidence.Reading{
+			{Body: &evidence.Readings{Measure: evidence.LeadOhms, Make: "carbon-core", Each: []evidence.Reading{
 				lead1("L1", 6200, 500), lead1("L2", 5900, 470), lead1("L3", 5400, 420), {Tag: "L4", Over: true, Millimetres: 400, Jumps: true}, lead1("L5", 4800, 380), lead1("L6", 4100, 330)}}},
-			{Sparks: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 91.6, AirCelsius: 8, Each: []evidence.Sparked{{Place: "cyl-3", Seen: "strong"}, {Place: "cyl-4", Seen: "intermittent"}}}},
+			{Body: &evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 91.6, AirCelsius: 8, Each: []evidence.Sparked{{Place: "cyl-3", Seen: "strong"}, {Place: "cyl-4", Seen: "intermittent"}}}},
 		}},
 	{"T-03", "timber crane carrier", inline(4, engine.Lengthways, engine.Front), nil, 176_200,
 		"Runs on three since the harness was spliced.", evidence.Idle, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
@@ -189,15 +189,15 @@ var intakes = []intake{
 			counters(evidence.Idle, 3000, 0, 1, 1460, 0),
 			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
 			counters(evidence.Idle, 3000, 1, 0, 1455, 0),
-			{Check: &evidence.Check{Test: evidence.Spark, Place: "cyl-3", Result: "none"}},
-			{Readings: &evidence.Readings{Measure: evidence.FeedDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{12.3, 12.1}}}}},
-			{Readings: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{0.06}}}}},
-			{Check: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-3", Result: "missing"}},
+			{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-3", Result: "none"}},
+			{Body: &evidence.Readings{Measure: evidence.FeedDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{12.3, 12.1}}}}},
+			{Body: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-3", Figures: []float64{0.06}}}}},
+			{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-3", Result: "missing"}},
 		}},
 	{"L-06", "lime lorry", shelf("six-distributor"), nil, 334_800,
 		"Jerks on one cylinder, more so on a pull.", evidence.Load, nil, apprentice, 0, []evidence.Entry{
 			watch(evidence.Load, 4),
-			{Move: &evidence.Move{Cleared: true, Parts: exchange("cyl-4", "cyl-2", engine.Lead)}},
+			{Body: &evidence.Move{Cleared: true, Parts: exchange("cyl-4", "cyl-2", engine.Lead)}},
 		}},
 	{"C-08", "coach of the upper valley", shelf("v6-across"), []part.Record{plugs("GF-6R", 118_000, "2024-03-12", "nickel", 60_000, 4)}, 171_400,
 		"Misses under load, worse on damp mornings; lamp on.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
@@ -221,7 +221,7 @@ func cloth(ran evidence.Ran, gap plug.Range, looks []plug.Look, boots ...evidenc
 		l.Items = append(l.Items, l.Read(part.Of(engine.Plug, engine.At(engine.Cylinder(i+1))), of))
 	}
 	l.Items = append(l.Items, boots...)
-	return evidence.Entry{Look: l}
+	return evidence.Entry{Body: l}
 }
 
 // lead1 is the reading of a lead in ohms with its length in millimetres.
@@ -238,12 +238,12 @@ func Jobs(now time.Time) ([]job.Job, error) {
 			Distance: in.distance, Complaint: in.complaint, FailsWhen: in.failsWhen, Signs: in.signs, Opened: opened, By: in.by, Ledger: evidence.Ledger{}}
 		for k, e := range in.found {
 			e.Done, e.By = opened.Add(time.Duration(8*(k+1))*time.Minute), in.by
-			if e.Verdict != nil {
+			if e.Verdict() != nil {
 				signed, err := plan.For(j, diagnose.Assess(j)).Sign()
 				if err != nil {
 					return nil, fmt.Errorf("demo job of %s: %w", in.fleet, err)
 				}
-				e.Verdict = signed.Verdict
+				e.Body = signed.Verdict()
 			}
 			longer, err := j.Ledger.Add(in.engine, e)
 			if err != nil {
@@ -262,20 +262,20 @@ func codes(pairs ...any) evidence.Entry {
 		code, _ := trouble.Parse(pairs[i].(string))
 		c.Read = append(c.Read, trouble.Reading{Code: code, State: pairs[i+1].(trouble.State)})
 	}
-	return evidence.Entry{Codes: c}
+	return evidence.Entry{Body: c}
 }
 
 func counters(when evidence.Condition, revolutions int, counts ...int) evidence.Entry {
-	return evidence.Entry{Condition: when, Counters: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
+	return evidence.Entry{Condition: when, Body: &evidence.Counters{Revolutions: revolutions, Counts: counts, Fresh: true}}
 }
 
 func frame(e evidence.Entry, f trouble.Frame) evidence.Entry {
-	e.Codes.Frame = &f
+	e.Codes().Frame = &f
 	return e
 }
 
 func watch(when evidence.Condition, cylinders ...engine.Cylinder) evidence.Entry {
-	return evidence.Entry{Condition: when, Watch: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, cylinders...)}}
+	return evidence.Entry{Condition: when, Body: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, cylinders...)}}
 }
 
 // exchange is the relocations of parts that are at home and change places.
@@ -288,17 +288,17 @@ func exchange(a, b engine.Place, kinds ...engine.Kind) []part.Relocation {
 }
 
 func swap(a, b engine.Place, kinds ...engine.Kind) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: exchange(a, b, kinds...)}}
+	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: exchange(a, b, kinds...)}}
 }
 
 // splitMove takes one kind of part from a place to b and another to c.
 func splitMove(from, b engine.Place, first engine.Kind, c engine.Place, second engine.Kind) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: append(exchange(from, b, first), exchange(from, c, second)...)}}
+	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: append(exchange(from, b, first), exchange(from, c, second)...)}}
 }
 
 // spare takes a part out for a known-good one.
 func spare(out, in part.Tag) evidence.Entry {
-	return evidence.Entry{Move: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: out, To: engine.Bench}, {Tag: in, To: out.Home()}}}}
+	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: out, To: engine.Bench}, {Tag: in, To: out.Home()}}}}
 }
 
 func look(pairs ...any) evidence.Entry {
@@ -306,8 +306,8 @@ func look(pairs ...any) evidence.Entry {
 	for i := 0; i < len(pairs); i += 2 {
 		l.Items = append(l.Items, evidence.Seen{Tag: part.Tag(pairs[i].(string)), Finding: pairs[i+1].(evidence.Finding)})
 	}
-	return evidence.Entry{Look: l}
+	return evidence.Entry{Body: l}
 }
 
 // sign asks Jobs for the verdict that stands by then.
-func sign() evidence.Entry { return evidence.Entry{Verdict: &evidence.Verdict{}} }
+func sign() evidence.Entry { return evidence.Entry{Body: &evidence.Verdict{}} }

@@ -1,0 +1,92 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/trouble"
+)
+
+// Codes is one read of a control unit. No reading at all means that the unit
+// held no code.
+type Codes struct {
+	Read []trouble.Reading `json:"read"`
+	// Frame is the freeze frame, if one was read.
+	Frame *trouble.Frame `json:"frame,omitzero"`
+}
+
+func (c Codes) check(eng engine.Engine, _ Ledger) error {
+	var bad invalid.Errors
+	if !eng.Scanned() && len(c.Read) > 0 {
+		bad.Add("read", "no codes: this engine has no control unit that sets any", fmt.Sprint(len(c.Read)))
+		return bad
+	}
+	if c.Frame != nil {
+		bad.Under("frame", c.Frame.Check(eng.Banks()))
+	}
+	if len(c.Read) > MaxCodes {
+		bad.Add("read", fmt.Sprintf("at most %d codes in one read", MaxCodes), fmt.Sprint(len(c.Read)))
+		return bad
+	}
+	for i, r := range c.Read {
+		if n, ok := r.Code.MisfireCylinder(); ok && int(n) > eng.Cylinders {
+			bad.Add(fmt.Sprintf("read[%d].code", i), fmt.Sprintf("a code for this engine's cylinders, 1 to %d", eng.Cylinders),
+				fmt.Sprintf("%s, which names cylinder %d", r.Code, n))
+		}
+		if kind, feeds, ok := r.Code.Circuit(eng); ok && feeds == 0 {
+			expected := fmt.Sprintf("a code for this engine's cylinders, 1 to %d", eng.Cylinders)
+			if kind == engine.Coil {
+				last := eng.Coils()[len(eng.Coils())-1].Letter
+				expected = fmt.Sprintf("a code for this engine's coils, A to %s", last)
+			}
+			words, _ := r.Code.Meaning()
+			bad.Add(fmt.Sprintf("read[%d].code", i), expected, fmt.Sprintf("%s, which names %s", r.Code, words))
+		}
+		bad.Under("", invalid.Text(fmt.Sprintf("read[%d].text", i), r.Text, "what the scan tool printed", MaxName*2, true))
+		if !slices.Contains(trouble.States, r.State) {
+			bad.Add(fmt.Sprintf("read[%d].state", i), "stored, pending or permanent", invalid.Quote(string(r.State)))
+		}
+	}
+	return bad.Err()
+}
+
+// KindCodes names the kind.
+const KindCodes Kind = "codes"
+
+func init() { register(KindCodes, func() Body { return new(Codes) }) }
+
+// Codes is what the entry says of that kind, or nil.
+func (e Entry) Codes() *Codes {
+	b, _ := e.Body.(*Codes)
+	return b
+}
+
+// Kind names it.
+func (Codes) Kind() Kind { return KindCodes }
+
+// Sentence lists the codes with what they mean: "P0302 stored".
+func (c Codes) Sentence() string {
+	if len(c.Read) == 0 {
+		return "no codes"
+	}
+	words := make([]string, len(c.Read))
+	for i, r := range c.Read {
+		words[i] = r.Code.String() + " " + string(r.State)
+		if meaning, weighs := r.Code.Meaning(); !weighs {
+			if r.Text != "" {
+				meaning += ": “" + r.Text + "”"
+			}
+			words[i] += " (" + meaning + ", noted)"
+		} else if _, misfire := r.Code.MisfireCylinder(); !misfire && r.Code != trouble.RandomMisfire {
+			words[i] += " (" + meaning + ")"
+		}
+	}
+	s := strings.Join(words, ", ")
+	if c.Frame != nil {
+		s += "; freeze frame " + c.Frame.Words()
+	}
+	return s
+}

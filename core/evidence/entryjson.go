@@ -1,0 +1,71 @@
+package evidence
+
+import (
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+)
+
+// Entries are written flat: what all have in common, then the body under the name of its kind:
+// {"seq": 1, "done": "…", "by": "…", "codes": {…}}.
+
+// several stands for a body where a file has more than one; no ledger accepts it.
+type several struct{ Watch }
+
+// Kind is none.
+func (several) Kind() Kind { return "" }
+
+// MarshalJSONTo writes the entry.
+func (e Entry) MarshalJSONTo(enc *jsontext.Encoder) error {
+	type common Entry
+	of := struct {
+		common `json:",inline"`
+		Body   map[Kind]Body `json:",inline"`
+	}{common: common(e)}
+	if k := e.Kind(); k != "" {
+		of.Body = map[Kind]Body{k: e.Body}
+	}
+	return json.MarshalEncode(enc, of)
+}
+
+// UnmarshalJSONFrom reads an entry. An error names what was read by its JSON pointer.
+func (e *Entry) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
+	if dec.PeekKind() != '{' {
+		return json.UnmarshalDecode(dec, new(struct{}))
+	}
+	*e = Entry{}
+	if _, err := dec.ReadToken(); err != nil {
+		return err
+	}
+	common := map[string]any{"seq": &e.Seq, "done": &e.Done, "by": &e.By, "condition": &e.Condition, "note": &e.Note, "certainty": &e.Certainty}
+	for dec.PeekKind() != '}' {
+		token, err := dec.ReadToken()
+		if err != nil {
+			return err
+		}
+		name := token.String()
+		empty, isKind := kinds[Kind(name)]
+		switch field, known := common[name]; {
+		case known:
+			err = json.UnmarshalDecode(dec, field)
+		case isKind && dec.PeekKind() == 'n':
+			err = dec.SkipValue()
+		case isKind:
+			body := empty()
+			err = json.UnmarshalDecode(dec, body)
+			if e.Body != nil {
+				body = several{}
+			}
+			e.Body = body
+		default:
+			if reject, _ := json.GetOption(dec.Options(), json.RejectUnknownMembers); reject {
+				return &json.SemanticError{JSONPointer: dec.StackPointer(), Err: json.ErrUnknownName}
+			}
+			err = dec.SkipValue()
+		}
+		if err != nil {
+			return err
+		}
+	}
+	_, err := dec.ReadToken()
+	return err
+}

@@ -1,0 +1,114 @@
+package evidence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/invalid"
+	"glenmist/core/unit"
+)
+
+// Verdict is a signed judgement: which unit was at fault and how sure it was.
+type Verdict struct {
+	// Unit is the repair unit, such as "coil C2" or "connector cyl-2".
+	Unit string `json:"unit"`
+	// P is the probability at the moment of signing, 0 to 1.
+	P float64 `json:"p"`
+	// With lists what goes with it, Cleared what was ruled out.
+	With    []string `json:"with,omitzero"`
+	Cleared []string `json:"cleared,omitzero"`
+	// Also lists what is put right with it, each with its reason, and Cause what lies behind it,
+	// where something that was found says so.
+	Also  []string `json:"also,omitzero"`
+	Cause string   `json:"cause,omitzero"`
+	// Evidence lists the entries that it rests on, as they counted when it was signed.
+	Evidence []int `json:"evidence,omitzero"`
+	// Revises is the verdict that it comes after; 0 for a first one.
+	Revises int `json:"revises,omitzero"`
+}
+
+// UnitWords says a repair unit's key as one reads it: "connector of cylinder 2"
+// for "connector cyl-2"; tags stay as they are.
+func UnitWords(key string) string {
+	at := strings.LastIndexByte(key, ' ')
+	if at < 0 {
+		return key
+	}
+	unit, place := key[:at], engine.Place(key[at+1:])
+	_, cylinder := place.Cylinder()
+	_, bank := place.Bank()
+	_, coil := place.Coil()
+	switch {
+	case cylinder, bank, coil:
+		return fmt.Sprintf("%s of %s", unit, place)
+	case place == engine.Whole:
+		return unit
+	}
+	return key
+}
+
+func (v Verdict) check(_ engine.Engine, before Ledger) error {
+	var bad invalid.Errors
+	if len(v.Evidence) > MaxEntries {
+		bad.Add("evidence", fmt.Sprintf("at most %d entries", MaxEntries), fmt.Sprint(len(v.Evidence)))
+	} else {
+		for i, n := range v.Evidence {
+			if _, ok := before.Get(n); !ok || i > 0 && slices.Contains(v.Evidence[:i], n) {
+				bad.Add(fmt.Sprintf("evidence[%d]", i), "the number of an earlier entry, once", fmt.Sprint(n))
+			}
+		}
+	}
+	if e, ok := before.Get(v.Revises); v.Revises != 0 && (!ok || e.Verdict() == nil) {
+		bad.Add("revises", "the number of an earlier verdict", fmt.Sprint(v.Revises))
+	}
+	bad.Under("", invalid.Text("unit", v.Unit, "the part or place that is judged at fault", MaxName, false))
+	if !(v.P >= 0 && v.P <= 1) {
+		bad.Add("p", "a probability from 0 to 1", fmt.Sprint(v.P))
+	}
+	bad.Under("", invalid.Text("cause", v.Cause, "what lies behind it", MaxText, true))
+	for i, also := range v.Also {
+		if i >= MaxUnits {
+			bad.Add("also", fmt.Sprintf("at most %d lines", MaxUnits), fmt.Sprint(len(v.Also)))
+			break
+		}
+		bad.Under("", invalid.Text(fmt.Sprintf("also[%d]", i), also, "what is put right with it", MaxText, false))
+	}
+	for name, list := range map[string][]string{"with": v.With, "cleared": v.Cleared} {
+		if len(list) > MaxUnits {
+			bad.Add(name, fmt.Sprintf("at most %d units", MaxUnits), fmt.Sprint(len(list)))
+			continue
+		}
+		for i, unit := range list {
+			bad.Under("", invalid.Text(fmt.Sprintf("%s[%d]", name, i), unit, "a unit by its name", MaxName, false))
+		}
+	}
+	return bad.Err()
+}
+
+// KindVerdict names the kind.
+const KindVerdict Kind = "verdict"
+
+func init() { register(KindVerdict, func() Body { return new(Verdict) }) }
+
+// Verdict is what the entry says of that kind, or nil.
+func (e Entry) Verdict() *Verdict {
+	b, _ := e.Body.(*Verdict)
+	return b
+}
+
+// Kind names it.
+func (Verdict) Kind() Kind { return KindVerdict }
+
+// Sentence says what was signed.
+func (v Verdict) Sentence() string {
+	s := fmt.Sprintf("verdict signed: %s at %s", UnitWords(v.Unit), unit.Percent(v.P))
+	if v.Revises > 0 {
+		s += fmt.Sprintf(", after that of entry %d", v.Revises)
+	}
+	return s
+}
+
+// UnitKey is the key of a repair unit at a place: "connector cyl-2".
+func UnitKey(unit engine.Kind, at engine.Place) string { return string(unit) + " " + string(at) }
