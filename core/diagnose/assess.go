@@ -174,15 +174,8 @@ func (a *Assessment) Sick() engine.Set {
 // one whose counters still hold what was counted before a move.
 func (a *Assessment) counts(i int) bool {
 	m := a.Moments[i]
-	return m.Entry.Watch() != nil || m.Entry.Counters() != nil && (m.Entry.Counters().Fresh || m.Epoch == 0)
-}
-
-func (a *Assessment) runTable(i int) *runTable {
-	entry := a.Moments[i].Entry
-	if entry.Counters() != nil {
-		return counted(*entry.Counters())
-	}
-	return watched(*entry.Watch(), a.Engine)
+	of := kinds[m.Entry.Kind()].counts
+	return of != nil && of(m)
 }
 
 // Aside is why an entry is noted and not weighed.

@@ -4,7 +4,6 @@ import (
 	"math"
 
 	"glenmist/core/engine"
-	"glenmist/core/evidence"
 	"glenmist/core/infer"
 	"glenmist/core/knowledge"
 )
@@ -33,8 +32,7 @@ type Contradiction struct {
 func (a *Assessment) Contradictions() []Contradiction {
 	var seen []int
 	for i, m := range a.Moments {
-		switch {
-		case m.Entry.Counters() != nil && a.counts(i), m.Entry.Watch() != nil, m.Entry.Codes() != nil, m.Entry.Look() != nil, m.Entry.Check() != nil:
+		if k := kinds[m.Entry.Kind()]; k.surprise != nil && (k.counts == nil || k.counts(m)) {
 			seen = append(seen, i)
 		}
 	}
@@ -88,83 +86,11 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 // surprise is the chance, by the entries that are kept, of what the i-th moment
 // says or of anything as unlikely; 1 for what is not looked at here.
 func (a *Assessment) surprise(i int, kept keep) float64 {
-	post := a.weighing.jointHypotheses(a.weighing.posterior(kept, true))
-	m := a.Moments[i]
-	switch e := m.Entry; {
-	case e.Counters() != nil:
-		n, all := e.Counters().Revolutions/2, 0
-		for _, k := range e.Counters().Counts {
-			all += k
-		}
-		plain := max(evidence.Enough, n/100, all/25) // so many that a stray hardly is
-		var shown engine.Set
-		for c, k := range e.Counters().Counts {
-			if k >= plain {
-				shown |= engine.SetOf(engine.Cylinder(c + 1))
-			}
-		}
-		p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
-		for r := range p.affected {
-			p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst) })
-		}
-		return a.unlikely(i, post, p, shown)
-	case e.Watch() != nil:
-		p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
-		for r := range p.affected {
-			p.affected[r] = knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
-		}
-		return a.unlikely(i, post, p, engine.SetOf(e.Watch().Cylinders...))
-	case e.Codes() != nil:
-		if m.Epoch > 0 { // what is old among them is not known for certain
-			return 1
-		}
-		var known codesKnown
-		for _, r := range e.Codes().Read {
-			known.take(r, a.Engine)
-		}
-		p := pattern{stray: knowledge.CodeStray}
-		for r := range p.affected {
-			p.affected[r] = knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*infer.Grid[r]/(infer.Grid[r]+knowledge.CodeHalf)
-		}
-		return a.unlikely(i, post, p, known.set)
-	case e.Look() != nil:
-		least := 1.0
-		for _, item := range e.Look().Items {
-			var chances []float64
-			found := 0
-			for k, row := range evidence.FindingsOn(item.Kind()) {
-				if row.Finding == item.Finding {
-					found = k
-				}
-				asked := evidence.Seen{Tag: item.Tag, Place: item.Place, Finding: row.Finding}
-				chances = append(chances, a.predict(post, flatItem{moment: i, seen: asked}))
-			}
-			least = min(least, asUnlikely(chances, found)*float64(len(e.Look().Items)))
-		}
-		return min(1, least)
-	case e.Check() != nil:
-		t, _ := evidence.FindTest(e.Check().Test)
-		var chances []float64
-		found := 0
-		for _, r := range t.Results {
-			places := []engine.Place{e.Check().Place}
-			if t.Of == evidence.OfLeaks {
-				places = []engine.Place{engine.Whole}
-				if r.Odd {
-					places = t.Places(a.Engine)
-				}
-			}
-			for _, place := range places {
-				asked := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
-				if asked == *e.Check() {
-					found = len(chances)
-				}
-				chances = append(chances, a.predict(post, flatItem{moment: i, check: asked}))
-			}
-		}
-		return asUnlikely(chances, found)
+	of := kinds[a.Moments[i].Entry.Kind()].surprise
+	if of == nil {
+		return 1
 	}
-	return 1
+	return of(a, i, a.weighing.jointHypotheses(a.weighing.posterior(kept, true)), kept)
 }
 
 // upTo is the chance of at most k by log probabilities.

@@ -53,32 +53,14 @@ type Checked struct {
 // checks lists all answers of a moment.
 func (a *Assessment) checks(i int) []Checked {
 	m := a.Moments[i]
+	answers := kinds[m.Entry.Kind()].answers
+	if answers == nil {
+		return nil
+	}
 	var out []Checked
-	add := func(item flatItem) {
+	for _, item := range answers(a, m) {
 		item.moment = i
 		out = append(out, Checked{i, item.check, m.At, item})
-	}
-	switch e := m.Entry; {
-	case e.Check() != nil:
-		add(flatItem{check: *e.Check()})
-	case e.Sparks() != nil:
-		proof, err := e.Sparks().Proof()
-		if err != nil {
-			return nil
-		}
-		for _, one := range e.Sparks().Each {
-			add(flatItem{check: evidence.Check{Test: evidence.Spark, Place: one.Place, Result: one.Seen}, sparks: tester{e.Sparks().From, proof.Low, proof.High}})
-		}
-	case e.Readings() != nil:
-		measure, _ := evidence.FindMeasure(e.Readings().Measure)
-		for k, n := range a.numbers(m) {
-			one := e.Readings().Each[k]
-			place := one.Place
-			if one.Tag != "" {
-				place = m.At.Where(one.Tag)
-			}
-			add(flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer(a.Beliefs)}, number: n})
-		}
 	}
 	return out
 }
@@ -109,33 +91,18 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		if !kept(i) {
 			continue
 		}
-		trims := []trouble.Trim(nil)
-		switch e := m.Entry; {
-		case e.Look() != nil:
-			for _, item := range e.Look().Items {
-				take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item},
-					lookTells)
-			}
-			if b := a.boards[i]; b != nil && len(b.of) > 1 { // of several, that of the most plugs
-				take(flatItem{set: true}, flatItem{moment: i, set: true}, func(f flatItem) float64 { return float64(len(a.boards[f.moment].of)) })
-			}
-		case e.Beside() != nil:
-			if says := e.Beside().Says(); says != "" && e.Beside().Tag.Kind() == engine.Plug { // the last one counts
-				item := evidence.Seen{Tag: e.Beside().Tag, Plug: plug.Look{Lettering: says}}
-				take(flatItem{seen: evidence.Seen{Tag: item.Tag}, with: "beside"}, flatItem{moment: i, seen: item, with: "beside"}, func(f flatItem) float64 { return float64(f.moment) })
-			}
-		case e.Check() != nil, e.Readings() != nil, e.Sparks() != nil:
-			for _, c := range a.answered[i] {
-				c.item.number = c.item.number.without(kept)
-				take(a.question(c), c.item, a.tells)
-			}
-		case e.Trims() != nil:
-			trims = e.Trims().Banks
-		case e.Codes() != nil && e.Codes().Frame != nil:
-			trims = e.Codes().Frame.Trims
+		of := kinds[m.Entry.Kind()]
+		for _, c := range a.answered[i] {
+			c.item.number = c.item.number.without(kept)
+			take(a.question(c), c.item, a.tells)
 		}
-		for _, t := range trims { // the last one counts
-			take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, func(f flatItem) float64 { return float64(f.moment) })
+		if of.items != nil {
+			of.items(a, i, take)
+		}
+		if of.trims != nil {
+			for _, t := range of.trims(m.Entry) {
+				take(flatItem{trim: trouble.Trim{Bank: t.Bank}}, flatItem{moment: i, trim: t}, newest)
+			}
 		}
 	}
 	out = measuredFirst(out)
@@ -345,8 +312,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 func (a *Assessment) ran(until int, f *Fault) []part.Positions {
 	ran := []part.Positions{a.home}
 	for i, m := range a.Moments[:until] {
-		ranHere := m.Entry.Counters() != nil || m.Entry.Watch() != nil || m.Entry.Codes() != nil
-		if ranHere && (f.CuredAfter < 0 || i <= f.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
+		if kinds[m.Entry.Kind()].ran && (f.CuredAfter < 0 || i <= f.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
 			ran = append(ran, m.At)
 		}
 	}

@@ -210,8 +210,7 @@ func (r Reason) weight() float64 {
 func (a *Assessment) AddReasons() {
 	list := a.Suspects
 	for i, m := range a.Moments {
-		switch m.Entry.Kind() {
-		case evidence.KindMove, evidence.KindVerdict, evidence.KindCovers:
+		if _, weighed := kinds[m.Entry.Kind()]; !weighed {
 			continue // a move is weighed by what is seen after it
 		}
 		rest, only := a.bySuspect(without(i)), a.bySuspect(alone(i))

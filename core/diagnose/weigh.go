@@ -66,7 +66,8 @@ func newInference(a *Assessment) *inference {
 	}
 	for i := range a.Moments {
 		if a.counts(i) {
-			w.tables[i] = a.runTable(i)
+			e := a.Moments[i].Entry
+			w.tables[i] = kinds[e.Kind()].run(e, a.Engine)
 		}
 	}
 	w.shape()

@@ -1,0 +1,197 @@
+package diagnose
+
+import (
+	"math"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/infer"
+	"glenmist/core/knowledge"
+	"glenmist/core/plug"
+	"glenmist/core/trouble"
+)
+
+// kindOf is how entries of one kind are weighed. What does not apply is left out.
+type kindOf struct {
+	// ran says that the engine ran for it.
+	ran bool
+	// run is what a run showed on each cylinder; counts says whether it can be used.
+	run    func(e evidence.Entry, eng engine.Engine) *runTable
+	counts func(m evidence.Moment) bool
+	// answers lists the answers of tests.
+	answers func(a *Assessment, m evidence.Moment) []flatItem
+	// items hands on what else counts at the i-th moment.
+	items func(a *Assessment, i int, take taker)
+	// trims are fuel trims that were read.
+	trims func(e evidence.Entry) []trouble.Trim
+	// surprise is the chance of what the entry says, or of anything as unlikely, by some joint
+	// hypotheses and the moments that are kept.
+	surprise func(a *Assessment, i int, post []JointHypothesis, kept keep) float64
+}
+
+// taker takes an item as an answer to what is asked: of two to one question the one that tells more.
+type taker func(asked, item flatItem, tells func(flatItem) float64)
+
+// kinds says how each kind of entry is weighed. One that is not listed, such as a move or a verdict,
+// says nothing of the faults by itself.
+var kinds map[evidence.Kind]kindOf
+
+func init() { // its functions come back to it
+	kinds = map[evidence.Kind]kindOf{
+		evidence.KindCodes: {ran: true, trims: frameTrims, surprise: codesSurprise},
+		evidence.KindCounters: {ran: true, surprise: countersSurprise,
+			run:    func(e evidence.Entry, _ engine.Engine) *runTable { return counted(*e.Counters()) },
+			counts: func(m evidence.Moment) bool { return m.Entry.Counters().Fresh || m.Epoch == 0 }},
+		evidence.KindWatch: {ran: true, surprise: watchSurprise,
+			run:    func(e evidence.Entry, eng engine.Engine) *runTable { return watched(*e.Watch(), eng) },
+			counts: func(evidence.Moment) bool { return true }},
+		evidence.KindLook:     {items: lookItems, surprise: lookSurprise},
+		evidence.KindBeside:   {items: besideItems},
+		evidence.KindTrims:    {trims: func(e evidence.Entry) []trouble.Trim { return e.Trims().Banks }},
+		evidence.KindCheck:    {answers: checkAnswers, surprise: checkSurprise},
+		evidence.KindSparks:   {answers: sparkAnswers},
+		evidence.KindReadings: {answers: readingAnswers},
+	}
+}
+
+func frameTrims(e evidence.Entry) []trouble.Trim {
+	if f := e.Codes().Frame; f != nil {
+		return f.Trims
+	}
+	return nil
+}
+
+func checkAnswers(_ *Assessment, m evidence.Moment) []flatItem {
+	return []flatItem{{check: *m.Entry.Check()}}
+}
+
+func sparkAnswers(_ *Assessment, m evidence.Moment) (all []flatItem) {
+	s := m.Entry.Sparks()
+	proof, err := s.Proof()
+	if err != nil {
+		return nil
+	}
+	for _, one := range s.Each {
+		all = append(all, flatItem{check: evidence.Check{Test: evidence.Spark, Place: one.Place, Result: one.Seen}, sparks: tester{s.From, proof.Low, proof.High}})
+	}
+	return all
+}
+
+func readingAnswers(a *Assessment, m evidence.Moment) (all []flatItem) {
+	measure, _ := evidence.FindMeasure(m.Entry.Readings().Measure)
+	for k, n := range a.numbers(m) {
+		one := m.Entry.Readings().Each[k]
+		place := one.Place
+		if one.Tag != "" {
+			place = m.At.Where(one.Tag)
+		}
+		all = append(all, flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer(a.Beliefs)}, number: n})
+	}
+	return all
+}
+
+func lookItems(a *Assessment, i int, take taker) {
+	for _, item := range a.Moments[i].Entry.Look().Items {
+		take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item}, lookTells)
+	}
+	if b := a.boards[i]; b != nil && len(b.of) > 1 { // of several, that of the most plugs
+		take(flatItem{set: true}, flatItem{moment: i, set: true}, func(f flatItem) float64 { return float64(len(a.boards[f.moment].of)) })
+	}
+}
+
+func besideItems(a *Assessment, i int, take taker) {
+	b := a.Moments[i].Entry.Beside()
+	if says := b.Says(); says != "" && b.Tag.Kind() == engine.Plug {
+		item := evidence.Seen{Tag: b.Tag, Plug: plug.Look{Lettering: says}}
+		take(flatItem{seen: evidence.Seen{Tag: item.Tag}, with: "beside"}, flatItem{moment: i, seen: item, with: "beside"}, newest)
+	}
+}
+
+// newest ranks items by their moments: the last one counts.
+func newest(f flatItem) float64 { return float64(f.moment) }
+
+func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
+	e := a.Moments[i].Entry.Counters()
+	n, all := e.Revolutions/2, 0
+	for _, k := range e.Counts {
+		all += k
+	}
+	plain := max(evidence.Enough, n/100, all/25) // so many that a stray hardly is
+	var shown engine.Set
+	for c, k := range e.Counts {
+		if k >= plain {
+			shown |= engine.SetOf(engine.Cylinder(c + 1))
+		}
+	}
+	p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
+	for r := range p.affected {
+		p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst) })
+	}
+	return a.unlikely(i, post, p, shown)
+}
+
+func watchSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
+	p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
+	for r := range p.affected {
+		p.affected[r] = knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
+	}
+	return a.unlikely(i, post, p, engine.SetOf(a.Moments[i].Entry.Watch().Cylinders...))
+}
+
+func codesSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64 {
+	m := a.Moments[i]
+	if m.Epoch > 0 { // what is old among them is not known for certain
+		return 1
+	}
+	var known codesKnown
+	for _, r := range m.Entry.Codes().Read {
+		known.take(r, a.Engine)
+	}
+	p := pattern{stray: knowledge.CodeStray}
+	for r := range p.affected {
+		p.affected[r] = knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*infer.Grid[r]/(infer.Grid[r]+knowledge.CodeHalf)
+	}
+	return a.unlikely(i, post, p, known.set)
+}
+
+func lookSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64 {
+	items := a.Moments[i].Entry.Look().Items
+	least := 1.0
+	for _, item := range items {
+		var chances []float64
+		found := 0
+		for k, row := range evidence.FindingsOn(item.Kind()) {
+			if row.Finding == item.Finding {
+				found = k
+			}
+			asked := evidence.Seen{Tag: item.Tag, Place: item.Place, Finding: row.Finding}
+			chances = append(chances, a.predict(post, flatItem{moment: i, seen: asked}))
+		}
+		least = math.Min(least, asUnlikely(chances, found)*float64(len(items)))
+	}
+	return math.Min(1, least)
+}
+
+func checkSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64 {
+	came := *a.Moments[i].Entry.Check()
+	t, _ := evidence.FindTest(came.Test)
+	var chances []float64
+	found := 0
+	for _, r := range t.Results {
+		places := []engine.Place{came.Place}
+		if t.Of == evidence.OfLeaks {
+			places = []engine.Place{engine.Whole}
+			if r.Odd {
+				places = t.Places(a.Engine)
+			}
+		}
+		for _, place := range places {
+			asked := evidence.Check{Test: t.ID, Place: place, Result: r.ID}
+			if asked == came {
+				found = len(chances)
+			}
+			chances = append(chances, a.predict(post, flatItem{moment: i, check: asked}))
+		}
+	}
+	return asUnlikely(chances, found)
+}
