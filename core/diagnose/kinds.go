@@ -36,6 +36,12 @@ type taker func(asked, item flatItem, tells func(flatItem) float64)
 // says nothing of the faults by itself.
 var kinds map[evidence.Kind]kindOf
 
+// Weighs says that a kind of entry says something of the faults by itself.
+func Weighs(k evidence.Kind) bool {
+	_, ok := kinds[k]
+	return ok
+}
+
 func init() { // its functions come back to it
 	kinds = map[evidence.Kind]kindOf{
 		evidence.KindCodes: {ran: true, trims: frameTrims, surprise: codesSurprise},

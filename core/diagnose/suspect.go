@@ -210,7 +210,7 @@ func (r Reason) weight() float64 {
 func (a *Assessment) AddReasons() {
 	list := a.Suspects
 	for i, m := range a.Moments {
-		if _, weighed := kinds[m.Entry.Kind()]; !weighed {
+		if !Weighs(m.Entry.Kind()) {
 			continue // a move is weighed by what is seen after it
 		}
 		rest, only := a.bySuspect(without(i)), a.bySuspect(alone(i))

@@ -31,13 +31,13 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 		return Status{string(d.Outcome), explain.Move(*d)}
 	}
 	for _, m := range a.Moments {
-		switch m.Entry.Kind() {
-		case evidence.KindCodes, evidence.KindCounters, evidence.KindWatch, evidence.KindLook, evidence.KindTrims, evidence.KindCheck:
-			if affected := a.Sick(); affected != 0 {
-				return Status{"tracing", unit.Capital(affected.String()) + " in trouble"}
-			}
-			return Status{"tracing", "No cylinder stands out yet"}
+		if !diagnose.Weighs(m.Entry.Kind()) {
+			continue
 		}
+		if affected := a.Sick(); affected != 0 {
+			return Status{"tracing", unit.Capital(affected.String()) + " in trouble"}
+		}
+		return Status{"tracing", "No cylinder stands out yet"}
 	}
 	return Status{"new", "Nothing recorded yet"}
 }
