@@ -46,11 +46,7 @@ func (s *Store) Jobs(ctx context.Context, skip int) (list []Record, more bool, e
 		of[e.JobID] = append(of[e.JobID], e)
 	}
 	for _, r := range rows {
-		j, err := r.job(of[r.ID])
-		if err != nil {
-			return nil, false, err
-		}
-		list = append(list, Record{j, r.Version})
+		list = append(list, Record{r.job(of[r.ID]), r.Version})
 	}
 	return list, more, nil
 }
@@ -69,8 +65,7 @@ func (s *Store) Job(ctx context.Context, number string) (Record, error) {
 	if err := s.db.WithContext(ctx).Where("job_id = ?", row.ID).Order("seq").Find(&entries).Error; err != nil {
 		return Record{}, err
 	}
-	j, err := row.job(entries)
-	return Record{j, row.Version}, err
+	return Record{row.job(entries), row.Version}, nil
 }
 
 // Open writes a new job. With no number it gets the next free one of its year.
@@ -103,10 +98,7 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 				break
 			}
 		}
-		row, err := rowOfJob(j, vehicleID)
-		if err != nil {
-			return err
-		}
+		row := rowOfJob(j, vehicleID)
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)
@@ -151,10 +143,7 @@ func insert(tx *gorm.DB, jobID int64, entries evidence.Ledger) error {
 	}
 	rows := make([]entryRow, len(entries))
 	for i, e := range entries {
-		var err error
-		if rows[i], err = rowOfEntry(jobID, e); err != nil {
-			return err
-		}
+		rows[i] = rowOfEntry(jobID, e)
 	}
 	return tx.Create(&rows).Error
 }

@@ -1,14 +1,12 @@
 package store
 
 import (
-	"errors"
-	"fmt"
 	"time"
 
-	"github.com/go-json-experiment/json"
-
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
+	"glenmist/core/part"
 	"glenmist/core/unit"
 )
 
@@ -16,8 +14,8 @@ type vehicleRow struct {
 	ID      int64 `gorm:"primaryKey"`
 	Fleet   string
 	What    string
-	Engine  string `gorm:"type:jsonb"`
-	Parts   string `gorm:"type:jsonb"`
+	Engine  engine.Engine `gorm:"type:jsonb;serializer:case"`
+	Parts   []part.Record `gorm:"type:jsonb;serializer:case"`
 	Version int
 }
 
@@ -31,10 +29,10 @@ type jobRow struct {
 	DistanceKm float64
 	Complaint  string
 	FailsWhen  string
-	Signs      string `gorm:"type:jsonb"`
+	Signs      []evidence.Sign `gorm:"type:jsonb;serializer:case"`
 	School     string
-	Engine     string `gorm:"type:jsonb"`
-	Parts      string `gorm:"type:jsonb"`
+	Engine     engine.Engine `gorm:"type:jsonb;serializer:case"`
+	Parts      []part.Record `gorm:"type:jsonb;serializer:case"`
 	OpenedAt   time.Time
 	OpenedBy   string
 	Version    int
@@ -51,88 +49,55 @@ type entryRow struct {
 	Condition string
 	Note      string
 	Certainty string
-	Body      string `gorm:"type:jsonb"`
+	Body      evidence.JSONBody `gorm:"type:jsonb;serializer:case"`
 	Withdraws *int
 }
 
 func (entryRow) TableName() string { return "entries" }
 
-// text is a value as JSON, under the same names as the case file; a list that is
-// nil is an empty one.
-func text[T any](v T) (string, error) {
-	data, err := json.Marshal(v, json.Deterministic(true))
-	return string(data), err
+func rowOfVehicle(v job.Vehicle) vehicleRow {
+	return vehicleRow{Fleet: v.Fleet, What: v.What, Engine: v.Engine, Parts: v.Parts}
 }
 
-func rowOfVehicle(v job.Vehicle) (vehicleRow, error) {
-	row := vehicleRow{Fleet: v.Fleet, What: v.What}
-	var err1, err2 error
-	row.Engine, err1 = text(v.Engine)
-	row.Parts, err2 = text(v.Parts)
-	return row, errors.Join(err1, err2)
+func (r vehicleRow) vehicle() job.Vehicle {
+	return job.Vehicle{Fleet: r.Fleet, What: r.What, Engine: r.Engine, Parts: orNil(r.Parts)}
 }
 
-func (r vehicleRow) vehicle() (job.Vehicle, error) {
-	v := job.Vehicle{Fleet: r.Fleet, What: r.What}
-	err := errors.Join(json.Unmarshal([]byte(r.Engine), &v.Engine), json.Unmarshal([]byte(r.Parts), &v.Parts))
-	if len(v.Parts) == 0 {
-		v.Parts = nil
+// orNil makes an empty list nil, as a job that was never kept has it.
+func orNil[T any](list []T) []T {
+	if len(list) == 0 {
+		return nil
 	}
-	return v, err
+	return list
 }
 
-func rowOfJob(j job.Job, vehicleID int64) (jobRow, error) {
-	row := jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint,
-		FailsWhen: string(j.FailsWhen), School: string(j.School), OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
-	var err1, err2, err3 error
-	row.Signs, err1 = text(j.Signs)
-	row.Engine, err2 = text(j.Vehicle.Engine)
-	row.Parts, err3 = text(j.Vehicle.Parts)
-	return row, errors.Join(err1, err2, err3)
+func rowOfJob(j job.Job, vehicleID int64) jobRow {
+	return jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint, FailsWhen: string(j.FailsWhen), Signs: j.Signs,
+		School: string(j.School), Engine: j.Vehicle.Engine, Parts: j.Vehicle.Parts, OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
 }
 
-func (r jobRow) job(entries []entryRow) (job.Job, error) {
-	// The job's own engine and parts: those that it was checked against.
-	v, err := vehicleRow{Fleet: r.Vehicle.Fleet, What: r.Vehicle.What, Engine: r.Engine, Parts: r.Parts}.vehicle()
-	if err != nil {
-		return job.Job{}, fmt.Errorf("vehicle %s: %w", r.Vehicle.Fleet, err)
-	}
-	j := job.Job{Number: r.Number, Vehicle: v, Distance: unit.Kilometres(r.DistanceKm), Complaint: r.Complaint,
-		FailsWhen: evidence.Condition(r.FailsWhen), School: job.School(r.School), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
-	if err := json.Unmarshal([]byte(r.Signs), &j.Signs); err != nil {
-		return job.Job{}, fmt.Errorf("job %s: %w", r.Number, err)
-	}
-	if len(j.Signs) == 0 {
-		j.Signs = nil
-	}
+// job is the row with its entries. The engine and the parts are the job's own: those that it was
+// checked against.
+func (r jobRow) job(entries []entryRow) job.Job {
+	j := job.Job{Number: r.Number, Vehicle: vehicleRow{Fleet: r.Vehicle.Fleet, What: r.Vehicle.What, Engine: r.Engine, Parts: r.Parts}.vehicle(),
+		Distance: unit.Kilometres(r.DistanceKm), Complaint: r.Complaint, FailsWhen: evidence.Condition(r.FailsWhen), Signs: orNil(r.Signs),
+		School: job.School(r.School), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
 	for _, row := range entries {
-		e, err := row.entry()
-		if err != nil {
-			return job.Job{}, fmt.Errorf("job %s, entry %d: %w", r.Number, row.Seq, err)
-		}
-		j.Ledger = append(j.Ledger, e)
+		j.Ledger = append(j.Ledger, row.entry())
 	}
-	return j, nil
+	return j
 }
 
-// rowOfEntry keeps the body as JSON, under the same names as the case file.
-func rowOfEntry(jobID int64, e evidence.Entry) (entryRow, error) {
+func rowOfEntry(jobID int64, e evidence.Entry) entryRow {
 	row := entryRow{JobID: jobID, Seq: e.Seq, Kind: string(e.Kind()), DoneAt: e.Done, DoneBy: e.By,
-		Condition: string(e.Condition), Note: e.Note, Certainty: string(e.Certainty)}
-	if e.Withdraw() != nil {
-		row.Withdraws = &e.Withdraw().Entry
+		Condition: string(e.Condition), Note: e.Note, Certainty: string(e.Certainty), Body: evidence.JSONBody{Body: e.Body}}
+	if w := e.Withdraw(); w != nil {
+		row.Withdraws = &w.Entry
 	}
-	body, err := text(map[evidence.Kind]evidence.Body{e.Kind(): e.Body})
-	row.Body = body
-	return row, err
+	return row
 }
 
-func (r entryRow) entry() (evidence.Entry, error) {
-	e := evidence.Entry{}
-	if err := json.Unmarshal([]byte(r.Body), &e); err != nil {
-		return e, err
-	}
-	e.Seq, e.Done, e.By = r.Seq, r.DoneAt.UTC(), r.DoneBy
-	e.Condition, e.Note, e.Certainty = evidence.Condition(r.Condition), r.Note, evidence.Certainty(r.Certainty)
-	return e, nil
+func (r entryRow) entry() evidence.Entry {
+	return evidence.Entry{Seq: r.Seq, Done: r.DoneAt.UTC(), By: r.DoneBy, Condition: evidence.Condition(r.Condition), Note: r.Note,
+		Certainty: evidence.Certainty(r.Certainty), Body: r.Body.Body}
 }

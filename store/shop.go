@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 
-	"github.com/go-json-experiment/json"
 	"gorm.io/gorm"
 
 	"glenmist/core/job"
@@ -12,8 +11,8 @@ import (
 )
 
 type shopRow struct {
-	ID       int    `gorm:"primaryKey"`
-	Settings string `gorm:"type:jsonb"`
+	ID       int           `gorm:"primaryKey"`
+	Settings shop.Settings `gorm:"type:jsonb;serializer:case"`
 	Version  int
 }
 
@@ -22,7 +21,7 @@ func (shopRow) TableName() string { return "shop" }
 // Shop reads what the workshop has set for itself, with its version: the default,
 // version 0, where nothing was set yet.
 func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
-	var row shopRow
+	row := shopRow{}
 	err := s.db.WithContext(ctx).Take(&row).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return shop.Default(), 0, nil
@@ -30,9 +29,7 @@ func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
 	if err != nil {
 		return shop.Settings{}, 0, err
 	}
-	set := shop.Default()
-	err = json.Unmarshal([]byte(row.Settings), &set)
-	return set, row.Version, err
+	return row.Settings, row.Version, nil
 }
 
 // SetShop writes them, if nobody else has since version; else it fails with ErrStale.
@@ -40,18 +37,15 @@ func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) err
 	if err := set.Validate(); err != nil {
 		return err
 	}
-	body, err := text(set)
-	if err != nil {
-		return err
-	}
 	if version == 0 {
-		err := s.db.WithContext(ctx).Create(&shopRow{ID: 1, Settings: body, Version: 1}).Error
+		err := s.db.WithContext(ctx).Create(&shopRow{ID: 1, Settings: set, Version: 1}).Error
 		if errors.Is(err, gorm.ErrDuplicatedKey) {
 			return ErrStale
 		}
 		return err
 	}
-	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("id = 1 and version = ?", version).Updates(map[string]any{"settings": body, "version": version + 1})
+	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("id = 1 and version = ?", version).
+		Select("settings", "version").Updates(shopRow{Settings: set, Version: version + 1})
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrStale
 	}
@@ -64,17 +58,12 @@ func (s *Store) SetComplaint(ctx context.Context, rec Record, j job.Job) error {
 	if err := j.Validate(); err != nil {
 		return err
 	}
-	signs, err := text(j.Signs)
-	if err != nil {
-		return err
-	}
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
 		if err != nil {
 			return err
 		}
-		return tx.Model(&jobRow{}).Where("id = ?", id).
-			Updates(map[string]any{"complaint": j.Complaint, "fails_when": string(j.FailsWhen), "signs": signs}).Error
+		return tx.Model(&jobRow{ID: id}).Select("complaint", "fails_when", "signs").Updates(rowOfJob(j, 0)).Error
 	})
 }
 

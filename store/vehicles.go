@@ -40,11 +40,7 @@ func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool,
 		rows = rows[:Page]
 	}
 	for _, r := range rows {
-		v, err := r.Row.vehicle()
-		if err != nil {
-			return nil, false, fmt.Errorf("vehicle %s: %w", r.Row.Fleet, err)
-		}
-		list = append(list, Kept{v, r.Row.Version, r.Jobs})
+		list = append(list, Kept{r.Row.vehicle(), r.Row.Version, r.Jobs})
 	}
 	return list, more, nil
 }
@@ -59,8 +55,7 @@ func (s *Store) Vehicle(ctx context.Context, fleet string) (Kept, error) {
 	if err != nil {
 		return Kept{}, err
 	}
-	v, err := row.vehicle()
-	return Kept{Vehicle: v, Version: row.Version}, err
+	return Kept{Vehicle: row.vehicle(), Version: row.Version}, nil
 }
 
 // SaveVehicle writes what a vehicle is, its engine and its parts, as read at a
@@ -72,10 +67,7 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 	if err := v.Validate(); err != nil {
 		return nil, err
 	}
-	row, err := rowOfVehicle(v)
-	if err != nil {
-		return nil, err
-	}
+	row := rowOfVehicle(v)
 	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if version < 0 {
 			if err := tx.Create(&row).Error; err != nil {
@@ -86,16 +78,19 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 			}
 			return nil
 		}
-		var ids []int64
-		err := tx.Raw(`update vehicles set what = ?, engine = ?, parts = ?, version = version + 1
-			where fleet = ? and version = ? returning id`, row.What, row.Engine, row.Parts, row.Fleet, version).Scan(&ids).Error
+		var have vehicleRow
+		err := tx.Clauses(lockRow).Select("id").Where("fleet = ? and version = ?", row.Fleet, version).Take(&have).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return ErrStale
+		}
 		if err != nil {
 			return err
 		}
-		if len(ids) == 0 {
-			return ErrStale
+		row.Version = version + 1
+		if err := tx.Model(&have).Select("what", "engine", "parts", "version").Updates(row).Error; err != nil {
+			return err
 		}
-		kept, err = takeOver(tx, ids[0], v, row)
+		kept, err = takeOver(tx, have.ID, v, row)
 		return err
 	})
 	return kept, err
@@ -118,16 +113,14 @@ func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept
 			return nil, err
 		}
 		r.Vehicle = row
-		j, err := r.job(entries)
-		if err != nil {
-			return nil, err
-		}
+		j := r.job(entries)
 		j.Vehicle = v
 		if j.Validate() != nil {
 			kept = append(kept, r.Number)
 			continue
 		}
-		if err := tx.Exec("update jobs set engine = ?, parts = ?, version = version + 1 where id = ?", row.Engine, row.Parts, r.ID).Error; err != nil {
+		next := jobRow{Engine: row.Engine, Parts: row.Parts, Version: r.Version + 1}
+		if err := tx.Model(&jobRow{ID: r.ID}).Select("engine", "parts", "version").Updates(next).Error; err != nil {
 			return nil, err
 		}
 	}
@@ -141,10 +134,7 @@ const standingVerdict = `select 1 from entries e where e.job_id = jobs.id and e.
 // vehicle finds or makes the vehicle of a new job. It holds the vehicle's row until
 // the transaction ends, so that the engine on record cannot change meanwhile.
 func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
-	want, err := rowOfVehicle(v)
-	if err != nil {
-		return 0, err
-	}
+	want := rowOfVehicle(v)
 	// Two jobs opened at once for a new vehicle both come here; one of them makes it.
 	made := tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "fleet"}}, DoNothing: true}).Create(&want)
 	if made.Error != nil || made.RowsAffected == 1 {
@@ -154,10 +144,7 @@ func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
 	if err := tx.Clauses(lockRow).Where("fleet = ?", v.Fleet).Take(&have).Error; err != nil {
 		return 0, err
 	}
-	known, err := have.vehicle()
-	if err != nil {
-		return 0, err
-	}
+	known := have.vehicle()
 	a, err1 := json.Marshal(known.Engine, json.Deterministic(true))
 	b, err2 := json.Marshal(v.Engine, json.Deterministic(true))
 	if err := errors.Join(err1, err2); err != nil {

@@ -69,3 +69,23 @@ func (e *Entry) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 	_, err := dec.ReadToken()
 	return err
 }
+
+// JSONBody is a body alone, as a database keeps it: an object with one member, under the name of its
+// kind.
+type JSONBody struct{ Body Body }
+
+// MarshalJSONTo writes the body.
+func (b JSONBody) MarshalJSONTo(enc *jsontext.Encoder) error {
+	if b.Body == nil {
+		return enc.WriteToken(jsontext.Null)
+	}
+	return json.MarshalEncode(enc, map[Kind]Body{b.Body.Kind(): b.Body})
+}
+
+// UnmarshalJSONFrom reads a body.
+func (b *JSONBody) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
+	var e Entry
+	err := e.UnmarshalJSONFrom(dec)
+	b.Body = e.Body
+	return err
+}
