@@ -199,8 +199,12 @@ func BenchmarkFrames(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	at := slices.IndexFunc(list, func(r store.Record) bool { return r.Job.Vehicle.Fleet == "L-06" })
-	blocks, err := standin.Standin{Chance: func(x, y uint64) sim.Rand { return rand.New(rand.NewPCG(x, y)) }}.Scope(list[at].Job, evidence.Idle, 1) //nolint:gosec // nothing secret
+	at := slices.IndexFunc(list, func(r store.Summary) bool { return r.Job.Vehicle.Fleet == "L-06" })
+	rec, err := app.Store.Job(ctx, list[at].Job.Number)
+	if err != nil {
+		b.Fatal(err)
+	}
+	blocks, err := standin.Standin{Chance: func(x, y uint64) sim.Rand { return rand.New(rand.NewPCG(x, y)) }}.Scope(rec.Job, evidence.Idle, 1) //nolint:gosec // nothing secret
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -21,36 +21,6 @@ type Record struct {
 // Page bounds one list of jobs.
 const Page = 50
 
-// Jobs lists jobs, the newest first, up to [Page] of them after skipping some,
-// and says whether there are more. It makes three queries however many jobs there are.
-func (s *Store) Jobs(ctx context.Context, skip int) (list []Record, more bool, err error) {
-	var rows []jobRow
-	err = s.db.WithContext(ctx).Joins("Vehicle").Order("opened_at desc, jobs.id desc").
-		Offset(skip).Limit(Page + 1).Find(&rows).Error
-	if err != nil {
-		return nil, false, err
-	}
-	if more = len(rows) > Page; more {
-		rows = rows[:Page]
-	}
-	ids := make([]int64, len(rows))
-	for i, r := range rows {
-		ids[i] = r.ID
-	}
-	var entries []entryRow
-	if err := s.db.WithContext(ctx).Where("job_id in ?", ids).Order("job_id, seq").Find(&entries).Error; err != nil {
-		return nil, false, err
-	}
-	of := map[int64][]entryRow{}
-	for _, e := range entries {
-		of[e.JobID] = append(of[e.JobID], e)
-	}
-	for _, r := range rows {
-		list = append(list, Record{r.job(of[r.ID]), r.Version})
-	}
-	return list, more, nil
-}
-
 // Job reads one job by its number, or fails with ErrNotFound.
 func (s *Store) Job(ctx context.Context, number string) (Record, error) {
 	var row jobRow
@@ -79,7 +49,12 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 	if err := j.Validate(); err != nil {
 		return "", err
 	}
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	m, err := s.summariser(ctx)
+	if err != nil {
+		return "", err
+	}
+	sum := m.summary(j)
+	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		vehicleID, err := vehicle(tx, j.Vehicle)
 		if err != nil {
 			return err
@@ -99,6 +74,7 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 			}
 		}
 		row := rowOfJob(j, vehicleID)
+		row.Sum = sum
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)
@@ -121,17 +97,28 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 			return rec, err
 		}
 	}
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	m, err := s.summariser(ctx)
+	if err != nil {
+		return rec, err
+	}
+	before := len(rec.Job.Ledger)
+	next := rec.Job
+	next.Ledger = longer
+	sum := m.summary(next)
+	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
 		if err != nil {
 			return err
 		}
-		return insert(tx, id, longer[len(rec.Job.Ledger):])
+		if err := insert(tx, id, longer[before:]); err != nil {
+			return err
+		}
+		return sum.keep(tx, id)
 	})
 	if err != nil {
 		return rec, err
 	}
-	rec.Job.Ledger = longer
+	rec.Job = next
 	rec.Version++
 	return rec, nil
 }

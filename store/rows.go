@@ -36,6 +36,7 @@ type jobRow struct {
 	OpenedAt   time.Time
 	OpenedBy   string
 	Version    int
+	Sum        summary `gorm:"embedded"`
 }
 
 func (jobRow) TableName() string { return "jobs" }

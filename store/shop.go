@@ -58,12 +58,20 @@ func (s *Store) SetComplaint(ctx context.Context, rec Record, j job.Job) error {
 	if err := j.Validate(); err != nil {
 		return err
 	}
+	m, err := s.summariser(ctx)
+	if err != nil {
+		return err
+	}
+	sum := m.summary(j)
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		id, err := raiseVersion(tx, rec.Job.Number, rec.Version)
 		if err != nil {
 			return err
 		}
-		return tx.Model(&jobRow{ID: id}).Select("complaint", "fails_when", "signs").Updates(rowOfJob(j, 0)).Error
+		if err := tx.Model(&jobRow{ID: id}).Select("complaint", "fails_when", "signs").Updates(rowOfJob(j, 0)).Error; err != nil {
+			return err
+		}
+		return sum.keep(tx, id)
 	})
 }
 

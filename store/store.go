@@ -35,8 +35,9 @@ var migrations embed.FS
 
 // Store is a database of jobs. Open one, and close it.
 type Store struct {
-	db  *gorm.DB
-	sql *sql.DB
+	db      *gorm.DB
+	sql     *sql.DB
+	program string
 }
 
 // Open connects to a PostgreSQL database; url is a connection string such as
@@ -59,7 +60,7 @@ func Open(url string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, pool.Close())
 	}
-	return &Store{db, pool}, nil
+	return &Store{db: db, sql: pool}, nil
 }
 
 // LogTo logs statements that fail, or take longer than a second, without the values in them.

@@ -68,6 +68,10 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 		return nil, err
 	}
 	row := rowOfVehicle(v)
+	m, err := s.summariser(ctx)
+	if err != nil {
+		return nil, err
+	}
 	err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if version < 0 {
 			if err := tx.Create(&row).Error; err != nil {
@@ -90,7 +94,7 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 		if err := tx.Model(&have).Select("what", "engine", "parts", "version").Updates(row).Error; err != nil {
 			return err
 		}
-		kept, err = takeOver(tx, have.ID, v, row)
+		kept, err = takeOver(tx, have.ID, v, row, m)
 		return err
 	})
 	return kept, err
@@ -101,7 +105,7 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 // checked against the old engine is refused as stale. Every ledger is checked
 // against the new engine; takeOver returns the numbers of the jobs that do not
 // fit it and keep their own.
-func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept []string, err error) {
+func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow, m summariser) (kept []string, err error) {
 	var open []jobRow
 	err = tx.Clauses(lockRow).Where("vehicle_id = ? and not exists ("+standingVerdict+")", vehicleID).Order("id").Find(&open).Error
 	if err != nil {
@@ -119,8 +123,8 @@ func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow) (kept
 			kept = append(kept, r.Number)
 			continue
 		}
-		next := jobRow{Engine: row.Engine, Parts: row.Parts, Version: r.Version + 1}
-		if err := tx.Model(&jobRow{ID: r.ID}).Select("engine", "parts", "version").Updates(next).Error; err != nil {
+		next := jobRow{Engine: row.Engine, Parts: row.Parts, Version: r.Version + 1, Sum: m.summary(j)}
+		if err := tx.Model(&jobRow{ID: r.ID}).Select(append([]string{"engine", "parts", "version"}, summaryColumns...)).Updates(next).Error; err != nil {
 			return nil, err
 		}
 	}

@@ -26,10 +26,10 @@ var besideView = view{
 		}
 		tags := besideTags(it, part.Tag(v.Get("tag")).Kind())
 		if !slices.Contains(tags, part.Tag(v.Get("tag"))) && len(tags) > 0 {
-			v.Set("tag", string(it.a.Now.Serving(tags[0].Kind(), it.a.Worst())))
+			v.Set("tag", string(it.a().Now.Serving(tags[0].Kind(), it.a().Worst())))
 		}
 		tag := part.Tag(v.Get("tag"))
-		if r, ok := part.For(it.a.Records, tag.Kind(), tag.Home()); ok {
+		if r, ok := part.For(it.a().Records, tag.Kind(), tag.Home()); ok {
 			old := ofRecord(r)
 			for _, row := range designFields[tag.Kind()] {
 				if name := "old-" + row.Name; !query.Has(name) {
@@ -47,10 +47,10 @@ var besideView = view{
 			m.Kind = engine.Plug
 		}
 		for _, t := range besideTags(it, m.Kind) {
-			m.Tags = append(m.Tags, lookChoice{string(t), unit.Capital(t.Words()) + " " + part.At(it.a.Now.Where(t))})
+			m.Tags = append(m.Tags, lookChoice{string(t), unit.Capital(t.Words()) + " " + part.At(it.a().Now.Where(t))})
 		}
-		m.Kinds = []lookChoice{{string(it.a.Now.Serving(engine.Plug, it.a.Worst())), "Plug"}}
-		if coil := it.a.Now.Serving(engine.Coil, it.a.Worst()); coil != "" {
+		m.Kinds = []lookChoice{{string(it.a().Now.Serving(engine.Plug, it.a().Worst())), "Plug"}}
+		if coil := it.a().Now.Serving(engine.Coil, it.a().Worst()); coil != "" {
 			m.Kinds = append(m.Kinds, lookChoice{string(coil), "Coil"})
 		}
 		for _, row := range designFields[m.Kind] {
@@ -158,7 +158,7 @@ func besideTags(it seen, k engine.Kind) []part.Tag {
 		return plugs
 	}
 	var tags []part.Tag
-	for _, p := range it.a.Now.All() {
+	for _, p := range it.a().Now.All() {
 		if p.Kind == engine.Coil && !p.Tag.IsSpare() {
 			tags = append(tags, p.Tag)
 		}

@@ -192,7 +192,7 @@ func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
 	up, err := s.readUpload(w, r, scope.MaxBytes)
 	if err != nil {
 		s.failUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
-			if it, ok := s.see(w, r); ok {
+			if it, ok := s.load(w, r); ok {
 				bad[0].Field = "capture"
 				s.showKV(w, r, code, it, newForm(up.Typed, bad, same))
 			}
@@ -200,7 +200,7 @@ func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer func() { _ = up.File.Close() }()
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -247,7 +247,7 @@ func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, ty
 	}
 	defer end() // it takes memory until it is held, or let go of
 	l, err := readCapture(r.Context(), file, about.Factor)
-	if err == nil && len(l.turned(it.a.Engine, 0).a.Shots) == 0 {
+	if err == nil && len(l.turned(it.a().Engine, 0).a.Shots) == 0 {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
 	}
 	if invalid.Is(err) {
@@ -359,7 +359,7 @@ func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
 // changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
 // as the form's sender has seen it.
 func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.seeForm(w, r)
+	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
 	}
@@ -402,7 +402,7 @@ func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
 	case err == nil:
 		s.done(w, r, typed, to)
 	case errors.Is(err, store.ErrStale):
-		if it, ok = s.see(w, r); ok {
+		if it, ok = s.load(w, r); ok {
 			stale()
 		}
 	default:

@@ -14,7 +14,7 @@ var chainView = view{
 	name: "chain", title: "No spark: the chain", tab: "Chain", key: "N", does: "No spark: feed, ground, trigger, wire, driver in turn",
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
-		if c, err := it.a.Engine.ParseCylinder(query.Get("cyl")); err == nil {
+		if c, err := it.a().Engine.ParseCylinder(query.Get("cyl")); err == nil {
 			v.Set("cyl", fmt.Sprint(c))
 		}
 		return v
@@ -26,18 +26,18 @@ var chainView = view{
 	},
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, f form) any {
-		c, err := it.a.Engine.ParseCylinder(f.Get("cyl"))
+		c, err := it.a().Engine.ParseCylinder(f.Get("cyl"))
 		if err != nil {
-			c = it.a.Worst()
+			c = it.a().Worst()
 		}
-		m := chainModel{Chain: plan.ChainOf(it.a, c), Wires: it.a.Engine.Wires, Many: it.a.Engine.Cylinders > 1}
-		for _, o := range it.a.Engine.All() {
+		m := chainModel{Chain: plan.ChainOf(it.a(), c), Wires: it.a().Engine.Wires, Many: it.a().Engine.Cylinders > 1}
+		for _, o := range it.a().Engine.All() {
 			m.Cylinders = append(m.Cylinders, chainChoice{int(o), o == c})
 		}
 		for i, l := range m.Chain.Links {
 			v := linkView{Link: l, Now: i == m.Chain.Next}
 			if v.Now {
-				v.ask(it.a.Engine, l)
+				v.ask(it.a().Engine, l)
 			}
 			m.Links = append(m.Links, v)
 		}

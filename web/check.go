@@ -14,7 +14,7 @@ var checkView = view{
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}
 		if v.Get("test") == "" {
-			v.Set("test", string(it.plan.Next.Test))
+			v.Set("test", string(it.plan().Next.Test))
 		}
 		return v
 	},
@@ -40,7 +40,7 @@ var checkView = view{
 		return "answer"
 	},
 	model: func(it seen, f form) any {
-		tests := evidence.TestsOf(it.a.Engine)
+		tests := evidence.TestsOf(it.a().Engine)
 		m := checkModel{Test: tests[0]}
 		for _, t := range tests {
 			if string(t.ID) == f.Get("test") {
@@ -51,10 +51,10 @@ var checkView = view{
 			m.Tests = append(m.Tests, testChoice{string(t.ID), t.Words, unit.Capital(t.Short), t.ID == m.Test.ID})
 		}
 		if m.Test.Of != evidence.OfEngine {
-			worst := it.a.Worst()
-			for _, p := range m.Test.Places(it.a.Engine) {
+			worst := it.a().Worst()
+			for _, p := range m.Test.Places(it.a().Engine) {
 				c := placeChosen{Value: string(p), Words: p.String()}
-				feeds, _ := it.a.Engine.Feeds(p)
+				feeds, _ := it.a().Engine.Feeds(p)
 				switch {
 				case f.Get("place") != "":
 					c.Chosen = f.Get("place") == c.Value

@@ -41,7 +41,7 @@ var codesView = view{
 		return filled(typed, rows, i)
 	},
 	model: func(it seen, f form) any {
-		m := codesModel{States: trouble.States, Banks: it.a.Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
+		m := codesModel{States: trouble.States, Banks: it.a().Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
 		rows := leastRows
 		for row := 1; row <= evidence.MaxCodes; row++ {
 			if f.Get(codeField(row)) != "" {
@@ -51,12 +51,12 @@ var codesView = view{
 		for row := 1; row <= rows; row++ {
 			c := codeRow{N: row, Code: codeField(row), State: rowField("state", row), Text: rowField("text", row)}
 			if code, err := trouble.Parse(f.Get(c.Code)); err == nil {
-				c.Means = code.In(it.a.Engine)
+				c.Means = code.In(it.a().Engine)
 			}
 			m.Rows = append(m.Rows, c)
 		}
 		m.Offer = []string{trouble.RandomMisfire.String()}
-		for _, c := range it.a.Engine.All() {
+		for _, c := range it.a().Engine.All() {
 			m.Offer = append(m.Offer, trouble.MisfireOn(c).String())
 		}
 		for _, v := range frameValues {
@@ -134,7 +134,7 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	}
 	none := typed.Get("none") != ""
 	if len(codes.Read) == 0 && !none && len(bad) == 0 {
-		bad.Add(codeField(1), fmt.Sprintf("a code such as %s, or a tick at “no codes”", trouble.MisfireOn(engine.Cylinder(min(2, it.a.Engine.Cylinders)))), "nothing")
+		bad.Add(codeField(1), fmt.Sprintf("a code such as %s, or a tick at “no codes”", trouble.MisfireOn(engine.Cylinder(min(2, it.a().Engine.Cylinders)))), "nothing")
 	}
 	if len(codes.Read) > 0 && none {
 		bad.Add("none", "codes or “no codes”, not both", "both")
@@ -162,7 +162,7 @@ func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) 
 	if code, err := trouble.Parse(typed.Get(frameField("code"))); err == nil {
 		f.Code = &code
 	}
-	f.Trims = trimsTyped(it.a.Engine, typed, "frame-", &bad)
+	f.Trims = trimsTyped(it.a().Engine, typed, "frame-", &bad)
 	return f, bad
 }
 
@@ -196,7 +196,7 @@ func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, mo
 			return it, "", false
 		}
 	}
-	if it, ok = s.see(w, r); !ok {
+	if it, ok = s.load(w, r); !ok {
 		return it, "", false
 	}
 	text = r.PostForm.Get(field)
@@ -232,7 +232,7 @@ func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
 		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
 	}
 	values := scanned(result)
-	values.Set("by", s.jobPage(r, it, nil).By)
+	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity

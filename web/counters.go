@@ -16,7 +16,7 @@ import (
 var countersView = view{
 	name: "counters", title: "Misfire counts", tab: "Counts", key: "n", does: "Enter misfire counts",
 	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"fresh": {"yes"}, "condition": {string(it.a.FailsWhen)}}
+		return url.Values{"fresh": {"yes"}, "condition": {string(it.a().FailsWhen)}}
 	},
 	read: readCounters,
 	field: func(_ seen, _ url.Values, path string) string {
@@ -30,8 +30,8 @@ var countersView = view{
 		return ""
 	},
 	model: func(it seen, _ form) any {
-		m := countersModel{Last: newestCounts(it.a)}
-		for _, c := range it.a.Engine.All() {
+		m := countersModel{Last: newestCounts(it.a())}
+		for _, c := range it.a().Engine.All() {
 			m.Fields = append(m.Fields, countInput{int(c), countField(int(c))})
 		}
 		return m
@@ -56,8 +56,8 @@ func readCounters(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	if err != nil {
 		bad.Under("revolutions", err)
 	}
-	c := &evidence.Counters{Revolutions: int(revs), Counts: make([]int, it.a.Engine.Cylinders), Fresh: typed.Get("fresh") != ""}
-	for _, cyl := range it.a.Engine.All() {
+	c := &evidence.Counters{Revolutions: int(revs), Counts: make([]int, it.a().Engine.Cylinders), Fresh: typed.Get("fresh") != ""}
+	for _, cyl := range it.a().Engine.All() {
 		name := countField(int(cyl))
 		text := strings.TrimSpace(typed.Get(name))
 		n, err := strconv.Atoi(text)

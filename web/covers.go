@@ -14,18 +14,18 @@ var coversView = view{
 	name: "covers", title: "Covers that are off", tab: "Covers", key: "y", does: "Record which covers are off",
 	offered: func(e engine.Engine) bool { return len(e.Covers) > 0 },
 	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"off": it.a.Off}
+		return url.Values{"off": it.a().Off}
 	},
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		c := &evidence.Covers{}
 		want := typed["off"]
 		for _, name := range want {
-			if !slices.Contains(it.a.Off, name) {
+			if !slices.Contains(it.a().Off, name) {
 				c.Off = append(c.Off, name)
 			}
 		}
-		for _, name := range it.a.Off {
+		for _, name := range it.a().Off {
 			if !slices.Contains(want, name) {
 				c.On = append(c.On, name)
 			}
@@ -38,7 +38,7 @@ var coversView = view{
 	field: func(seen, url.Values, string) string { return "off" },
 	model: func(it seen, f form) any {
 		var choices []coverChoice
-		for i, c := range it.a.Engine.Covers {
+		for i, c := range it.a().Engine.Covers {
 			words := fmt.Sprintf("%g min off, %g min on", c.Off, c.On)
 			if len(c.Gaskets) > 0 {
 				words += "; new with it: " + join(c.Gaskets)

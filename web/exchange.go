@@ -21,7 +21,7 @@ import (
 
 // exportJob sends the case file.
 func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}

@@ -17,6 +17,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/core/plan"
 	"glenmist/core/unit"
 )
 
@@ -73,13 +74,12 @@ func (s *server) showFinding(w http.ResponseWriter, r *http.Request) {
 
 // finding gathers the finding of a job, or answers what is in the way.
 func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return findingPage{}, false
 	}
 	j := it.rec.Job
-	job := s.jobPage(r, it, nil)
-	p := findingPage{base: s.base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: job.Plan, Status: job.Status.Words, Opened: j.Opened.Local().Format("2 January 2006")}
+	p := findingPage{base: s.base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: jobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
 	m := verdictView.model(it, newForm(url.Values{}, nil, same)).(verdictModel) //nolint:forcetypeassert // it is the view's own
 	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
 	if m.Signed != nil { // what was signed stands until a second one is
@@ -115,12 +115,12 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 	} else {
 		p.Do = append(p.Do, "The cause is not proven yet: go on before anything is bought.")
 	}
-	for _, d := range it.a.Decodes {
+	for _, d := range it.a().Decodes {
 		if d.Outcome != diagnose.Waiting {
 			p.Shown = append(p.Shown, explain.Move(d)+".")
 		}
 	}
-	for _, mo := range it.a.Moments {
+	for _, mo := range it.a().Moments {
 		if l := mo.Entry.Look(); l != nil {
 			for _, item := range l.Items {
 				if item.Finding.Odd() && item.Plug.Empty() {
@@ -134,8 +134,8 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 			p.Cautions = append(p.Cautions, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
 		}
 	}
-	p.Lines = ledgerLines(j, it.a, p.At)
-	for _, moved := range it.a.Now.Away() {
+	p.Lines = ledgerLines(j, it.a(), p.At)
+	for _, moved := range it.a().Now.Away() {
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}
 	p.Wait = canWait(it, p.Verdict)
@@ -156,7 +156,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 // canWait lists what is due by its age and is not the fault: it can be left for the next visit.
 func canWait(it seen, v *evidence.Verdict) []string {
 	var all []string
-	for _, r := range it.a.Records {
+	for _, r := range it.a().Records {
 		age := r.AgeAt(it.rec.Job.Distance, it.rec.Job.Opened)
 		if !age.Due() {
 			continue

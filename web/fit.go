@@ -23,7 +23,7 @@ var fitView = view{
 		return evidence.Entry{Body: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
 	},
 	field: func(seen, url.Values, string) string { return "unit" },
-	model: func(it seen, _ form) any { return fitModel{fitChoices(it), it.a.Engine.Scanned()} },
+	model: func(it seen, _ form) any { return fitModel{fitChoices(it), it.a().Engine.Scanned()} },
 }
 
 type fitModel struct {
@@ -42,12 +42,12 @@ func fitChoices(it seen) []fitChoice {
 		}
 	}
 	sites := map[string]engine.Item{}
-	for _, item := range it.a.Engine.Items() {
+	for _, item := range it.a().Engine.Items() {
 		if !item.Part {
 			sites[evidence.UnitKey(item.Kind, item.Place)] = item
 		}
 	}
-	for _, s := range it.a.Suspects {
+	for _, s := range it.a().Suspects {
 		if _, site := sites[s.Key()]; site {
 			add(s.Key(), unit.Capital(s.Name())+", "+unit.Percent(s.P))
 		}

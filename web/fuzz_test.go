@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
@@ -26,7 +25,7 @@ func seenJobs(f *testing.F) (all []seen) {
 	}
 	for _, j := range jobs {
 		set := shop.Default()
-		all = append(all, seen{rec: store.Record{Job: j}, shop: set, a: diagnose.Assess(j)})
+		all = append(all, newSeen(store.Record{Job: j}, set, false))
 	}
 	return all
 }
@@ -96,7 +95,7 @@ func FuzzBoardTap(f *testing.F) {
 		}
 		board, _ := readBoard(it, typed)
 		for _, item := range board.look.Items {
-			if _, err := part.ParseTag(it.a.Engine, string(item.Tag)); err != nil && item.Tag != "" {
+			if _, err := part.ParseTag(it.a().Engine, string(item.Tag)); err != nil && item.Tag != "" {
 				t.Fatalf("%q is read on %q", item.Finding, item.Tag)
 			}
 		}

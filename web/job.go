@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/go-chi/chi/v5"
 
@@ -121,7 +122,7 @@ type elseView struct {
 
 // inVain says what the sums of the plan come to.
 func inVain(it seen) string {
-	p := it.plan
+	p := it.plan()
 	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
 		return ""
 	}
@@ -144,28 +145,30 @@ type ledgerLine struct {
 	Href      string
 }
 
-// seen is a job read from the store, with what it says.
+// seen is a job read from the store. What the reasoning says of it is worked out when it is first
+// asked for, so that a request that names an old version costs none of it.
 type seen struct {
 	rec  store.Record
 	shop shop.Settings
-	a    *diagnose.Assessment
-	plan plan.Plan
+	// a is the assessment, plan the plan by it; reasons adds to the assessment what speaks for and
+	// against each suspect, which a page shows.
+	a       func() *diagnose.Assessment
+	plan    func() plan.Plan
+	reasons func() *diagnose.Assessment
 	// instruments says that something can be read with one key.
 	instruments bool
 }
 
-// see is the job that is asked for, assessed, explained and planned.
-func (s *server) see(w http.ResponseWriter, r *http.Request) (seen, bool) {
-	it, ok := s.glance(w, r)
-	if ok {
-		it.a = explain.Reasons(it.a)
-		it.plan = it.shop.Plan().Plan(it.rec.Job, it.a)
-	}
-	return it, ok
+func newSeen(rec store.Record, set shop.Settings, instruments bool) seen {
+	it := seen{rec: rec, shop: set, instruments: instruments}
+	it.a = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
+	it.plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.a()) })
+	it.reasons = sync.OnceValue(func() *diagnose.Assessment { return explain.Reasons(it.a()) })
+	return it
 }
 
-// glance is the job that is asked for, assessed alone: what a part of a page needs.
-func (s *server) glance(w http.ResponseWriter, r *http.Request) (seen, bool) {
+// load reads the job that is asked for.
+func (s *server) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.failStore(w, r, err)
@@ -176,20 +179,20 @@ func (s *server) glance(w http.ResponseWriter, r *http.Request) (seen, bool) {
 		s.failStore(w, r, err)
 		return seen{}, false
 	}
-	return seen{rec: rec, shop: set, a: diagnose.AssessBy(set.Beliefs(), rec.Job), instruments: s.Instruments != nil}, true
+	return newSeen(rec, set, s.Instruments != nil), true
 }
 
-// seeForm is the job that a form is sent to, with the form read.
-func (s *server) seeForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
+// loadForm reads the form that is sent, and the job that it is sent to.
+func (s *server) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
 		return seen{}, false
 	}
-	return s.see(w, r)
+	return s.load(w, r)
 }
 
 func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -198,20 +201,17 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 
 // jobPage makes the page of a job. A view takes the place of the next step's card.
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
-	j := it.rec.Job
+	j, a, next := it.rec.Job, it.reasons(), it.plan()
 	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Key: newKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, it.a), Next: it.plan.Next, Lead: it.plan.Lead, Gates: it.plan.Gates, View: view}
-	p.By = p.Hand
-	if p.By == "" {
-		p.By = j.By
-	}
+		Version: it.rec.Version, Key: newKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
+	p.By = hand(p.Hand, j)
 	p.Stamp = stamps[p.Status.State]
-	if len(it.a.Decodes) > 0 {
-		p.Cleared = clearedWords(it.a.Engine, plan.Cleared(it.a))
+	if len(a.Decodes) > 0 {
+		p.Cleared = clearedWords(a.Engine, plan.Cleared(a))
 	}
 	chosen := chosenCylinder(r, it)
-	p.Plan = jobPlan(it.a, j.Number, chosen)
-	p.Pattern = newPattern(it.a)
+	p.Plan = jobPlan(a, j.Number, chosen)
+	p.Pattern = newPattern(a)
 	p.Fails, p.Failing = failings(), string(j.FailsWhen)
 	for _, sign := range j.Signs {
 		if sign == evidence.AlwaysThere {
@@ -223,24 +223,24 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			p.Flash = evidence.LampCaution
 		}
 	}
-	p.Suspects = suspectViews(it.a, it.plan, p.Whole == "reasons")
+	p.Suspects = suspectViews(a, next, p.Whole == "reasons")
 	if chosen > 0 {
-		p.Chosen = p.chosen(it.a, chosen)
+		p.Chosen = p.chosen(a, chosen)
 	}
 	if p.Signed() {
-		it.plan.Alternatives = nil
+		next.Alternatives = nil
 	}
-	for _, alt := range it.plan.Alternatives {
+	for _, alt := range next.Alternatives {
 		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, alt.Card), whatIfAt(p.At, alt.Card)})
 	}
-	for _, m := range it.plan.While {
+	for _, m := range next.While {
 		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, m.Card), ""})
 	}
 	p.InVain = inVain(it)
-	p.Two, p.TwoShare = pairsOf(it.a)
-	p.Ledger = ledgerLines(j, it.a, p.At)
-	for _, c := range it.a.Contradictions() {
-		d := doubtLine{Text: explain.Contradiction(it.a, c)}
+	p.Two, p.TwoShare = pairsOf(a)
+	p.Ledger = ledgerLines(j, a, p.At)
+	for _, c := range a.Contradictions() {
+		d := doubtLine{Text: explain.Contradiction(a, c)}
 		for _, n := range c.Entries {
 			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", p.At, n)})
 		}
@@ -253,20 +253,20 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			}
 		}
 	}
-	if signed, ok := j.Signed(); ok && (p.Signed() || it.plan.Verdict != nil && it.plan.Verdict.Revises > 0) {
-		if now := plan.SignedNow(it.a, *signed.Verdict()); now < plan.Condemn {
+	if signed, ok := j.Signed(); ok && (p.Signed() || next.Verdict != nil && next.Verdict.Revises > 0) {
+		if now := plan.SignedNow(a, *signed.Verdict()); now < plan.Condemn {
 			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict().P), unit.Percent(now))
 		}
 	}
-	if d := it.a.LastDecode(); d != nil {
-		if d.Outcome != diagnose.Elsewhere || it.plan.Next.Step.ID != plan.CountMisfires { // else the next step says it
+	if d := a.LastDecode(); d != nil {
+		if d.Outcome != diagnose.Elsewhere || next.Next.Step.ID != plan.CountMisfires { // else the next step says it
 			p.Advice = explain.Advice(*d)
 		}
 		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move().Cleared {
 			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
 		}
 	}
-	p.Tabs = tabs(it.a.Engine, p.At, view)
+	p.Tabs = tabs(a.Engine, p.At, view)
 	return p
 }
 
@@ -274,7 +274,7 @@ func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
 	if c, err := it.rec.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
 		return c
 	}
-	if w := it.a.Worst(); it.a.Suspicion[w-1] >= 0.5 {
+	if w := it.a().Worst(); it.a().Suspicion[w-1] >= 0.5 {
 		return w
 	}
 	return 0

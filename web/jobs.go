@@ -1,10 +1,11 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"strconv"
+	"time"
 
-	"glenmist/core/diagnose"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/store"
@@ -27,21 +28,14 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 	if err != nil || skip < 0 || skip > 1_000_000 {
 		skip = 0
 	}
-	records, more, err := s.Jobs.Jobs(r.Context(), skip)
+	list, more, err := s.Jobs.Jobs(r.Context(), skip)
 	if err != nil {
 		s.failStore(w, r, err)
 		return
 	}
-	set, _, err := s.Jobs.Shop(r.Context())
-	if err != nil {
-		s.failStore(w, r, err)
-		return
-	}
-	beliefs := set.Beliefs()
 	page := jobsPage{base: s.base(r, "Jobs")}
-	for _, rec := range records {
-		status := plan.StatusOf(rec.Job, diagnose.AssessBy(beliefs, rec.Job))
-		page.Jobs = append(page.Jobs, jobLine{rec.Job, status, stamps[status.State]})
+	for _, one := range list {
+		page.Jobs = append(page.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
 	}
 	if skip > 0 {
 		page.Newer = "/jobs?skip=" + strconv.Itoa(max(0, skip-store.Page))
@@ -50,6 +44,27 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 		page.Older = "/jobs?skip=" + strconv.Itoa(skip+store.Page)
 	}
 	s.render(w, r, http.StatusOK, "jobs.html", page)
+}
+
+// refresh works out in the background where the jobs stand whose summaries other settings, or another
+// program, have left. One such run goes on at a time.
+func (s *server) refresh() {
+	if !s.refreshing.CompareAndSwap(false, true) {
+		return
+	}
+	go func() {
+		defer s.refreshing.Store(false)
+		for more := true; more; {
+			ctx, cancel := context.WithTimeout(s.Stopping, time.Minute)
+			var err error
+			more, err = s.Jobs.Refresh(ctx)
+			cancel()
+			if err != nil {
+				s.Log.Warn("summaries of jobs", "error", err)
+				return
+			}
+		}
+	}()
 }
 
 // stamps are the states in a word or two, readable from afar.

@@ -107,11 +107,11 @@ type kvSides struct {
 }
 
 func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
-	if !clamped(it.a.Engine) {
+	if !clamped(it.a().Engine) {
 		s.notFound(w, r)
 		return
 	}
@@ -189,7 +189,7 @@ func newKVLine(at string, c store.Capture) kvLine {
 
 // chosenCapture reads the capture in question and draws it.
 func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
-	job, e := it.rec.Job.Number, it.a.Engine
+	job, e := it.rec.Job.Number, it.a().Engine
 	l, err := s.capture(r.Context(), job, c)
 	if err != nil {
 		return nil, err
@@ -197,7 +197,7 @@ func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c
 	v := &kvChosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
 	read := l.turned(e, c.Turn)
 	set := scope.Readings(read.sums)
-	shapes := it.a.Shapes(set, scope.Rises(read.sums))
+	shapes := it.a().Shapes(set, scope.Rises(read.sums))
 	d := framing{l: l, read: read, odd: oddOf(shapes), cylinder: read.a.First}
 	for _, shape := range shapes {
 		if shape.Odd {
@@ -235,7 +235,7 @@ func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c
 			v.Turns = append(v.Turns, kvTurn{k, fmt.Sprintf("first event: cylinder %d", first), k == c.Turn})
 		}
 	}
-	for _, m := range it.a.Moments {
+	for _, m := range it.a().Moments {
 		if rs := m.Entry.Readings(); rs != nil && rs.Capture == c.Number && rs.Measure == evidence.KVWave {
 			v.Recorded = m.Entry.Seq
 		}
@@ -288,16 +288,16 @@ func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c 
 	if err != nil {
 		return nil, err
 	}
-	return l.turned(it.a.Engine, with.Turn), nil
+	return l.turned(it.a().Engine, with.Turn), nil
 }
 
 // changedSince says what has changed since another capture, with the parts that were moved
 // between the two.
 func changedSince(it seen, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
 	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
-	l, e := it.rec.Job.Ledger, it.a.Engine
+	l, e := it.rec.Job.Ledger, it.a().Engine
 	moved := explain.Passages(l.PositionsAt(e, list[i].Made), l.PositionsAt(e, c.Made))
-	said := explain.Changed(it.a.Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
+	said := explain.Changed(it.a().Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
 	for k := range said {
 		said[k] = unit.Capital(said[k]) + "."
 	}
@@ -322,9 +322,9 @@ func sides(it seen, c store.Capture, read *reading) *kvSides {
 		return nil
 	}
 	next := diagnose.AssessBy(it.shop.Beliefs(), j)
-	v := &kvSides{Was: it.a.Inside(), Is: next.Inside()}
+	v := &kvSides{Was: it.a().Inside(), Is: next.Inside()}
 	was := map[string]float64{}
-	for _, suspect := range it.a.Suspects {
+	for _, suspect := range it.a().Suspects {
 		was[suspect.Name()] = suspect.P
 	}
 	for _, suspect := range next.Suspects[:min(ranked, len(next.Suspects))] {
@@ -410,7 +410,7 @@ func (v *kvChosen) said(l *loaded, read *reading) {
 
 // recordKV records what a capture shows: its figures, and the rise where it holds a snap.
 func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.seeForm(w, r)
+	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
 	}
@@ -450,7 +450,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var entries []evidence.Entry
-	sums := l.turned(it.a.Engine, c.Turn).sums
+	sums := l.turned(it.a().Engine, c.Turn).sums
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if set.Capture = c.Number; len(set.Each) > 0 {
 			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the parts where they sat then
@@ -469,7 +469,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 
 // savePicture sends a picture as a file of its own.
 func (s *server) savePicture(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}

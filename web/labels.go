@@ -52,7 +52,7 @@ type label struct {
 
 // labels shows a sheet of labels: tag, kind, where the part came from, and the job.
 func (s *server) labels(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -62,7 +62,7 @@ func (s *server) labels(w http.ResponseWriter, r *http.Request) {
 
 // labelsSVG sends the sheet alone, in the size of the paper.
 func (s *server) labelsSVG(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -78,7 +78,7 @@ func (s *server) labelSheet(r *http.Request, it seen) labelsPage {
 	j := it.rec.Job
 	q := r.URL.Query()
 	p := labelsPage{base: s.base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],
-		Kinds: it.a.Engine.PartKinds(), Kind: q.Get("kind")}
+		Kinds: it.a().Engine.PartKinds(), Kind: q.Get("kind")}
 	for _, sh := range sheets {
 		if sh.ID == q.Get("sheet") {
 			p.Sheet = sh
@@ -89,7 +89,7 @@ func (s *server) labelSheet(r *http.Request, it seen) labelsPage {
 		p.Skip = min(n, room-1)
 	}
 	i := p.Skip
-	for _, at := range it.a.Now.All() {
+	for _, at := range it.a().Now.All() {
 		if p.Kind != "" && string(at.Kind) != p.Kind {
 			continue
 		}

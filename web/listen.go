@@ -133,7 +133,7 @@ func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
 		s.notFound(w, r)
 		return
 	}
-	it, ok := s.seeForm(w, r)
+	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
 	}

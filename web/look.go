@@ -24,12 +24,12 @@ var lookView = view{
 	name: "look", title: "What the eye finds", tab: "Look", key: "l", does: "Enter what the eye found on a part or connector",
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
-		worst := it.a.Worst()
+		worst := it.a().Worst()
 		asked := map[engine.Kind]string{} // what the next step asks for
-		for _, item := range it.plan.Next.Look {
+		for _, item := range it.plan().Next.Look {
 			asked[item.Kind()] = lookValue(item)
 		}
-		for _, k := range lookKinds(it.a.Engine) {
+		for _, k := range lookKinds(it.a().Engine) {
 			for _, value := range []string{query.Get(lookField(k)), asked[k], lookValue(itemAt(it, k, worst))} {
 				if value != "" && v.Get(lookField(k)) == "" {
 					v.Set(lookField(k), value)
@@ -45,26 +45,26 @@ var lookView = view{
 			return ""
 		}
 		var found []string
-		for _, k := range lookKinds(it.a.Engine) {
+		for _, k := range lookKinds(it.a().Engine) {
 			found = append(found, foundField(k))
 		}
 		return strings.TrimSuffix(filled(typed, found, i), "-found")
 	},
 	model: func(it seen, _ form) any {
 		var groups []lookGroup
-		for _, k := range lookKinds(it.a.Engine) {
+		for _, k := range lookKinds(it.a().Engine) {
 			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}
-			for _, item := range it.a.Engine.Items() {
+			for _, item := range it.a().Engine.Items() {
 				switch {
 				case item.Kind != k:
 				case k == engine.Connector:
 					g.Items = append(g.Items, lookChoice{string(item.Place), item.Place.String()})
 				default:
-					t := it.a.Now.In(k, item.Place)
+					t := it.a().Now.In(k, item.Place)
 					g.Items = append(g.Items, lookChoice{string(t), fmt.Sprintf("%s, %s", t, part.At(item.Place))})
 				}
 			}
-			for _, p := range it.a.Now.Away() {
+			for _, p := range it.a().Now.Away() {
 				if p.Kind == k && p.At == engine.Bench {
 					g.Items = append(g.Items, lookChoice{string(p.Tag), fmt.Sprintf("%s, on the bench", p.Tag)})
 				}
@@ -97,9 +97,9 @@ func lookValue(item evidence.Seen) string {
 // itemAt is the item of a kind that a cylinder depends on.
 func itemAt(it seen, k engine.Kind, c engine.Cylinder) evidence.Seen {
 	if k != engine.Connector {
-		return evidence.Seen{Tag: it.a.Now.Serving(k, c)}
+		return evidence.Seen{Tag: it.a().Now.Serving(k, c)}
 	}
-	for _, item := range it.a.Engine.Series(c) {
+	for _, item := range it.a().Engine.Series(c) {
 		if item.Kind == engine.Connector {
 			return evidence.Seen{Place: item.Place}
 		}
@@ -110,7 +110,7 @@ func itemAt(it seen, k engine.Kind, c engine.Cylinder) evidence.Seen {
 func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{}
-	for _, k := range lookKinds(it.a.Engine) {
+	for _, k := range lookKinds(it.a().Engine) {
 		text := typed.Get(foundField(k))
 		if text == "" {
 			continue
@@ -123,7 +123,7 @@ func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		which := strings.TrimSpace(typed.Get(lookField(k)))
 		if k == engine.Connector {
 			item.Place = placeTyped(which)
-		} else if item.Tag, err = part.ParseTag(it.a.Engine, which); err != nil || item.Tag.Kind() != k {
+		} else if item.Tag, err = part.ParseTag(it.a().Engine, which); err != nil || item.Tag.Kind() != k {
 			bad.Add(lookField(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
 		}
 		look.Items = append(look.Items, item)

@@ -85,7 +85,7 @@ func meterFields(key string, n int) []string {
 // measureOf is the measure that a form is for: as asked, as the next step asks, or the first
 // that makes sense.
 func measureOf(it seen, asked string) evidence.Measure {
-	e := it.a.Engine
+	e := it.a().Engine
 	if m, err := evidence.ParseMeasure(e, asked); err == nil {
 		return m
 	}
@@ -97,7 +97,7 @@ func measureOf(it seen, asked string) evidence.Measure {
 		if first.ID == "" {
 			first = m
 		}
-		if m.Test != "" && m.Test == it.plan.Next.Test {
+		if m.Test != "" && m.Test == it.plan().Next.Test {
 			return m
 		}
 	}
@@ -106,17 +106,17 @@ func measureOf(it seen, asked string) evidence.Measure {
 
 // meterLines lists what a measure is read on, in plan or in firing order.
 func meterLines(it seen, m evidence.Measure, firing bool) []evidence.Reading {
-	all := m.Each(it.a.Engine, it.a.Now)
+	all := m.Each(it.a().Engine, it.a().Now)
 	if !firing {
 		return all
 	}
 	rank := func(r evidence.Reading) int {
 		place := r.Place
 		if r.Tag != "" {
-			place = it.a.Now.Where(r.Tag)
+			place = it.a().Now.Where(r.Tag)
 		}
-		feeds, _ := it.a.Engine.Feeds(place)
-		for i, c := range it.a.Engine.FiringOrder {
+		feeds, _ := it.a().Engine.Feeds(place)
+		for i, c := range it.a().Engine.FiringOrder {
 			if feeds.Has(c) {
 				return i
 			}
@@ -130,11 +130,11 @@ func meterLines(it seen, m evidence.Measure, firing bool) []evidence.Reading {
 func blankMeter(it seen, query url.Values) url.Values {
 	m := measureOf(it, query.Get("measure"))
 	v := url.Values{"measure": {string(m.ID)}}
-	if s, ok := it.a.Engine.Spec(string(m.ID)); ok {
+	if s, ok := it.a().Engine.Spec(string(m.ID)); ok {
 		v.Set("low", trim(s.Low))
 		v.Set("high", trim(s.High))
 	}
-	for _, moment := range it.a.Moments { // what does not change from one reading to the next
+	for _, moment := range it.a().Moments { // what does not change from one reading to the next
 		r := moment.Entry.Readings()
 		if r == nil {
 			continue
@@ -178,7 +178,7 @@ func trim(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
 func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
-	m, err := evidence.ParseMeasure(it.a.Engine, typed.Get("measure"))
+	m, err := evidence.ParseMeasure(it.a().Engine, typed.Get("measure"))
 	if err != nil {
 		bad.Under("measure", err)
 		return evidence.Entry{}, bad
@@ -221,7 +221,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	case low != high && len(bad) == 0:
 		bad.Add(map[bool]string{true: "high", false: "low"}[low], "both ends of the maker's range, or neither", "one")
 	}
-	for _, on := range m.Each(it.a.Engine, it.a.Now) {
+	for _, on := range m.Each(it.a().Engine, it.a().Now) {
 		key := readingKey(on)
 		fields := meterFields(key, len(m.Figures))
 		for k, f := range m.Figures {
@@ -257,7 +257,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	}
 	if len(r.Each) == 0 && len(bad) == 0 {
 		first := ""
-		if all := m.Each(it.a.Engine, it.a.Now); len(all) > 0 {
+		if all := m.Each(it.a().Engine, it.a().Now); len(all) > 0 {
 			first = meterFields(readingKey(all[0]), 1)[0]
 		}
 		bad.Add(first, "at least one reading", "none")
@@ -283,7 +283,7 @@ func meterField(it seen, typed url.Values, path string) string {
 		return ""
 	}
 	m := measureOf(it, typed.Get("measure"))
-	for _, on := range m.Each(it.a.Engine, it.a.Now) {
+	for _, on := range m.Each(it.a().Engine, it.a().Now) {
 		key := readingKey(on)
 		if strings.TrimSpace(typed.Get("f-"+key)) == "" {
 			continue
@@ -300,7 +300,7 @@ func meterField(it seen, typed url.Values, path string) string {
 }
 
 func newMeterModel(it seen, f form) meterModel {
-	e := it.a.Engine
+	e := it.a().Engine
 	m := measureOf(it, f.Get("measure"))
 	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Captures: m.ID == evidence.KVSteady}
 	for _, other := range evidence.Measures {
@@ -344,14 +344,14 @@ func newMeterModel(it seen, f form) meterModel {
 		l := meterLine{Key: key, Words: m.Name(on), Length: "mm-" + key, Jumps: "j-" + key, Heard: "h-" + key}
 		l.Fields = meterFields(key, len(m.Figures))
 		if on.Tag != "" {
-			if at := it.a.Now.Where(on.Tag); at != on.Tag.Home() {
+			if at := it.a().Now.Where(on.Tag); at != on.Tag.Home() {
 				l.Seen = "now " + at.String()
 			}
 		}
 		v.Lines = append(v.Lines, l)
 	}
 	v.judge(it, f)
-	v.Worths = worths(explain.Measure(it.a, m.ID))
+	v.Worths = worths(explain.Measure(it.a(), m.ID))
 	return v
 }
 
@@ -374,7 +374,7 @@ func needed(e engine.Engine) string {
 // judge puts the sheet of what is typed beside the form, or of what was read last.
 func (v *meterModel) judge(it seen, f form) {
 	var sets []evidence.Readings
-	for _, moment := range it.a.Moments {
+	for _, moment := range it.a().Moments {
 		if r := moment.Entry.Readings(); r != nil {
 			sets = append(sets, *r)
 			if r.Measure == v.Measure.ID {

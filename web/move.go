@@ -27,7 +27,7 @@ var moveView = view{
 			v.Set(f[0], query.Get(f[0]))
 			v.Set(f[1], string(placeTyped(query.Get(f[1]))))
 		}
-		next := it.plan.Next
+		next := it.plan().Next
 		if len(next.Parts) > 0 && v.Get("tag") == "" {
 			v.Set("tag", string(next.Parts[0].Tag))
 			v.Set("to", string(next.Parts[0].To))
@@ -47,33 +47,33 @@ var moveView = view{
 		return "to"
 	},
 	model: func(it seen, f form) any {
-		m := moveModel{Scanned: it.a.Engine.Scanned()}
-		for _, p := range it.a.Now.All() {
+		m := moveModel{Scanned: it.a().Engine.Scanned()}
+		for _, p := range it.a().Now.All() {
 			m.Parts = append(m.Parts, partChoice{p.Tag, fmt.Sprintf("%s, now %s", unit.Capital(p.Tag.Words()), part.At(p.At))})
 		}
-		for _, p := range movePlaces(it.a.Engine) {
+		for _, p := range movePlaces(it.a().Engine) {
 			m.To = append(m.To, placeChoice{string(p), placeShort(p)})
 		}
-		for _, r := range ridesOf(it.a.Engine) {
+		for _, r := range ridesOf(it.a().Engine) {
 			m.Rides = unit.Capital(string(r)) + "s stayed on their coils"
 		}
 		// With both ends known, say what the exchange is.
 		t, to := part.Tag(f.Get("tag")), placeTyped(f.Get("to"))
-		if from := it.a.Now.Where(t); from != "" && from != to && to != "" {
-			switch in := it.a.Now.In(t.Kind(), to); {
+		if from := it.a().Now.Where(t); from != "" && from != to && to != "" {
+			switch in := it.a().Now.In(t.Kind(), to); {
 			case to == engine.Bench:
-				if s, ok := it.a.Now.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used); ok {
+				if s, ok := it.a().Now.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used); ok {
 					m.Back = fmt.Sprintf("%s, a known-good one, comes to %s in its place", s.Words(), from)
 				}
 			case in != "":
 				m.Back = fmt.Sprintf("%s comes to %s in exchange", in.Words(), from)
 			}
 		}
-		if p, ok := plan.PartnerOf(it.a, t); ok {
+		if p, ok := plan.PartnerOf(it.a(), t); ok {
 			m.Partner = fmt.Sprintf("Best partner for %s: %s, because %s.", t.Words(), placeShortWords(p), strings.Join(p.Why, "; "))
 		}
 		if e, bad := readMove(it, f.Values); len(bad) == 0 {
-			m.Outcomes = plan.Foretell(it.a, e.Move().Parts)
+			m.Outcomes = plan.Foretell(it.a(), e.Move().Parts)
 		}
 		return m
 	},
@@ -165,8 +165,8 @@ func ridesOf(e engine.Engine) []engine.Kind {
 
 func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
-	move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a.Engine.Scanned()}
-	at := it.a.Now
+	move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a().Engine.Scanned()}
+	at := it.a().Now
 	for i, f := range moveFields {
 		if i > 0 && strings.TrimSpace(typed.Get(f[0])) == "" {
 			continue
@@ -184,7 +184,7 @@ func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 // moveOf is the relocations of one part with what comes back for it.
 func moveOf(it seen, typed url.Values, at part.Positions, f [2]string) ([]part.Relocation, invalid.Errors) {
 	var bad invalid.Errors
-	e := it.a.Engine
+	e := it.a().Engine
 	t, err := part.ParseTag(e, strings.TrimSpace(typed.Get(f[0])))
 	if err != nil {
 		bad.Under(f[0], err)

@@ -16,8 +16,8 @@ var partsView = view{
 	name: "parts", title: "Parts and where they have been", tab: "Parts", key: "p", does: "See where every part has been, and put all back",
 	blank: func(seen, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
-		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a.Engine.Scanned()}
-		for _, g := range it.a.Now.PutBack() {
+		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a().Engine.Scanned()}
+		for _, g := range it.a().Now.PutBack() {
 			move.Parts = append(move.Parts, g...)
 		}
 		if len(move.Parts) == 0 {
@@ -49,9 +49,9 @@ type ageLine struct {
 }
 
 func newParts(it seen) partsModel {
-	j, e := it.rec.Job, it.a.Engine
+	j, e := it.rec.Job, it.a().Engine
 	m := partsModel{Scanned: e.Scanned(), Labels: "/jobs/" + url.PathEscape(j.Number) + "/labels"}
-	for _, g := range it.a.Now.PutBack() {
+	for _, g := range it.a().Now.PutBack() {
 		m.Back = append(m.Back, part.Describe(g))
 	}
 	stays := j.Ledger.History(e)

@@ -57,7 +57,7 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 	up, err := s.readUpload(w, r, photo.MaxBytes)
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
-		if it, ok := s.see(w, r); ok {
+		if it, ok := s.load(w, r); ok {
 			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
 			s.showForm(w, r, code, it, plugsView, newForm(values, bad, func(string) string { return "" }))
 		}

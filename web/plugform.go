@@ -23,14 +23,14 @@ type typedBoard struct {
 // plugTags lists the plugs that sit in cylinders, in order of cylinder, and for each what sits on
 // it.
 func plugTags(it seen) (plugs, on []part.Tag) {
-	for _, c := range it.a.Engine.All() {
-		t := it.a.Now.Serving(engine.Plug, c)
+	for _, c := range it.a().Engine.All() {
+		t := it.a().Now.Serving(engine.Plug, c)
 		if t == "" || slices.Contains(plugs, t) {
 			continue
 		}
-		boot := it.a.Now.Serving(engine.Boot, c)
+		boot := it.a().Now.Serving(engine.Boot, c)
 		if boot == "" {
-			boot = it.a.Now.Serving(engine.Lead, c)
+			boot = it.a().Now.Serving(engine.Lead, c)
 		}
 		plugs, on = append(plugs, t), append(on, boot)
 	}
@@ -39,7 +39,7 @@ func plugTags(it seen) (plugs, on []part.Tag) {
 
 // known is what the ledger has of a plug, and in which entry it was last read.
 func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
-	for _, m := range it.a.Moments {
+	for _, m := range it.a().Moments {
 		if m.Entry.Look() == nil {
 			continue
 		}

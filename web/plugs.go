@@ -31,7 +31,7 @@ var plugsView = view{
 		if l, err := plug.Parse(query.Get("take")); err == nil && v.Get("at") != "" && !l.Empty() {
 			v.Set(v.Get("at"), l.Text())
 		}
-		if spec, ok := it.a.Engine.Spec(engine.PlugGap); ok {
+		if spec, ok := it.a().Engine.Spec(engine.PlugGap); ok {
 			v.Set("gap-low", trim(spec.Low))
 			v.Set("gap-high", trim(spec.High))
 		}
@@ -178,10 +178,10 @@ func newPlugs(it seen, f form) plugsModel {
 
 func newPlugCard(it seen, f form, t, on part.Tag) *plugCard {
 	c := &plugCard{Tag: string(t), Boot: string(on), Name: t.Words(), Text: f.Get(string(t)), Gap: f.Get("gap-" + string(t)), BootText: f.Get(string(on))}
-	if feeds := it.a.Now.Feeds(t); len(feeds) > 0 {
+	if feeds := it.a().Now.Feeds(t); len(feeds) > 0 {
 		c.Cylinder = int(feeds[0])
-		for bank := 1; bank <= it.a.Engine.Banks(); bank++ {
-			if it.a.Engine.BankSet(bank).Has(feeds[0]) {
+		for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
+			if it.a().Engine.BankSet(bank).Has(feeds[0]) {
 				c.Bank = bank
 			}
 		}
@@ -189,7 +189,7 @@ func newPlugCard(it seen, f form, t, on part.Tag) *plugCard {
 	c.look, c.Recorded = knownLook(it, t)
 	c.boot = evidence.Finding(c.BootText)
 	if c.BootText == "" && on != "" {
-		for _, mo := range it.a.Moments {
+		for _, mo := range it.a().Moments {
 			if mo.Entry.Look() == nil {
 				continue
 			}
@@ -239,7 +239,7 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 		if s := plug.Siblings(looks, i); s > 0 {
 			c.Siblings = fmt.Sprintf("%+.2f", c.look.GapMM-s)
 		}
-		if r, ok := part.For(it.a.Records, engine.Plug, part.Tag(c.Tag).Home()); ok {
+		if r, ok := part.For(it.a().Records, engine.Plug, part.Tag(c.Tag).Home()); ok {
 			age := r.AgeAt(it.rec.Job.Distance, it.rec.Job.Opened)
 			if w, ok := plug.Worn(c.look.GapMM, spec.Middle(), age.Km, spec); ok {
 				c.Wear = w.Words()
@@ -258,7 +258,7 @@ func (m *plugsModel) choose(it seen, f form) {
 		}
 	}
 	if m.At == nil { // the one that is most under suspicion, and not read yet
-		worst := int(it.a.Worst())
+		worst := int(it.a().Worst())
 		for _, c := range m.Cards {
 			if m.At == nil || c.Cylinder == worst {
 				m.At = c
@@ -302,7 +302,7 @@ func (m *plugsModel) choose(it seen, f form) {
 
 // nextQuestion is what the key asks next of a plug, if anything still matters.
 func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
-	classes := it.a.Beliefs.KeyClasses(it.a.PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
+	classes := it.a().Beliefs.KeyClasses(it.a().PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
 	a, _, ok := plug.Next(classes, l)
 	if !ok && l.Empty() && gateLooksAt(it, t) { // a wide gap is what the gate is about
 		return plug.FindAspect("edges")
@@ -312,7 +312,7 @@ func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspe
 
 // gateLooksAt says that a gate of the likeliest suspect asks for a look at a part.
 func gateLooksAt(it seen, t part.Tag) bool {
-	return slices.ContainsFunc(gate.Of(it.a, it.a.Suspects[0]), func(g gate.Gate) bool {
+	return slices.ContainsFunc(gate.Of(it.a(), it.a().Suspects[0]), func(g gate.Gate) bool {
 		return !g.Met && slices.ContainsFunc(g.Look, func(s evidence.Seen) bool { return s.Tag == t })
 	})
 }
@@ -323,12 +323,12 @@ func (m *plugsModel) rows(it seen) {
 		m.Rows = []plugRow{{"", m.Cards}}
 		return
 	}
-	for bank := 1; bank <= it.a.Engine.Banks(); bank++ {
+	for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
 		row := plugRow{}
-		if it.a.Engine.Banks() > 1 {
+		if it.a().Engine.Banks() > 1 {
 			row.Words = fmt.Sprintf("Bank %d", bank)
 		}
-		for _, c := range it.a.Engine.Bank(bank) {
+		for _, c := range it.a().Engine.Bank(bank) {
 			for _, card := range m.Cards {
 				if card.Cylinder == int(c) {
 					row.Cards = append(row.Cards, card)
@@ -355,7 +355,7 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 	var all []plugMove
 	for _, s := range next.Suspects {
 		was := 0.0
-		for _, o := range it.a.Suspects {
+		for _, o := range it.a().Suspects {
 			if o.Key() == s.Key() {
 				was = o.P
 			}

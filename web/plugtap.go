@@ -27,11 +27,7 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	part := r.URL.Query().Get("part") == "board"
-	see := s.see
-	if part {
-		see = s.glance
-	}
-	it, ok := see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}

@@ -21,7 +21,7 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
 	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
 	m := measureOf(it, values.Get("measure"))
-	rows, unread, err := readings.ReadCSV(it.a.Engine, m, text)
+	rows, unread, err := readings.ReadCSV(it.a().Engine, m, text)
 	var bad invalid.Errors
 	bad.Under("csv", err)
 	for _, row := range rows {
@@ -38,7 +38,7 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 		values.Set("h-"+key, row.Heard)
 	}
 	values["unread"] = unread
-	values.Set("by", s.jobPage(r, it, nil).By)
+	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
@@ -49,12 +49,12 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 
 // writeReadings sends all readings of a job as CSV.
 func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
 	var sets []evidence.Readings
-	for _, m := range it.a.Moments {
+	for _, m := range it.a().Moments {
 		if m.Entry.Readings() != nil {
 			sets = append(sets, *m.Entry.Readings())
 		}

@@ -51,7 +51,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 		return nil
 	}
 	n := 0
-	for _, p := range it.a.Now.All() {
+	for _, p := range it.a().Now.All() {
 		if p.Kind == kind && !p.Tag.IsSpare() {
 			n++
 		}
@@ -76,8 +76,8 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 		age, known = math.Min(float64(j.Distance), float64(life)), fmt.Sprintf("The age of the others is not on record: %.0f km is a guess. ", math.Min(float64(j.Distance), float64(life)))
 	}
 	shop := it.shop.Plan()
-	repair := plan.RepairOf(it.a.Beliefs, kind)
-	_, access := it.a.Engine.Access(tag.Home(), nil)
+	repair := plan.RepairOf(it.a().Beliefs, kind)
+	_, access := it.a().Engine.Access(tag.Home(), nil)
 	c := renew.Case{Wear: wear, Minutes: repair.Minutes, Access: access, HourlyRate: shop.HourlyRate}
 	v := &renewView{One: "this " + string(kind), Set: fmt.Sprintf("all %d %ss", n, kind), Kind: string(kind)}
 	var bad invalid.Errors

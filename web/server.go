@@ -58,7 +58,8 @@ type server struct {
 	assets   *assets
 	captures *captures
 	// listening is how many browsers listen to the scope.
-	listening atomic.Int32
+	listening  atomic.Int32
+	refreshing atomic.Bool
 	// spool holds uploads and downloads while clients send and receive them.
 	spool *spool.Pool
 }
@@ -78,6 +79,7 @@ func New(cfg Config) (http.Handler, error) {
 		s.Stopping = context.Background()
 	}
 
+	s.refresh()
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
 	r.NotFound(s.notFound)

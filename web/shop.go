@@ -137,6 +137,7 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 	case err != nil:
 		s.failStore(w, r, err)
 	default:
+		s.refresh()
 		s.done(w, r, r.PostForm, "/shop?saved=yes")
 	}
 }
@@ -280,6 +281,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 		return
 	case len(bad) == 0:
 		s.remember(w, "hand", strings.TrimSpace(v.Get("by")))
+		s.refresh()
 		s.done(w, r, r.PostForm, "/shop?saved=yes")
 		return
 	}

@@ -23,7 +23,7 @@ var sparkView = view{
 		var i int
 		if _, err := fmt.Sscanf(path, "sparks.each[%d]", &i); err == nil {
 			var names []string
-			for _, c := range it.a.Engine.All() {
+			for _, c := range it.a().Engine.All() {
 				names = append(names, seenField(engine.At(c)))
 			}
 			return filled(typed, names, i)
@@ -89,13 +89,13 @@ func seenField(p engine.Place) string { return "seen-" + string(p) }
 
 func blankSpark(it seen, query url.Values) url.Values {
 	v := url.Values{"tester": {"opened-plug"}, "from": {string(engine.Boot)}}
-	if s, ok := it.a.Engine.Spec(engine.PlugGap); ok {
+	if s, ok := it.a().Engine.Spec(engine.PlugGap); ok {
 		v.Set("plug-gap", trim(s.High))
 	}
-	if s, ok := it.a.Engine.Spec(engine.SparkRatio); ok {
+	if s, ok := it.a().Engine.Spec(engine.SparkRatio); ok {
 		v.Set("ratio", trim(s.High))
 	}
-	for _, m := range it.a.Moments { // the tester and the day stay as they were
+	for _, m := range it.a().Moments { // the tester and the day stay as they were
 		s := m.Entry.Sparks()
 		if s == nil {
 			continue
@@ -155,7 +155,7 @@ func airTyped(text string) (float64, error) {
 func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	s := sparksTyped(typed, &bad)
-	for _, c := range it.a.Engine.All() {
+	for _, c := range it.a().Engine.All() {
 		if seen := typed.Get(seenField(engine.At(c))); seen != "" {
 			s.Each = append(s.Each, evidence.Sparked{Place: engine.At(c), Seen: evidence.ResultID(seen)})
 		}
@@ -182,16 +182,16 @@ func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 func newSparkModel(it seen, f form) sparkModel {
 	test, _ := evidence.FindTest(evidence.Spark)
 	m := sparkModel{Testers: evidence.Testers, Results: test.Results, Caution: test.Caution, Standin: it.instruments}
-	for _, item := range it.a.Engine.Items() {
+	for _, item := range it.a().Engine.Items() {
 		m.Stopped = m.Stopped || item.Kind == engine.StopWire
 	}
 	for _, e := range evidence.Ends {
 		m.Ends = append(m.Ends, placeChosen{string(e.From), unit.Capital(e.Words), f.Is("from", string(e.From))})
 	}
-	for _, c := range it.a.Engine.All() {
+	for _, c := range it.a().Engine.All() {
 		p := engine.At(c)
 		l := sparkLine{string(p), fmt.Sprintf("Cylinder %d", c), seenField(p), ""}
-		for _, checked := range it.a.Checks {
+		for _, checked := range it.a().Checks {
 			if checked.Check.Test == evidence.Spark && checked.Check.Place == p {
 				r, _ := test.Result(checked.Check.Result)
 				l.Known = "last: " + r.Words
@@ -202,7 +202,7 @@ func newSparkModel(it seen, f form) sparkModel {
 	// The cylinder that is asked for, or in trouble, stands first: its row is at hand.
 	first := engine.Place(f.Get("on"))
 	if first == "" {
-		first = engine.At(it.a.Worst())
+		first = engine.At(it.a().Worst())
 	}
 	slices.SortStableFunc(m.Lines, func(a, b sparkLine) int {
 		return map[bool]int{true: 1}[a.Place != string(first)] - map[bool]int{true: 1}[b.Place != string(first)]
@@ -275,5 +275,5 @@ func (m *sparkModel) proves(it seen, f form) {
 }
 
 func (m *sparkModel) worth(it seen, proof spark.Range) {
-	m.Worths = worths(explain.Spark(it.a, proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
+	m.Worths = worths(explain.Spark(it.a(), proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
 }

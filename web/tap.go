@@ -14,7 +14,7 @@ import (
 // tapOutcome records what the next step's card offers: an outcome, an exchange
 // that has been made, or the signature.
 func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.seeForm(w, r)
+	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
 	}
@@ -30,7 +30,7 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusConflict, nil)
 		return
 	}
-	entries, wrong := tapped(it.plan, r.PostForm)
+	entries, wrong := tapped(it.plan(), r.PostForm)
 	if len(wrong) > 0 {
 		refuse(http.StatusUnprocessableEntity, wrong)
 		return

@@ -17,7 +17,7 @@ var trimsView = view{
 	blank:   func(seen, url.Values) url.Values { return url.Values{} },
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
-		t := &evidence.Trims{Banks: trimsTyped(it.a.Engine, typed, "", &bad)}
+		t := &evidence.Trims{Banks: trimsTyped(it.a().Engine, typed, "", &bad)}
 		if len(t.Banks) == 0 && len(bad) == 0 {
 			bad.Add("short-1", "the short and long trim of a bank in per cent, such as 4.7", "nothing")
 		}
@@ -46,7 +46,7 @@ var trimsView = view{
 	},
 	model: func(it seen, _ form) any {
 		var banks []trimInput
-		for bank := 1; bank <= it.a.Engine.Banks(); bank++ {
+		for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
 			banks = append(banks, trimInput{bank, fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)})
 		}
 		return trimsModel{banks, trouble.WorthALook}

@@ -25,16 +25,16 @@ var verdictView = view{
 		return v
 	},
 	read: func(it seen, _ url.Values) (evidence.Entry, invalid.Errors) {
-		if it.plan.Next.Step.ID == plan.FixAndProve && it.plan.Verdict == nil {
+		if it.plan().Next.Step.ID == plan.FixAndProve && it.plan().Verdict == nil {
 			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "new evidence since the verdict that stands: nothing has changed", Got: "a signed one"}}
 		}
-		e, err := it.plan.Sign()
+		e, err := it.plan().Sign()
 		return e, invalid.From(err)
 	},
 	field: func(seen, url.Values, string) string { return "" },
 	model: func(it seen, f form) any {
-		m := verdictModel{Offer: it.plan.Verdict, Gates: it.plan.Gates, Condemn: plan.Condemn, Lead: it.plan.Lead.Name(), P: it.plan.Lead.P}
-		if e, ok := it.rec.Job.Signed(); ok && (it.plan.Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
+		m := verdictModel{Offer: it.plan().Verdict, Gates: it.plan().Gates, Condemn: plan.Condemn, Lead: it.plan().Lead.Name(), P: it.plan().Lead.P}
+		if e, ok := it.rec.Job.Signed(); ok && (it.plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
 			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict())
 		}
 		if m.Offer != nil {
@@ -48,7 +48,7 @@ var verdictView = view{
 					m.Spared = append(m.Spared, evidence.UnitWords(u))
 				}
 			}
-			for _, s := range it.a.Suspects {
+			for _, s := range it.a().Suspects {
 				if s.Key() != v.Unit && s.P >= leftOver {
 					m.Left = append(m.Left, fmt.Sprintf("%s %s", s.Name(), unit.Percent(s.P)))
 				}

@@ -14,6 +14,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/store"
 )
 
@@ -79,20 +80,27 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 		s.notFound(w, r)
 		return
 	}
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
-	if v.offered != nil && !v.offered(it.a.Engine) {
+	if v.offered != nil && !v.offered(it.a().Engine) {
 		s.notFound(w, r)
 		return
 	}
 	query := r.URL.Query()
 	_ = badText(query) // what cannot be shown is replaced
 	values := v.blank(it, query)
-	page := s.jobPage(r, it, nil)
-	values.Set("by", page.By)
+	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
 	s.showForm(w, r, http.StatusOK, it, v, newForm(values, nil, same))
+}
+
+// hand is who is taken to work on a job: who last gave a name here, else who opened it.
+func hand(last string, j job.Job) string {
+	if last == "" {
+		return j.By
+	}
+	return last
 }
 
 // showForm renders the job page with a view's form in the middle.
@@ -130,7 +138,7 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 		s.notFound(w, r)
 		return
 	}
-	it, ok := s.seeForm(w, r)
+	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
 	}
@@ -183,7 +191,7 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
 		s.done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
 	case errors.Is(err, store.ErrStale):
-		if now, ok := s.see(w, r); ok {
+		if now, ok := s.load(w, r); ok {
 			stale(now)
 		}
 	case fields != nil:
@@ -264,7 +272,7 @@ func since(it seen, typed url.Values) *staleView {
 		had, _ = strconv.Atoi(typed.Get("version"))
 	}
 	v := &staleView{}
-	for _, l := range ledgerLines(it.rec.Job, it.a, "") {
+	for _, l := range ledgerLines(it.rec.Job, it.a(), "") {
 		if l.Entry.Seq > had {
 			v.Lines = append(v.Lines, l)
 		}

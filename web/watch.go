@@ -12,13 +12,13 @@ import (
 var watchView = view{
 	name: "watch", title: "Misfire seen, not counted", tab: "Watch", key: "w", does: "Enter where the misfire was seen, without counts",
 	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"condition": {string(it.a.FailsWhen)}}
+		return url.Values{"condition": {string(it.a().FailsWhen)}}
 	},
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		w := &evidence.Watch{Cylinders: []engine.Cylinder{}}
 		for _, text := range typed["cylinder"] {
-			c, err := it.a.Engine.ParseCylinder(text)
+			c, err := it.a().Engine.ParseCylinder(text)
 			if err != nil {
 				bad.Under("cylinder", err)
 				continue
@@ -42,7 +42,7 @@ var watchView = view{
 	},
 	model: func(it seen, f form) any {
 		var m watchModel
-		for _, c := range it.a.Engine.All() {
+		for _, c := range it.a().Engine.All() {
 			m.Choices = append(m.Choices, watchChoice{int(c), contains(f.Values["cylinder"], c)})
 		}
 		return m

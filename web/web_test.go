@@ -17,8 +17,6 @@ import (
 	"testing"
 	"time"
 
-	"glenmist/core/diagnose"
-	"glenmist/core/plan"
 	"glenmist/sim/simulator"
 	"glenmist/sim/standin"
 	"glenmist/store"
@@ -74,7 +72,7 @@ func run(m *testing.M) (int, error) {
 		return 0, err
 	}
 	for _, rec := range list { // the newest first: the oldest of a state, which has coil on plug, counts
-		numbers[plan.StatusOf(rec.Job, diagnose.Assess(rec.Job)).State] = rec.Job.Number
+		numbers[rec.Status.State] = rec.Job.Number
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
 	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true,

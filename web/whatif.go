@@ -50,7 +50,7 @@ func whatIfAt(at string, c plan.Card) string {
 }
 
 func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.see(w, r)
+	it, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -58,20 +58,20 @@ func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
 	_ = badText(query)
 	page := s.jobPage(r, it, nil)
 	page.Title = "What if, " + page.Title
-	view := &whatIfView{Card: it.plan.Next}
-	for _, c := range it.plan.Steps() {
+	view := &whatIfView{Card: it.plan().Next}
+	for _, c := range it.plan().Steps() {
 		if c.Step.ID == query.Get("step") && c.Target == query.Get("on") {
 			view.Card = c
 		}
 	}
 	view.Href = page.At + "/" + viewFor(page.Job.Vehicle.Engine, view.Card)
-	for _, c := range it.plan.Steps() {
+	for _, c := range it.plan().Steps() {
 		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(page.At, c), c.Title == view.Card.Title})
 	}
-	for _, s := range it.a.Suspects[:min(ranked, len(it.a.Suspects))] {
+	for _, s := range it.a().Suspects[:min(ranked, len(it.a().Suspects))] {
 		view.Now = append(view.Now, rankLine{unit.Capital(s.Name()), s.P, int(1000 * min(1, s.P)), ""})
 	}
-	for _, f := range view.Card.Futures(it.a, ranked) {
+	for _, f := range view.Card.Futures(it.a(), ranked) {
 		future := futureView{Words: f.Outcome.Words, P: f.Outcome.P}
 		for _, c := range f.Ranking {
 			line := rankLine{Name: unit.Capital(c.Suspect.Name()), P: c.After, Bar: int(1000 * min(1, c.After))}

@@ -64,12 +64,12 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 	}
 	trial.Ledger = longer
 	after := diagnose.AssessBy(it.shop.Beliefs(), trial)
-	for _, p := range it.a.Now.All() {
+	for _, p := range it.a().Now.All() {
 		if is := after.Now.Where(p.Tag); p.At != is {
 			m.Moves = append(m.Moves, fmt.Sprintf("%s counts as %s, no longer %s", p.Tag.Words(), part.At(is), part.At(p.At)))
 		}
 	}
-	m.Before, m.After = top(it.a), top(after)
+	m.Before, m.After = top(it.a()), top(after)
 	return m
 }
 

@@ -32,7 +32,16 @@ func open(cmd *cobra.Command) (*store.Store, error) {
 	if address == "" {
 		return nil, usageError{errors.New("expected a database: set GLENMIST_DATABASE_URL or --database-url, or run make demo, which brings its own")}
 	}
-	return store.Open(address)
+	return openAt(address)
+}
+
+// openAt connects to a database, as this version of the program.
+func openAt(address string) (*store.Store, error) {
+	s, err := store.Open(address)
+	if err == nil {
+		s.SetProgram(version)
+	}
+	return s, err
 }
 
 // withStore opens the database for a command and closes it afterwards.
@@ -212,7 +221,7 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		log.Info("private PostgreSQL is up", "folder", c.Dir)
 		address, owner = c.URL, c.OwnerURL
 	}
-	s, err := store.Open(address)
+	s, err := openAt(address)
 	if err != nil {
 		return err
 	}

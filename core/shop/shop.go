@@ -7,7 +7,9 @@ import (
 	"math"
 	"slices"
 
+	"glenmist/core/diagnose"
 	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/core/knowledge"
 	"glenmist/core/plan"
 )
@@ -125,4 +127,9 @@ func (s Settings) With(o knowledge.Override) Settings {
 func (s Settings) Without(row string) Settings {
 	s.Rows = slices.DeleteFunc(slices.Clone(s.Rows), func(have knowledge.Override) bool { return have.Row == row })
 	return s
+}
+
+// Status says where a job stands, by the workshop's own tables.
+func (s Settings) Status(j job.Job) plan.Status {
+	return plan.StatusOf(j, diagnose.AssessBy(s.Beliefs(), j))
 }
