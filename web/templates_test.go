@@ -1,0 +1,28 @@
+package web
+
+import (
+	"io/fs"
+	"strings"
+	"testing"
+	"unicode/utf8"
+)
+
+// A template is read like code: no line over 120 columns, indented by two spaces, no trailing space.
+func TestTemplatesAreLaidOut(t *testing.T) {
+	files, err := fs.Glob(templateFiles, "*.html")
+	if err != nil || len(files) < 20 {
+		t.Fatal(files, err)
+	}
+	for _, name := range files {
+		data, err := fs.ReadFile(templateFiles, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, line := range strings.Split(string(data), "\n") {
+			indent := len(line) - len(strings.TrimLeft(line, " \t"))
+			if n := utf8.RuneCountInString(line); n > 120 || strings.TrimRight(line, " \t") != line || strings.Contains(line, "\t") || indent%2 != 0 {
+				t.Errorf("%s:%d: %d columns, indented by %d: %.60s", name, i+1, n, indent, strings.TrimSpace(line))
+			}
+		}
+	}
+}
