@@ -2,6 +2,8 @@ package web_test
 
 import (
 	"net/url"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -104,4 +106,73 @@ long</textarea></form>`}
 	if got := fields(a).Encode(); got != "a=x+%26+y&c=2&d=2nd&e=long" {
 		t.Error(got)
 	}
+}
+
+// readable is what a page says and what its elements are, read by an HTML parser: the text with single
+// spaces, then each element with its attributes in their order. Anything else is as it came.
+func (a answer) readable() string {
+	if !strings.HasPrefix(a.Header.Get("Content-Type"), "text/html") {
+		return a.body
+	}
+	doc, err := html.Parse(strings.NewReader(a.body))
+	if err != nil {
+		return a.body
+	}
+	var text, elements strings.Builder
+	for n := range doc.Descendants() {
+		switch n.Type {
+		case html.TextNode:
+			text.WriteString(n.Data)
+		case html.ElementNode:
+			if !flowing[n.Data] {
+				text.WriteString(" ")
+			}
+			elements.WriteString("<" + n.Data)
+			for _, at := range n.Attr {
+				elements.WriteString(" " + at.Key + `="` + single(at.Val) + `"`)
+			}
+			elements.WriteString(">")
+			if c := n.FirstChild; c != nil && c.Type == html.TextNode {
+				elements.WriteString(single(c.Data) + "</" + n.Data + ">")
+			}
+			elements.WriteString("\n")
+		}
+	}
+	return single(text.String()) + "\n" + elements.String()
+}
+
+// flowing are the elements that do not part words.
+var flowing = map[string]bool{"a": true, "b": true, "code": true, "em": true, "kbd": true, "span": true, "strong": true, "time": true, "tspan": true}
+
+var space = regexp.MustCompile(`[ \t\r\n]+`)
+
+// single has one space where a text has any; narrow and fixed ones stay.
+func single(text string) string { return strings.TrimSpace(space.ReplaceAllString(text, " ")) }
+
+// elements are those of a page of a name and a class; "" is any class.
+func elements(a answer, name, class string) (all []*html.Node) {
+	doc, err := html.Parse(strings.NewReader(a.body))
+	if err != nil {
+		return nil
+	}
+	for n := range doc.Descendants() {
+		if n.Type != html.ElementNode || n.Data != name {
+			continue
+		}
+		if of, _ := attr(n, "class"); class == "" || slices.Contains(strings.Fields(of), class) {
+			all = append(all, n)
+		}
+	}
+	return all
+}
+
+// textOf is what an element says.
+func textOf(n *html.Node) string {
+	var text strings.Builder
+	for c := range n.Descendants() {
+		if c.Type == html.TextNode {
+			text.WriteString(c.Data + " ")
+		}
+	}
+	return single(text.String())
 }

@@ -124,8 +124,10 @@ func figuresOf(page string) []string {
 	return all
 }
 
-// wordless is a drawing without its words.
+// wordless is a drawing without its words, and without the space between its elements.
 func wordless(svg string) string {
+	svg = regexp.MustCompile(`\s+`).ReplaceAllString(svg, " ")
+	svg = strings.TrimSpace(regexp.MustCompile(`> <`).ReplaceAllString(svg, "><"))
 	svg = regexp.MustCompile(`aria-label="[^"]*"`).ReplaceAllString(svg, "")
 	return regexp.MustCompile(`(<text[^>]*>)[^<]*(</text>)`).ReplaceAllString(svg, "$1$2")
 }
@@ -137,7 +139,7 @@ func TestListSaysWhereJobsStand(t *testing.T) {
 	r.Host = "127.0.0.1"
 	a := through(t, h, r)
 	a.has(t, "P-07", "The misfire followed coil C4 with boot B4 to cylinder 2")
-	if newest, oldest := strings.Index(a.body, numbers["C-08"]), strings.Index(a.body, numbers["B-03"]); newest < 0 || oldest < newest {
+	if newest, oldest := strings.Index(a.readable(), numbers["C-08"]), strings.Index(a.readable(), numbers["B-03"]); newest < 0 || oldest < newest {
 		t.Errorf("the newest job stands at %d, the oldest at %d", newest, oldest)
 	}
 }

@@ -515,7 +515,7 @@ func TestReadinessNamesTheTrouble(t *testing.T) {
 		r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/readyz", nil)
 		r.Host = "127.0.0.1"
 		a := through(t, handlerWith(t, func(c *web.Config) { c.Jobs = s }), r)
-		if a.StatusCode != http.StatusServiceUnavailable || !strings.Contains(a.body, words) {
+		if a.StatusCode != http.StatusServiceUnavailable || !strings.Contains(a.readable(), words) {
 			t.Errorf("%d %q, want %q", a.StatusCode, a.body, words)
 		}
 		_ = s.Close()
@@ -536,7 +536,7 @@ func TestLongLedgerIsFolded(t *testing.T) {
 	if _, err := jobs.Append(t.Context(), rec, entries...); err != nil {
 		t.Fatal(err)
 	}
-	line := func(a answer) int { return strings.Count(a.body, `class="seq"`) }
+	line := func(a answer) int { return strings.Count(a.readable(), `class="seq"`) }
 	page := get(t, job)
 	if line(page) != 40 {
 		t.Errorf("%d entries are shown", line(page))
@@ -545,7 +545,7 @@ func TestLongLedgerIsFolded(t *testing.T) {
 	if all := get(t, job+"?all=ledger"); line(all) != 60 {
 		t.Errorf("asked for all, %d are shown", line(all))
 	}
-	if all := get(t, job+"?all=reasons"); strings.Contains(all.body, "weaker reasons") {
+	if all := get(t, job+"?all=reasons"); strings.Contains(all.readable(), "weaker reasons") {
 		t.Error("asked for all reasons, some are folded")
 	}
 	if got := fields(page).Get("entries"); got != fmt.Sprint(60) {

@@ -97,7 +97,7 @@ func TestCaptures(t *testing.T) {
 	}
 	for _, kind := range []string{"bars", "events", "spread", "trace", "row", "over", "stack", "compare"} {
 		get(t, at+"&picture="+kind).has(t, `<svg xmlns="http://www.w3.org/2000/svg" class="picture"`)
-		if a := get(t, job+"/captures/1/picture.svg?picture="+kind); a.StatusCode != http.StatusOK || !strings.HasPrefix(a.body, "<svg xmlns") || !strings.Contains(a.body, `stroke="#`) && kind != "compare" || strings.Contains(a.body, "NaN") {
+		if a := get(t, job+"/captures/1/picture.svg?picture="+kind); a.StatusCode != http.StatusOK || !strings.HasPrefix(a.body, "<svg xmlns") || !strings.Contains(a.readable(), `stroke="#`) && kind != "compare" || strings.Contains(a.readable(), "NaN") {
 			t.Errorf("%s: %d %.200s", kind, a.StatusCode, a.body)
 		}
 	}
@@ -120,7 +120,7 @@ func TestCaptures(t *testing.T) {
 		t.Errorf("not in firing order: %v, %+v", err, shapes)
 	}
 	for _, bad := range []string{"window?from=5", "window?columns=0", "window?channel=9", "window?to=NaN", "shapes?cycle=-1", "shapes?before=1e9", "picture.svg?picture=over&after=-3"} {
-		if a := get(t, job+"/captures/1/"+bad); a.StatusCode != http.StatusUnprocessableEntity || !strings.Contains(a.body, `"expected"`) {
+		if a := get(t, job+"/captures/1/"+bad); a.StatusCode != http.StatusUnprocessableEntity || !strings.Contains(a.readable(), `"expected"`) {
 			t.Errorf("%s: %d %.100s", bad, a.StatusCode, a.body)
 		}
 	}
@@ -302,15 +302,15 @@ func TestPicturesOnLayouts(t *testing.T) {
 		}
 		at := a.Header.Get("Location")
 		page := get(t, at)
-		if got := strings.Count(page.body, `, one event"`); got != cylinders {
+		if got := strings.Count(page.readable(), `, one event"`); got != cylinders {
 			t.Errorf("%s: %d lines of cylinders", pattern, got)
 		}
 		for _, kind := range []string{"bars", "events", "spread", "trace", "row", "over", "stack"} {
 			a := get(t, job+"/captures/1/picture.svg?picture="+kind)
-			if a.StatusCode != http.StatusOK || strings.Contains(a.body, "NaN") || strings.Contains(a.body, "Inf") || !strings.HasSuffix(strings.TrimSpace(a.body), "</svg>") {
+			if a.StatusCode != http.StatusOK || strings.Contains(a.readable(), "NaN") || strings.Contains(a.readable(), "Inf") || !strings.HasSuffix(strings.TrimSpace(a.body), "</svg>") {
 				t.Errorf("%s, %s: %d %.200s", pattern, kind, a.StatusCode, a.body)
 			}
-			if texts := strings.Count(a.body, "<text"); kind != "trace" && kind != "over" && texts < cylinders {
+			if texts := strings.Count(a.readable(), "<text"); kind != "trace" && kind != "over" && texts < cylinders {
 				t.Errorf("%s, %s: %d texts for %d cylinders", pattern, kind, texts, cylinders)
 			}
 		}
@@ -338,7 +338,7 @@ func TestCaptureCountsWhenItCameIn(t *testing.T) {
 	}
 	page := get(t, job)
 	page.has(t, "capture 1: cylinder 4: ", "capture 2: cylinder 2: ")
-	if strings.Contains(page.body, "does not fit") {
+	if strings.Contains(page.readable(), "does not fit") {
 		t.Error("the two captures contradict each other")
 	}
 }

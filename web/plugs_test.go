@@ -25,8 +25,10 @@ import (
 func state(t *testing.T, a answer) url.Values {
 	t.Helper()
 	v := url.Values{}
-	for _, m := range regexp.MustCompile(`<input class="visually-hidden" name="([^"]+)" value="([^"]*)"`).FindAllStringSubmatch(a.body, -1) {
-		v.Set(m[1], m[2])
+	for _, n := range elements(a, "input", "visually-hidden") {
+		name, _ := attr(n, "name")
+		value, _ := attr(n, "value")
+		v.Set(name, value)
 	}
 	return v
 }
@@ -103,14 +105,14 @@ func TestPlugBoard(t *testing.T) {
 	} {
 		v := values("by", "Oda", "version", version(t, at+"/plugs"))
 		change(v)
-		if r := post(t, at+"/plugs", v); r.StatusCode != http.StatusUnprocessableEntity || !strings.Contains(r.body, "xpected") {
+		if r := post(t, at+"/plugs", v); r.StatusCode != http.StatusUnprocessableEntity || !strings.Contains(r.readable(), "xpected") {
 			t.Errorf("%s: %d", name, r.StatusCode)
 		}
 	}
 	// The board alone, as a script asks for it: the same board, and nothing else of the page.
 	board := post(t, at+"/plugs/tap?part=board", values("tap", "P1 wet=oil"))
 	board.has(t, `id="cloth"`, "plug P1, cylinder 1", "tip wet with oil", "Photos of plug P")
-	if strings.Contains(board.body, "Ledger") || board.StatusCode != http.StatusOK {
+	if strings.Contains(board.readable(), "Ledger") || board.StatusCode != http.StatusOK {
 		t.Errorf("the board alone answers %d with %d bytes", board.StatusCode, len(board.body))
 	}
 	for _, wrong := range []string{"P9 nose=tan", "P1 nose=blue", "P1 colour=tan", "P1 same", "P1 dance"} {
@@ -124,7 +126,7 @@ func TestPlugBoard(t *testing.T) {
 func TestKeyServesTheGate(t *testing.T) {
 	at := "/jobs/" + numbers["followed"] + "/plugs"
 	get(t, at+"?at=P4").has(t, "How are the edges of the electrodes?")
-	if a := get(t, at+"?at=P1"); strings.Contains(a.body, "How are the edges") {
+	if a := get(t, at+"?at=P1"); strings.Contains(a.readable(), "How are the edges") {
 		t.Error("the edges of a plug that no gate asks for")
 	}
 }
@@ -223,7 +225,7 @@ func TestPhotos(t *testing.T) {
 	}
 	post(t, photo, values("do", "remove"))
 	get(t, photo).has(t, "This photo was removed")
-	if a := get(t, job+"/plugs?at=P3"); strings.Contains(a.body, "small.jpg") {
+	if a := get(t, job+"/plugs?at=P3"); strings.Contains(a.readable(), "small.jpg") {
 		t.Error("a photo that was put away is shown")
 	}
 	post(t, photo, values("do", "restore"))
@@ -425,7 +427,7 @@ func TestVerdictRevised(t *testing.T) {
 	record("verdict")
 	page := get(t, at+"/verdict")
 	page.has(t, "coil C4 at", "in entry 6, on 5 entries")
-	if strings.Contains(page.body, "second verdict") {
+	if strings.Contains(page.readable(), "second verdict") {
 		t.Error("a second one is offered with nothing new")
 	}
 	if a := post(t, at+"/verdict", values("by", "Oda", "version", version(t, at+"/watch"))); a.StatusCode != http.StatusUnprocessableEntity {
@@ -438,7 +440,7 @@ func TestVerdictRevised(t *testing.T) {
 	get(t, at+"/verdict").has(t, "It changed what stood before: coil C4 as before", "in entry 8")
 	get(t, at).has(t, "after that of entry 6")
 	get(t, at+"/finding").has(t, "It changed what stood before")
-	if a := do(t, httptest.NewRequestWithContext(t.Context(), http.MethodGet, at+"/export", nil)); !strings.Contains(a.body, `"revises": 6`) || !strings.Contains(a.body, `"evidence": [`) {
+	if a := do(t, httptest.NewRequestWithContext(t.Context(), http.MethodGet, at+"/export", nil)); !strings.Contains(a.readable(), `"revises": 6`) || !strings.Contains(a.readable(), `"evidence": [`) {
 		t.Error("the case file does not say what the verdicts rest on")
 	}
 }

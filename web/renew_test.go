@@ -14,7 +14,7 @@ func TestThisOneOrTheSet(t *testing.T) {
 	page.has(t, "This one or the set?", "This coil", "All 6 coils", "renewing this coil is the cheaper", "is a guess", "Expected cost over the distance ahead", "Weibull")
 	worn := get(t, verdict+"?set-age=300000&set-life=150000&set-price=8&set-visit=400&set-horizon=60000")
 	worn.has(t, "renewing all 6 coils is the cheaper", "The set pays from", "it pays below", `value="300000"`)
-	if strings.Count(worn.body, "✓ ") < 4 { // the gates, and the cheaper way
+	if strings.Count(worn.readable(), "✓ ") < 4 { // the gates, and the cheaper way
 		t.Error("the cheaper way is not marked")
 	}
 	for query, want := range map[string]string{
@@ -22,11 +22,11 @@ func TestThisOneOrTheSet(t *testing.T) {
 	} {
 		a := get(t, verdict+"?"+query)
 		a.has(t, want)
-		if a.StatusCode != http.StatusOK || strings.Contains(a.body, "is the cheaper") {
+		if a.StatusCode != http.StatusOK || strings.Contains(a.readable(), "is the cheaper") {
 			t.Errorf("%s: %d, and yet weighed", query, a.StatusCode)
 		}
 	}
-	if a := get(t, "/jobs/"+numbers["B-09"]+"/verdict"); strings.Contains(a.body, "This one or the set") {
+	if a := get(t, "/jobs/"+numbers["B-09"]+"/verdict"); strings.Contains(a.readable(), "This one or the set") {
 		t.Error("weighed without a verdict")
 	}
 }
