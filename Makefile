@@ -61,7 +61,7 @@ web/assets/node_modules/.package-lock.json: web/assets/package-lock.json
 	@cd web/assets && npm ci --no-audit --no-fund --loglevel=error
 	@touch $@
 
-web/static/manifest.json: web/assets/node_modules/.package-lock.json web/assets/build.mjs $(wildcard web/assets/src/*)
+web/static/manifest.json: web/assets/node_modules/.package-lock.json web/assets/build.mjs $(wildcard web/assets/src/* web/assets/src/*/*)
 	@cd web/assets && npm run --silent build
 
 web/static/licences.txt: web/assets/node_modules/.package-lock.json go.sum LICENSE scripts/notices/main.go
