@@ -4,7 +4,7 @@ VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
 export GOFLAGS ?= -buildvcs=false
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset build assets test lint fmt bench bench-diagnosis bench-kilovolts trial shots fuzz clean
+.PHONY: help demo demo-reset build assets test oracle mutants lint fmt bench bench-diagnosis bench-kilovolts trial shots fuzz clean
 
 help: ## list what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
@@ -20,7 +20,13 @@ build: assets ## leave bin/glenmist
 
 test: need-test assets ## install what tests need, and run everything
 	@go vet ./...
-	@go test ./...
+	@go test -short ./...
+
+oracle: assets ## the slow oracles in full: enumeration, golden figures, alarms, the reports
+	@go test ./core/... ./sim/... ./scripts/bench-diagnosis ./scripts/bench-kilovolts
+
+mutants: need-test assets ## score of the tests on mutated code: MUTANTS= (a count for each package), SEED=
+	@go run ./scripts/mutants -n $(MUTANTS) -seed $(SEED)
 
 lint: assets ## golangci-lint (with vet and staticcheck), and govulncheck where its database can be reached
 	@scripts/lint.sh
@@ -32,6 +38,7 @@ bench: assets ## Go benchmarks of reasoning, plan and job page
 	@go test ./core/... ./sim/... ./web -run '^$$' -bench . -benchmem
 
 SEED ?= 6
+MUTANTS ?= 20
 N ?= 3000
 OUT ?= docs
 bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N=, OUT= (a folder)

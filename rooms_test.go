@@ -20,7 +20,7 @@ var rooms = []string{
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",
 	"web",
-	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/trial",
+	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/trial", "scripts/mutants",
 }
 
 // outside is what the core has no business with.

@@ -101,7 +101,11 @@ func TestPairsByHand(t *testing.T) {
 // stays true whatever was counted.)
 func TestLeaveOneOut(t *testing.T) {
 	r := rand.New(rand.NewPCG(8, 13))
-	for range 40 {
+	jobs := 40
+	if testing.Short() {
+		jobs = 12
+	}
+	for range jobs {
 		j := randomJob(t, r)
 		a := Assess(j)
 		for i, m := range a.Moments {

@@ -103,7 +103,11 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 func TestContradictions(t *testing.T) {
 	r := rand.New(rand.NewPCG(52, 34))
 	clean, alarms, corrupted, found := 0, 0, 0, 0
-	for range 300 {
+	jobs, most := 300, 0.05
+	if testing.Short() { // so few that chance may double the share
+		jobs, most = 75, 0.10
+	}
+	for range jobs {
 		e := enginetest.Random(r.IntN)
 		if e.Cylinders < 3 {
 			continue
@@ -136,10 +140,10 @@ func TestContradictions(t *testing.T) {
 		}
 	}
 	t.Logf("%d of %d clean jobs raise an alarm; %d of %d corrupted ones are found", alarms, clean, found, corrupted)
-	if float64(alarms) > 0.05*float64(clean) {
+	if float64(alarms) > most*float64(clean) {
 		t.Errorf("%d of %d clean jobs raise an alarm", alarms, clean)
 	}
-	if corrupted < 40 || 2*found < corrupted {
+	if corrupted < jobs/8 || 2*found < corrupted {
 		t.Errorf("%d of %d corrupted jobs are found", found, corrupted)
 	}
 }

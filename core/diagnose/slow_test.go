@@ -191,7 +191,11 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 // Assess agrees with multiplying everything out, on random jobs of every layout.
 func TestAgainstFullEnumeration(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 5))
-	for n := 0; n < 40; {
+	jobs := 40
+	if testing.Short() {
+		jobs = 12
+	}
+	for n := 0; n < jobs; {
 		j := randomJob(t, r)
 		if j.Vehicle.Engine.Cylinders > 6 {
 			continue

@@ -60,11 +60,14 @@ func TestFiguresStayAsTheyAre(t *testing.T) {
 	defer func() { _ = file.Close() }()
 	lines := bufio.NewScanner(file)
 	lines.Buffer(nil, casefile.MaxBytes)
-	n := 0
-	for ; lines.Scan(); n++ {
+	n, most := 0, generated
+	if testing.Short() {
+		most = 40
+	}
+	for ; n < most && lines.Scan(); n++ {
 		out.WriteString(figures(t, fmt.Sprintf("generated-%03d", n+1), lines.Bytes()))
 	}
-	if err := lines.Err(); err != nil || n != generated {
+	if err := lines.Err(); err != nil || n != most {
 		t.Fatalf("%d generated jobs, %v", n, err)
 	}
 	if *update {
@@ -78,6 +81,10 @@ func TestFiguresStayAsTheyAre(t *testing.T) {
 		t.Fatal(err)
 	}
 	got, old := strings.Split(out.String(), "\n"), strings.Split(string(want), "\n")
+	if testing.Short() {
+		got = got[:len(got)-1] // what follows the last line
+		old = old[:min(len(got), len(old))]
+	}
 	differ := 0
 	for i := range max(len(got), len(old)) {
 		if i >= len(got) || i >= len(old) || got[i] != old[i] {

@@ -33,10 +33,13 @@ func hide(t *testing.T, pattern string, mode fault.ModeID) Setup {
 func TestRunsFindPlainFaults(t *testing.T) {
 	for pattern, mode := range map[string]string{"four-across": "plug.worn-gap", "six-pairs": "lead.leaking", "six-distributor": "cap.tracked", "single-magneto": "plug.worn-gap", "v6-across": "coil.secondary-open"} {
 		s := hide(t, pattern, fault.ModeID(mode))
-		right := 0
-		for seed := range uint64(8) {
+		right, runs := 0, 8
+		if testing.Short() {
+			runs = 4
+		}
+		for seed := range uint64(runs) { //nolint:gosec // small and positive
 			r := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3)))
-			if again := s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3))); !reflect.DeepEqual(r, again) {
+			if seed == 0 && !reflect.DeepEqual(r, s.Run(Policies[0], rand.New(rand.NewPCG(seed, 3)))) {
 				t.Fatalf("%s: the same chances give another run", mode)
 			}
 			if r.Right {
@@ -49,8 +52,8 @@ func TestRunsFindPlainFaults(t *testing.T) {
 				t.Errorf("%s: right at once, and %d parts in vain", mode, r.Vain)
 			}
 		}
-		if right < 6 {
-			t.Errorf("%s on %s: right in %d of 8", mode, pattern, right)
+		if 4*right < 3*runs {
+			t.Errorf("%s on %s: right in %d of %d", mode, pattern, right, runs)
 		}
 	}
 }
