@@ -18,14 +18,15 @@ import (
 	"glenmist/core/trouble"
 )
 
-func p(t testing.TB, a *diagnose.Assessment, key string) float64 {
+// plug2 is how likely plug P2 is at fault.
+func plug2(t testing.TB, a *diagnose.Assessment) float64 {
 	t.Helper()
 	for _, s := range a.Suspects {
-		if s.Key() == key {
+		if s.Key() == "plug P2" {
 			return s.P
 		}
 	}
-	t.Fatalf("no suspect %q", key)
+	t.Fatal("plug P2 is no suspect")
 	return 0
 }
 
@@ -149,7 +150,7 @@ func TestCaptureAmongTheReasons(t *testing.T) {
 	if !strings.Contains(said, "capture 3: cylinder 2: a wide gap") {
 		t.Errorf("the reasons do not say it:\n%s", said)
 	}
-	before, once, twice := p(t, diagnose.Assess(j), "plug P2"), p(t, diagnose.Assess(one), "plug P2"), p(t, diagnose.Assess(jobtest.With(t, one, capture(4, wide...))), "plug P2")
+	before, once, twice := plug2(t, diagnose.Assess(j)), plug2(t, diagnose.Assess(one)), plug2(t, diagnose.Assess(jobtest.With(t, one, capture(4, wide...))))
 	odds := func(p float64) float64 { return math.Log(p / (1 - p)) }
 	if once <= before || odds(twice)-odds(once) > 0.2*(odds(once)-odds(before)) {
 		t.Errorf("before %.3f, with one capture %.3f, with two alike %.3f", before, once, twice)
@@ -159,11 +160,11 @@ func TestCaptureAmongTheReasons(t *testing.T) {
 		clamp.Readings().Each = append(clamp.Readings().Each, evidence.Reading{Place: engine.At(c), Figures: []float64{9 + float64(c)/10}})
 	}
 	for _, both := range [][]evidence.Entry{{clamp, capture(3, wide...)}, {capture(3, wide...), clamp}} {
-		if got := p(t, diagnose.Assess(jobtest.With(t, j, both...)), "plug P2"); math.Abs(got-once) > 0.02 {
+		if got := plug2(t, diagnose.Assess(jobtest.With(t, j, both...))); math.Abs(got-once) > 0.02 {
 			t.Errorf("with a clamp beside it %.3f, the capture alone %.3f", got, once)
 		}
 	}
-	if quiet := Reasons(diagnose.Assess(jobtest.With(t, j, capture(5, 9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8)))); p(t, quiet, "plug P2") >= before {
+	if quiet := Reasons(diagnose.Assess(jobtest.With(t, j, capture(5, 9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8)))); plug2(t, quiet) >= before {
 		t.Error("in line with the others, and the worn plug is as likely as before")
 	}
 }

@@ -6,7 +6,7 @@ import "strings"
 type ModeID string
 
 // The modes of the [Catalogue].
-const (
+const ( //nolint:gosec // none is a password
 	CoilPrimaryOpen      ModeID = "coil.primary-open"
 	CoilPrimaryShorted   ModeID = "coil.primary-shorted"
 	CoilSecondaryOpen    ModeID = "coil.secondary-open"

@@ -139,9 +139,11 @@ var _ = Register(TableOf[FailingCondition, struct{}]{
 // can tell when a slight misfire occurs (C; judgement).
 const slightElsewhere = 0.2
 
-// SlightRate is the misfire rate below which a fault counts as slight, and dead the rate from
-// which on the cylinder counts as dead; both are fractions of firing events.
-var SlightRate, DeadRate = Bands[BandNowAndThen+1], Bands[BandDead]
+// SlightRate is the misfire rate, per firing event, below which a fault counts as slight.
+var SlightRate = Bands[BandNowAndThen+1]
+
+// DeadRate is the misfire rate from which on a cylinder counts as dead, likewise.
+var DeadRate = Bands[BandDead]
 
 // ChanceItFails is the chance that a fault with this misfire rate fails in the condition of a
 // run, given the condition that the driver stated.

@@ -11,7 +11,7 @@ import (
 	"glenmist/core/plan"
 )
 
-// Finite is a small problem with everything stated: which of some faults it is, what
+// Problem is a small problem with everything stated: which of some faults it is, what
 // each test costs and says, and what putting the wrong one right costs. On it the plan
 // can be held against the best that there is.
 type Problem struct {
@@ -21,7 +21,7 @@ type Problem struct {
 	Tests   []Test
 }
 
-// FiniteTest is one test, made at most once.
+// Test is one test, made at most once.
 type Test struct {
 	Minutes float64
 	// Chance is that of each outcome, for each fault.

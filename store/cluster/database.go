@@ -21,7 +21,7 @@ func (c *Cluster) Create(ctx context.Context, name, template string) (d Database
 		return d, err
 	}
 	defer func() { err = errors.Join(err, admin.Close()) }()
-	statement := "create database " + pgx.Identifier{name}.Sanitize() + " owner " + owner
+	statement := "create database " + pgx.Identifier{name}.Sanitize() + " owner " + owner //nolint:gosec // a quoted name, and one of ours
 	if template != "" {
 		statement += " template " + pgx.Identifier{template}.Sanitize()
 	}
