@@ -6,7 +6,7 @@ import "strings"
 type ModeID string
 
 // The modes of the [Catalogue].
-const ( //nolint:gosec // none is a password
+const (
 	CoilPrimaryOpen      ModeID = "coil.primary-open"
 	CoilPrimaryShorted   ModeID = "coil.primary-shorted"
 	CoilSecondaryOpen    ModeID = "coil.secondary-open"
@@ -49,7 +49,7 @@ const ( //nolint:gosec // none is a password
 	LeadOrderExchanged   ModeID = "lead-order.exchanged"
 	StopWireShorted      ModeID = "stop-wire.shorted"
 	StopWireSwitch       ModeID = "stop-wire.switch"
-	AirGapWide           ModeID = "air-gap.wide"
+	AirGapWide           ModeID = "air-gap.wide" //nolint:gosec // a mode, no password
 	WellOil              ModeID = "well.oil"
 	WellWater            ModeID = "well.water"
 	InjectorElectrical   ModeID = "injector.electrical"
