@@ -30,7 +30,7 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 	}
 	defer func() { _ = away.Close() }()
 	var log bytes.Buffer
-	s := &server{Config: Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, pages: pages, assets: assets}
+	s := &server{App: newApp(Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, assets, pages)}
 	gone, leave := context.WithCancel(t.Context())
 	leave()
 	for name, c := range map[string]struct {

@@ -105,8 +105,6 @@ var frameValues = []struct {
 
 func codeField(row int) string { return rowField("code", row) }
 
-func rowField(name string, row int) string { return fmt.Sprintf("%s-%d", name, row) }
-
 func frameField(path string) string { return "frame-" + path }
 
 func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
@@ -140,19 +138,6 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		bad.Add("none", "codes or “no codes”, not both", "both")
 	}
 	return evidence.Entry{Body: codes}, bad
-}
-
-func number(typed url.Values, field string, bad *invalid.Errors) *float64 {
-	text := strings.TrimSpace(typed.Get(field))
-	if text == "" {
-		return nil
-	}
-	v, err := strconv.ParseFloat(strings.NewReplacer(",", ".", "−", "-").Replace(text), 64)
-	if err != nil {
-		bad.Add(field, "a number, such as 12.5", invalid.Quote(text))
-		return nil
-	}
-	return &v
 }
 
 func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) {

@@ -5,10 +5,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
-	"strings"
 
 	"github.com/go-chi/chi/v5"
 
@@ -60,16 +58,6 @@ func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "application/zip")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.zip"`, fileName(rec.Job.Number)))
 	s.send(w, r, file)
-}
-
-// fileName keeps what is safe in a file's name.
-func fileName(number string) string {
-	return strings.Map(func(r rune) rune {
-		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '-' {
-			return r
-		}
-		return '_'
-	}, number)
 }
 
 type importPage struct {
@@ -149,9 +137,4 @@ func (s *server) importFile(ctx context.Context, file *spool.File, renumber bool
 		a.Job.Number = ""
 	}
 	return a.Keep(ctx, s.Jobs, key)
-}
-
-// readAtMost reads a file up to some bytes.
-func readAtMost(r io.Reader, most int64) ([]byte, error) {
-	return io.ReadAll(io.LimitReader(r, most))
 }

@@ -7,11 +7,11 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/go-chi/chi/v5"
+
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/store"
-
-	"github.com/go-chi/chi/v5"
 )
 
 // setFails sets when the vehicle fails, where that was learned after the job was taken in.

@@ -29,7 +29,7 @@ const (
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; " +
 	"img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-func (s *server) secured(next http.Handler) http.Handler {
+func (s *App) secured(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -47,10 +47,10 @@ func (s *server) secured(next http.Handler) http.Handler {
 }
 
 // secure says whether people reach this server by TLS.
-func (s *server) secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
+func (s *App) secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
 
 // crossOrigin refuses writes that another site's page sends.
-func crossOrigin(s *server) func(http.Handler) http.Handler {
+func crossOrigin(s *App) func(http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusForbidden, "This was sent from another site, so nothing was recorded.")
@@ -61,7 +61,7 @@ func crossOrigin(s *server) func(http.Handler) http.Handler {
 // atHome refuses requests that name a host which is not this server: a site elsewhere could
 // have its own name lead here. On loopback that is this machine; else the host of the public
 // address, the hosts that are allowed, and any IP address, which no other site can own.
-func (s *server) atHome(next http.Handler) http.Handler {
+func (s *App) atHome(next http.Handler) http.Handler {
 	allowed := map[string]bool{"localhost": true}
 	if s.PublicURL != nil {
 		allowed[strings.ToLower(s.PublicURL.Hostname())] = true
@@ -89,7 +89,7 @@ func (s *server) atHome(next http.Handler) http.Handler {
 }
 
 // home is the address that people use, without a slash at the end.
-func (s *server) home(r *http.Request) string {
+func (s *App) home(r *http.Request) string {
 	if s.PublicURL != nil {
 		return strings.TrimSuffix(s.PublicURL.String(), "/")
 	}
@@ -98,7 +98,7 @@ func (s *server) home(r *http.Request) string {
 
 // decoded gives handlers the parameters of an address as they were meant: with escapes
 // resolved. What no record can be called is not found.
-func (s *server) decoded(next http.Handler) http.Handler {
+func (s *App) decoded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		params := &chi.RouteContext(r.Context()).URLParams
 		for i, value := range params.Values {
@@ -122,7 +122,7 @@ func (s *server) decoded(next http.Handler) http.Handler {
 
 // answered sees to it that nothing ends without an answer: a write that was called off or
 // ran out of time must not look as if it had been recorded.
-func (s *server) answered(next http.Handler) http.Handler {
+func (s *App) answered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		next.ServeHTTP(ww, r)
@@ -163,7 +163,7 @@ func limitBody(most int64) func(http.Handler) http.Handler {
 	}
 }
 
-func (s *server) logged(next http.Handler) http.Handler {
+func (s *App) logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		began := time.Now()
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
@@ -181,7 +181,7 @@ func (s *server) logged(next http.Handler) http.Handler {
 	})
 }
 
-func (s *server) recovered(next http.Handler) http.Handler {
+func (s *App) recovered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		defer func() {
 			if p := recover(); p != nil {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"iter"
 	"net/http"
 	"net/url"
 
@@ -13,22 +12,8 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/part"
-	"glenmist/core/scope"
 	"glenmist/core/unit"
 )
-
-// Instruments are a meter and a spark tester that can be read: the simulated ones that ship
-// with it, or real ones behind the same questions. Errors are [invalid.Error] where the
-// question is at fault.
-type Instruments interface {
-	// Read is one reading of one part or place, as the instrument shows it.
-	Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error)
-	// Spark is what a tester shows at one cylinder.
-	Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error)
-	// Scope listens to the secondary kilovolts in a condition, some cycles at a time, without an
-	// end: what a file of a scope holds, live. run sets one recording apart from another.
-	Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq[*scope.Trace], error)
-}
 
 // readInstrument answers with the fields of a form that one reading fills in. Nothing is
 // recorded by it.

@@ -74,7 +74,7 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Accel-Buffering", "no")
 	send := http.NewResponseController(w)
-	out := &patientWriter{w, r.Context(), s, send}
+	out := &patientWriter{w, r.Context(), s.App, send}
 	last := &scope.Trace{}
 	var lengths []int
 	n := 0

@@ -70,8 +70,6 @@ func (s *server) newJob(w http.ResponseWriter, r *http.Request) {
 	s.render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, newForm(values, nil, same)))
 }
 
-func same(field string) string { return field }
-
 func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
@@ -104,17 +102,6 @@ func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	s.render(w, r, http.StatusUnprocessableEntity, "newjob.html", s.newJobPage(r, newForm(r.PostForm, bad, newJobField)))
-}
-
-// fieldsOf is the fields an error names, or nil when it is of another kind.
-func fieldsOf(err error) invalid.Errors {
-	if errs, ok := errors.AsType[invalid.Errors](err); ok {
-		return errs
-	}
-	if errors.Is(err, store.ErrNumberTaken) {
-		return invalid.Errors{{Field: "number", Expected: "a job number that is free", Got: "one that is in use"}}
-	}
-	return nil
 }
 
 // newJobField is the form's field for a path of the job.

@@ -41,7 +41,7 @@ func requestKey(typed url.Values, file *spool.File) (string, error) {
 }
 
 // once carries a request out once, however often it is sent; one without a key each time.
-func (s *server) once(ctx context.Context, key string, do func(*store.Store) (to string, err error)) (to string, err error) {
+func (s *App) once(ctx context.Context, key string, do func(*store.Store) (to string, err error)) (to string, err error) {
 	if key != "" {
 		return s.Jobs.Once(ctx, key, do)
 	}

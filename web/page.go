@@ -6,9 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"math"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"time"
 
@@ -88,7 +90,7 @@ type base struct {
 	Path  string
 }
 
-func (s *server) base(r *http.Request, title string) base {
+func (s *App) base(r *http.Request, title string) base {
 	b := base{Title: title, Path: r.URL.Path}
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
 		b.Theme = c.Value
@@ -110,7 +112,7 @@ func (b base) NextThemes() []string {
 	return []string{"dark", "light"}
 }
 
-func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {
+func (s *App) setTheme(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.failForm(w, r, err)
 		return
@@ -128,7 +130,7 @@ func (s *server) setTheme(w http.ResponseWriter, r *http.Request) {
 }
 
 // remember keeps a choice in a cookie of this browser for a year.
-func (s *server) remember(w http.ResponseWriter, name, value string) {
+func (s *App) remember(w http.ResponseWriter, name, value string) {
 	//nolint:gosec // Secure behind TLS only: on loopback there is none
 	http.SetCookie(w, &http.Cookie{Name: name, Value: url.QueryEscape(value), Path: "/", MaxAge: 365 * 24 * 3600,
 		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure()})
@@ -136,7 +138,7 @@ func (s *server) remember(w http.ResponseWriter, name, value string) {
 
 // render writes a page. It is made in memory first, so that an error in a
 // template becomes a clean 500 and not half a page.
-func (s *server) render(w http.ResponseWriter, r *http.Request, code int, name string, data any) {
+func (s *App) render(w http.ResponseWriter, r *http.Request, code int, name string, data any) {
 	var page bytes.Buffer
 	if err := s.pages.set.ExecuteTemplate(&page, name, data); err != nil {
 		s.Log.Error("template", "name", name, "path", r.URL.Path, "error", err)
@@ -158,7 +160,7 @@ type failPage struct {
 
 // fail answers with a page that says what went wrong. A form that could not be taken comes
 // back as it was typed.
-func (s *server) fail(w http.ResponseWriter, r *http.Request, code int, words string) {
+func (s *App) fail(w http.ResponseWriter, r *http.Request, code int, words string) {
 	p := failPage{base: s.base(r, http.StatusText(code)), Words: words}
 	if returned[code] {
 		if p.Typed = newTypedForm(r); p.Typed != nil {
@@ -168,12 +170,12 @@ func (s *server) fail(w http.ResponseWriter, r *http.Request, code int, words st
 	s.render(w, r, code, "fail.html", p)
 }
 
-func (s *server) notFound(w http.ResponseWriter, r *http.Request) {
+func (s *App) notFound(w http.ResponseWriter, r *http.Request) {
 	s.fail(w, r, http.StatusNotFound, "There is nothing at this address.")
 }
 
 // busy says that a request can be sent again soon.
-func (s *server) busy(w http.ResponseWriter, r *http.Request, words string) {
+func (s *App) busy(w http.ResponseWriter, r *http.Request, words string) {
 	w.Header().Set("Retry-After", "10")
 	s.fail(w, r, http.StatusServiceUnavailable, words)
 }
@@ -190,7 +192,7 @@ var troubleWords = map[store.Trouble]string{
 }
 
 // failStore turns an error of the store into a page.
-func (s *server) failStore(w http.ResponseWriter, r *http.Request, err error) {
+func (s *App) failStore(w http.ResponseWriter, r *http.Request, err error) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		s.fail(w, r, http.StatusNotFound, "There is no job of that number.")
@@ -205,7 +207,7 @@ func (s *server) failStore(w http.ResponseWriter, r *http.Request, err error) {
 }
 
 // failForm answers a request whose body cannot be read as a form.
-func (s *server) failForm(w http.ResponseWriter, r *http.Request, err error) {
+func (s *App) failForm(w http.ResponseWriter, r *http.Request, err error) {
 	if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
 		s.fail(w, r, http.StatusRequestEntityTooLarge, "That is more than this form takes: expected at most 64 kB, and a case file of at most 2 MB.")
 		return
@@ -265,4 +267,47 @@ func badText(values url.Values) invalid.Errors {
 		}
 	}
 	return bad
+}
+
+func same(field string) string { return field }
+
+// fieldsOf is the fields an error names, or nil when it is of another kind.
+func fieldsOf(err error) invalid.Errors {
+	if errs, ok := errors.AsType[invalid.Errors](err); ok {
+		return errs
+	}
+	if errors.Is(err, store.ErrNumberTaken) {
+		return invalid.Errors{{Field: "number", Expected: "a job number that is free", Got: "one that is in use"}}
+	}
+	return nil
+}
+
+// fileName keeps what is safe in a file's name.
+func fileName(number string) string {
+	return strings.Map(func(r rune) rune {
+		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '-' {
+			return r
+		}
+		return '_'
+	}, number)
+}
+
+// readAtMost reads a file up to some bytes.
+func readAtMost(r io.Reader, most int64) ([]byte, error) {
+	return io.ReadAll(io.LimitReader(r, most))
+}
+
+func rowField(name string, row int) string { return fmt.Sprintf("%s-%d", name, row) }
+
+func number(typed url.Values, field string, bad *invalid.Errors) *float64 {
+	text := strings.TrimSpace(typed.Get(field))
+	if text == "" {
+		return nil
+	}
+	v, err := strconv.ParseFloat(strings.NewReplacer(",", ".", "−", "-").Replace(text), 64)
+	if err != nil {
+		bad.Add(field, "a number, such as 12.5", invalid.Quote(text))
+		return nil
+	}
+	return &v
 }

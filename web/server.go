@@ -5,9 +5,7 @@ package web
 
 import (
 	"context"
-	"log/slog"
 	"net/http"
-	"net/url"
 	"sync/atomic"
 	"time"
 
@@ -15,53 +13,15 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"glenmist/archive"
-	"glenmist/spool"
 	"glenmist/store"
 )
 
-// Config is what a server needs besides its jobs.
-type Config struct {
-	Jobs    *store.Store
-	Log     *slog.Logger
-	Now     func() time.Time
-	Version string
-	// Loopback says that only this machine is served: requests that name another host
-	// are refused.
-	Loopback bool
-	// PublicURL is the address that people use, such as https://glenmist.example; nil
-	// where the server is reached as it listens. Hosts are other names that it answers to.
-	PublicURL *url.URL
-	Hosts     []string
-	// Stopping ends when the server is to stop: streams without an end stop then. nil is never.
-	Stopping context.Context
-	// Stall is how long a client may leave an upload or a download without a byte; 0 is
-	// half a minute.
-	Stall time.Duration
-	// Instruments are what can be read with one key; nil is none.
-	Instruments Instruments
-}
-
-// Time limits of the routes. A page is worked out in milliseconds; an upload may
-// come over a slow line.
-const (
-	pageTime   = 10 * time.Second
-	uploadTime = 60 * time.Second
-	// captureTime is for 200 MB over a workshop's own network.
-	captureTime = 5 * time.Minute
-	// listenTime is how long the scope is listened to in one go.
-	listenTime = 10 * time.Minute
-)
-
 type server struct {
-	Config
-	pages    *pages
-	assets   *assets
+	*App
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening  atomic.Int32
 	refreshing atomic.Bool
-	// spool holds uploads and downloads while clients send and receive them.
-	spool *spool.Pool
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -74,14 +34,11 @@ func New(cfg Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{Config: cfg, pages: pages, assets: assets, captures: newCaptures(), spool: spool.New(maxSpooled)}
-	if s.Stopping == nil {
-		s.Stopping = context.Background()
-	}
+	s := &server{App: newApp(cfg, assets, pages), captures: newCaptures()}
 
 	s.refresh()
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s.App))
 	r.NotFound(s.notFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
@@ -202,11 +159,4 @@ var readyWords = map[store.Trouble]string{
 	store.ReadOnly: "the database takes no writes\n",
 	store.Called:   "the request was called off\n",
 	store.Unknown:  "the database reports an error\n",
-}
-
-func writeText(w http.ResponseWriter, code int, text string) {
-	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
-	w.Header().Set("Cache-Control", "no-store")
-	w.WriteHeader(code)
-	_, _ = w.Write([]byte(text))
 }

@@ -57,7 +57,7 @@ func newTypedForm(r *http.Request) *typedForm {
 
 // done answers a write that is committed: it goes to a page, and tells the browser that the
 // draft of the form is not needed any more.
-func (s *server) done(w http.ResponseWriter, r *http.Request, typed url.Values, to string) {
+func (s *App) done(w http.ResponseWriter, r *http.Request, typed url.Values, to string) {
 	if draft := typed.Get("draft"); draftID(draft) {
 		//nolint:gosec // read by the page's script; no secret
 		http.SetCookie(w, &http.Cookie{Name: "done", Value: draft, Path: "/", MaxAge: 120, SameSite: http.SameSiteStrictMode, Secure: s.secure()})

@@ -40,7 +40,7 @@ type upload struct {
 // waits for the client it holds a temporary file and nothing else. The fields are in r.PostForm
 // afterwards, also when it fails. Errors are [spool.TooLong], [spool.ErrFull],
 // [os.ErrDeadlineExceeded], or say that this is no such form.
-func (s *server) readUpload(w http.ResponseWriter, r *http.Request, most int64) (up upload, err error) {
+func (s *App) readUpload(w http.ResponseWriter, r *http.Request, most int64) (up upload, err error) {
 	up.Typed = url.Values{}
 	r.PostForm = up.Typed
 	parts, err := r.MultipartReader()
@@ -100,7 +100,7 @@ func isFile(part *multipart.Part) bool {
 }
 
 // stall is how long a client may leave an upload or a download without a byte.
-func (s *server) stall() time.Duration {
+func (s *App) stall() time.Duration {
 	if s.Stall > 0 {
 		return s.Stall
 	}
@@ -108,7 +108,7 @@ func (s *server) stall() time.Duration {
 }
 
 // patience sets a deadline a while from now, and never after that of the context.
-func (s *server) patience(ctx context.Context, set func(time.Time) error, d time.Duration) {
+func (s *App) patience(ctx context.Context, set func(time.Time) error, d time.Duration) {
 	end := time.Now().Add(d)
 	if last, ok := ctx.Deadline(); ok && last.Before(end) {
 		end = last
@@ -122,7 +122,7 @@ func (r reader) Read(p []byte) (int, error) { return r(p) }
 
 // failUpload answers an upload that could not be read, with what is wrong in words for the
 // field of the file; refuse shows the form again.
-func (s *server) failUpload(w http.ResponseWriter, r *http.Request, err error, expected string, refuse func(code int, bad invalid.Errors)) {
+func (s *App) failUpload(w http.ResponseWriter, r *http.Request, err error, expected string, refuse func(code int, bad invalid.Errors)) {
 	field := func(got string) invalid.Errors {
 		return invalid.Errors{{Field: "file", Expected: expected, Got: got}}
 	}
@@ -145,7 +145,7 @@ func (s *server) failUpload(w http.ResponseWriter, r *http.Request, err error, e
 }
 
 // send sends a file to the client, as slowly as it likes but never without a byte for long.
-func (s *server) send(w http.ResponseWriter, r *http.Request, file *spool.File) {
+func (s *App) send(w http.ResponseWriter, r *http.Request, file *spool.File) {
 	http.ServeContent(&patientWriter{w, r.Context(), s, http.NewResponseController(w)}, r, "", time.Time{}, file)
 }
 
@@ -153,7 +153,7 @@ func (s *server) send(w http.ResponseWriter, r *http.Request, file *spool.File) 
 type patientWriter struct {
 	http.ResponseWriter
 	ctx     context.Context
-	s       *server
+	s       *App
 	control *http.ResponseController
 }
 

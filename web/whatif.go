@@ -5,11 +5,11 @@ import (
 	"net/http"
 	"net/url"
 
+	"github.com/go-chi/chi/v5"
+
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
-
-	"github.com/go-chi/chi/v5"
 )
 
 // whatIfView previews the ranking under each outcome of a step.
