@@ -11,16 +11,17 @@ import (
 	"time"
 
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // A handler that ends without an answer is answered for: with 503 when its time has run out or its
 // client has gone, with 500 else; and a panic is logged with its stack.
 func TestEveryRequestIsAnswered(t *testing.T) {
-	assets, err := loadAssets()
+	assets, err := page.LoadAssets(built)
 	if err != nil {
 		t.Fatal(err)
 	}
-	pages, err := loadPages(assets)
+	pages, err := page.LoadTemplates(assets, templateFiles)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -30,7 +31,7 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 	}
 	defer func() { _ = away.Close() }()
 	var log bytes.Buffer
-	s := &server{App: newApp(Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, assets, pages)}
+	s := &server{App: page.New(page.Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, assets, pages)}
 	gone, leave := context.WithCancel(t.Context())
 	leave()
 	for name, c := range map[string]struct {
@@ -44,7 +45,7 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 		"an answer":       {t.Context(), func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }, 204, ""},
 		"a word":          {t.Context(), func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("x")) }, 200, ""},
 		"a panic":         {t.Context(), func(http.ResponseWriter, *http.Request) { panic("out of range") }, 500, "answered_test.go"},
-		"a refused write": {t.Context(), func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, 409, "x") }, 409, ""},
+		"a refused write": {t.Context(), func(w http.ResponseWriter, r *http.Request) { s.Fail(w, r, 409, "x") }, 409, ""},
 	} {
 		log.Reset()
 		w := httptest.NewRecorder()

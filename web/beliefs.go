@@ -6,11 +6,12 @@ import (
 	"strings"
 
 	"glenmist/core/knowledge"
+	"glenmist/web/page"
 )
 
 // beliefsPage shows every figure that the reasoning uses, each with its source.
 type beliefsPage struct {
-	base
+	page.Base
 	Query  string
 	Tables []beliefTable
 	Found  int
@@ -39,14 +40,14 @@ func (r beliefRow) matches(table string, words []string) bool {
 // beliefs shows the tables, or the rows of them that hold all the words searched for.
 func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
-	_ = badText(query)
-	p := beliefsPage{base: s.base(r, "What Glenmist believes"), Query: query.Get("q")}
+	_ = page.BadText(query)
+	p := beliefsPage{Base: s.Base(r, "What Glenmist believes"), Query: query.Get("q")}
 	if len(p.Query) > 100 {
 		p.Query = strings.ToValidUTF8(p.Query[:100], "")
 	}
 	set, _, err := s.Jobs.Shop(r.Context())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	words := strings.Fields(strings.ToLower(p.Query))
@@ -67,5 +68,5 @@ func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
 			p.Tables = append(p.Tables, found)
 		}
 	}
-	s.render(w, r, http.StatusOK, "beliefs.html", p)
+	s.Render(w, r, http.StatusOK, "beliefs.html", p)
 }

@@ -12,6 +12,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // besideView holds a new plug or coil beside an old one before it is fitted.
@@ -41,7 +42,7 @@ var besideView = view{
 	},
 	read:  readBeside,
 	field: func(_ seen, _ url.Values, path string) string { return besideField(path) },
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		m := besideModel{Listed: evidence.Listeds, Kind: part.Tag(f.Get("tag")).Kind()}
 		if designFields[m.Kind] == nil {
 			m.Kind = engine.Plug

@@ -14,13 +14,14 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 type calcPage struct {
-	base
+	page.Base
 	All    []calc.Calculator
 	One    *calc.Calculator
-	Form   form
+	Form   page.Form
 	Answer *calc.Answer
 }
 
@@ -107,30 +108,30 @@ func newScale(s *spark.Scale) *scaleView {
 }
 
 func (s *server) listCalculators(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "calc.html", calcPage{base: s.base(r, "Calculators"), All: calc.Calculators})
+	s.Render(w, r, http.StatusOK, "calc.html", calcPage{Base: s.Base(r, "Calculators"), All: calc.Calculators})
 }
 
 // calculate answers a calculator as a page, or as JSON with format=json.
 func (s *server) calculate(w http.ResponseWriter, r *http.Request) {
 	c, ok := calc.Find(chi.URLParam(r, "name"))
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	typed := r.URL.Query()
 	asJSON := typed.Get("format") == "json"
-	page := calcPage{base: s.base(r, c.Title), All: calc.Calculators, One: &c, Form: newForm(typed, nil, same)}
+	shown := calcPage{Base: s.Base(r, c.Title), All: calc.Calculators, One: &c, Form: page.NewForm(typed, nil, page.SameName)}
 	asked := asJSON
 	for _, in := range c.Inputs { // what is chosen, and what an empty field means
 		if !typed.Has(in.Name) && len(in.Options) > 0 {
-			page.Form.Set(in.Name, in.Default)
+			shown.Form.Set(in.Name, in.Default)
 		}
 	}
 	for _, in := range c.Inputs {
 		asked = asked || typed.Has(in.Name)
 	}
 	if !asked {
-		s.render(w, r, http.StatusOK, "calc.html", page)
+		s.Render(w, r, http.StatusOK, "calc.html", shown)
 		return
 	}
 	code := http.StatusOK
@@ -149,9 +150,9 @@ func (s *server) calculate(w http.ResponseWriter, r *http.Request) {
 		_ = json.MarshalWrite(w, answer, json.Deterministic(true))
 		return
 	}
-	page.Form = newForm(typed, wrong, same)
+	shown.Form = page.NewForm(typed, wrong, page.SameName)
 	if err == nil {
-		page.Answer = &answer
+		shown.Answer = &answer
 	}
-	s.render(w, r, code, "calc.html", page)
+	s.Render(w, r, code, "calc.html", shown)
 }

@@ -24,6 +24,7 @@ import (
 	"glenmist/core/scope"
 	"glenmist/spool"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
@@ -168,7 +169,7 @@ func (s *server) capture(ctx context.Context, job string, c store.Capture) (*loa
 
 // aboutCapture is what a form says of a capture beside its file.
 func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
-	bad = badText(typed)
+	bad = page.BadText(typed)
 	c.By, c.Condition = strings.TrimSpace(typed.Get("by")), evidence.Condition(typed.Get("condition"))
 	if n := len([]rune(c.By)); n == 0 || n > 80 {
 		bad.Add("by", "the name of who recorded it, up to 80 letters", invalid.Quote(c.By))
@@ -189,12 +190,12 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 // addCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
 // cannot be read, or that is called off. The file is whole before anything waits for it.
 func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
-	up, err := s.readUpload(w, r, scope.MaxBytes)
+	up, err := s.ReadUpload(w, r, scope.MaxBytes)
 	if err != nil {
-		s.failUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
+		s.FailUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
 			if it, ok := s.load(w, r); ok {
 				bad[0].Field = "capture"
-				s.showKV(w, r, code, it, newForm(up.Typed, bad, same))
+				s.showKV(w, r, code, it, page.NewForm(up.Typed, bad, page.SameName))
 			}
 		})
 		return
@@ -212,9 +213,9 @@ func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
 		s.refuseCapture(w, r, it, up.Typed, bad)
 		return
 	}
-	key, err := requestKey(up.Typed, up.File)
+	key, err := page.RequestKey(up.Typed, up.File)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	about.Name = captureName(up.Name)
@@ -242,7 +243,7 @@ func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, ty
 	number := it.rec.Job.Number
 	end, err := s.captures.begin(r.Context(), file.Size())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	defer end() // it takes memory until it is held, or let go of
@@ -256,7 +257,7 @@ func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, ty
 		return
 	}
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	var kept store.Capture
@@ -267,18 +268,18 @@ func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, ty
 		})
 		return fmt.Sprintf("/jobs/%s/kv?capture=%d", url.PathEscape(number), kept.Number), err
 	}
-	to, err := s.once(r.Context(), key, keep)
+	to, err := s.Once(r.Context(), key, keep)
 	switch {
 	case err == nil:
 		if kept.Number > 0 {
 			s.captures.hold(captureKey(number, kept.Number), l)
 		}
-		s.remember(w, "hand", about.By)
-		s.done(w, r, typed, to)
+		s.Remember(w, "hand", about.By)
+		s.Done(w, r, typed, to)
 	case errors.Is(err, store.ErrFull):
 		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: fmt.Sprintf("at most %d captures of a job", evidence.MaxCaptures), Got: "one more"}})
 	default:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 	}
 }
 
@@ -296,7 +297,7 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 
 // refuseCapture shows the form again with what is wrong.
 func (s *server) refuseCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, bad invalid.Errors) {
-	s.showKV(w, r, http.StatusUnprocessableEntity, it, newForm(typed, bad, same))
+	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
 }
 
 // numberOf is the number n in an address, from 1 to most.
@@ -310,7 +311,7 @@ func (s *server) findCapture(w http.ResponseWriter, r *http.Request) (job string
 	job = chi.URLParam(r, "id")
 	n, ok := numberOf(r, evidence.MaxCaptures)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return job, c, false
 	}
 	c, err := s.Jobs.Capture(r.Context(), job, n)
@@ -326,10 +327,10 @@ func (s *server) findCapture(w http.ResponseWriter, r *http.Request) (job string
 
 func (s *server) failCapture(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
-		s.fail(w, r, http.StatusNotFound, "There is no capture of that number.")
+		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
 		return
 	}
-	s.failStore(w, r, err)
+	s.FailStore(w, r, err)
 }
 
 // sendCapture sends a capture's file as it came, byte for byte.
@@ -338,9 +339,9 @@ func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	file, err := s.spool.File(c.Bytes)
+	file, err := s.Spool.File(c.Bytes)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	defer func() { _ = file.Close() }()
@@ -348,12 +349,12 @@ func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
 		_, err := file.ReadFrom(in)
 		return err
 	}); err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	w.Header().Set("Content-Type", "application/octet-stream")
 	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": c.Name}))
-	s.send(w, r, file)
+	s.Send(w, r, file)
 }
 
 // changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
@@ -365,14 +366,14 @@ func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
 	}
 	number, ok := numberOf(r, evidence.MaxCaptures)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	typed, cylinders := r.PostForm, it.rec.Job.Vehicle.Engine.Cylinders
 	stale := func() {
 		newer := since(it, typed)
 		typed.Set("version", strconv.Itoa(it.rec.Version))
-		s.showKV(w, r, http.StatusConflict, it, newForm(url.Values{"version": typed["version"]}, nil, same), newer)
+		s.showKV(w, r, http.StatusConflict, it, page.NewForm(url.Values{"version": typed["version"]}, nil, page.SameName), newer)
 	}
 	if typed.Get("version") != "" && typed.Get("version") != strconv.Itoa(it.rec.Version) {
 		stale()
@@ -384,7 +385,7 @@ func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
 	case "turn":
 		turn, wrong := strconv.Atoi(typed.Get("turn"))
 		if wrong != nil || turn < 0 || turn >= cylinders {
-			s.fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("By how many places: expected 0 to %d.", cylinders-1))
+			s.Fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("By how many places: expected 0 to %d.", cylinders-1))
 			return
 		}
 		err = s.Jobs.TurnCapture(r.Context(), it.rec, number, turn)
@@ -395,12 +396,12 @@ func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
 		err = s.Jobs.RemoveCapture(r.Context(), it.rec, number, false)
 		to += fmt.Sprintf("?capture=%d", number)
 	default:
-		s.fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, remove or restore.")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, remove or restore.")
 		return
 	}
 	switch {
 	case err == nil:
-		s.done(w, r, typed, to)
+		s.Done(w, r, typed, to)
 	case errors.Is(err, store.ErrStale):
 		if it, ok = s.load(w, r); ok {
 			stale()

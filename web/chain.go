@@ -8,6 +8,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
+	"glenmist/web/page"
 )
 
 var chainView = view{
@@ -25,7 +26,7 @@ var chainView = view{
 		return evidence.Entry{}, bad
 	},
 	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		c, err := it.a().Engine.ParseCylinder(f.Get("cyl"))
 		if err != nil {
 			c = it.a().Worst()

@@ -7,6 +7,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var checkView = view{
@@ -39,7 +40,7 @@ var checkView = view{
 		}
 		return "answer"
 	},
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		tests := evidence.TestsOf(it.a().Engine)
 		m := checkModel{Test: tests[0]}
 		for _, t := range tests {

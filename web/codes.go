@@ -12,6 +12,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/scan"
 	"glenmist/core/trouble"
+	"glenmist/web/page"
 )
 
 // leastRows is how many empty lines for codes a form shows at least.
@@ -40,7 +41,7 @@ var codesView = view{
 		}
 		return filled(typed, rows, i)
 	},
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		m := codesModel{States: trouble.States, Banks: it.a().Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
 		rows := leastRows
 		for row := 1; row <= evidence.MaxCodes; row++ {
@@ -49,7 +50,7 @@ var codesView = view{
 			}
 		}
 		for row := 1; row <= rows; row++ {
-			c := codeRow{N: row, Code: codeField(row), State: rowField("state", row), Text: rowField("text", row)}
+			c := codeRow{N: row, Code: codeField(row), State: page.RowField("state", row), Text: page.RowField("text", row)}
 			if code, err := trouble.Parse(f.Get(c.Code)); err == nil {
 				c.Means = code.In(it.a().Engine)
 			}
@@ -103,7 +104,7 @@ var frameValues = []struct {
 	{"speed_kmh", "Road speed, km/h", func(f *trouble.Frame) **float64 { return &f.Speed }},
 }
 
-func codeField(row int) string { return rowField("code", row) }
+func codeField(row int) string { return page.RowField("code", row) }
 
 func frameField(path string) string { return "frame-" + path }
 
@@ -119,11 +120,11 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		if err != nil {
 			bad.Under(codeField(row), err)
 		}
-		state, err := trouble.ParseState(typed.Get(rowField("state", row)))
+		state, err := trouble.ParseState(typed.Get(page.RowField("state", row)))
 		if err != nil {
 			bad.Under(codeField(row), err)
 		}
-		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: state, Text: strings.TrimSpace(typed.Get(rowField("text", row)))})
+		codes.Read = append(codes.Read, trouble.Reading{Code: code, State: state, Text: strings.TrimSpace(typed.Get(page.RowField("text", row)))})
 	}
 	frame, wrong := readFrame(it, typed)
 	bad = append(bad, wrong...)
@@ -142,7 +143,7 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 
 func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) {
 	for _, v := range frameValues {
-		*v.at(&f) = number(typed, frameField(v.path), &bad)
+		*v.at(&f) = page.Number(typed, frameField(v.path), &bad)
 	}
 	if code, err := trouble.Parse(typed.Get(frameField("code"))); err == nil {
 		f.Code = &code
@@ -155,8 +156,8 @@ func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) 
 func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.Errors) []trouble.Trim {
 	var trims []trouble.Trim
 	for bank := 1; bank <= e.Banks(); bank++ {
-		short := number(typed, fmt.Sprintf("%sshort-%d", prefix, bank), bad)
-		long := number(typed, fmt.Sprintf("%slong-%d", prefix, bank), bad)
+		short := page.Number(typed, fmt.Sprintf("%sshort-%d", prefix, bank), bad)
+		long := page.Number(typed, fmt.Sprintf("%slong-%d", prefix, bank), bad)
 		if short == nil && long == nil {
 			continue
 		}
@@ -175,9 +176,9 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 // pasted reads the job, and what was pasted into a field of a form or sent as a file beside
 // it. A byte more than allowed is read, so that what is too long is seen to be.
 func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it seen, text string, ok bool) {
-	if err := r.ParseMultipartForm(maxUpload); err != nil { //nolint:gosec // limitBody bounds the body
+	if err := r.ParseMultipartForm(page.MaxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if err := r.ParseForm(); err != nil {
-			s.failForm(w, r, err)
+			s.FailForm(w, r, err)
 			return it, "", false
 		}
 	}
@@ -186,10 +187,10 @@ func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, mo
 	}
 	text = r.PostForm.Get(field)
 	if file, _, err := r.FormFile("file"); err == nil {
-		data, err := readAtMost(file, most+1)
+		data, err := page.ReadAtMost(file, most+1)
 		_ = file.Close()
 		if err != nil {
-			s.failForm(w, r, err)
+			s.FailForm(w, r, err)
 			return it, "", false
 		}
 		if len(data) > 0 {
@@ -217,13 +218,13 @@ func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
 		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
 	}
 	values := scanned(result)
-	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
+	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 		values.Set("scan", strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD"))
 	}
-	s.showForm(w, r, code, it, codesView, newForm(values, bad, same))
+	s.showForm(w, r, code, it, codesView, page.NewForm(values, bad, page.SameName))
 }
 
 // scanned is the form of the codes as a scan fills it in.
@@ -231,8 +232,8 @@ func scanned(r scan.Result) url.Values {
 	v := url.Values{"note": {r.Note}, "unread": r.Unread, "pasted": {"yes"}}
 	for i, read := range r.Read {
 		v.Set(codeField(i+1), read.Code.String())
-		v.Set(rowField("state", i+1), string(read.State))
-		v.Set(rowField("text", i+1), read.Text)
+		v.Set(page.RowField("state", i+1), string(read.State))
+		v.Set(page.RowField("text", i+1), read.Text)
 	}
 	frame := trouble.Frame{Trims: r.Trims}
 	if r.Frame != nil {

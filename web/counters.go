@@ -11,6 +11,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var countersView = view{
@@ -29,7 +30,7 @@ var countersView = view{
 		}
 		return ""
 	},
-	model: func(it seen, _ form) any {
+	model: func(it seen, _ page.Form) any {
 		m := countersModel{Last: newestCounts(it.a())}
 		for _, c := range it.a().Engine.All() {
 			m.Fields = append(m.Fields, countInput{int(c), countField(int(c))})

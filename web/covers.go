@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/web/page"
 )
 
 var coversView = view{
@@ -36,7 +37,7 @@ var coversView = view{
 		return evidence.Entry{Body: c}, bad
 	},
 	field: func(seen, url.Values, string) string { return "off" },
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		var choices []coverChoice
 		for i, c := range it.a().Engine.Covers {
 			words := fmt.Sprintf("%g min off, %g min on", c.Off, c.On)

@@ -15,6 +15,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/spool"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // exportJob sends the case file.
@@ -26,11 +27,11 @@ func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
 	var file bytes.Buffer
 	if err := casefile.Write(&file, it.rec.Job); err != nil {
 		s.Log.Error("export", "job", it.rec.Job.Number, "error", err)
-		s.fail(w, r, http.StatusInternalServerError, "The case file could not be written.")
+		s.Fail(w, r, http.StatusInternalServerError, "The case file could not be written.")
 		return
 	}
 	w.Header().Set("Content-Type", "application/json; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, fileName(it.rec.Job.Number)))
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, page.FileName(it.rec.Job.Number)))
 	_, _ = file.WriteTo(w)
 }
 
@@ -38,56 +39,56 @@ func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
 func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	file, err := s.spool.File(archive.MaxBytes)
+	file, err := s.Spool.File(archive.MaxBytes)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	defer func() { _ = file.Close() }()
 	switch err := archive.Write(r.Context(), s.Jobs, rec, file); {
 	case errors.As(err, new(spool.TooLong)):
-		s.fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("The job with its photos and captures takes more than %d MB. Export the case file alone, and save the captures one by one.", archive.MaxBytes>>20))
+		s.Fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("The job with its photos and captures takes more than %d MB. Export the case file alone, and save the captures one by one.", archive.MaxBytes>>20))
 		return
 	case err != nil:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	w.Header().Set("Content-Type", "application/zip")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.zip"`, fileName(rec.Job.Number)))
-	s.send(w, r, file)
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.zip"`, page.FileName(rec.Job.Number)))
+	s.Send(w, r, file)
 }
 
 type importPage struct {
-	base
+	page.Base
 	Wrong    invalid.Errors
 	Key      string
 	Renumber bool
 }
 
 func (s *server) importForm(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "import.html", importPage{base: s.base(r, "Import a case file"), Key: newKey()})
+	s.Render(w, r, http.StatusOK, "import.html", importPage{Base: s.Base(r, "Import a case file"), Key: page.NewKey()})
 }
 
 // importJob adds the job of a case file, or of a zip with its photos and captures: all of
 // it, or nothing.
 func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
-	up, err := s.readUpload(w, r, archive.MaxBytes)
+	up, err := s.ReadUpload(w, r, archive.MaxBytes)
 	refuse := func(code int, wrong invalid.Errors) {
 		const most = 20
 		if extra := len(wrong) - most; extra > 0 {
 			wrong = append(wrong[:most:most], invalid.Error{Field: "file", Expected: "a file without errors", Got: fmt.Sprintf("%d more", extra)})
 		}
-		p := importPage{s.base(r, "Import a case file"), wrong, up.Typed.Get("key"), up.Typed.Get("renumber") != ""}
+		p := importPage{s.Base(r, "Import a case file"), wrong, up.Typed.Get("key"), up.Typed.Get("renumber") != ""}
 		if p.Key == "" {
-			p.Key = newKey()
+			p.Key = page.NewKey()
 		}
-		s.render(w, r, code, "import.html", p)
+		s.Render(w, r, code, "import.html", p)
 	}
 	if err != nil {
-		s.failUpload(w, r, err, fmt.Sprintf("a case file of at most 2 MB, or a zip of at most %d MB", archive.MaxBytes>>20), refuse)
+		s.FailUpload(w, r, err, fmt.Sprintf("a case file of at most 2 MB, or a zip of at most %d MB", archive.MaxBytes>>20), refuse)
 		return
 	}
 	defer func() { _ = up.File.Close() }()
@@ -95,19 +96,19 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "file", Expected: "a case file", Got: "none"}})
 		return
 	}
-	key, err := requestKey(up.Typed, up.File)
+	key, err := page.RequestKey(up.Typed, up.File)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	number, err := s.importFile(r.Context(), up.File, up.Typed.Get("renumber") != "", key)
 	if err == nil {
-		s.done(w, r, up.Typed, "/jobs/"+url.PathEscape(number))
+		s.Done(w, r, up.Typed, "/jobs/"+url.PathEscape(number))
 		return
 	}
-	wrong := fieldsOf(err)
+	wrong := page.FieldsOf(err)
 	if wrong == nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	refuse(http.StatusUnprocessableEntity, wrong)
@@ -126,9 +127,9 @@ func (s *server) importFile(ctx context.Context, file *spool.File, renumber bool
 		if renumber {
 			j.Number = ""
 		}
-		return s.once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
+		return s.Once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
 	}
-	a, err := archive.Read(ctx, file, file.Size(), s.spool, s.captures.begin)
+	a, err := archive.Read(ctx, file, file.Size(), s.Spool, s.captures.begin)
 	if err != nil {
 		return "", err
 	}

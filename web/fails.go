@@ -12,27 +12,28 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // setFails sets when the vehicle fails, where that was learned after the job was taken in.
 func (s *server) setFails(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	number := chi.URLParam(r, "id")
 	stored, err := s.Jobs.Job(r.Context(), number)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	by := strings.TrimSpace(r.PostForm.Get("by"))
-	bad := badText(r.PostForm)
+	bad := page.BadText(r.PostForm)
 	bad.Under("", invalid.Text("by", by, "the name of who says so", evidence.MaxName, false))
 	j, err := stored.Job.Failing(r.PostForm.Get("fails_when"), by)
 	bad.Under("", err)
 	if bad.Err() != nil {
-		s.fail(w, r, http.StatusUnprocessableEntity, "That could not be kept: "+bad.Error()+".")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "That could not be kept: "+bad.Error()+".")
 		return
 	}
 	if j.Complaint != stored.Job.Complaint {
@@ -46,12 +47,12 @@ func (s *server) setFails(w http.ResponseWriter, r *http.Request) {
 			if now, err := s.Jobs.Job(r.Context(), number); err == nil {
 				r.PostForm.Set("version", strconv.Itoa(now.Version))
 			}
-			s.fail(w, r, http.StatusConflict, "Not recorded: somebody else wrote to this job in the meantime. Look at the job, then send it again if it still holds.")
+			s.Fail(w, r, http.StatusConflict, "Not recorded: somebody else wrote to this job in the meantime. Look at the job, then send it again if it still holds.")
 			return
 		case err != nil:
-			s.failStore(w, r, err)
+			s.FailStore(w, r, err)
 			return
 		}
 	}
-	s.done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
+	s.Done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
 }

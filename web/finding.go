@@ -19,11 +19,12 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // findingPage is one page for the owner, in plain words, and one for the technician.
 type findingPage struct {
-	base
+	page.Base
 	At       string
 	Job      job.Job
 	Plan     planView
@@ -68,7 +69,7 @@ var plainly = map[fault.Unit]string{
 // showFinding shows the finding of a job: what was found, how it was shown, what to do.
 func (s *server) showFinding(w http.ResponseWriter, r *http.Request) {
 	if p, ok := s.finding(w, r); ok {
-		s.render(w, r, http.StatusOK, "finding.html", p)
+		s.Render(w, r, http.StatusOK, "finding.html", p)
 	}
 }
 
@@ -79,8 +80,8 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		return findingPage{}, false
 	}
 	j := it.rec.Job
-	p := findingPage{base: s.base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: jobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
-	m := verdictView.model(it, newForm(url.Values{}, nil, same)).(verdictModel) //nolint:forcetypeassert // it is the view's own
+	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: jobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
+	m := verdictView.model(it, page.NewForm(url.Values{}, nil, page.SameName)).(verdictModel) //nolint:forcetypeassert // it is the view's own
 	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
 	if m.Signed != nil { // what was signed stands until a second one is
 		p.Verdict = m.Signed.Verdict()
@@ -89,7 +90,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
 	}
 	p.Now = s.Now()
-	p.QR = qrOf(s.home(r) + p.At)
+	p.QR = qrOf(s.Home(r) + p.At)
 	p.Spared, p.Left = m.Spared, m.Left
 	for _, g := range m.Gates {
 		p.Gates = append(p.Gates, gateLine{g.Needs, g.Met})
@@ -143,7 +144,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		s.failCapture(w, r, err)
 		return p, false
 	}
-	board := newPlugs(it, newForm(url.Values{}, nil, same))
+	board := newPlugs(it, page.NewForm(url.Values{}, nil, page.SameName))
 	if board.Count > 0 {
 		p.Plugs = board.Cards
 		for _, set := range board.Set {

@@ -34,7 +34,7 @@ var typeSizes = []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5, 7}
 func (s *server) printFinding(w http.ResponseWriter, r *http.Request) {
 	size, ok := paperSizes[cmpOr(r.URL.Query().Get("page"), "a4")]
 	if !ok {
-		s.fail(w, r, http.StatusUnprocessableEntity, "Expected page=a4 or page=letter.")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "Expected page=a4 or page=letter.")
 		return
 	}
 	p, ok := s.finding(w, r)
@@ -44,7 +44,7 @@ func (s *server) printFinding(w http.ResponseWriter, r *http.Request) {
 	var out bytes.Buffer
 	if err := writeFinding(&out, p, size); err != nil {
 		s.Log.Error("finding as PDF", "job", p.Job.Number, "error", err)
-		s.fail(w, r, http.StatusInternalServerError, "The PDF could not be made. The page itself prints as well.")
+		s.Fail(w, r, http.StatusInternalServerError, "The PDF could not be made. The page itself prints as well.")
 		return
 	}
 	h := w.Header()

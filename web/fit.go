@@ -8,6 +8,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var fitView = view{
@@ -23,7 +24,7 @@ var fitView = view{
 		return evidence.Entry{Body: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
 	},
 	field: func(seen, url.Values, string) string { return "unit" },
-	model: func(it seen, _ form) any { return fitModel{fitChoices(it), it.a().Engine.Scanned()} },
+	model: func(it seen, _ page.Form) any { return fitModel{fitChoices(it), it.a().Engine.Scanned()} },
 }
 
 type fitModel struct {

@@ -14,6 +14,7 @@ import (
 	"glenmist/core/shop"
 	"glenmist/store"
 	"glenmist/store/demo"
+	"glenmist/web/page"
 )
 
 // seenJobs are the demo's jobs as a handler has them, without a database.
@@ -57,7 +58,7 @@ func FuzzVehicleForm(f *testing.F) {
 	f.Add("fleet=..\ncylinders=99\nfiring_order=1-1\ncover-name-1=x\npart-kind-1=coil")
 	f.Fuzz(func(t *testing.T, lines string) {
 		typed := typedOf(lines)
-		_ = badText(typed)
+		_ = page.BadText(typed)
 		v, bad := vehicleFromForm(typed)
 		if len(bad) > 0 {
 			return
@@ -83,7 +84,7 @@ func FuzzBoardTap(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, which int, lines, tap string) {
 		it, typed := pick(jobs, which), typedOf(lines)
-		if len(badText(typed)) > 0 {
+		if len(page.BadText(typed)) > 0 {
 			return
 		}
 		before := url.Values{}
@@ -120,12 +121,12 @@ func FuzzSparkForm(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, which int, lines string) {
 		it, typed := pick(jobs, which), typedOf(lines)
-		_ = badText(typed)
+		_ = page.BadText(typed)
 		var bad invalid.Errors
 		s := sparksTyped(typed, &bad)
 		if len(bad) == 0 && !(s.GapMM >= 0 && s.AirCelsius > -274 && s.AirKPa >= 0) {
 			t.Fatalf("%+v", s)
 		}
-		_ = sparkView.model(it, newForm(typed, bad, same))
+		_ = sparkView.model(it, page.NewForm(typed, bad, page.SameName))
 	})
 }

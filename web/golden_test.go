@@ -17,7 +17,7 @@ import (
 
 	"glenmist/store"
 	"glenmist/store/demo"
-	"glenmist/web"
+	"glenmist/web/page"
 )
 
 var update = flag.Bool("update", false, "write the golden figures anew")
@@ -104,7 +104,7 @@ func ownWorld(t *testing.T) (http.Handler, map[string]string) {
 	for _, rec := range list {
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
-	return handlerWith(t, func(c *web.Config) { c.Jobs = s }), numbers
+	return handlerWith(t, func(c *page.Config) { c.Jobs = s }), numbers
 }
 
 // figuresOf lists the figures with a unit or a sign of per cent in the text of a page, sorted: a

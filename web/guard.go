@@ -17,11 +17,8 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 )
 
-// Bounds of a request's body.
-const (
-	maxForm   = 64 << 10
-	maxUpload = 3 << 20 // a case file of 2 MB and the form around it
-)
+// maxForm is the most bytes of a form without a file.
+const maxForm = 64 << 10
 
 // policy allows what the server itself serves and nothing else: no inline
 // script or style, no frames, no other origin. data: is for the small pictures in
@@ -29,7 +26,7 @@ const (
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; " +
 	"img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-func (s *App) secured(next http.Handler) http.Handler {
+func (s *server) secured(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -39,21 +36,18 @@ func (s *App) secured(next http.Handler) http.Handler {
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
 		h.Set("Cache-Control", "no-store") // unless a handler knows better
-		if s.secure() {
+		if s.Secure() {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
 		next.ServeHTTP(w, r)
 	})
 }
 
-// secure says whether people reach this server by TLS.
-func (s *App) secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
-
 // crossOrigin refuses writes that another site's page sends.
-func crossOrigin(s *App) func(http.Handler) http.Handler {
+func crossOrigin(s *server) func(http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		s.fail(w, r, http.StatusForbidden, "This was sent from another site, so nothing was recorded.")
+		s.Fail(w, r, http.StatusForbidden, "This was sent from another site, so nothing was recorded.")
 	}))
 	return guard.Handler
 }
@@ -61,7 +55,7 @@ func crossOrigin(s *App) func(http.Handler) http.Handler {
 // atHome refuses requests that name a host which is not this server: a site elsewhere could
 // have its own name lead here. On loopback that is this machine; else the host of the public
 // address, the hosts that are allowed, and any IP address, which no other site can own.
-func (s *App) atHome(next http.Handler) http.Handler {
+func (s *server) atHome(next http.Handler) http.Handler {
 	allowed := map[string]bool{"localhost": true}
 	if s.PublicURL != nil {
 		allowed[strings.ToLower(s.PublicURL.Hostname())] = true
@@ -81,37 +75,29 @@ func (s *App) atHome(next http.Handler) http.Handler {
 			if s.Loopback {
 				words = "This address is served on its own machine only: expected localhost or 127.0.0.1."
 			}
-			s.fail(w, r, http.StatusMisdirectedRequest, words)
+			s.Fail(w, r, http.StatusMisdirectedRequest, words)
 			return
 		}
 		next.ServeHTTP(w, r)
 	})
 }
 
-// home is the address that people use, without a slash at the end.
-func (s *App) home(r *http.Request) string {
-	if s.PublicURL != nil {
-		return strings.TrimSuffix(s.PublicURL.String(), "/")
-	}
-	return "http://" + r.Host
-}
-
 // decoded gives handlers the parameters of an address as they were meant: with escapes
 // resolved. What no record can be called is not found.
-func (s *App) decoded(next http.Handler) http.Handler {
+func (s *server) decoded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		params := &chi.RouteContext(r.Context()).URLParams
 		for i, value := range params.Values {
 			if r.URL.RawPath != "" { // else the router has seen the path without escapes
 				clean, err := url.PathUnescape(value)
 				if err != nil {
-					s.notFound(w, r)
+					s.NotFound(w, r)
 					return
 				}
 				value = clean
 			}
 			if !utf8.ValidString(value) || strings.ContainsFunc(value, unicode.IsControl) {
-				s.notFound(w, r)
+				s.NotFound(w, r)
 				return
 			}
 			params.Values[i] = value
@@ -122,7 +108,7 @@ func (s *App) decoded(next http.Handler) http.Handler {
 
 // answered sees to it that nothing ends without an answer: a write that was called off or
 // ran out of time must not look as if it had been recorded.
-func (s *App) answered(next http.Handler) http.Handler {
+func (s *server) answered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		next.ServeHTTP(ww, r)
@@ -130,11 +116,11 @@ func (s *App) answered(next http.Handler) http.Handler {
 			return
 		}
 		if err := r.Context().Err(); err != nil {
-			s.failStore(ww, r, err)
+			s.FailStore(ww, r, err)
 			return
 		}
 		s.Log.Error("no answer", "method", r.Method, "path", r.URL.Path)
-		s.fail(ww, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
+		s.Fail(ww, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 	})
 }
 
@@ -163,7 +149,7 @@ func limitBody(most int64) func(http.Handler) http.Handler {
 	}
 }
 
-func (s *App) logged(next http.Handler) http.Handler {
+func (s *server) logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		began := time.Now()
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
@@ -181,7 +167,7 @@ func (s *App) logged(next http.Handler) http.Handler {
 	})
 }
 
-func (s *App) recovered(next http.Handler) http.Handler {
+func (s *server) recovered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		defer func() {
 			if p := recover(); p != nil {
@@ -189,7 +175,7 @@ func (s *App) recovered(next http.Handler) http.Handler {
 					panic(p)
 				}
 				s.Log.Error("panic", "path", r.URL.Path, "panic", p, "stack", string(debug.Stack()))
-				s.fail(w, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
+				s.Fail(w, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 			}
 		}()
 		next.ServeHTTP(w, r)

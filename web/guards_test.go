@@ -23,12 +23,13 @@ import (
 	"glenmist/sim/standin"
 	"glenmist/store"
 	"glenmist/web"
+	"glenmist/web/page"
 )
 
 // handlerWith is the handler with another configuration.
-func handlerWith(t *testing.T, change func(*web.Config)) http.Handler {
+func handlerWith(t *testing.T, change func(*page.Config)) http.Handler {
 	t.Helper()
-	cfg := web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true}
+	cfg := page.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true}
 	change(&cfg)
 	h, err := web.New(cfg)
 	if err != nil {
@@ -38,7 +39,7 @@ func handlerWith(t *testing.T, change func(*web.Config)) http.Handler {
 }
 
 // serving is a real server on loopback with that configuration.
-func serving(t *testing.T, change func(*web.Config)) *httptest.Server {
+func serving(t *testing.T, change func(*page.Config)) *httptest.Server {
 	t.Helper()
 	s := httptest.NewServer(handlerWith(t, change))
 	t.Cleanup(s.Close)
@@ -128,7 +129,7 @@ func TestHostsOffLoopback(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h := handlerWith(t, func(c *web.Config) { c.Loopback, c.PublicURL, c.Hosts = false, public, []string{"Bay-2"} })
+	h := handlerWith(t, func(c *page.Config) { c.Loopback, c.PublicURL, c.Hosts = false, public, []string{"Bay-2"} })
 	for host, code := range map[string]int{"bench.example": 200, "BENCH.example:443": 200, "bay-2:8484": 200, "192.0.2.7:8484": 200, "[2001:db8::7]": 200, "localhost": 200,
 		"elsewhere.example": 421, "bench.example.elsewhere.example": 421, "": 421} {
 		r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/help", nil)
@@ -250,7 +251,7 @@ func TestFormComesBackWhenDatabaseIsAway(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer func() { _ = dead.Close() }()
-	h := handlerWith(t, func(c *web.Config) { c.Jobs = dead })
+	h := handlerWith(t, func(c *page.Config) { c.Jobs = dead })
 	vehicle := fields(get(t, "/vehicles/new"))
 	vehicle.Set("version", "1")
 	vehicle.Set("what", "post van")
@@ -374,7 +375,7 @@ func TestStalledDownloadsStopNobody(t *testing.T) {
 	}); err != nil {
 		t.Fatal(err)
 	}
-	s := serving(t, func(*web.Config) {})
+	s := serving(t, func(*page.Config) {})
 	for range 20 {
 		conn := slow(t, s, "GET "+job+"/captures/1/file HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
 		if line, err := bufio.NewReaderSize(conn, 16).ReadString(' '); err != nil || line != "HTTP/1.1 " { // it is being sent
@@ -397,7 +398,7 @@ func TestStalledDownloadsStopNobody(t *testing.T) {
 // Uploads that stop half-way keep nobody from uploading; they end with 408 and keep nothing.
 func TestStalledUploadsStopNobody(t *testing.T) {
 	job := open(t, "SU-1", "four-across")
-	s := serving(t, func(c *web.Config) { c.Stall = 300 * time.Millisecond })
+	s := serving(t, func(c *page.Config) { c.Stall = 300 * time.Millisecond })
 	half := "POST " + job + "/captures HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: multipart/form-data; boundary=b\r\nContent-Length: 100000\r\n\r\n" +
 		"--b\r\nContent-Disposition: form-data; name=\"by\"\r\n\r\nWyn\r\n--b\r\nContent-Disposition: form-data; name=\"capture\"; filename=\"x.csv\"\r\nContent-Type: text/csv\r\n\r\ntime,a\r\n"
 	var stalled []net.Conn
@@ -472,7 +473,7 @@ func TestCaching(t *testing.T) {
 // A stream without an end ends when the server is to stop.
 func TestListeningEndsWithTheServer(t *testing.T) {
 	stopping, stop := context.WithCancel(t.Context())
-	s := serving(t, func(c *web.Config) { c.Stopping, c.Instruments = stopping, standin.Standin{Chance: chance} })
+	s := serving(t, func(c *page.Config) { c.Stopping, c.Instruments = stopping, standin.Standin{Chance: chance} })
 	res, err := http.Get(s.URL + "/jobs/" + numbers["L-06"] + "/scope?condition=idle")
 	if err != nil {
 		t.Fatal(err)
@@ -514,7 +515,7 @@ func TestReadinessNamesTheTrouble(t *testing.T) {
 		}
 		r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/readyz", nil)
 		r.Host = "127.0.0.1"
-		a := through(t, handlerWith(t, func(c *web.Config) { c.Jobs = s }), r)
+		a := through(t, handlerWith(t, func(c *page.Config) { c.Jobs = s }), r)
 		if a.StatusCode != http.StatusServiceUnavailable || !strings.Contains(a.readable(), words) {
 			t.Errorf("%d %q, want %q", a.StatusCode, a.body, words)
 		}

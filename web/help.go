@@ -6,10 +6,11 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/plan"
 	"glenmist/core/practice"
+	"glenmist/web/page"
 )
 
 type helpPage struct {
-	base
+	page.Base
 	Version   string
 	Wires     []engine.WireRow
 	Questions []practice.Question
@@ -17,24 +18,15 @@ type helpPage struct {
 }
 
 func (s *server) help(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "help.html", helpPage{s.base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
+	s.Render(w, r, http.StatusOK, "help.html", helpPage{s.Base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
 }
 
 type licencesPage struct {
-	base
+	page.Base
 	Text string
 }
 
 // licences shows the notices of all third-party work in the binary.
 func (s *server) licences(w http.ResponseWriter, r *http.Request) {
-	s.render(w, r, http.StatusOK, "licences.html", licencesPage{s.base(r, "Licences"), Licences()})
-}
-
-// Licences is the notices of all third-party work in the binary.
-func Licences() string {
-	text, err := built.ReadFile("static/licences.txt")
-	if err != nil {
-		return "This binary was built without its notices; make build makes them.\n"
-	}
-	return string(text)
+	s.Render(w, r, http.StatusOK, "licences.html", licencesPage{s.Base(r, "Licences"), s.Assets.Text("licences.txt")})
 }

@@ -13,20 +13,21 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // readInstrument answers with the fields of a form that one reading fills in. Nothing is
 // recorded by it.
 func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	query := r.URL.Query()
-	_ = badText(query)
+	_ = page.BadText(query)
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	var fields map[string]string
@@ -38,7 +39,7 @@ func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
 	if err != nil {
 		if !invalid.Is(err) {
 			s.Log.Error("instrument", "job", rec.Job.Number, "error", err)
-			writeText(w, http.StatusBadGateway, "the instrument does not answer\n")
+			page.WriteText(w, http.StatusBadGateway, "the instrument does not answer\n")
 			return
 		}
 		w.Header().Set("Content-Type", "application/json; charset=utf-8")

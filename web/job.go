@@ -25,11 +25,12 @@ import (
 	"glenmist/core/shop"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // jobPage is the page of a job: plan, next step or work view, suspects, ledger.
 type jobPage struct {
-	base
+	page.Base
 	Job      job.Job
 	At       string // the job's address
 	Version  int
@@ -171,12 +172,12 @@ func newSeen(rec store.Record, set shop.Settings, instruments bool) seen {
 func (s *server) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return seen{}, false
 	}
 	set, _, err := s.Jobs.Shop(r.Context())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return seen{}, false
 	}
 	return newSeen(rec, set, s.Instruments != nil), true
@@ -185,7 +186,7 @@ func (s *server) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
 // loadForm reads the form that is sent, and the job that it is sent to.
 func (s *server) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return seen{}, false
 	}
 	return s.load(w, r)
@@ -196,14 +197,14 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	s.render(w, r, http.StatusOK, "job.html", s.jobPage(r, it, nil))
+	s.Render(w, r, http.StatusOK, "job.html", s.jobPage(r, it, nil))
 }
 
 // jobPage makes the page of a job. A view takes the place of the next step's card.
 func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j, a, next := it.rec.Job, it.reasons(), it.plan()
-	p := jobPage{base: s.base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Key: newKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
+	p := jobPage{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
+		Version: it.rec.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
 	p.By = hand(p.Hand, j)
 	p.Stamp = stamps[p.Status.State]
 	if len(a.Decodes) > 0 {

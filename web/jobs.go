@@ -9,10 +9,11 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 type jobsPage struct {
-	base
+	page.Base
 	Jobs         []jobLine
 	Newer, Older string
 }
@@ -30,20 +31,20 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 	}
 	list, more, err := s.Jobs.Jobs(r.Context(), skip)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	page := jobsPage{base: s.base(r, "Jobs")}
+	shown := jobsPage{Base: s.Base(r, "Jobs")}
 	for _, one := range list {
-		page.Jobs = append(page.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
+		shown.Jobs = append(shown.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
 	}
 	if skip > 0 {
-		page.Newer = "/jobs?skip=" + strconv.Itoa(max(0, skip-store.Page))
+		shown.Newer = "/jobs?skip=" + strconv.Itoa(max(0, skip-store.Page))
 	}
 	if more {
-		page.Older = "/jobs?skip=" + strconv.Itoa(skip+store.Page)
+		shown.Older = "/jobs?skip=" + strconv.Itoa(skip+store.Page)
 	}
-	s.render(w, r, http.StatusOK, "jobs.html", page)
+	s.Render(w, r, http.StatusOK, "jobs.html", shown)
 }
 
 // refresh works out in the background where the jobs stand whose summaries other settings, or another

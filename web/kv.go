@@ -16,6 +16,7 @@ import (
 	"glenmist/core/spark"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // kvView is the captures of a job: its tab and its title; the page has handlers of its own.
@@ -112,17 +113,17 @@ func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if !clamped(it.a().Engine) {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
-	s.showKV(w, r, http.StatusOK, it, newForm(url.Values{"condition": {string(evidence.Idle)}}, nil, same))
+	s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{"condition": {string(evidence.Idle)}}, nil, page.SameName))
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f form, stale ...*staleView) {
+func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f page.Form, stale ...*staleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	m := kvModel{At: "/jobs/" + url.PathEscape(it.rec.Job.Number)}
@@ -140,7 +141,7 @@ func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it see
 		m.Captures = append(m.Captures, line)
 	}
 	if n > 0 && (chosen == nil || chosen.Number != n) {
-		s.fail(w, r, http.StatusNotFound, "There is no capture of that number.")
+		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
 		return
 	}
 	if _, open := r.URL.Query()["new"]; open || chosen == nil || len(f.Errors) > 0 {
@@ -166,14 +167,14 @@ func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it see
 	test, _ := evidence.FindTest(evidence.Kilovolts)
 	m.Caution = test.Caution
 	vp := &viewPage{Name: kvView.name, Title: kvView.title, Form: f, Model: m, Conditions: conditions(), Wide: true}
-	page := s.jobPage(r, it, vp)
-	page.Stale = first(stale)
-	page.Wrong = append(page.Wrong, bad...)
+	shown := s.jobPage(r, it, vp)
+	shown.Stale = first(stale)
+	shown.Wrong = append(shown.Wrong, bad...)
 	if f.Get("by") == "" {
-		f.Set("by", page.By)
+		f.Set("by", shown.By)
 	}
-	page.Title = kvView.title + ", " + page.Title
-	s.render(w, r, code, "job.html", page)
+	shown.Title = kvView.title + ", " + shown.Title
+	s.Render(w, r, code, "job.html", shown)
 }
 
 func newKVLine(at string, c store.Capture) kvLine {
@@ -416,14 +417,14 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 	}
 	typed := r.PostForm
 	refuse := func(code int, bad invalid.Errors, stale ...*staleView) {
-		s.showKV(w, r, code, it, newForm(typed, bad, func(path string) string {
+		s.showKV(w, r, code, it, page.NewForm(typed, bad, func(path string) string {
 			if path == "by" || path == "note" {
 				return path
 			}
 			return ""
 		}), stale...)
 	}
-	if bad := badText(typed); len(bad) > 0 {
+	if bad := page.BadText(typed); len(bad) > 0 {
 		refuse(http.StatusUnprocessableEntity, bad)
 		return
 	}
@@ -479,7 +480,7 @@ func (s *server) savePicture(w http.ResponseWriter, r *http.Request) {
 	}
 	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	var bad invalid.Errors
@@ -494,7 +495,7 @@ func (s *server) savePicture(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Type", "image/svg+xml; charset=utf-8")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="capture-%d-%s.svg"`, c.Number, v.Kind.ID))
-	if err := s.pages.set.ExecuteTemplate(w, "picture", v.Picture); err != nil {
+	if err := s.Templates.Set.ExecuteTemplate(w, "picture", v.Picture); err != nil {
 		s.Log.Error("picture", "error", err)
 	}
 }

@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/part"
+	"glenmist/web/page"
 )
 
 // sheet is a common sheet of labels; all measures are in millimetres.
@@ -30,7 +31,7 @@ var sheets = []sheet{
 }
 
 type labelsPage struct {
-	base
+	page.Base
 	At     string
 	Number string
 	Sheets []sheet
@@ -57,7 +58,7 @@ func (s *server) labels(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := s.labelSheet(r, it)
-	s.render(w, r, http.StatusOK, "labels.html", p)
+	s.Render(w, r, http.StatusOK, "labels.html", p)
 }
 
 // labelsSVG sends the sheet alone, in the size of the paper.
@@ -68,8 +69,8 @@ func (s *server) labelsSVG(w http.ResponseWriter, r *http.Request) {
 	}
 	p := s.labelSheet(r, it)
 	w.Header().Set("Content-Type", "image/svg+xml; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="labels-%s.svg"`, fileName(it.rec.Job.Number)))
-	if err := s.pages.set.ExecuteTemplate(w, "label-sheet", p); err != nil {
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="labels-%s.svg"`, page.FileName(it.rec.Job.Number)))
+	if err := s.Templates.Set.ExecuteTemplate(w, "label-sheet", p); err != nil {
 		s.Log.Error("labels", "error", err)
 	}
 }
@@ -77,7 +78,7 @@ func (s *server) labelsSVG(w http.ResponseWriter, r *http.Request) {
 func (s *server) labelSheet(r *http.Request, it seen) labelsPage {
 	j := it.rec.Job
 	q := r.URL.Query()
-	p := labelsPage{base: s.base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],
+	p := labelsPage{Base: s.Base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],
 		Kinds: it.a().Engine.PartKinds(), Kind: q.Get("kind")}
 	for _, sh := range sheets {
 		if sh.ID == q.Get("sheet") {

@@ -15,6 +15,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/scope"
+	"glenmist/web/page"
 )
 
 // How the scope is listened to: so many blocks in one go, so many columns of each, and so many
@@ -50,12 +51,12 @@ type liveLine struct {
 // listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
 func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	when := evidence.Condition(r.URL.Query().Get("condition"))
@@ -66,7 +67,7 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 	}
 	if s.listening.Add(1) > mostListen {
 		s.listening.Add(-1)
-		s.fail(w, r, http.StatusServiceUnavailable, "The scope is listened to by as many as it can serve.")
+		s.Fail(w, r, http.StatusServiceUnavailable, "The scope is listened to by as many as it can serve.")
 		return
 	}
 	defer s.listening.Add(-1)
@@ -74,7 +75,7 @@ func (s *server) listen(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Cache-Control", "no-store")
 	w.Header().Set("X-Accel-Buffering", "no")
 	send := http.NewResponseController(w)
-	out := &patientWriter{w, r.Context(), s.App, send}
+	out := s.Patient(w, r)
 	last := &scope.Trace{}
 	var lengths []int
 	n := 0
@@ -130,7 +131,7 @@ func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
 // keepScope records some blocks of the scope and keeps them with the job, as any file.
 func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	it, ok := s.loadForm(w, r)
@@ -166,19 +167,19 @@ func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
 	if about.Condition == evidence.Snap { // it idles, with a snap in it
 		about.Condition = evidence.Idle
 	}
-	file, err := s.spool.File(scope.MaxBytes)
+	file, err := s.Spool.File(scope.MaxBytes)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	defer func() { _ = file.Close() }()
 	if err := scope.WriteCSV(file, whole); err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	key, err := requestKey(typed, nil)
+	key, err := page.RequestKey(typed, nil)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	s.keepCapture(w, r, it, url.Values{"by": {about.By}, "condition": {string(about.Condition)}, "draft": typed["draft"]}, about, file, key)

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/web/page"
 )
 
 // lookKinds lists the kinds of item that one look covers, the plug first, each
@@ -50,7 +51,7 @@ var lookView = view{
 		}
 		return strings.TrimSuffix(filled(typed, found, i), "-found")
 	},
-	model: func(it seen, _ form) any {
+	model: func(it seen, _ page.Form) any {
 		var groups []lookGroup
 		for _, k := range lookKinds(it.a().Engine) {
 			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}

@@ -15,6 +15,7 @@ import (
 	"glenmist/core/readings"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var meterView = view{
@@ -22,7 +23,7 @@ var meterView = view{
 	blank: blankMeter,
 	read:  readMeter,
 	field: meterField,
-	model: func(it seen, f form) any { return newMeterModel(it, f) },
+	model: func(it seen, f page.Form) any { return newMeterModel(it, f) },
 	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
 		if e.Readings().Maker == nil {
 			return nil
@@ -299,7 +300,7 @@ func meterField(it seen, typed url.Values, path string) string {
 	return ""
 }
 
-func newMeterModel(it seen, f form) meterModel {
+func newMeterModel(it seen, f page.Form) meterModel {
 	e := it.a().Engine
 	m := measureOf(it, f.Get("measure"))
 	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Captures: m.ID == evidence.KVSteady}
@@ -372,7 +373,7 @@ func needed(e engine.Engine) string {
 }
 
 // judge puts the sheet of what is typed beside the form, or of what was read last.
-func (v *meterModel) judge(it seen, f form) {
+func (v *meterModel) judge(it seen, f page.Form) {
 	var sets []evidence.Readings
 	for _, moment := range it.a().Moments {
 		if r := moment.Entry.Readings(); r != nil {

@@ -13,6 +13,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // moveFields are the two parts that one move can name, each with where it goes:
@@ -46,7 +47,7 @@ var moveView = view{
 		}
 		return "to"
 	},
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		m := moveModel{Scanned: it.a().Engine.Scanned()}
 		for _, p := range it.a().Now.All() {
 			m.Parts = append(m.Parts, partChoice{p.Tag, fmt.Sprintf("%s, now %s", unit.Capital(p.Tag.Words()), part.At(p.At))})

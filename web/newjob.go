@@ -15,11 +15,12 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 type newJobPage struct {
-	base
-	Form       form
+	page.Base
+	Form       page.Form
 	Conditions []conditionChoice
 	Shelf      []engine.Pattern
 	Signs      []signChoice
@@ -47,8 +48,8 @@ func failings() []conditionChoice {
 	return append(conditions(), conditionChoice{string(evidence.AlwaysThere), evidence.AlwaysThere.Words()})
 }
 
-func (s *server) newJobPage(r *http.Request, f form) newJobPage {
-	p := newJobPage{base: s.base(r, "New job"), Form: f, Conditions: failings(), Shelf: engine.Shelf}
+func (s *server) newJobPage(r *http.Request, f page.Form) newJobPage {
+	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: failings(), Shelf: engine.Shelf}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
 			continue // asked for where the conditions are
@@ -65,43 +66,43 @@ func (s *server) newJobPage(r *http.Request, f form) newJobPage {
 
 func (s *server) newJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
-	_ = badText(query)
-	values := url.Values{"by": {s.base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {newKey()}}
-	s.render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, newForm(values, nil, same)))
+	_ = page.BadText(query)
+	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {page.NewKey()}}
+	s.Render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, page.NewForm(values, nil, page.SameName)))
 }
 
 func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	j, bad, err := s.jobFromForm(r.Context(), r.PostForm, s.Now())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	if len(bad) == 0 {
-		key, err := requestKey(r.PostForm, nil)
+		key, err := page.RequestKey(r.PostForm, nil)
 		if err != nil {
-			s.failStore(w, r, err)
+			s.FailStore(w, r, err)
 			return
 		}
-		number, err := s.once(r.Context(), key, func(db *store.Store) (string, error) { return db.Open(r.Context(), j) })
+		number, err := s.Once(r.Context(), key, func(db *store.Store) (string, error) { return db.Open(r.Context(), j) })
 		if err == nil {
-			s.remember(w, "hand", j.By)
+			s.Remember(w, "hand", j.By)
 			to := "/jobs/" + url.PathEscape(number)
 			if r.PostForm.Get("then") == "engine" {
 				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(number)
 			}
-			s.done(w, r, r.PostForm, to)
+			s.Done(w, r, r.PostForm, to)
 			return
 		}
-		if bad = fieldsOf(err); bad == nil {
-			s.failStore(w, r, err)
+		if bad = page.FieldsOf(err); bad == nil {
+			s.FailStore(w, r, err)
 			return
 		}
 	}
-	s.render(w, r, http.StatusUnprocessableEntity, "newjob.html", s.newJobPage(r, newForm(r.PostForm, bad, newJobField)))
+	s.Render(w, r, http.StatusUnprocessableEntity, "newjob.html", s.newJobPage(r, page.NewForm(r.PostForm, bad, newJobField)))
 }
 
 // newJobField is the form's field for a path of the job.
@@ -124,7 +125,7 @@ func newJobField(path string) string {
 // jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
 // one begins with a pattern off the shelf.
 func (s *server) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
-	bad := badText(v)
+	bad := page.BadText(v)
 	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
 	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),
 		Opened: now.UTC().Truncate(time.Millisecond), By: get("by"), Ledger: evidence.Ledger{}}

@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/part"
+	"glenmist/web/page"
 )
 
 // partsView shows where every part has been, and puts all back with one action.
@@ -26,7 +27,7 @@ var partsView = view{
 		return evidence.Entry{Body: move}, nil
 	},
 	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, _ form) any { return newParts(it) },
+	model: func(it seen, _ page.Form) any { return newParts(it) },
 }
 
 type partsModel struct {

@@ -22,6 +22,7 @@ import (
 	"glenmist/core/plug"
 	"glenmist/photo"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // maxPhoto is the most that an upload of a photo may be: the file and its few fields.
@@ -54,22 +55,22 @@ func newPhotoLine(job string, p store.Photo) photoLine {
 
 // addPhoto keeps a photo with a job.
 func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
-	up, err := s.readUpload(w, r, photo.MaxBytes)
+	up, err := s.ReadUpload(w, r, photo.MaxBytes)
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
 		if it, ok := s.load(w, r); ok {
 			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
-			s.showForm(w, r, code, it, plugsView, newForm(values, bad, func(string) string { return "" }))
+			s.showForm(w, r, code, it, plugsView, page.NewForm(values, bad, func(string) string { return "" }))
 		}
 	}
 	if err != nil {
-		s.failUpload(w, r, err, fmt.Sprintf("a photo of at most %d MB, sent by the form", photo.MaxBytes>>20), refuse)
+		s.FailUpload(w, r, err, fmt.Sprintf("a photo of at most %d MB, sent by the form", photo.MaxBytes>>20), refuse)
 		return
 	}
 	defer func() { _ = up.File.Close() }()
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	number := rec.Job.Number
@@ -78,9 +79,9 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusUnprocessableEntity, bad)
 		return
 	}
-	key, err := requestKey(typed, up.File)
+	key, err := page.RequestKey(typed, up.File)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	clean, err := photo.Clean(r.Context(), up.File)
@@ -89,10 +90,10 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	to, err := s.once(r.Context(), key, func(db *store.Store) (string, error) {
+	to, err := s.Once(r.Context(), key, func(db *store.Store) (string, error) {
 		about.Made, about.Width, about.Height = s.Now().UTC(), clean.Width, clean.Height
 		kept, err := db.AddPhoto(r.Context(), number, about, clean.JPEG)
 		return newPhotoLine(number, kept).Href, err
@@ -101,15 +102,15 @@ func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
 	case errors.Is(err, store.ErrFullPhotos):
 		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "photo", Expected: fmt.Sprintf("at most %d photos in a job", store.MaxPhotos), Got: "one more"}})
 	case err != nil:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 	default:
-		s.done(w, r, typed, to)
+		s.Done(w, r, typed, to)
 	}
 }
 
 // aboutPhoto is what a form says of a photo beside its file.
-func aboutPhoto(j job.Job, up upload) (p store.Photo, bad invalid.Errors) {
-	bad = badText(up.Typed)
+func aboutPhoto(j job.Job, up page.Upload) (p store.Photo, bad invalid.Errors) {
+	bad = page.BadText(up.Typed)
 	p.Tag, p.By = part.Tag(up.Typed.Get("tag")), strings.TrimSpace(up.Typed.Get("by"))
 	if _, err := part.ParseTag(j.Vehicle.Engine.Derive(), string(p.Tag)); err != nil || p.Tag.Kind() != engine.Plug {
 		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(p.Tag)))
@@ -126,7 +127,7 @@ func aboutPhoto(j job.Job, up upload) (p store.Photo, bad invalid.Errors) {
 
 // photoPage is a photo, with the point that was picked on the nose and on something white.
 type photoPage struct {
-	base
+	page.Base
 	photoLine
 	At, Plugs        string
 	Nose, White      *picked
@@ -170,7 +171,7 @@ func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 	job := chi.URLParam(r, "id")
 	n, ok := numberOf(r, store.MaxPhotos)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	kept, jpeg, err := s.Jobs.Photo(r.Context(), job, n)
@@ -179,7 +180,7 @@ func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	q := r.URL.Query()
-	p := photoPage{base: s.base(r, fmt.Sprintf("Photo %d, %s", n, job)), photoLine: newPhotoLine(job, kept), JobNum: job, PlugName: kept.Tag.Words(), RemovedAlready: kept.Removed}
+	p := photoPage{Base: s.Base(r, fmt.Sprintf("Photo %d, %s", n, job)), photoLine: newPhotoLine(job, kept), JobNum: job, PlugName: kept.Tag.Words(), RemovedAlready: kept.Removed}
 	p.At = "/jobs/" + url.PathEscape(job)
 	p.Plugs = p.At + "/plugs?at=" + url.QueryEscape(string(kept.Tag))
 	// A click on the picture comes in pixels as it is shown; which point it is, the form says.
@@ -205,7 +206,7 @@ func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 	code := http.StatusOK
 	if err != nil {
 		if !invalid.Is(err) {
-			s.failStore(w, r, err)
+			s.FailStore(w, r, err)
 			return
 		}
 		bad := invalid.From(err)
@@ -214,7 +215,7 @@ func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
 	}
 	p.NX, p.NY, p.WX, p.WY = q.Get("nx"), q.Get("ny"), q.Get("wx"), q.Get("wy")
 	p.NextIsWhite = p.Nose != nil && p.White == nil
-	s.render(w, r, code, "photo.html", p)
+	s.Render(w, r, code, "photo.html", p)
 }
 
 // shownWidth is how wide a photo is shown, in pixels, where it is as wide as that.
@@ -286,7 +287,7 @@ func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
 	n, ok := numberOf(r, store.MaxPhotos)
 	size := chi.URLParam(r, "size")
 	if !ok || size != "small" && size != "large" {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	kept, jpeg, err := s.Jobs.Photo(r.Context(), chi.URLParam(r, "id"), n)
@@ -312,32 +313,32 @@ func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
 
 func (s *server) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
-		s.fail(w, r, http.StatusNotFound, "There is no photo of that number.")
+		s.Fail(w, r, http.StatusNotFound, "There is no photo of that number.")
 		return
 	}
-	s.failStore(w, r, err)
+	s.FailStore(w, r, err)
 }
 
 // changePhoto removes a photo, or brings it back.
 func (s *server) changePhoto(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	job := chi.URLParam(r, "id")
 	n, ok := numberOf(r, store.MaxPhotos)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	do := r.PostForm.Get("do")
 	if do != "remove" && do != "restore" {
-		s.fail(w, r, http.StatusUnprocessableEntity, "Expected remove or restore.")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "Expected remove or restore.")
 		return
 	}
 	if err := s.Jobs.SetPhoto(r.Context(), job, n, do == "remove"); err != nil {
 		s.failPhoto(w, r, err)
 		return
 	}
-	s.done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), n))
+	s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s/photos/%d", url.PathEscape(job), n))
 }

@@ -15,6 +15,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // plugsView is the board of the old plugs. Its taps change the form and record nothing.
@@ -61,7 +62,7 @@ var plugsView = view{
 		}
 		return []engine.Spec{{Of: engine.PlugGap, Low: e.Look().Gap.Low, High: e.Look().Gap.High}}
 	},
-	model: func(it seen, f form) any { return newPlugs(it, f) },
+	model: func(it seen, f page.Form) any { return newPlugs(it, f) },
 }
 
 // plugsModel is the board as the template sees it.
@@ -141,7 +142,7 @@ type plugMove struct {
 	Up      bool
 }
 
-func newPlugs(it seen, f form) plugsModel {
+func newPlugs(it seen, f page.Form) plugsModel {
 	m := plugsModel{InBay: f.Get("lay") == "bay"}
 	b, _ := readBoard(it, f.Values)
 	plugs, on := plugTags(it)
@@ -176,7 +177,7 @@ func newPlugs(it seen, f form) plugsModel {
 	return m
 }
 
-func newPlugCard(it seen, f form, t, on part.Tag) *plugCard {
+func newPlugCard(it seen, f page.Form, t, on part.Tag) *plugCard {
 	c := &plugCard{Tag: string(t), Boot: string(on), Name: t.Words(), Text: f.Get(string(t)), Gap: f.Get("gap-" + string(t)), BootText: f.Get(string(on))}
 	if feeds := it.a().Now.Feeds(t); len(feeds) > 0 {
 		c.Cylinder = int(feeds[0])
@@ -250,7 +251,7 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 }
 
 // choose finds the plug in question and what the key asks of it.
-func (m *plugsModel) choose(it seen, f form) {
+func (m *plugsModel) choose(it seen, f page.Form) {
 	at := f.Get("at")
 	for _, c := range m.Cards {
 		if c.Tag == at {

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plug"
+	"glenmist/web/page"
 )
 
 // boardPart is the board alone, which a script puts in place of the one that is shown.
@@ -23,7 +24,7 @@ type boardPart struct {
 // asks for the board alone.
 func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	part := r.URL.Query().Get("part") == "board"
@@ -32,7 +33,7 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	typed := r.PostForm
-	bad := badText(typed)
+	bad := page.BadText(typed)
 	if len(bad) == 0 {
 		if err := tapBoard(it, typed, typed.Get("tap")); err != nil {
 			bad = append(bad, invalid.From(err)...)
@@ -44,17 +45,17 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 	}
-	f := newForm(typed, bad, same)
+	f := page.NewForm(typed, bad, page.SameName)
 	if !part {
 		s.showForm(w, r, code, it, plugsView, f)
 		return
 	}
 	m := newPlugs(it, f)
 	if err := s.plugPhotos(r, it, &m); err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	s.render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), newKey(), &viewPage{Name: plugsView.name, Form: f, Model: m}})
+	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), page.NewKey(), &viewPage{Name: plugsView.name, Form: f, Model: m}})
 }
 
 // tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",

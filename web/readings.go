@@ -10,6 +10,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/readings"
+	"glenmist/web/page"
 )
 
 // readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
@@ -38,13 +39,13 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 		values.Set("h-"+key, row.Heard)
 	}
 	values["unread"] = unread
-	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
+	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 		values.Set("csv", text)
 	}
-	s.showForm(w, r, code, it, meterView, newForm(values, bad, same))
+	s.showForm(w, r, code, it, meterView, page.NewForm(values, bad, page.SameName))
 }
 
 // writeReadings sends all readings of a job as CSV.
@@ -62,10 +63,10 @@ func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
 	var file bytes.Buffer
 	if err := readings.WriteCSV(&file, sets); err != nil {
 		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
-		s.fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
+		s.Fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
 		return
 	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, fileName(it.rec.Job.Number)))
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, page.FileName(it.rec.Job.Number)))
 	_, _ = file.WriteTo(w)
 }

@@ -14,10 +14,11 @@ import (
 
 	"glenmist/archive"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 type server struct {
-	*App
+	*page.App
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening  atomic.Int32
@@ -25,27 +26,27 @@ type server struct {
 }
 
 // New makes the handler. It fails when the assets have not been built.
-func New(cfg Config) (http.Handler, error) {
-	assets, err := loadAssets()
+func New(cfg page.Config) (http.Handler, error) {
+	assets, err := page.LoadAssets(built)
 	if err != nil {
 		return nil, err
 	}
-	pages, err := loadPages(assets)
+	pages, err := page.LoadTemplates(assets, templateFiles)
 	if err != nil {
 		return nil, err
 	}
-	s := &server{App: newApp(cfg, assets, pages), captures: newCaptures()}
+	s := &server{App: page.New(cfg, assets, pages), captures: newCaptures()}
 
 	s.refresh()
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s.App))
-	r.NotFound(s.notFound)
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
+	r.NotFound(s.NotFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
-		s.fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
+		s.Fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
 	})
 	r.Get("/healthz", s.healthz)
 	r.Get("/readyz", s.readyz)
-	r.Handle("/static/*", deadline(pageTime)(http.HandlerFunc(s.assets.serve)))
+	r.Handle("/static/*", deadline(page.PageTime)(http.HandlerFunc(s.Assets.Serve)))
 	s.fileRoutes(r)
 	s.pageRoutes(r)
 	return r, nil
@@ -55,26 +56,26 @@ func New(cfg Config) (http.Handler, error) {
 // differ from those of pages.
 func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(captureTime), limitBody(maxCapture))
+		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(maxCapture))
 		r.Post("/jobs/{id}/captures", s.addCapture)
 		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
 		r.Post("/jobs/{id}/scope", s.keepScope)
 		r.Get("/jobs/{id}/export.zip", s.exportAll)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(captureTime), limitBody(archive.MaxBytes+maxUpload))
+		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(archive.MaxBytes+page.MaxUpload))
 		r.Post("/jobs/import", s.importJob)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(uploadTime), limitBody(maxPhoto))
+		r.Use(s.decoded, deadline(page.UploadTime), limitBody(maxPhoto))
 		r.Post("/jobs/{id}/photos", s.addPhoto)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(listenTime))
+		r.Use(s.decoded, deadline(page.ListenTime))
 		r.Get("/jobs/{id}/scope", s.listen)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(uploadTime), limitBody(maxUpload))
+		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
 		r.Post("/jobs/{id}/scan", s.readScan)
 		r.Post("/jobs/{id}/readings", s.readReadings)
 	})
@@ -83,7 +84,7 @@ func (s *server) fileRoutes(r chi.Router) {
 // pageRoutes are all others.
 func (s *server) pageRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(pageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
+		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
 		r.Get("/jobs", s.listJobs)
 		r.Get("/jobs/new", s.newJob)
@@ -120,7 +121,7 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Post("/engine-plan", s.planOfForm)
 		r.Get("/vehicles/{fleet}", s.showVehicle)
 		r.Post("/vehicles/{fleet}", s.saveVehicle)
-		r.Post("/theme", s.setTheme)
+		r.Post("/theme", s.SetTheme)
 		r.Get("/calc", s.listCalculators)
 		r.Get("/calc/{name}", s.calculate)
 		r.Get("/help", s.help)
@@ -134,7 +135,7 @@ func (s *server) pageRoutes(r chi.Router) {
 }
 
 func (s *server) healthz(w http.ResponseWriter, _ *http.Request) {
-	writeText(w, http.StatusOK, "ok\n")
+	page.WriteText(w, http.StatusOK, "ok\n")
 }
 
 func (s *server) readyz(w http.ResponseWriter, r *http.Request) {
@@ -144,10 +145,10 @@ func (s *server) readyz(w http.ResponseWriter, r *http.Request) {
 		trouble := s.Jobs.TroubleOf(err)
 		s.Log.Error("not ready", "trouble", trouble, "error", err)
 		w.Header().Set("Retry-After", "10")
-		writeText(w, http.StatusServiceUnavailable, readyWords[trouble])
+		page.WriteText(w, http.StatusServiceUnavailable, readyWords[trouble])
 		return
 	}
-	writeText(w, http.StatusOK, "ready\n")
+	page.WriteText(w, http.StatusOK, "ready\n")
 }
 
 // readyWords say why the server is not ready, by the kind of trouble of the store.

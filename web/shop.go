@@ -15,12 +15,13 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/shop"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // shopPage is what the workshop sets for itself.
 type shopPage struct {
-	base
-	Form  form
+	page.Base
+	Form  page.Form
 	Tools []toolChoice
 	Rows  []ownRow
 	// Gone are own rows that this version has no place for.
@@ -39,7 +40,7 @@ type ownRow struct{ Row, Of, Words, Href string }
 func (s *server) showShop(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	v := url.Values{"rate": {fmt.Sprint(set.HourlyRate)}, "wrong": {fmt.Sprint(set.WrongVerdict)}, "version": {strconv.Itoa(version)}}
@@ -48,13 +49,13 @@ func (s *server) showShop(w http.ResponseWriter, r *http.Request) {
 			v.Add("tool", tool)
 		}
 	}
-	page := s.shopPage(r, set, newForm(v, nil, same))
-	page.Saved = r.URL.Query().Get("saved") != ""
-	s.render(w, r, http.StatusOK, "shop.html", page)
+	shown := s.shopPage(r, set, page.NewForm(v, nil, page.SameName))
+	shown.Saved = r.URL.Query().Get("saved") != ""
+	s.Render(w, r, http.StatusOK, "shop.html", shown)
 }
 
-func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
-	p := shopPage{base: s.base(r, "Workshop"), Form: f}
+func (s *server) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
+	p := shopPage{Base: s.Base(r, "Workshop"), Form: f}
 	for i, tool := range shop.Tools() {
 		var steps []string
 		for _, step := range plan.Steps {
@@ -78,12 +79,12 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f form) shopPage {
 // posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
 func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return set, 0, false
 	}
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 	}
 	set, _ = set.Current()
 	return set, version, err == nil
@@ -95,7 +96,7 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v := r.PostForm
-	bad := badText(v)
+	bad := page.BadText(v)
 	number := func(field, name, expected string) float64 {
 		x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(name)), ",", "."), 64)
 		if err != nil {
@@ -115,13 +116,13 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 		bad = invalid.From(set.Validate())
 	}
 	again := func(code int, stale bool) {
-		f := newForm(v, bad, func(path string) string {
+		f := page.NewForm(v, bad, func(path string) string {
 			return map[string]string{"hourly_rate": "rate", "wrong_verdict_minutes": "wrong", "missing": "tool"}[path]
 		})
 		f.Set("version", strconv.Itoa(version))
-		page := s.shopPage(r, set, f)
-		page.Stale = stale
-		s.render(w, r, code, "shop.html", page)
+		shown := s.shopPage(r, set, f)
+		shown.Stale = stale
+		s.Render(w, r, code, "shop.html", shown)
 	}
 	switch {
 	case len(bad) > 0:
@@ -135,17 +136,17 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 	case errors.Is(err, store.ErrStale):
 		again(http.StatusConflict, true)
 	case err != nil:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 	default:
 		s.refresh()
-		s.done(w, r, r.PostForm, "/shop?saved=yes")
+		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 	}
 }
 
 // rowPage puts the workshop's own figures in place of a row.
 type rowPage struct {
-	base
-	Form    form
+	page.Base
+	Form    page.Form
 	Row, Of string
 	// Ships is what the row says as it ships, with its source.
 	Ships, Source string
@@ -200,23 +201,23 @@ func ownWords(r knowledge.Row, o knowledge.Override) string {
 	return fmt.Sprintf("Ours: %s. %s (%s, %s)", strings.Join(words, ", "), o.Reason, o.By, o.On.Format("2 Jan 2006"))
 }
 
-func (s *server) rowPage(r *http.Request, row string, f form, own bool) (rowPage, bool) {
+func (s *server) rowPage(r *http.Request, row string, f page.Form, own bool) (rowPage, bool) {
 	b, _, ok := knowledge.FindRow(row)
-	return rowPage{base: s.base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: rowValues(b), Own: own}, ok
+	return rowPage{Base: s.Base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: rowValues(b), Own: own}, ok
 }
 
 func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	query := r.URL.Query()
-	_ = badText(query)
+	_ = page.BadText(query)
 	row := query.Get("row")
 	ships, _, _ := knowledge.FindRow(row)
 	fields := rowValues(ships)
-	v := url.Values{"version": {strconv.Itoa(version)}, "by": {s.base(r, "").Hand}}
+	v := url.Values{"version": {strconv.Itoa(version)}, "by": {s.Base(r, "").Hand}}
 	o, own := set.Own(row)
 	for i, f := range fields {
 		v.Set(f.Name, f.Ships)
@@ -228,12 +229,12 @@ func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 		v.Set("reason", o.Reason)
 		v.Set("by", o.By)
 	}
-	page, ok := s.rowPage(r, row, newForm(v, nil, same), own)
+	shown, ok := s.rowPage(r, row, page.NewForm(v, nil, page.SameName), own)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
-	s.render(w, r, http.StatusOK, "row.html", page)
+	s.Render(w, r, http.StatusOK, "row.html", shown)
 }
 
 func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
@@ -244,7 +245,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 	v := r.PostForm
 	row := v.Get("row")
 	_, own := set.Own(row)
-	bad := badText(v)
+	bad := page.BadText(v)
 	next := set.Without(row)
 	if v.Get("reset") == "" {
 		o := knowledge.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
@@ -277,15 +278,15 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 		code = http.StatusConflict
 		bad.Add("", "the workshop's settings as you read them: somebody changed them; check, then send again", "newer ones")
 	case err != nil:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	case len(bad) == 0:
-		s.remember(w, "hand", strings.TrimSpace(v.Get("by")))
+		s.Remember(w, "hand", strings.TrimSpace(v.Get("by")))
 		s.refresh()
-		s.done(w, r, r.PostForm, "/shop?saved=yes")
+		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 		return
 	}
-	f := newForm(v, bad, func(path string) string {
+	f := page.NewForm(v, bad, func(path string) string {
 		_, last, _ := strings.Cut(path, "].")
 		switch last {
 		case "values":
@@ -296,10 +297,10 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 		return path
 	})
 	f.Set("version", strconv.Itoa(version))
-	page, ok := s.rowPage(r, row, f, own)
+	shown, ok := s.rowPage(r, row, f, own)
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
-	s.render(w, r, code, "row.html", page)
+	s.Render(w, r, code, "row.html", shown)
 }

@@ -13,6 +13,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var sparkView = view{
@@ -52,7 +53,7 @@ var sparkView = view{
 		}
 		return specs
 	},
-	model: func(it seen, f form) any { return newSparkModel(it, f) },
+	model: func(it seen, f page.Form) any { return newSparkModel(it, f) },
 }
 
 // What is reckoned with where nothing is known (C: values of common engines).
@@ -179,7 +180,7 @@ func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: &s}, bad
 }
 
-func newSparkModel(it seen, f form) sparkModel {
+func newSparkModel(it seen, f page.Form) sparkModel {
 	test, _ := evidence.FindTest(evidence.Spark)
 	m := sparkModel{Testers: evidence.Testers, Results: test.Results, Caution: test.Caution, Standin: it.instruments}
 	for _, item := range it.a().Engine.Items() {
@@ -212,7 +213,7 @@ func newSparkModel(it seen, f form) sparkModel {
 }
 
 // proves works out what the typed tester proves beside what the engine needs.
-func (m *sparkModel) proves(it seen, f form) {
+func (m *sparkModel) proves(it seen, f page.Form) {
 	var bad invalid.Errors
 	s := sparksTyped(f.Values, &bad)
 	tester, _ := evidence.FindTester(s.Tester)

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // leastPair is the share from which a pair is named, and mostPairs how many are.
@@ -94,9 +95,9 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []suspectView {
 		shown := folded(len(s.Reasons), strongest, all)
 		v.Weaker = len(s.Reasons) - shown
 		for _, r := range s.Reasons[:shown] {
-			line := reasonLine{r.LogOdds > 0, odds(r.LogOdds), r.Shared, r.Entry, r.Text}
+			line := reasonLine{r.LogOdds > 0, page.Odds(r.LogOdds), r.Shared, r.Entry, r.Text}
 			if line.Shared {
-				line.For, line.Odds = r.Alone > 0, odds(r.Alone)
+				line.For, line.Odds = r.Alone > 0, page.Odds(r.Alone)
 			}
 			v.Lines = append(v.Lines, line)
 		}

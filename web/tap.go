@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/plan"
+	"glenmist/web/page"
 )
 
 // tapOutcome records what the next step's card offers: an outcome, an exchange
@@ -19,12 +20,12 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	refuse := func(code int, wrong invalid.Errors) {
-		page := s.jobPage(r, it, nil)
-		page.Wrong = wrong
+		shown := s.jobPage(r, it, nil)
+		shown.Wrong = wrong
 		if code == http.StatusConflict {
-			page.Stale = since(it, r.PostForm)
+			shown.Stale = since(it, r.PostForm)
 		}
-		s.render(w, r, code, "job.html", page)
+		s.Render(w, r, code, "job.html", shown)
 	}
 	if r.PostForm.Get("version") != strconv.Itoa(it.rec.Version) {
 		refuse(http.StatusConflict, nil)
@@ -45,7 +46,7 @@ func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
 
 // tapped is the entries that a tap on the card stands for.
 func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
-	bad := badText(v)
+	bad := page.BadText(v)
 	step, outcome := v.Get("step"), v.Get("outcome")
 	if step != p.Next.Step.ID {
 		bad.Add("step", p.Next.Step.ID+", the step that the card shows", invalid.Quote(step))

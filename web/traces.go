@@ -63,7 +63,7 @@ func (s *server) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Cap
 	}
 	rec, err := s.Jobs.Job(r.Context(), job)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return c, nil, nil, false
 	}
 	if l, err = s.capture(r.Context(), job, c); err != nil {
@@ -218,7 +218,7 @@ func (s *server) saveTable(w http.ResponseWriter, r *http.Request) {
 			rows = append(rows, []string{strconv.FormatFloat(e.At, 'f', 6, 64), strconv.Itoa(int(e.Cylinder)), strconv.Itoa(e.Cycle + 1), num(e.Firing), yes(e.AtLeast), num(e.Burn), num(e.Line), num(e.Slope), strconv.Itoa(e.Rings), yes(e.Waste), yes(e.Snap), strconv.Itoa(jumps[i])})
 		}
 	default:
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")

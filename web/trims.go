@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/trouble"
+	"glenmist/web/page"
 )
 
 var trimsView = view{
@@ -44,7 +45,7 @@ var trimsView = view{
 		}
 		return ""
 	},
-	model: func(it seen, _ form) any {
+	model: func(it seen, _ page.Form) any {
 		var banks []trimInput
 		for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
 			banks = append(banks, trimInput{bank, fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)})

@@ -17,10 +17,11 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 type vehiclesPage struct {
-	base
+	page.Base
 	List         []vehicleLine
 	Newer, Older string
 }
@@ -37,10 +38,10 @@ func (s *server) listVehicles(w http.ResponseWriter, r *http.Request) {
 	}
 	list, more, err := s.Jobs.Vehicles(r.Context(), skip)
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	p := vehiclesPage{base: s.base(r, "Vehicles")}
+	p := vehiclesPage{Base: s.Base(r, "Vehicles")}
 	for _, k := range list {
 		p.List = append(p.List, vehicleLine{k.Vehicle.Fleet, k.Vehicle.What, k.Vehicle.Engine.Describe(), "/vehicles/" + url.PathEscape(k.Vehicle.Fleet), k.Jobs})
 	}
@@ -50,13 +51,13 @@ func (s *server) listVehicles(w http.ResponseWriter, r *http.Request) {
 	if more {
 		p.Older = "/vehicles?skip=" + strconv.Itoa(skip+store.Page)
 	}
-	s.render(w, r, http.StatusOK, "vehicles.html", p)
+	s.Render(w, r, http.StatusOK, "vehicles.html", p)
 }
 
 // vehiclePage is the engine editor.
 type vehiclePage struct {
-	base
-	Form form
+	page.Base
+	Form page.Form
 	New  bool
 	// Job is the job to go back to, or nothing.
 	Job     string
@@ -121,14 +122,14 @@ type partRow struct {
 func (s *server) showVehicle(w http.ResponseWriter, r *http.Request) {
 	fleet := chi.URLParam(r, "fleet")
 	query := r.URL.Query()
-	_ = badText(query)
+	_ = page.BadText(query)
 	kept, err := s.Jobs.Vehicle(r.Context(), fleet)
 	if errors.Is(err, store.ErrNoVehicle) {
-		s.fail(w, r, http.StatusNotFound, "There is no vehicle of that number.")
+		s.Fail(w, r, http.StatusNotFound, "There is no vehicle of that number.")
 		return
 	}
 	if err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
 	v := kept.Vehicle
@@ -138,14 +139,14 @@ func (s *server) showVehicle(w http.ResponseWriter, r *http.Request) {
 	values := vehicleValues(v)
 	values.Set("version", strconv.Itoa(kept.Version))
 	values.Set("job", query.Get("job"))
-	p := s.vehiclePage(r, newForm(values, nil, same), v)
+	p := s.vehiclePage(r, page.NewForm(values, nil, page.SameName), v)
 	p.Saved, p.Kept = query.Get("saved") != "", query["kept"]
-	s.render(w, r, http.StatusOK, "vehicle.html", p)
+	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
 func (s *server) newVehicle(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
-	_ = badText(query)
+	_ = page.BadText(query)
 	pattern, ok := engine.FindPattern(query.Get("pattern"))
 	if !ok {
 		pattern = engine.Shelf[0]
@@ -153,13 +154,13 @@ func (s *server) newVehicle(w http.ResponseWriter, r *http.Request) {
 	v := job.Vehicle{Fleet: query.Get("fleet"), What: query.Get("what"), Engine: pattern.Engine()}
 	values := vehicleValues(v)
 	values.Set("version", "-1")
-	p := s.vehiclePage(r, newForm(values, nil, same), v)
+	p := s.vehiclePage(r, page.NewForm(values, nil, page.SameName), v)
 	p.New = true
-	s.render(w, r, http.StatusOK, "vehicle.html", p)
+	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
-func (s *server) vehiclePage(r *http.Request, f form, v job.Vehicle) vehiclePage {
-	p := vehiclePage{base: s.base(r, "Engine of "+f.Get("fleet")), Form: f, New: f.Get("version") == "-1", Job: f.Get("job"), Shelf: engine.Shelf,
+func (s *server) vehiclePage(r *http.Request, f page.Form, v job.Vehicle) vehiclePage {
+	p := vehiclePage{Base: s.Base(r, "Engine of "+f.Get("fleet")), Form: f, New: f.Get("version") == "-1", Job: f.Get("job"), Shelf: engine.Shelf,
 		Mounts: mounts, Preview: newPreview(v, f.Values), Plugs: part.Electrodes, Seats: part.PlugSeats}
 	for n := 1; n <= engine.MaxCylinders; n++ {
 		if n != 7 && n != 9 && n != 11 {
@@ -171,12 +172,12 @@ func (s *server) vehiclePage(r *http.Request, f form, v job.Vehicle) vehiclePage
 	}
 	rows := 1
 	for i := 1; i <= engine.MaxCovers; i++ {
-		if f.Get(rowField("cover-name", i)) != "" || f.Get(rowField("cover-hides", i)) != "" {
+		if f.Get(page.RowField("cover-name", i)) != "" || f.Get(page.RowField("cover-hides", i)) != "" {
 			rows = min(i+1, engine.MaxCovers)
 		}
 	}
 	for i := 1; i <= rows; i++ {
-		g := func(name string) string { return f.Get(rowField("cover-"+name, i)) }
+		g := func(name string) string { return f.Get(page.RowField("cover-"+name, i)) }
 		p.Covers = append(p.Covers, coverRow{i, g("name"), g("hides"), g("over"), g("off"), g("on"), g("gaskets")})
 	}
 	p.Parts = partRows(f, v.Engine)
@@ -185,16 +186,16 @@ func (s *server) vehiclePage(r *http.Request, f form, v job.Vehicle) vehiclePage
 
 // partRows makes a row for all parts of each kind, one for each part that is on
 // record by itself, and an empty one.
-func partRows(f form, e engine.Engine) []partRow {
+func partRows(f page.Form, e engine.Engine) []partRow {
 	var rows []partRow
 	n := 0
 	for i := 1; i <= part.MaxRecords; i++ {
-		if f.Get(rowField("part-kind", i)) != "" {
+		if f.Get(page.RowField("part-kind", i)) != "" {
 			n = i
 		}
 	}
 	for i := 1; i <= min(n+1, part.MaxRecords); i++ {
-		g := func(name string) string { return f.Get(rowField("part-"+name, i)) }
+		g := func(name string) string { return f.Get(page.RowField("part-"+name, i)) }
 		row := partRow{N: i, Kind: g("kind"), Place: g("place"), Number: g("number"), Km: g("km"), On: g("on"), LifeKm: g("life-km"), LifeYears: g("life-years"),
 			Pins: g("pins"), Electrode: g("electrode"), Seat: g("seat"), Thread: g("thread"), Reach: g("reach"), Heat: g("heat"), Resistor: g("resistor"), Kinds: e.PartKinds()}
 		row.IsCoil, row.IsPlug = row.Kind == string(engine.Coil), row.Kind == string(engine.Plug)
@@ -246,17 +247,17 @@ func newPreview(v job.Vehicle, typed url.Values) preview {
 // planOfForm answers with the plan of what is typed in the engine editor.
 func (s *server) planOfForm(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
-	_ = badText(r.PostForm)
+	_ = page.BadText(r.PostForm)
 	v, _ := vehicleFromForm(r.PostForm)
-	s.render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
+	s.Render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
 }
 
 func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	typed := r.PostForm
@@ -265,20 +266,20 @@ func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
 	} else {
 		typed.Set("version", "-1")
 	}
-	bad := badText(typed)
+	bad := page.BadText(typed)
 	v, wrong := vehicleFromForm(typed)
 	bad = append(bad, wrong...)
 	version, err := strconv.Atoi(typed.Get("version"))
 	if err != nil {
 		bad.Add("version", "the version that the form was made for", invalid.Quote(typed.Get("version")))
 	}
-	show := func(code int, f form, stale bool) {
+	show := func(code int, f page.Form, stale bool) {
 		p := s.vehiclePage(r, f, v)
 		p.Stale = stale
-		s.render(w, r, code, "vehicle.html", p)
+		s.Render(w, r, code, "vehicle.html", p)
 	}
 	if typed.Get("show") != "" {
-		show(http.StatusOK, newForm(typed, nil, same), false)
+		show(http.StatusOK, page.NewForm(typed, nil, page.SameName), false)
 		return
 	}
 	var kept []string
@@ -289,25 +290,25 @@ func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
 			if now, err := s.Jobs.Vehicle(r.Context(), v.Fleet); err == nil {
 				typed.Set("version", strconv.Itoa(now.Version))
 			}
-			show(http.StatusConflict, newForm(typed, nil, same), true)
+			show(http.StatusConflict, page.NewForm(typed, nil, page.SameName), true)
 			return
 		case err != nil:
-			if bad = fieldsOf(err); bad == nil {
-				s.failStore(w, r, err)
+			if bad = page.FieldsOf(err); bad == nil {
+				s.FailStore(w, r, err)
 				return
 			}
 		}
 	}
 	if len(bad) > 0 {
-		show(http.StatusUnprocessableEntity, newForm(typed, bad, vehicleField(typed)), false)
+		show(http.StatusUnprocessableEntity, page.NewForm(typed, bad, vehicleField(typed)), false)
 		return
 	}
 	if number := typed.Get("job"); number != "" && len(kept) == 0 {
-		s.done(w, r, typed, "/jobs/"+url.PathEscape(number))
+		s.Done(w, r, typed, "/jobs/"+url.PathEscape(number))
 		return
 	}
 	q := url.Values{"saved": {"yes"}, "kept": kept}
-	s.done(w, r, typed, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode())
+	s.Done(w, r, typed, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode())
 }
 
 // vehicleField is the form's field for a path of the vehicle, as it was typed.
@@ -318,14 +319,14 @@ func vehicleField(typed url.Values) func(path string) string {
 		if n, _ := fmt.Sscanf(path, "covers[%d]", &i); n == 1 {
 			_, field, _ := strings.Cut(path, "].")
 			field, _, _ = strings.Cut(field, "[")
-			return rowField("cover-"+field, nth(coverRows(typed), i))
+			return page.RowField("cover-"+field, nth(coverRows(typed), i))
 		}
 		if n, _ := fmt.Sscanf(path, "parts[%d]", &i); n == 1 {
 			_, field, _ := strings.Cut(path, "].")
 			if name := recordFields[field]; name != "" {
 				field = name
 			}
-			return rowField("part-"+field, nth(recordRows(typed), i))
+			return page.RowField("part-"+field, nth(recordRows(typed), i))
 		}
 		if path == "mounting" || path == "belt_end" {
 			return "mount"
@@ -349,7 +350,7 @@ func nth(rows []int, i int) int {
 func coverRows(f url.Values) []int {
 	var rows []int
 	for i := 1; i <= engine.MaxCovers; i++ {
-		if f.Get(rowField("cover-name", i))+f.Get(rowField("cover-hides", i))+f.Get(rowField("cover-over", i)) != "" {
+		if f.Get(page.RowField("cover-name", i))+f.Get(page.RowField("cover-hides", i))+f.Get(page.RowField("cover-over", i)) != "" {
 			rows = append(rows, i)
 		}
 	}
@@ -359,11 +360,11 @@ func coverRows(f url.Values) []int {
 func recordRows(f url.Values) []int {
 	var rows []int
 	for i := 1; i <= part.MaxRecords; i++ {
-		if f.Get(rowField("part-kind", i)) == "" {
+		if f.Get(page.RowField("part-kind", i)) == "" {
 			continue
 		}
 		for _, name := range []string{"place", "number", "km", "on", "life-km", "life-years", "pins", "electrode", "seat", "thread", "reach", "heat", "resistor"} {
-			if strings.TrimSpace(f.Get(rowField("part-"+name, i))) != "" {
+			if strings.TrimSpace(f.Get(page.RowField("part-"+name, i))) != "" {
 				rows = append(rows, i)
 				break
 			}
@@ -386,7 +387,7 @@ func vehicleValues(v job.Vehicle) url.Values {
 		f.Set("uneven", "yes")
 	}
 	for i, c := range e.Covers {
-		set := func(name, value string) { f.Set(rowField("cover-"+name, i+1), value) }
+		set := func(name, value string) { f.Set(page.RowField("cover-"+name, i+1), value) }
 		var hides []string
 		for _, p := range c.Hides {
 			hides = append(hides, strings.TrimPrefix(string(p), "cyl-"))
@@ -401,14 +402,14 @@ func vehicleValues(v job.Vehicle) url.Values {
 	for i, r := range orderedRecords(v) {
 		set := func(name, value string) {
 			if value != "0" {
-				f.Set(rowField("part-"+name, i+1), value)
+				f.Set(page.RowField("part-"+name, i+1), value)
 			}
 		}
 		set("kind", string(r.Kind))
 		set("place", string(r.Place))
 		set("number", r.Number)
 		if r.FittedKm != nil {
-			f.Set(rowField("part-km", i+1), fmt.Sprintf("%.0f", float64(*r.FittedKm)))
+			f.Set(page.RowField("part-km", i+1), fmt.Sprintf("%.0f", float64(*r.FittedKm)))
 		}
 		set("on", r.FittedOn)
 		set("life-km", fmt.Sprintf("%.0f", float64(r.LifeKm)))
@@ -527,13 +528,13 @@ func split(s string) []string {
 func coversFromForm(f url.Values, bad *invalid.Errors) []engine.Cover {
 	var covers []engine.Cover
 	for _, i := range coverRows(f) {
-		get := func(name string) string { return strings.TrimSpace(f.Get(rowField("cover-"+name, i))) }
+		get := func(name string) string { return strings.TrimSpace(f.Get(page.RowField("cover-"+name, i))) }
 		c := engine.Cover{Name: get("name"), Over: split(get("over")), Gaskets: split(get("gaskets"))}
 		for _, w := range split(get("hides")) {
 			c.Hides = append(c.Hides, placeTyped(w))
 		}
 		for name, to := range map[string]*float64{"off": &c.Off, "on": &c.On} {
-			if x := number(f, rowField("cover-"+name, i), bad); x != nil {
+			if x := page.Number(f, page.RowField("cover-"+name, i), bad); x != nil {
 				*to = *x
 			}
 		}
@@ -545,7 +546,7 @@ func coversFromForm(f url.Values, bad *invalid.Errors) []engine.Cover {
 func recordsFromForm(f url.Values, bad *invalid.Errors) []part.Record {
 	var records []part.Record
 	for _, i := range recordRows(f) {
-		field := func(name string) string { return rowField("part-"+name, i) }
+		field := func(name string) string { return page.RowField("part-"+name, i) }
 		get := func(name string) string { return strings.TrimSpace(f.Get(field(name))) }
 		r := part.Record{Kind: engine.Kind(get("kind")), Place: engine.Place(get("place")), Number: get("number"), FittedOn: get("on")}
 		if text := get("km"); text != "" {
@@ -562,17 +563,17 @@ func recordsFromForm(f url.Values, bad *invalid.Errors) []part.Record {
 			}
 			r.LifeKm = k
 		}
-		if x := number(f, field("life-years"), bad); x != nil {
+		if x := page.Number(f, field("life-years"), bad); x != nil {
 			r.LifeYears = *x
 		}
-		if x := number(f, field("pins"), bad); x != nil {
+		if x := page.Number(f, field("pins"), bad); x != nil {
 			r.Pins = int(*x)
 		}
 		d := part.PlugDesign{Electrode: part.Electrode(get("electrode")), Seat: part.PlugSeat(get("seat")), HeatRange: get("heat"), Resistor: get("resistor")}
-		if x := number(f, field("thread"), bad); x != nil {
+		if x := page.Number(f, field("thread"), bad); x != nil {
 			d.ThreadMM = *x
 		}
-		if x := number(f, field("reach"), bad); x != nil {
+		if x := page.Number(f, field("reach"), bad); x != nil {
 			d.ReachMM = *x
 		}
 		if d != (part.PlugDesign{}) {

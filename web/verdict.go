@@ -11,6 +11,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var verdictView = view{
@@ -32,7 +33,7 @@ var verdictView = view{
 		return e, invalid.From(err)
 	},
 	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		m := verdictModel{Offer: it.plan().Verdict, Gates: it.plan().Gates, Condemn: plan.Condemn, Lead: it.plan().Lead.Name(), P: it.plan().Lead.P}
 		if e, ok := it.rec.Job.Signed(); ok && (it.plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
 			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict())

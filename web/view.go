@@ -16,6 +16,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/store"
+	"glenmist/web/page"
 )
 
 // view is one work view of a job: it fills the middle of the job page and records
@@ -34,13 +35,13 @@ type view struct {
 	// nothing.
 	kept func(it seen, e evidence.Entry, typed url.Values) []engine.Spec
 	// model is what the template needs beside the form.
-	model func(it seen, f form) any
+	model func(it seen, f page.Form) any
 }
 
 // viewPage is a work view as the template sees it.
 type viewPage struct {
 	Name, Title string
-	Form        form
+	Form        page.Form
 	Model       any
 	Conditions  []conditionChoice
 	Idle        bool // there is nothing to record as things stand
@@ -77,7 +78,7 @@ func tabs(e engine.Engine, at string, current *viewPage) []viewTab {
 func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 	v, ok := findView(chi.URLParam(r, "view"))
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	it, ok := s.load(w, r)
@@ -85,14 +86,14 @@ func (s *server) showView(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if v.offered != nil && !v.offered(it.a().Engine) {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	query := r.URL.Query()
-	_ = badText(query) // what cannot be shown is replaced
+	_ = page.BadText(query) // what cannot be shown is replaced
 	values := v.blank(it, query)
-	values.Set("by", hand(s.base(r, "").Hand, it.rec.Job))
-	s.showForm(w, r, http.StatusOK, it, v, newForm(values, nil, same))
+	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
+	s.showForm(w, r, http.StatusOK, it, v, page.NewForm(values, nil, page.SameName))
 }
 
 // hand is who is taken to work on a job: who last gave a name here, else who opened it.
@@ -104,7 +105,7 @@ func hand(last string, j job.Job) string {
 }
 
 // showForm renders the job page with a view's form in the middle.
-func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f form, stale ...*staleView) {
+func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f page.Form, stale ...*staleView) {
 	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
 		Entered: conditioned[v.name], Wide: v.name == plugsView.name}
 	switch m := vp.Model.(type) {
@@ -118,7 +119,7 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 		vp.Idle = m.Why != ""
 	case plugsModel:
 		if err := s.plugPhotos(r, it, &m); err != nil {
-			s.failStore(w, r, err)
+			s.FailStore(w, r, err)
 			return
 		}
 		vp.Model = m
@@ -126,16 +127,16 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 	if code != http.StatusOK { // what was typed stays in sight
 		vp.Idle = false
 	}
-	page := s.jobPage(r, it, vp)
-	page.Stale = first(stale)
-	page.Title = v.title + ", " + page.Title
-	s.render(w, r, code, "job.html", page)
+	shown := s.jobPage(r, it, vp)
+	shown.Stale = first(stale)
+	shown.Title = v.title + ", " + shown.Title
+	s.Render(w, r, code, "job.html", shown)
 }
 
 func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	v, ok := findView(chi.URLParam(r, "view"))
 	if !ok {
-		s.notFound(w, r)
+		s.NotFound(w, r)
 		return
 	}
 	it, ok := s.loadForm(w, r)
@@ -144,24 +145,24 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 	}
 	typed := r.PostForm
 	stale := func() {
-		s.showForm(w, r, http.StatusConflict, it, v, newForm(typed, nil, same), since(it, typed))
+		s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), since(it, typed))
 	}
 	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
 		stale()
 		return
 	}
-	bad := badText(typed)
+	bad := page.BadText(typed)
 	entry, wrong := v.read(it, typed)
 	bad = append(bad, wrong...)
 	if len(bad) > 0 {
-		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, newForm(typed, bad, same))
+		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, page.NewForm(typed, bad, page.SameName))
 		return
 	}
 	s.record(w, r, it, []evidence.Entry{entry}, func(now seen) {
 		it = now
 		stale()
 	}, func(wrong invalid.Errors) {
-		f := newForm(typed, wrong, func(path string) string { return v.fieldOf(it, typed, path) })
+		f := page.NewForm(typed, wrong, func(path string) string { return v.fieldOf(it, typed, path) })
 		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, f)
 	}, func(rec store.Record) {
 		if v.kept == nil {
@@ -181,15 +182,15 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries
 		s.stamp(&entries[i], r.PostForm)
 	}
 	rec, err := s.Jobs.Append(r.Context(), it.rec, entries...)
-	fields := fieldsOf(err)
+	fields := page.FieldsOf(err)
 	switch {
 	case err == nil:
 		for _, do := range then {
 			do(rec)
 		}
-		s.remember(w, "hand", entries[0].By)
+		s.Remember(w, "hand", entries[0].By)
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
-		s.done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
+		s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
 	case errors.Is(err, store.ErrStale):
 		if now, ok := s.load(w, r); ok {
 			stale(now)
@@ -197,7 +198,7 @@ func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries
 	case fields != nil:
 		refused(fields)
 	default:
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 	}
 }
 

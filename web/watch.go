@@ -7,6 +7,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/web/page"
 )
 
 var watchView = view{
@@ -40,7 +41,7 @@ var watchView = view{
 		}
 		return ""
 	},
-	model: func(it seen, f form) any {
+	model: func(it seen, f page.Form) any {
 		var m watchModel
 		for _, c := range it.a().Engine.All() {
 			m.Choices = append(m.Choices, watchChoice{int(c), contains(f.Values["cylinder"], c)})

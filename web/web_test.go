@@ -22,6 +22,7 @@ import (
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
 	"glenmist/web"
+	"glenmist/web/page"
 )
 
 var (
@@ -74,7 +75,7 @@ func run(m *testing.M) (int, error) {
 		numbers[rec.Status.State] = rec.Job.Number
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
-	handler, err = web.New(web.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true,
+	handler, err = web.New(page.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true,
 		Instruments: standin.Standin{Chance: chance}})
 	if err != nil {
 		return 0, err

@@ -10,6 +10,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 // whatIfView previews the ranking under each outcome of a step.
@@ -55,18 +56,18 @@ func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	query := r.URL.Query()
-	_ = badText(query)
-	page := s.jobPage(r, it, nil)
-	page.Title = "What if, " + page.Title
+	_ = page.BadText(query)
+	shown := s.jobPage(r, it, nil)
+	shown.Title = "What if, " + shown.Title
 	view := &whatIfView{Card: it.plan().Next}
 	for _, c := range it.plan().Steps() {
 		if c.Step.ID == query.Get("step") && c.Target == query.Get("on") {
 			view.Card = c
 		}
 	}
-	view.Href = page.At + "/" + viewFor(page.Job.Vehicle.Engine, view.Card)
+	view.Href = shown.At + "/" + viewFor(shown.Job.Vehicle.Engine, view.Card)
 	for _, c := range it.plan().Steps() {
-		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(page.At, c), c.Title == view.Card.Title})
+		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(shown.At, c), c.Title == view.Card.Title})
 	}
 	for _, s := range it.a().Suspects[:min(ranked, len(it.a().Suspects))] {
 		view.Now = append(view.Now, rankLine{unit.Capital(s.Name()), s.P, int(1000 * min(1, s.P)), ""})
@@ -85,28 +86,28 @@ func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
 		}
 		view.Futures = append(view.Futures, future)
 	}
-	page.WhatIf = view
-	for i := range page.Tabs {
-		page.Tabs[i].Current = page.Tabs[i].Name == "What if"
+	shown.WhatIf = view
+	for i := range shown.Tabs {
+		shown.Tabs[i].Current = shown.Tabs[i].Name == "What if"
 	}
-	s.render(w, r, http.StatusOK, "job.html", page)
+	s.Render(w, r, http.StatusOK, "job.html", shown)
 }
 
 // setSchool sets by which order the next step of a job is proposed.
 func (s *server) setSchool(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		s.failForm(w, r, err)
+		s.FailForm(w, r, err)
 		return
 	}
 	school := job.School(r.PostForm.Get("school"))
 	if !school.Known() {
-		s.fail(w, r, http.StatusUnprocessableEntity, "Expected usual-order, or nothing for the plan.")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "Expected usual-order, or nothing for the plan.")
 		return
 	}
 	number := chi.URLParam(r, "id")
 	if err := s.Jobs.SetSchool(r.Context(), number, school); err != nil {
-		s.failStore(w, r, err)
+		s.FailStore(w, r, err)
 		return
 	}
-	s.done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
+	s.Done(w, r, r.PostForm, "/jobs/"+url.PathEscape(number))
 }

@@ -12,6 +12,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/unit"
+	"glenmist/web/page"
 )
 
 var withdrawView = view{
@@ -33,7 +34,7 @@ var withdrawView = view{
 		}
 		return ""
 	},
-	model: func(it seen, f form) any { return previewWithdrawal(it, f.Get("entry")) },
+	model: func(it seen, f page.Form) any { return previewWithdrawal(it, f.Get("entry")) },
 }
 
 // withdrawModel shows what a withdrawal would change, before it is confirmed.

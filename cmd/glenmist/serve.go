@@ -22,6 +22,7 @@ import (
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
 	"glenmist/web"
+	"glenmist/web/page"
 )
 
 const shutdownTime = 10 * time.Second
@@ -99,7 +100,7 @@ func serveCommand() *cobra.Command {
 }
 
 // instruments are what can be read with one key: the simulated ones, if they are asked for.
-func instruments(cmd *cobra.Command) web.Instruments {
+func instruments(cmd *cobra.Command) page.Instruments {
 	if on, _ := cmd.Flags().GetBool("standin"); !on {
 		return nil
 	}
@@ -121,7 +122,7 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 	tcp, ok := l.Addr().(*net.TCPAddr)
 	boundMemory()
 	s.LogTo(log)
-	handler, err := web.New(web.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
+	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
 		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd)})
 	if err != nil {
 		return errors.Join(err, l.Close())

@@ -1,44 +1,42 @@
-package web
+package page
 
 import (
-	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io/fs"
 	"mime"
 	"net/http"
 	"path"
 	"strings"
 )
 
-//go:embed all:static
-var built embed.FS
-
-//go:embed mark.svg
-var mark string
-
-// assets are the built files. Their names carry a hash of their content, so a
+// Assets are the built files. Their names carry a hash of their content, so a
 // browser may keep them for good.
-type assets struct {
+type Assets struct {
 	names map[string]string
 	files map[string][]byte
 }
 
-func loadAssets() (*assets, error) {
-	manifest, err := built.ReadFile("static/manifest.json")
+// LoadAssets reads the built files from static/ and the mark from mark.svg.
+func LoadAssets(built fs.FS) (*Assets, error) {
+	manifest, err := fs.ReadFile(built, "static/manifest.json")
 	if err != nil {
 		return nil, errors.New("the assets are not in this binary: run make build, which makes them first")
 	}
-	a := &assets{files: map[string][]byte{}}
+	a := &Assets{files: map[string][]byte{}}
 	if err := json.Unmarshal(manifest, &a.names); err != nil {
 		return nil, fmt.Errorf("assets: %w", err)
 	}
-	entries, err := built.ReadDir("static")
+	entries, err := fs.ReadDir(built, "static")
 	if err != nil {
 		return nil, err
 	}
+	if a.files["mark.svg"], err = fs.ReadFile(built, "mark.svg"); err != nil {
+		return nil, err
+	}
 	for _, e := range entries {
-		data, err := built.ReadFile("static/" + e.Name())
+		data, err := fs.ReadFile(built, "static/"+e.Name())
 		if err != nil {
 			return nil, err
 		}
@@ -47,14 +45,18 @@ func loadAssets() (*assets, error) {
 	return a, nil
 }
 
-func (a *assets) url(name string) string { return "/static/" + a.names[name] }
+// Text is a built file as text, such as the licence notices; "" where there is none.
+func (a *Assets) Text(name string) string { return string(a.files[name]) }
 
-func (a *assets) serve(w http.ResponseWriter, r *http.Request) {
+func (a *Assets) url(name string) string { return "/static/" + a.names[name] }
+
+// Serve sends a built file, packed where the browser takes that.
+func (a *Assets) Serve(w http.ResponseWriter, r *http.Request) {
 	name := path.Base(r.URL.Path)
 	if name == "mark.svg" {
 		w.Header().Set("Content-Type", "image/svg+xml")
 		w.Header().Set("Cache-Control", "public, max-age=86400")
-		_, _ = w.Write([]byte(mark))
+		_, _ = w.Write(a.files[name])
 		return
 	}
 	data, ok := a.files[name]

@@ -1,4 +1,4 @@
-package web
+package page
 
 import (
 	"context"
@@ -13,14 +13,14 @@ import (
 	"glenmist/store"
 )
 
-// newKey is a key for a form that opens or adds something.
-func newKey() string { return rand.Text() }
+// NewKey is a key for a form that opens or adds something.
+func NewKey() string { return rand.Text() }
 
-// requestKey is the key of a request for [store.Store.Once]: a digest of the form's own key,
+// RequestKey is the key of a request for [store.Store.Once]: a digest of the form's own key,
 // what was typed, and the file that came with it, if one did. A form that is sent twice has
 // the same; one that was changed before it was sent again has another. It is "" for a form
 // without a key.
-func requestKey(typed url.Values, file *spool.File) (string, error) {
+func RequestKey(typed url.Values, file *spool.File) (string, error) {
 	if typed.Get("key") == "" {
 		return "", nil
 	}
@@ -40,8 +40,8 @@ func requestKey(typed url.Values, file *spool.File) (string, error) {
 	return hex.EncodeToString(sum.Sum(nil)), nil
 }
 
-// once carries a request out once, however often it is sent; one without a key each time.
-func (s *App) once(ctx context.Context, key string, do func(*store.Store) (to string, err error)) (to string, err error) {
+// Once carries a request out once, however often it is sent; one without a key each time.
+func (s *App) Once(ctx context.Context, key string, do func(*store.Store) (to string, err error)) (to string, err error) {
 	if key != "" {
 		return s.Jobs.Once(ctx, key, do)
 	}

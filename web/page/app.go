@@ -1,4 +1,6 @@
-package web
+// Package page is what every page of the server shares: configuration, templates, built files,
+// forms with their errors, uploads, and the pages that say what went wrong. It knows no job.
+package page
 
 import (
 	"context"
@@ -6,6 +8,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"strings"
 	"time"
 
 	"glenmist/core/engine"
@@ -54,32 +57,44 @@ type Instruments interface {
 // Time limits of the routes. A page is worked out in milliseconds; an upload may
 // come over a slow line.
 const (
-	pageTime   = 10 * time.Second
-	uploadTime = 60 * time.Second
+	PageTime   = 10 * time.Second
+	UploadTime = 60 * time.Second
 	// captureTime is for 200 MB over a workshop's own network.
-	captureTime = 5 * time.Minute
+	CaptureTime = 5 * time.Minute
 	// listenTime is how long the scope is listened to in one go.
-	listenTime = 10 * time.Minute
+	ListenTime = 10 * time.Minute
 )
 
 // App is what every handler needs: the configuration, the pages and the assets, and temporary files.
 type App struct {
 	Config
-	pages  *pages
-	assets *assets
+	Templates *Templates
+	Assets    *Assets
 	// spool holds uploads and downloads while clients send and receive them.
-	spool *spool.Pool
+	Spool *spool.Pool
 }
 
-func newApp(cfg Config, assets *assets, pages *pages) *App {
+// New makes an App with its own room for temporary files.
+func New(cfg Config, assets *Assets, pages *Templates) *App {
 	if cfg.Stopping == nil {
 		cfg.Stopping = context.Background()
 	}
 	return &App{cfg, pages, assets, spool.New(maxSpooled)}
 }
 
-// writeText answers with a plain text.
-func writeText(w http.ResponseWriter, code int, text string) {
+// Secure says whether people reach this server by TLS.
+func (s *App) Secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
+
+// Home is the address that people use, without a slash at the end.
+func (s *App) Home(r *http.Request) string {
+	if s.PublicURL != nil {
+		return strings.TrimSuffix(s.PublicURL.String(), "/")
+	}
+	return "http://" + r.Host
+}
+
+// WriteText answers with a plain text.
+func WriteText(w http.ResponseWriter, code int, text string) {
 	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(code)

@@ -1,4 +1,4 @@
-package web
+package page
 
 import (
 	"fmt"
@@ -11,8 +11,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// typedForm is a form as it was sent, to be sent again when it could not be taken.
-type typedForm struct {
+// TypedForm is a form as it was sent, to be sent again when it could not be taken.
+type TypedForm struct {
 	Action string
 	Hidden []typedField
 	Fields []typedField
@@ -36,12 +36,12 @@ var ours = map[string]bool{"version": true, "entries": true, "key": true, "draft
 	"school": true, "theme": true, "back": true, "job": true, "tag": true, "capture": true, "number": true}
 
 // newTypedForm is the form of a request that has been read, or nil where there is none.
-func newTypedForm(r *http.Request) *typedForm {
+func newTypedForm(r *http.Request) *TypedForm {
 	if r.Method != http.MethodPost || len(r.PostForm) == 0 {
 		return nil
 	}
-	f := &typedForm{Action: r.URL.RequestURI(), File: strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/")}
-	_ = badText(r.PostForm) // what cannot be shown is replaced
+	f := &TypedForm{Action: r.URL.RequestURI(), File: strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/")}
+	_ = BadText(r.PostForm) // what cannot be shown is replaced
 	for _, name := range slices.Sorted(maps.Keys(r.PostForm)) {
 		for i, value := range r.PostForm[name] {
 			field := typedField{fmt.Sprintf("typed-%s-%d", name, i), name, unit.Capital(strings.NewReplacer("_", " ", "-", " ").Replace(name)), value, len(value) > 60}
@@ -55,12 +55,12 @@ func newTypedForm(r *http.Request) *typedForm {
 	return f
 }
 
-// done answers a write that is committed: it goes to a page, and tells the browser that the
+// Done answers a write that is committed: it goes to a page, and tells the browser that the
 // draft of the form is not needed any more.
-func (s *App) done(w http.ResponseWriter, r *http.Request, typed url.Values, to string) {
+func (s *App) Done(w http.ResponseWriter, r *http.Request, typed url.Values, to string) {
 	if draft := typed.Get("draft"); draftID(draft) {
 		//nolint:gosec // read by the page's script; no secret
-		http.SetCookie(w, &http.Cookie{Name: "done", Value: draft, Path: "/", MaxAge: 120, SameSite: http.SameSiteStrictMode, Secure: s.secure()})
+		http.SetCookie(w, &http.Cookie{Name: "done", Value: draft, Path: "/", MaxAge: 120, SameSite: http.SameSiteStrictMode, Secure: s.Secure()})
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther) //nolint:gosec // every caller names a path of ours
 }

@@ -1,4 +1,4 @@
-package web
+package page
 
 import (
 	"context"
@@ -18,6 +18,8 @@ import (
 
 // Bounds of what is sent and received.
 const (
+	// maxUpload is a case file of 2 MB and the form around it.
+	MaxUpload = 3 << 20
 	// maxSpooled is what temporary files of uploads and downloads hold together, in bytes.
 	maxSpooled = 2 << 30
 	// stallTime is how long a client may leave an upload or a download without a byte.
@@ -27,8 +29,8 @@ const (
 	maxField  = 2000
 )
 
-// upload is a form with a file, read whole before anything is done with it.
-type upload struct {
+// Upload is a form with a file, read whole before anything is done with it.
+type Upload struct {
 	Typed url.Values
 	// Name is what the browser calls the file, "" where none was chosen.
 	Name string
@@ -36,18 +38,18 @@ type upload struct {
 	File *spool.File
 }
 
-// readUpload reads a multipart form with at most one file, of at most so many bytes. While it
+// ReadUpload reads a multipart form with at most one file, of at most so many bytes. While it
 // waits for the client it holds a temporary file and nothing else. The fields are in r.PostForm
 // afterwards, also when it fails. Errors are [spool.TooLong], [spool.ErrFull],
 // [os.ErrDeadlineExceeded], or say that this is no such form.
-func (s *App) readUpload(w http.ResponseWriter, r *http.Request, most int64) (up upload, err error) {
+func (s *App) ReadUpload(w http.ResponseWriter, r *http.Request, most int64) (up Upload, err error) {
 	up.Typed = url.Values{}
 	r.PostForm = up.Typed
 	parts, err := r.MultipartReader()
 	if err != nil {
 		return up, err
 	}
-	if up.File, err = s.spool.File(most); err != nil {
+	if up.File, err = s.Spool.File(most); err != nil {
 		return up, err
 	}
 	defer func() {
@@ -57,7 +59,7 @@ func (s *App) readUpload(w http.ResponseWriter, r *http.Request, most int64) (up
 		}
 	}()
 	control := http.NewResponseController(w)
-	defer s.patience(r.Context(), control.SetReadDeadline, captureTime)
+	defer s.patience(r.Context(), control.SetReadDeadline, CaptureTime)
 	for n := 0; ; n++ {
 		s.patience(r.Context(), control.SetReadDeadline, s.stall())
 		part, err := parts.NextPart()
@@ -69,7 +71,7 @@ func (s *App) readUpload(w http.ResponseWriter, r *http.Request, most int64) (up
 		case n >= maxFields:
 			return up, fmt.Errorf("expected at most %d fields", maxFields)
 		case !isFile(part):
-			text, err := readAtMost(part, maxField)
+			text, err := ReadAtMost(part, maxField)
 			if err != nil {
 				return up, err
 			}
@@ -120,9 +122,9 @@ type reader func(p []byte) (int, error)
 
 func (r reader) Read(p []byte) (int, error) { return r(p) }
 
-// failUpload answers an upload that could not be read, with what is wrong in words for the
+// FailUpload answers an upload that could not be read, with what is wrong in words for the
 // field of the file; refuse shows the form again.
-func (s *App) failUpload(w http.ResponseWriter, r *http.Request, err error, expected string, refuse func(code int, bad invalid.Errors)) {
+func (s *App) FailUpload(w http.ResponseWriter, r *http.Request, err error, expected string, refuse func(code int, bad invalid.Errors)) {
 	field := func(got string) invalid.Errors {
 		return invalid.Errors{{Field: "file", Expected: expected, Got: got}}
 	}
@@ -136,17 +138,23 @@ func (s *App) failUpload(w http.ResponseWriter, r *http.Request, err error, expe
 	case errors.Is(err, spool.ErrFull):
 		s.busy(w, r, "Too many files are being sent at once. Nothing was recorded; try again in a minute.")
 	case errors.Is(err, os.ErrDeadlineExceeded):
-		s.fail(w, r, http.StatusRequestTimeout, fmt.Sprintf("The file stopped arriving: nothing came for %.0f seconds. Nothing was recorded; choose it again.", s.stall().Seconds()))
+		s.Fail(w, r, http.StatusRequestTimeout, fmt.Sprintf("The file stopped arriving: nothing came for %.0f seconds. Nothing was recorded; choose it again.", s.stall().Seconds()))
 	case r.Context().Err() != nil:
-		s.failStore(w, r, r.Context().Err())
+		s.FailStore(w, r, r.Context().Err())
 	default:
 		refuse(http.StatusBadRequest, field("something else"))
 	}
 }
 
-// send sends a file to the client, as slowly as it likes but never without a byte for long.
-func (s *App) send(w http.ResponseWriter, r *http.Request, file *spool.File) {
-	http.ServeContent(&patientWriter{w, r.Context(), s, http.NewResponseController(w)}, r, "", time.Time{}, file)
+// Send sends a file to the client, as slowly as it likes but never without a byte for long.
+func (s *App) Send(w http.ResponseWriter, r *http.Request, file *spool.File) {
+	http.ServeContent(s.Patient(w, r), r, "", time.Time{}, file)
+}
+
+// Patient is a writer for an answer of any length: a client may be slow, but not without a byte
+// for long.
+func (s *App) Patient(w http.ResponseWriter, r *http.Request) http.ResponseWriter {
+	return &patientWriter{w, r.Context(), s, http.NewResponseController(w)}
 }
 
 // patientWriter gives each stretch of an answer its own deadline.

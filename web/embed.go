@@ -1,0 +1,20 @@
+package web
+
+import "embed"
+
+// built holds what the build makes of assets/, and the mark.
+//
+//go:embed all:static mark.svg
+var built embed.FS
+
+//go:embed *.html
+var templateFiles embed.FS
+
+// Licences is the notices of all third-party work in the binary.
+func Licences() string {
+	text, err := built.ReadFile("static/licences.txt")
+	if err != nil {
+		return "This binary was built without its notices; make build makes them.\n"
+	}
+	return string(text)
+}

@@ -1,0 +1,75 @@
+package page
+
+import (
+	"errors"
+	"net/http"
+
+	"glenmist/photo"
+	"glenmist/spool"
+	"glenmist/store"
+)
+
+type failPage struct {
+	Base
+	Words string
+	// Typed is what was sent, to be sent again; nil where nothing was.
+	Typed *TypedForm
+}
+
+// Fail answers with a page that says what went wrong. A form that could not be taken comes
+// back as it was typed.
+func (s *App) Fail(w http.ResponseWriter, r *http.Request, code int, words string) {
+	p := failPage{Base: s.Base(r, http.StatusText(code)), Words: words}
+	if returned[code] {
+		if p.Typed = newTypedForm(r); p.Typed != nil {
+			p.Title = "Not recorded"
+		}
+	}
+	s.Render(w, r, code, "fail.html", p)
+}
+
+// NotFound says that an address leads nowhere.
+func (s *App) NotFound(w http.ResponseWriter, r *http.Request) {
+	s.Fail(w, r, http.StatusNotFound, "There is nothing at this address.")
+}
+
+// busy says that a request can be sent again soon.
+func (s *App) busy(w http.ResponseWriter, r *http.Request, words string) {
+	w.Header().Set("Retry-After", "10")
+	s.Fail(w, r, http.StatusServiceUnavailable, words)
+}
+
+// troubleWords say why nothing was done, by the kind of trouble of the store.
+var troubleWords = map[store.Trouble]string{
+	store.Away:     "The database does not answer. Nothing was recorded; try again when it is back.",
+	store.Busy:     "The database is busy. Nothing was recorded; try again in a few seconds.",
+	store.Slow:     "This took longer than it may. Nothing was recorded; try again in a few seconds.",
+	store.Full:     "The disk of the database is full. Nothing was recorded; make room, then try again.",
+	store.ReadOnly: "The database takes no writes at the moment. Nothing was recorded; try again later.",
+	store.Called:   "The request was called off. Nothing was recorded.",
+	store.Unknown:  "The database reported an error, which is in the log. Nothing was recorded.",
+}
+
+// FailStore turns an error of the store into a page.
+func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		s.Fail(w, r, http.StatusNotFound, "There is no job of that number.")
+		return
+	case errors.Is(err, photo.ErrBusy), errors.Is(err, spool.ErrFull):
+		s.busy(w, r, "Too much is being sent or received at once. Nothing was recorded; try again in a minute.")
+		return
+	}
+	trouble := s.Jobs.TroubleOf(err)
+	s.Log.Error("store", "path", r.URL.Path, "trouble", trouble, "error", err)
+	s.busy(w, r, troubleWords[trouble])
+}
+
+// FailForm answers a request whose body cannot be read as a form.
+func (s *App) FailForm(w http.ResponseWriter, r *http.Request, err error) {
+	if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
+		s.Fail(w, r, http.StatusRequestEntityTooLarge, "That is more than this form takes: expected at most 64 kB, and a case file of at most 2 MB.")
+		return
+	}
+	s.Fail(w, r, http.StatusBadRequest, "That could not be read as a form.")
+}
