@@ -171,7 +171,7 @@ func millimetres(mm float64) string {
 	if mm == 0 {
 		return ""
 	}
-	return trim(mm)
+	return unit.Decimal(mm)
 }
 
 func readBeside(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {

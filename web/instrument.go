@@ -67,7 +67,7 @@ func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[s
 	fields := map[string]string{}
 	names := meterFields(key, len(m.Figures))
 	for k, v := range one.Figures {
-		fields[names[k]] = trim(v)
+		fields[names[k]] = unit.Decimal(v)
 		if m.Figures[k].Of == nil {
 			fields[names[k]] = unit.Ohms{Value: v}.String()
 		}
@@ -79,16 +79,16 @@ func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[s
 		fields["j-"+key] = "yes"
 	}
 	if one.Millimetres > 0 {
-		fields["mm-"+key] = trim(one.Millimetres)
+		fields["mm-"+key] = unit.Decimal(one.Millimetres)
 	}
 	if one.Heard != "" {
 		fields["h-"+key] = string(one.Heard)
 	}
 	if set.Leads > 0 {
-		fields["leads"] = trim(set.Leads)
+		fields["leads"] = unit.Decimal(set.Leads)
 	}
 	if set.Celsius != nil {
-		fields["celsius"] = trim(*set.Celsius)
+		fields["celsius"] = unit.Decimal(*set.Celsius)
 	}
 	if set.Make != "" {
 		fields["make"] = string(set.Make)

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"glenmist/core/engine"
@@ -132,8 +131,8 @@ func blankMeter(it seen, query url.Values) url.Values {
 	m := measureOf(it, query.Get("measure"))
 	v := url.Values{"measure": {string(m.ID)}}
 	if s, ok := it.a().Engine.Spec(string(m.ID)); ok {
-		v.Set("low", trim(s.Low))
-		v.Set("high", trim(s.High))
+		v.Set("low", unit.Decimal(s.Low))
+		v.Set("high", unit.Decimal(s.High))
 	}
 	for _, moment := range it.a().Moments { // what does not change from one reading to the next
 		r := moment.Entry.Readings()
@@ -141,13 +140,13 @@ func blankMeter(it seen, query url.Values) url.Values {
 			continue
 		}
 		if other, _ := evidence.FindMeasure(r.Measure); other.Leads && m.Leads && r.Leads > 0 {
-			v.Set("leads", trim(r.Leads))
+			v.Set("leads", unit.Decimal(r.Leads))
 		}
 		if r.Measure == m.ID && m.Length {
 			v.Set("make", string(r.Make))
 			for _, one := range r.Each {
 				if one.Millimetres > 0 {
-					v.Set("mm-"+readingKey(one), trim(one.Millimetres))
+					v.Set("mm-"+readingKey(one), unit.Decimal(one.Millimetres))
 				}
 			}
 		}
@@ -175,7 +174,6 @@ func meterName(name string) bool {
 }
 
 // trim writes a figure without needless digits.
-func trim(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
 func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors

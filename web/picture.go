@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
+	"glenmist/core/unit"
 )
 
 // picture is a framing of a capture: the same for the page and for the file that is saved.
@@ -48,7 +49,12 @@ var looks = map[string]template.HTMLAttr{
 }
 
 // Look is what a mark looks like where no style sheet says so.
-func (m stroke) Look() template.HTMLAttr { return looks[m.Class] }
+func (m stroke) Look() template.HTMLAttr {
+	if look, ok := looks[m.Class]; ok {
+		return look
+	}
+	return plugLooks[m.Class]
+}
 
 func (p *picture) line(class, d string) { p.Marks = append(p.Marks, stroke{Class: class, D: d}) }
 
@@ -63,12 +69,12 @@ func (p *picture) box(class string, x, y, w, h float64) {
 // plot is an area of a picture with a scale upwards, of kilovolts where nothing else is said.
 type plot struct {
 	*picture
-	x, y, w, h float64
-	low, high  float64
+	Left, Top, Wide, Tall float64
+	Least, Most           float64
 }
 
 func (p plot) at(kV float64) float64 {
-	return p.y + p.h*(1-(min(max(kV, p.low), p.high)-p.low)/(p.high-p.low))
+	return p.Top + p.Tall*(1-(min(max(kV, p.Least), p.Most)-p.Least)/(p.Most-p.Least))
 }
 
 // tidy is a step of a scale that has about so many: 1, 2 or 5 of some power of ten.
@@ -85,18 +91,18 @@ func tidy(span float64, about float64) float64 {
 // scale draws the scale of kilovolts.
 func (p plot) scale() { p.scaleOf("kV") }
 
-func (p plot) scaleOf(unit string) {
-	for v := math.Ceil(p.low/tidy(p.high-p.low, 6)) * tidy(p.high-p.low, 6); v <= p.high+1e-9; v += tidy(p.high-p.low, 6) {
-		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", p.x, p.at(v), p.w))
-		p.text("small", p.x-6, p.at(v)+4, "end", trim(math.Round(10*v)/10))
+func (p plot) scaleOf(of string) {
+	for v := math.Ceil(p.Least/tidy(p.Most-p.Least, 6)) * tidy(p.Most-p.Least, 6); v <= p.Most+1e-9; v += tidy(p.Most-p.Least, 6) {
+		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", p.Left, p.at(v), p.Wide))
+		p.text("small", p.Left-6, p.at(v)+4, "end", unit.Decimal(math.Round(10*v)/10))
 	}
-	p.text("small", p.x-6, p.y-8, "end", unit)
-	p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1fh%.1f", p.x, p.y, p.h, p.w))
+	p.text("small", p.Left-6, p.Top-8, "end", of)
+	p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1fh%.1f", p.Left, p.Top, p.Tall, p.Wide))
 }
 
-// trace draws columns of least and greatest across a plot from one x to another.
-func (p plot) trace(class string, d windowData, x0, x1 float64) {
-	n := len(d.Low)
+// trace draws columns of least and greatest, in hundredths of the plot's unit, from one x to another.
+func (p plot) trace(class string, low, high []int, x0, x1 float64) {
+	n := len(low)
 	if n == 0 {
 		return
 	}
@@ -107,10 +113,10 @@ func (p plot) trace(class string, d windowData, x0, x1 float64) {
 		if i == 0 {
 			step = "M"
 		}
-		fmt.Fprintf(&b, "%s%.1f %.1f", step, x(i), p.at(float64(d.High[i])/100))
+		fmt.Fprintf(&b, "%s%.1f %.1f", step, x(i), p.at(float64(high[i])/100))
 	}
 	for i := n - 1; i >= 0; i-- {
-		fmt.Fprintf(&b, "L%.1f %.1f", x(i), p.at(float64(d.Low[i])/100))
+		fmt.Fprintf(&b, "L%.1f %.1f", x(i), p.at(float64(low[i])/100))
 	}
 	b.WriteByte('z')
 	p.line(class, b.String())

@@ -29,21 +29,21 @@ func topOf(sums []scope.Summary) float64 {
 func (d framing) drawBars(p *picture) {
 	a := plot{p, 52, 24, 812, 240, 0, topOf(d.read.sums)}
 	if d.need[0] > 0 {
-		p.box("need", a.x, a.at(1.15*d.need[0]), a.w, a.at(0.85*d.need[0])-a.at(1.15*d.need[0]))
+		p.box("need", a.Left, a.at(1.15*d.need[0]), a.Wide, a.at(0.85*d.need[0])-a.at(1.15*d.need[0]))
 	}
 	a.scale()
 	snapped := false
 	for _, s := range d.read.sums {
 		snapped = snapped || s.Snap > 0
 	}
-	if snapped && d.need[1] > 0 && d.need[1] < a.high {
-		p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(d.need[1]), a.w))
+	if snapped && d.need[1] > 0 && d.need[1] < a.Most {
+		p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.at(d.need[1]), a.Wide))
 	}
-	wide := a.w / float64(len(d.read.sums))
+	wide := a.Wide / float64(len(d.read.sums))
 	bar := min(54, 0.46*wide)
 	var told []string
 	for i, s := range d.read.sums {
-		x := a.x + wide*(float64(i)+0.5)
+		x := a.Left + wide*(float64(i)+0.5)
 		class, words := "bar", "text"
 		if d.odd[s.Cylinder] != "" {
 			class, words = "badly", "alarm"
@@ -55,7 +55,7 @@ func (d framing) drawBars(p *picture) {
 		if s.Snap > 0 {
 			p.line("part", fmt.Sprintf("M%.1f %.1fl6 10h-12z", x+bar/2+11, a.at(s.Snap)-5))
 		}
-		p.text(words, x, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		p.text(words, x, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
 		value := fmt.Sprintf("%.1f", s.Usual)
 		if s.AtLeast {
 			value = "≥ " + value
@@ -63,7 +63,7 @@ func (d framing) drawBars(p *picture) {
 		if s.Usual == 0 {
 			value = "none"
 		}
-		p.text("small", x, a.y+a.h+37, "middle", value)
+		p.text("small", x, a.Top+a.Tall+37, "middle", value)
 		told = append(told, fmt.Sprintf("%d %.1f kV, %.1f to %.1f", s.Cylinder, s.Usual, s.Low, s.High))
 	}
 	foot := "Bar: usual kV; stroke: lowest to highest but for one in twenty; triangle: on snap"
@@ -73,7 +73,7 @@ func (d framing) drawBars(p *picture) {
 			foot += fmt.Sprintf(", dashes %.1f at full load", d.need[1])
 		}
 	}
-	p.text("small", a.x, float64(p.H)-8, "start", foot+".")
+	p.text("small", a.Left, float64(p.H)-8, "start", foot+".")
 	p.Words = "Kilovolts by cylinder: " + joined(told, "none") + "."
 }
 
@@ -86,17 +86,17 @@ func (d framing) drawSpread(p *picture) {
 	a := plot{p, 52, 24, 812, 240, 0, top}
 	a.scale()
 	const bins = 32
-	wide := a.w / float64(len(d.read.sums))
+	wide := a.Wide / float64(len(d.read.sums))
 	var told []string
 	for i, s := range d.read.sums {
-		x := a.x + wide*float64(i) + 0.12*wide
+		x := a.Left + wide*float64(i) + 0.12*wide
 		var count [bins]int
 		most := 1
 		for _, shot := range d.read.a.Shots {
 			if shot.Cylinder != s.Cylinder || shot.Waste || shot.Snap || shot.Between {
 				continue
 			}
-			k := min(bins-1, int(shot.Firing/a.high*bins))
+			k := min(bins-1, int(shot.Firing/a.Most*bins))
 			count[k]++
 			most = max(most, count[k])
 		}
@@ -106,16 +106,16 @@ func (d framing) drawSpread(p *picture) {
 		}
 		for k, n := range count {
 			if n > 0 {
-				low, high := a.at(a.high*float64(k)/bins), a.at(a.high*float64(k+1)/bins)
+				low, high := a.at(a.Most*float64(k)/bins), a.at(a.Most*float64(k+1)/bins)
 				p.box(class, x, high+1, 0.72*wide*float64(n)/float64(most), low-high-2)
 			}
 		}
-		p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.y, a.h))
-		p.text(words, x+0.36*wide, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
-		p.text("small", x+0.36*wide, a.y+a.h+37, "middle", fmt.Sprintf("%d events", s.Events))
+		p.line("axis", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.Top, a.Tall))
+		p.text(words, x+0.36*wide, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		p.text("small", x+0.36*wide, a.Top+a.Tall+37, "middle", fmt.Sprintf("%d events", s.Events))
 		told = append(told, fmt.Sprintf("%d scatters by %.0f %%", s.Cylinder, 100*s.Scatter))
 	}
-	p.text("small", a.x, float64(p.H)-8, "start", "Each cylinder’s own tallest bar is as wide as its column; events on snap are left out.")
+	p.text("small", a.Left, float64(p.H)-8, "start", "Each cylinder’s own tallest bar is as wide as its column; events on snap are left out.")
 	p.Words = "How often each kilovolt was met: " + joined(told, "nothing") + "."
 }
 
@@ -145,14 +145,14 @@ func (d framing) drawEvents(p *picture) {
 	var told []string
 	for i, s := range d.read.sums {
 		a := plot{p, 92, 10 + row*float64(i), 700, row - 8, 0, top}
-		p.line("axis", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.y+a.h, a.w))
+		p.line("axis", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.Top+a.Tall, a.Wide))
 		words := "text"
 		if d.odd[s.Cylinder] != "" {
 			words = "alarm"
 		}
-		p.text(words, a.x-10, a.y+a.h/2+5, "end", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprintf("cyl. %d", s.Cylinder))
+		p.text(words, a.Left-10, a.Top+a.Tall/2+5, "end", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprintf("cyl. %d", s.Cylinder))
 		if s.Usual > 0 {
-			p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(s.Usual), a.w))
+			p.line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.at(s.Usual), a.Wide))
 		}
 		var dots, ups strings.Builder
 		jumped := 0
@@ -177,7 +177,7 @@ func (d framing) drawEvents(p *picture) {
 		if jumped > 0 {
 			note = fmt.Sprintf("%s, %d ▲", note, jumped)
 		}
-		p.text("small", a.x+a.w+8, a.y+a.h/2+5, "start", note)
+		p.text("small", a.Left+a.Wide+8, a.Top+a.Tall/2+5, "start", note)
 		told = append(told, fmt.Sprintf("%d: %d events, %d jumps", s.Cylinder, s.Events+s.Snaps, jumped))
 	}
 	p.text("small", 92, float64(p.H)-8, "start", "0 s")
@@ -199,11 +199,11 @@ func (d framing) drawCompare(p *picture) {
 	}
 	a := plot{p, 52, 24, 812, 240, 0, top}
 	a.scale()
-	wide := a.w / float64(len(all))
+	wide := a.Wide / float64(len(all))
 	bar := min(40, 0.3*wide)
 	var told []string
 	for i, c := range all {
-		x := a.x + wide*(float64(i)+0.5)
+		x := a.Left + wide*(float64(i)+0.5)
 		column := func(class string, s scope.Summary, x float64) {
 			if s.Usual == 0 {
 				return
@@ -221,10 +221,10 @@ func (d framing) drawCompare(p *picture) {
 			told = append(told, fmt.Sprintf("cylinder %d %s", c.Cylinder, c.Words))
 		}
 		column(class, c.After, x+2)
-		p.text(words, x, a.y+a.h+20, "middle", map[bool]string{true: "▲ "}[c.Words != ""]+fmt.Sprint(c.Cylinder))
-		p.text("small", x, a.y+a.h+37, "middle", fmt.Sprintf("%.1f → %.1f", c.Before.Usual, c.After.Usual))
+		p.text(words, x, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[c.Words != ""]+fmt.Sprint(c.Cylinder))
+		p.text("small", x, a.Top+a.Tall+37, "middle", fmt.Sprintf("%.1f → %.1f", c.Before.Usual, c.After.Usual))
 	}
-	p.text("small", a.x, float64(p.H)-8, "start", "Dashed: before; full: after; stroke: lowest to highest.")
+	p.text("small", a.Left, float64(p.H)-8, "start", "Dashed: before; full: after; stroke: lowest to highest.")
 	p.Words = "Before and after: " + joined(told, "nothing has changed by more than scatter does") + "."
 }
 

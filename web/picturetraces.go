@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"glenmist/core/unit"
 	"math"
 )
 
@@ -32,7 +33,7 @@ func (d framing) drawTrace(p *picture) {
 	low, high := rangeOf(w)
 	a := plot{p, 52, 24, 812, 258, low, high}
 	a.scale()
-	x := func(seconds float64) float64 { return a.x + a.w*(seconds-w.From)/(w.To-w.From) }
+	x := func(seconds float64) float64 { return a.Left + a.Wide*(seconds-w.From)/(w.To-w.From) }
 	var told []string
 	for _, shot := range d.read.a.Shots {
 		if shot.Channel != d.channel || shot.At < w.From || shot.At > w.To || len(told) > 12 {
@@ -61,7 +62,7 @@ func (d framing) drawTrace(p *picture) {
 		}
 		told = append(told, fmt.Sprintf("cylinder %d fires at %.1f kV and burns %.2f ms at %.2f kV", e.Cylinder, e.Firing, e.Burn, e.Line))
 	}
-	a.trace("trace", w, a.x, a.x+a.w)
+	a.trace("trace", w.Low, w.High, a.Left, a.Left+a.Wide)
 	d.times(a, 1000*w.From, 1000*w.To)
 	p.Words = fmt.Sprintf("Trace from %.1f to %.1f ms: %s.", 1000*w.From, 1000*w.To, joined(told, "no event in it"))
 }
@@ -70,11 +71,11 @@ func (d framing) drawTrace(p *picture) {
 func (d framing) times(a plot, from, to float64) {
 	step := tidy(to-from, 9)
 	for t := math.Ceil(from/step) * step; t <= to+1e-9; t += step {
-		x := a.x + a.w*(t-from)/(to-from)
-		a.line("axis", fmt.Sprintf("M%.1f %.1fv5", x, a.y+a.h))
-		a.text("small", x, a.y+a.h+19, "middle", trim(math.Round(1000*t)/1000))
+		x := a.Left + a.Wide*(t-from)/(to-from)
+		a.line("axis", fmt.Sprintf("M%.1f %.1fv5", x, a.Top+a.Tall))
+		a.text("small", x, a.Top+a.Tall+19, "middle", unit.Decimal(math.Round(1000*t)/1000))
 	}
-	a.text("small", a.x-6, a.y+a.h+19, "end", "ms")
+	a.text("small", a.Left-6, a.Top+a.Tall+19, "end", "ms")
 }
 
 // class is how the trace of a cylinder is drawn: the one in question stands out.
@@ -105,15 +106,15 @@ func (d framing) drawRow(p *picture) {
 	low, high := rangeOfShapes(shapes)
 	a := plot{p, 52, 24, 812, 258, low, high}
 	a.scale()
-	wide := a.w / float64(len(shapes))
+	wide := a.Wide / float64(len(shapes))
 	for i, s := range shapes {
-		x := a.x + wide*float64(i)
+		x := a.Left + wide*float64(i)
 		if i > 0 {
-			p.line("grid", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.y, a.h))
+			p.line("grid", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.Top, a.Tall))
 		}
-		a.trace(d.plain(s.Event.Cylinder), s.Window, x+3, x+wide-3)
-		p.text("text", x+wide/2, a.y+a.h+20, "middle", fmt.Sprint(s.Event.Cylinder))
-		p.text("small", x+wide/2, a.y+a.h+37, "middle", fmt.Sprintf("%.1f kV", s.Event.Firing))
+		a.trace(d.plain(s.Event.Cylinder), s.Window.Low, s.Window.High, x+3, x+wide-3)
+		p.text("text", x+wide/2, a.Top+a.Tall+20, "middle", fmt.Sprint(s.Event.Cylinder))
+		p.text("small", x+wide/2, a.Top+a.Tall+37, "middle", fmt.Sprintf("%.1f kV", s.Event.Firing))
 	}
 	p.Words = fmt.Sprintf("Cycle %d end to end, in firing order: %s.", d.cycle+1, shapeWords(shapes))
 }
@@ -126,12 +127,12 @@ func (d framing) drawOver(p *picture) {
 	for _, front := range []bool{false, true} {
 		for _, s := range shapes {
 			if (s.Event.Cylinder == int(d.cylinder)) == front {
-				a.trace(d.class(s.Event.Cylinder), s.Window, a.x, a.x+a.w)
+				a.trace(d.class(s.Event.Cylinder), s.Window.Low, s.Window.High, a.Left, a.Left+a.Wide)
 			}
 		}
 	}
 	d.times(a, -d.before, d.after)
-	p.text("text", a.x+a.w, a.y+4, "end", fmt.Sprintf("in front: cylinder %d", d.cylinder))
+	p.text("text", a.Left+a.Wide, a.Top+4, "end", fmt.Sprintf("in front: cylinder %d", d.cylinder))
 	p.Words = fmt.Sprintf("Cycle %d, cylinders laid over each other: %s.", d.cycle+1, shapeWords(shapes))
 }
 
@@ -142,10 +143,10 @@ func (d framing) drawStack(p *picture) {
 	p.H = int(row*float64(max(1, len(shapes)))) + 60
 	for i, s := range shapes {
 		a := plot{p, 96, 10 + row*float64(i), 700, row, low, high}
-		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", a.x, a.at(0), a.w))
-		a.trace(d.plain(s.Event.Cylinder), s.Window, a.x, a.x+a.w)
-		p.text("text", a.x-10, a.at(0), "end", fmt.Sprintf("cylinder %d", s.Event.Cylinder))
-		p.text("small", a.x+a.w+8, a.at(0), "start", fmt.Sprintf("%.1f kV", s.Event.Firing))
+		p.line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.at(0), a.Wide))
+		a.trace(d.plain(s.Event.Cylinder), s.Window.Low, s.Window.High, a.Left, a.Left+a.Wide)
+		p.text("text", a.Left-10, a.at(0), "end", fmt.Sprintf("cylinder %d", s.Event.Cylinder))
+		p.text("small", a.Left+a.Wide+8, a.at(0), "start", fmt.Sprintf("%.1f kV", s.Event.Firing))
 	}
 	d.times(plot{p, 96, 10, 700, row * float64(len(shapes)), low, high}, -d.before, d.after)
 	p.Words = fmt.Sprintf("Cycle %d, cylinders below each other in firing order: %s.", d.cycle+1, shapeWords(shapes))

@@ -28,41 +28,38 @@ const (
 	mid          = 50.0
 )
 
-func init() {
-	// The colours of plugs are those of the things themselves, in either theme.
-	for class, look := range map[string]template.HTMLAttr{
-		"p-steel":  `fill="#b4bcbf" stroke="#3d474b" stroke-width="1.2" stroke-linejoin="round"`,
-		"p-dark":   `fill="none" stroke="#3d474b" stroke-width="1"`,
-		"p-brass":  `fill="#cdb26a" stroke="#5b4a1c" stroke-width="1"`,
-		"p-glazed": `fill="#f7f6f1" stroke="#6c7476" stroke-width="1.2"`,
-		"p-rib":    `fill="none" stroke="#b9bdb8" stroke-width="1.2"`,
-		"p-empty":  `fill="#eceeea" stroke="#8a948f" stroke-width="1.2" stroke-dasharray="3 2"`,
-		"p-tan":    `fill="#c9a274" stroke="#6b5334" stroke-width="1.2"`,
-		"p-grey":   `fill="#cbc9c1" stroke="#6c6a62" stroke-width="1.2"`,
-		"p-pale":   `fill="#efe6d3" stroke="#8d8468" stroke-width="1.2"`,
-		"p-white":  `fill="#ffffff" stroke="#54646c" stroke-width="1.6"`,
-		"p-black":  `fill="#2a2623" stroke="#0d0c0b" stroke-width="1.2"`,
-		"p-soot":   `fill="#191614" stroke="#000000" stroke-width="0.4"`,
-		"p-ash":    `fill="#e8ddb8" stroke="#8c7c46" stroke-width="0.8"`,
-		"p-glaze":  `fill="#d9b23c" fill-opacity="0.75" stroke="#8a6a10" stroke-width="0.8"`,
-		"p-shine":  `fill="none" stroke="#ffffff" stroke-width="1.6" stroke-linecap="round"`,
-		"p-bubble": `fill="#fffdf4" stroke="#7c7350" stroke-width="1"`,
-		"p-lump":   `fill="#4a3d33" stroke="#1c1611" stroke-width="1"`,
-		"p-fuel":   `fill="#bfe0ea" fill-opacity="0.9" stroke="#2c6c85" stroke-width="1"`,
-		"p-oil":    `fill="#7a5413" fill-opacity="0.85" stroke="#3a2706" stroke-width="1"`,
-		"p-water":  `fill="#69a8dc" fill-opacity="0.85" stroke="#1d4c79" stroke-width="1"`,
-		"p-rust":   `fill="#a5572a" fill-opacity="0.8" stroke="#5f2c10" stroke-width="0.8"`,
-		"p-ring":   `fill="#9b6a3c" fill-opacity="0.75" stroke="none"`,
-		"p-crack":  `fill="none" stroke="#a01608" stroke-width="1.8" stroke-linejoin="round"`,
-		"p-track":  `fill="none" stroke="#120f0d" stroke-width="2.4" stroke-linejoin="round" stroke-linecap="round"`,
-		"p-rubber": `fill="#3a4045" stroke="#15191b" stroke-width="1.2" stroke-linejoin="round"`,
-		"p-pale-r": `fill="none" stroke="#d6dadb" stroke-width="1.4" stroke-linecap="round"`,
-		"p-copper": `fill="none" stroke="#c98d4a" stroke-width="2"`,
-		"p-hole":   `fill="#2b3236" stroke="#15191b" stroke-width="1"`,
-		"p-alarm":  `fill="#a01608" font-size="20" font-weight="700"`,
-	} {
-		looks[class] = look
-	}
+// plugLooks are the classes of a plug's drawing: the colours are those of the things themselves,
+// in either theme.
+var plugLooks = map[string]template.HTMLAttr{
+	"p-steel":  `fill="#b4bcbf" stroke="#3d474b" stroke-width="1.2" stroke-linejoin="round"`,
+	"p-dark":   `fill="none" stroke="#3d474b" stroke-width="1"`,
+	"p-brass":  `fill="#cdb26a" stroke="#5b4a1c" stroke-width="1"`,
+	"p-glazed": `fill="#f7f6f1" stroke="#6c7476" stroke-width="1.2"`,
+	"p-rib":    `fill="none" stroke="#b9bdb8" stroke-width="1.2"`,
+	"p-empty":  `fill="#eceeea" stroke="#8a948f" stroke-width="1.2" stroke-dasharray="3 2"`,
+	"p-tan":    `fill="#c9a274" stroke="#6b5334" stroke-width="1.2"`,
+	"p-grey":   `fill="#cbc9c1" stroke="#6c6a62" stroke-width="1.2"`,
+	"p-pale":   `fill="#efe6d3" stroke="#8d8468" stroke-width="1.2"`,
+	"p-white":  `fill="#ffffff" stroke="#54646c" stroke-width="1.6"`,
+	"p-black":  `fill="#2a2623" stroke="#0d0c0b" stroke-width="1.2"`,
+	"p-soot":   `fill="#191614" stroke="#000000" stroke-width="0.4"`,
+	"p-ash":    `fill="#e8ddb8" stroke="#8c7c46" stroke-width="0.8"`,
+	"p-glaze":  `fill="#d9b23c" fill-opacity="0.75" stroke="#8a6a10" stroke-width="0.8"`,
+	"p-shine":  `fill="none" stroke="#ffffff" stroke-width="1.6" stroke-linecap="round"`,
+	"p-bubble": `fill="#fffdf4" stroke="#7c7350" stroke-width="1"`,
+	"p-lump":   `fill="#4a3d33" stroke="#1c1611" stroke-width="1"`,
+	"p-fuel":   `fill="#bfe0ea" fill-opacity="0.9" stroke="#2c6c85" stroke-width="1"`,
+	"p-oil":    `fill="#7a5413" fill-opacity="0.85" stroke="#3a2706" stroke-width="1"`,
+	"p-water":  `fill="#69a8dc" fill-opacity="0.85" stroke="#1d4c79" stroke-width="1"`,
+	"p-rust":   `fill="#a5572a" fill-opacity="0.8" stroke="#5f2c10" stroke-width="0.8"`,
+	"p-ring":   `fill="#9b6a3c" fill-opacity="0.75" stroke="none"`,
+	"p-crack":  `fill="none" stroke="#a01608" stroke-width="1.8" stroke-linejoin="round"`,
+	"p-track":  `fill="none" stroke="#120f0d" stroke-width="2.4" stroke-linejoin="round" stroke-linecap="round"`,
+	"p-rubber": `fill="#3a4045" stroke="#15191b" stroke-width="1.2" stroke-linejoin="round"`,
+	"p-pale-r": `fill="none" stroke="#d6dadb" stroke-width="1.4" stroke-linecap="round"`,
+	"p-copper": `fill="none" stroke="#c98d4a" stroke-width="2"`,
+	"p-hole":   `fill="#2b3236" stroke="#15191b" stroke-width="1"`,
+	"p-alarm":  `fill="#a01608" font-size="20" font-weight="700"`,
 }
 
 func (d *plugDrawing) line(class, path string) {

@@ -33,8 +33,8 @@ var plugsView = view{
 			v.Set(v.Get("at"), l.Text())
 		}
 		if spec, ok := it.a().Engine.Spec(engine.PlugGap); ok {
-			v.Set("gap-low", trim(spec.Low))
-			v.Set("gap-high", trim(spec.High))
+			v.Set("gap-low", unit.Decimal(spec.Low))
+			v.Set("gap-high", unit.Decimal(spec.High))
 		}
 		return v
 	},

@@ -82,7 +82,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 	v := &renewView{One: "this " + string(kind), Set: fmt.Sprintf("all %d %ss", n, kind), Kind: string(kind)}
 	var bad invalid.Errors
 	number := func(name, words, of string, usual float64) float64 {
-		f := renewField{Name: name, Words: words, Unit: of, Value: typed.Get(name), Hint: trim(math.Round(usual))}
+		f := renewField{Name: name, Words: words, Unit: of, Value: typed.Get(name), Hint: unit.Decimal(math.Round(usual))}
 		value := usual
 		if text := strings.TrimSpace(f.Value); text != "" {
 			got, ok := unit.Figure(text)
@@ -139,7 +139,7 @@ func (v *renewView) sums(c renew.Case) {
 		v.Says = append(v.Says, fmt.Sprintf("The set pays from %s on.", km(even)))
 	}
 	if price := c.EvenPrice(); price > 0 {
-		v.Says = append(v.Says, fmt.Sprintf("At this horizon it pays below %s a piece.", trim(math.Round(10*price)/10)))
+		v.Says = append(v.Says, fmt.Sprintf("At this horizon it pays below %s a piece.", unit.Decimal(math.Round(10*price)/10)))
 	}
 	v.Picture = drawRenew(c, most, even, ok)
 }
@@ -151,7 +151,7 @@ func drawRenew(c renew.Case, most, even float64, pays bool) *picture {
 	top := 1.1 * math.Max(end.One(), end.Set())
 	a := plot{p, 60, 24, 430, 180, 0, top}
 	a.scaleOf("cost")
-	x := func(km float64) float64 { return a.x + a.w*km/most }
+	x := func(km float64) float64 { return a.Left + a.Wide*km/most }
 	line := func(class string, of func(renew.Costs) float64) {
 		var d strings.Builder
 		for i := range 61 {
@@ -163,19 +163,19 @@ func drawRenew(c renew.Case, most, even float64, pays bool) *picture {
 	line("mid", renew.Costs.One)
 	line("whisk", renew.Costs.Set)
 	begin := c.Over(0)
-	p.text("text", a.x+8, a.at(begin.One())-8, "start", "this one")
-	p.text("text", a.x+8, a.at(begin.Set())-8, "start", "the set")
-	p.line("part", fmt.Sprintf("M%.1f %.1fv%.1f", x(float64(c.Horizon)), a.y, a.h))
-	p.text("label", x(float64(c.Horizon))+4, a.y+12, "start", "ahead")
+	p.text("text", a.Left+8, a.at(begin.One())-8, "start", "this one")
+	p.text("text", a.Left+8, a.at(begin.Set())-8, "start", "the set")
+	p.line("part", fmt.Sprintf("M%.1f %.1fv%.1f", x(float64(c.Horizon)), a.Top, a.Tall))
+	p.text("label", x(float64(c.Horizon))+4, a.Top+12, "start", "ahead")
 	if pays && even > 0 {
 		p.line("odd", fmt.Sprintf("M%.1f %.1fl-6 11h12z", x(even), a.at(c.Over(even).Set())+2))
 	}
 	step := tidy(most, 6)
 	for km := 0.0; km <= most+1; km += step {
-		p.line("axis", fmt.Sprintf("M%.1f %.1fv5", x(km), a.y+a.h))
-		p.text("small", x(km), a.y+a.h+19, "middle", unit.Thousands(int(km)))
+		p.line("axis", fmt.Sprintf("M%.1f %.1fv5", x(km), a.Top+a.Tall))
+		p.text("small", x(km), a.Top+a.Tall+19, "middle", unit.Thousands(int(km)))
 	}
-	p.text("small", a.x+a.w+6, a.y+a.h+19, "start", "km")
+	p.text("small", a.Left+a.Wide+6, a.Top+a.Tall+19, "start", "km")
 	p.Words = fmt.Sprintf("Expected cost over the distance ahead: this one alone from %.0f to %.0f, the set from %.0f to %.0f.", c.Over(0).One(), end.One(), c.Over(0).Set(), end.Set())
 	return p
 }

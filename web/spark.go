@@ -91,10 +91,10 @@ func seenField(p engine.Place) string { return "seen-" + string(p) }
 func blankSpark(it seen, query url.Values) url.Values {
 	v := url.Values{"tester": {"opened-plug"}, "from": {string(engine.Boot)}}
 	if s, ok := it.a().Engine.Spec(engine.PlugGap); ok {
-		v.Set("plug-gap", trim(s.High))
+		v.Set("plug-gap", unit.Decimal(s.High))
 	}
 	if s, ok := it.a().Engine.Spec(engine.SparkRatio); ok {
-		v.Set("ratio", trim(s.High))
+		v.Set("ratio", unit.Decimal(s.High))
 	}
 	for _, m := range it.a().Moments { // the tester and the day stay as they were
 		s := m.Entry.Sparks()
@@ -104,9 +104,9 @@ func blankSpark(it seen, query url.Values) url.Values {
 		v.Set("tester", string(s.Tester))
 		v.Set("from", string(s.From))
 		if s.GapMM > 0 {
-			v.Set("gap", trim(s.GapMM)+" mm")
-			v.Set("altitude", trim(math.Round(10*s.AirKPa)/10)+" kPa")
-			v.Set("air", trim(s.AirCelsius))
+			v.Set("gap", unit.Decimal(s.GapMM)+" mm")
+			v.Set("altitude", unit.Decimal(math.Round(10*s.AirKPa)/10)+" kPa")
+			v.Set("air", unit.Decimal(s.AirCelsius))
 		}
 	}
 	for name, values := range query {
