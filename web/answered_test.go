@@ -21,7 +21,7 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	pages, err := page.LoadTemplates(assets, templateFiles)
+	pages, err := page.LoadTemplates(assets, templates...)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"math"
 	"net/http"
 	"strconv"
@@ -12,8 +11,8 @@ import (
 
 	"glenmist/core/calc"
 	"glenmist/core/invalid"
-	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -45,66 +44,12 @@ func (calcPage) Figure(v float64, of string) string {
 	return s
 }
 
-// scaleView is a test's kilovolts on a scale of 480 by 146.
-type scaleView struct {
-	Proven, Perhaps int // where the proven part ends, and where the range does
-	ProvenWords     string
-	ProvenX         int  // where that is written: in the bar, or
-	Beside          bool // beside it where it is short
-	Ticks           []scaleTick
-	Needs           []scaleNeed
-	Words           string
-}
-
-type scaleTick struct{ X, KV int }
-
-type scaleNeed struct {
-	X, Y    int
-	Words   string
-	Cleared bool
-}
-
 // Scale draws what a test proves beside what each condition needs.
-func (p calcPage) Scale() *scaleView {
+func (p calcPage) Scale() *draw.Scale {
 	if p.Answer == nil || p.Answer.Scale == nil {
 		return nil
 	}
-	return newScale(p.Answer.Scale)
-}
-
-// newScale draws a test on a scale of kilovolts.
-func newScale(s *spark.Scale) *scaleView {
-	// The words of each need stand to the right of its line, in stairs: no line crosses them
-	// where the highest need leaves them room.
-	const width, left, room = 448.0, 14, 0.66
-	most := s.Proof.High
-	for _, n := range s.Needs {
-		most = max(most, n.KV/room)
-	}
-	step := 5
-	if most > 40 {
-		step = 10
-	}
-	end := float64(step) * math.Ceil(most/float64(step))
-	x := func(kV float64) int { return int(math.Round(left + width*kV/end)) }
-	v := &scaleView{Proven: x(s.Proof.Low), Perhaps: x(s.Proof.High), ProvenWords: fmt.Sprintf("%.1f kV proven", s.Proof.Low)}
-	if v.ProvenX = left + 8; v.Proven < 150 {
-		v.ProvenX, v.Beside = v.Perhaps+8, true
-	}
-	for kV := 0; float64(kV) <= end; kV += step {
-		v.Ticks = append(v.Ticks, scaleTick{x(float64(kV)), kV})
-	}
-	var words []string
-	for i, n := range s.Needs {
-		need := scaleNeed{X: x(n.KV), Y: 16 + 21*i, Words: fmt.Sprintf("✕ %s %.1f kV", n.Condition.Words, n.KV), Cleared: n.Cleared}
-		if n.Cleared {
-			need.Words = strings.Replace(need.Words, "✕", "✓", 1)
-		}
-		v.Needs = append(v.Needs, need)
-		words = append(words, need.Words)
-	}
-	v.Words = v.ProvenWords + ": " + strings.Join(words, ", ")
-	return v
+	return draw.NewScale(p.Answer.Scale)
 }
 
 func (s *server) listCalculators(w http.ResponseWriter, r *http.Request) {

@@ -71,7 +71,7 @@ func readCounters(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: c}, bad
 }
 
-// countsView is one run's counters in words and as a picture: a bar for each
+// countsView is one run's counters in words and as a Picture: a bar for each
 // cylinder, with what the exact test against the others says.
 type countsView struct {
 	Entry       int

@@ -1,6 +1,12 @@
 package web
 
-import "embed"
+import (
+	"embed"
+	"io/fs"
+
+	"glenmist/web/draw"
+	"glenmist/web/page"
+)
 
 // built holds what the build makes of assets/, and the mark.
 //
@@ -8,7 +14,10 @@ import "embed"
 var built embed.FS
 
 //go:embed *.html
-var templateFiles embed.FS
+var own embed.FS
+
+// templates are those of all rooms.
+var templates = []fs.FS{page.Layout, draw.Templates, own}
 
 // Licences is the notices of all third-party work in the binary.
 func Licences() string {

@@ -19,6 +19,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -27,7 +28,7 @@ type findingPage struct {
 	page.Base
 	At       string
 	Job      job.Job
-	Plan     planView
+	Plan     draw.Plan
 	Verdict  *evidence.Verdict
 	Signed   *evidence.Entry
 	Status   string
@@ -37,7 +38,7 @@ type findingPage struct {
 	Spared   []string
 	Left     []string
 	Cautions []string
-	Picture  *picture
+	Picture  *draw.Picture
 	Gates    []gateLine
 	Lines    []ledgerLine
 	Parts    []string
@@ -80,7 +81,7 @@ func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, b
 		return findingPage{}, false
 	}
 	j := it.rec.Job
-	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: jobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
+	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: draw.JobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
 	m := verdictView.model(it, page.NewForm(url.Values{}, nil, page.SameName)).(verdictModel) //nolint:forcetypeassert // it is the view's own
 	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
 	if m.Signed != nil { // what was signed stands until a second one is

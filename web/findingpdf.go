@@ -16,6 +16,7 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 )
 
 // paperSizes are the sizes of paper that a finding comes on, by what the address says.
@@ -214,7 +215,7 @@ var colourOf = regexp.MustCompile(`(fill|stroke)="(#[0-9a-f]{6}|none)"`)
 
 // strokes draws the marks of a picture in millimetres, in the colours that they have where they
 // stand alone.
-func (d *pdfSheet) strokes(marks []stroke, x, y, scale float64) {
+func (d *pdfSheet) strokes(marks []draw.Mark, x, y, scale float64) {
 	for _, m := range marks {
 		fill, line := "none", "none"
 		for _, found := range colourOf.FindAllStringSubmatch(string(m.Look()), -1) {
@@ -309,9 +310,9 @@ func rgb(hex string) (r, g, b int) {
 
 // bay draws the engine plan: the blocks, the cylinders with their counts, and the tags of what
 // sits there now.
-func (d *pdfSheet) bay(p planView, x, y, w, h float64) {
+func (d *pdfSheet) bay(p draw.Plan, x, y, w, h float64) {
 	scale := min(w/float64(p.W), h/float64(p.H))
-	at := func(b box) (float64, float64, float64, float64) {
+	at := func(b draw.Box) (float64, float64, float64, float64) {
 		return x + scale*float64(b.X), y + scale*float64(b.Y), scale * float64(b.W), scale * float64(b.H)
 	}
 	text := func(style string, size float64, cx, cy int, words string) {
@@ -325,12 +326,12 @@ func (d *pdfSheet) bay(p planView, x, y, w, h float64) {
 	text("", 15, p.W/2, 14, "firewall")
 	text("", 15, p.W/2, p.H-4, "front bumper")
 	for _, b := range p.Blocks {
-		bx, by, bw, bh := at(b.box)
+		bx, by, bw, bh := at(b.Box)
 		d.SetFillColor(238, 242, 238)
 		d.RoundedRect(bx, by, bw, bh, 1, "1234", "FD")
 	}
 	for _, c := range p.Cells {
-		cx, cy, cw, ch := at(c.box)
+		cx, cy, cw, ch := at(c.Box)
 		d.SetFillColor(250, 251, 248)
 		d.SetDrawColor(118, 133, 124)
 		d.SetTextColor(20, 32, 27)
@@ -345,14 +346,14 @@ func (d *pdfSheet) bay(p planView, x, y, w, h float64) {
 		if c.Trouble {
 			mark = "▲ " + mark
 		}
-		text("B", 26, c.midX(), c.Y+c.H*2/5, mark)
+		text("B", 26, c.MidX(), c.Y+c.H*2/5, mark)
 		tags := make([]string, len(c.Tags))
 		for i, t := range c.Tags {
 			tags[i] = string(t)
 		}
-		text("", 14, c.midX(), c.Y+c.H*2/3, strings.Join(tags, " "))
+		text("", 14, c.MidX(), c.Y+c.H*2/3, strings.Join(tags, " "))
 		if !strings.HasPrefix(c.Count, "no ") {
-			text("", 12, c.midX(), c.Y+c.H*9/10, c.Count)
+			text("", 12, c.MidX(), c.Y+c.H*9/10, c.Count)
 		}
 	}
 }

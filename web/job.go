@@ -25,6 +25,7 @@ import (
 	"glenmist/core/shop"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -38,7 +39,7 @@ type jobPage struct {
 	By       string
 	Status   plan.Status
 	Stamp    string
-	Plan     planView
+	Plan     draw.Plan
 	Chosen   *chosenView
 	Next     plan.Card
 	Elses    []elseView
@@ -211,7 +212,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 		p.Cleared = clearedWords(a.Engine, plan.Cleared(a))
 	}
 	chosen := chosenCylinder(r, it)
-	p.Plan = jobPlan(a, j.Number, chosen)
+	p.Plan = draw.JobPlan(a, j.Number, chosen)
 	p.Pattern = newPattern(a)
 	p.Fails, p.Failing = failings(), string(j.FailsWhen)
 	for _, sign := range j.Signs {
@@ -282,7 +283,7 @@ func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
 }
 
 func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
-	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell planCell) bool { return cell.N == int(c) })]
+	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell draw.Cell) bool { return cell.N == int(c) })]
 	v := &chosenView{N: int(c), Suspicion: cell.Suspicion, Count: cell.Count, Close: p.At}
 	for _, k := range a.Engine.PartKinds() {
 		t := a.Now.Serving(k, c)

@@ -16,6 +16,7 @@ import (
 	"glenmist/core/spark"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -55,7 +56,7 @@ type kvChosen struct {
 	kvLine
 	Kinds   []kvTab
 	Kind    pictureKind
-	Picture *picture
+	Picture *draw.Picture
 	Lines   []kvRow
 	Said    []string
 	Odd     []string // what is odd, cylinder by cylinder
@@ -349,7 +350,7 @@ func (v *kvChosen) tabs(d framing, number int) {
 		t := kvTab{Words: k.Words, Says: k.Says, Href: "kv?" + q.Encode(), Current: i == current}
 		switch i {
 		case (current + 1) % len(pictureKinds):
-			t.Key, t.Does = ".", "The next picture: "+k.Words
+			t.Key, t.Does = ".", "The next Picture: "+k.Words
 		case (current + len(pictureKinds) - 1) % len(pictureKinds):
 			t.Key, t.Does = ",", "The picture before: "+k.Words
 		}

@@ -14,6 +14,7 @@ import (
 	"glenmist/core/readings"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -44,7 +45,7 @@ type meterModel struct {
 	Orders   bool // there is more than one order
 	Caution  string
 	Sheet    *readings.Sheet
-	Strip    *stripView
+	Strip    *draw.Strip
 	Entry    int // the recorded set that the sheet is of; 0 is what is typed
 	Warm     []string
 	Worths   []worthView
@@ -393,6 +394,6 @@ func (v *meterModel) judge(it seen, f page.Form) {
 		v.Warm = append(v.Warm, w.Words())
 	}
 	if v.Sheet != nil {
-		v.Strip = newStrip(*v.Sheet)
+		v.Strip = draw.NewStrip(*v.Sheet)
 	}
 }

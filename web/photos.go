@@ -22,6 +22,7 @@ import (
 	"glenmist/core/plug"
 	"glenmist/photo"
 	"glenmist/store"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -134,7 +135,7 @@ type photoPage struct {
 	NextIsWhite      bool
 	Wrong            string
 	Lab              plug.Lab
-	Swatch           *plugDrawing
+	Swatch           *draw.PlugDrawing
 	Balanced         bool
 	Proposals        []proposal
 	None             float64
@@ -258,7 +259,7 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 	p.Lab = c.Lab()
 	p.Lab.L, p.Lab.A, p.Lab.B = math.Round(p.Lab.L), math.Round(p.Lab.A), math.Round(p.Lab.B)
 	fill := fmt.Sprintf("#%02x%02x%02x", int(255*c.R+0.5), int(255*c.G+0.5), int(255*c.B+0.5))
-	p.Swatch = &plugDrawing{W: 44, H: 44, Fill: fill}
+	p.Swatch = &draw.PlugDrawing{W: 44, H: 44, Fill: fill}
 	all, none := plug.ProposeColour(c.Lab(), p.Balanced)
 	p.None = none
 	for _, k := range all {

@@ -15,6 +15,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -96,7 +97,7 @@ type plugCard struct {
 	Tag, Boot      string
 	Cylinder, Bank int
 	Name           string
-	Draw           *plugDrawing
+	Draw           *draw.PlugDrawing
 	Text, BootText string // what is typed, as the form carries it
 	Read           bool   // anything is known of it
 	Recorded       int    // the entry that it was last read in
@@ -118,7 +119,7 @@ type plugKey struct {
 type keyAnswer struct {
 	plug.SignWords
 	Value, Key string
-	Draw       *plugDrawing
+	Draw       *draw.PlugDrawing
 	Current    bool
 }
 
@@ -247,7 +248,7 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 			}
 		}
 	}
-	c.Draw = drawPlug(c.look, c.Boot != "", c.boot)
+	c.Draw = draw.Plug(c.look, c.Boot != "", c.boot)
 }
 
 // choose finds the plug in question and what the key asks of it.
@@ -284,7 +285,7 @@ func (m *plugsModel) choose(it seen, f page.Form) {
 	if m.Key != nil {
 		for i, s := range asked.Signs {
 			m.Key.Answers = append(m.Key.Answers, keyAnswer{SignWords: s, Value: fmt.Sprintf("%s %s=%s", m.At.Tag, asked.ID, s.Sign), Key: fmt.Sprint(i + 1),
-				Draw: drawSign(m.At.look, asked, s.Sign), Current: m.At.look.At(asked) == s.Sign})
+				Draw: draw.Sign(m.At.look, asked, s.Sign), Current: m.At.look.At(asked) == s.Sign})
 		}
 	}
 	for _, a := range plug.Aspects {

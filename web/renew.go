@@ -11,6 +11,7 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/renew"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 )
 
 // renewView is “this one or the set” on the page of a verdict.
@@ -20,7 +21,7 @@ type renewView struct {
 	Fields   []renewField
 	// The sums, where everything is known; Wrong says that something is not.
 	Costs   *renewCosts
-	Picture *picture
+	Picture *draw.Picture
 	Says    []string
 	Shown   string // what is reckoned with and where it comes from
 }
@@ -145,37 +146,37 @@ func (v *renewView) sums(c renew.Case) {
 }
 
 // drawRenew draws what either way costs over the distance ahead.
-func drawRenew(c renew.Case, most, even float64, pays bool) *picture {
-	p := &picture{Title: "This one or the set", W: 620, H: 250}
+func drawRenew(c renew.Case, most, even float64, pays bool) *draw.Picture {
+	p := &draw.Picture{Title: "This one or the set", W: 620, H: 250}
 	end := c.Over(most)
 	top := 1.1 * math.Max(end.One(), end.Set())
-	a := plot{p, 60, 24, 430, 180, 0, top}
-	a.scaleOf("cost")
+	a := p.Plot(60, 24, 430, 180, 0, top)
+	a.ScaleOf("cost")
 	x := func(km float64) float64 { return a.Left + a.Wide*km/most }
 	line := func(class string, of func(renew.Costs) float64) {
 		var d strings.Builder
 		for i := range 61 {
 			km := most * float64(i) / 60
-			fmt.Fprintf(&d, "%s%.1f %.1f", map[bool]string{true: "M", false: "L"}[i == 0], x(km), a.at(of(c.Over(km))))
+			fmt.Fprintf(&d, "%s%.1f %.1f", map[bool]string{true: "M", false: "L"}[i == 0], x(km), a.At(of(c.Over(km))))
 		}
-		p.line(class, d.String())
+		p.Line(class, d.String())
 	}
 	line("mid", renew.Costs.One)
 	line("whisk", renew.Costs.Set)
 	begin := c.Over(0)
-	p.text("text", a.Left+8, a.at(begin.One())-8, "start", "this one")
-	p.text("text", a.Left+8, a.at(begin.Set())-8, "start", "the set")
-	p.line("part", fmt.Sprintf("M%.1f %.1fv%.1f", x(float64(c.Horizon)), a.Top, a.Tall))
-	p.text("label", x(float64(c.Horizon))+4, a.Top+12, "start", "ahead")
+	p.Text("text", a.Left+8, a.At(begin.One())-8, "start", "this one")
+	p.Text("text", a.Left+8, a.At(begin.Set())-8, "start", "the set")
+	p.Line("part", fmt.Sprintf("M%.1f %.1fv%.1f", x(float64(c.Horizon)), a.Top, a.Tall))
+	p.Text("label", x(float64(c.Horizon))+4, a.Top+12, "start", "ahead")
 	if pays && even > 0 {
-		p.line("odd", fmt.Sprintf("M%.1f %.1fl-6 11h12z", x(even), a.at(c.Over(even).Set())+2))
+		p.Line("odd", fmt.Sprintf("M%.1f %.1fl-6 11h12z", x(even), a.At(c.Over(even).Set())+2))
 	}
-	step := tidy(most, 6)
+	step := draw.Step(most, 6)
 	for km := 0.0; km <= most+1; km += step {
-		p.line("axis", fmt.Sprintf("M%.1f %.1fv5", x(km), a.Top+a.Tall))
-		p.text("small", x(km), a.Top+a.Tall+19, "middle", unit.Thousands(int(km)))
+		p.Line("axis", fmt.Sprintf("M%.1f %.1fv5", x(km), a.Top+a.Tall))
+		p.Text("small", x(km), a.Top+a.Tall+19, "middle", unit.Thousands(int(km)))
 	}
-	p.text("small", a.Left+a.Wide+6, a.Top+a.Tall+19, "start", "km")
+	p.Text("small", a.Left+a.Wide+6, a.Top+a.Tall+19, "start", "km")
 	p.Words = fmt.Sprintf("Expected cost over the distance ahead: this one alone from %.0f to %.0f, the set from %.0f to %.0f.", c.Over(0).One(), end.One(), c.Over(0).Set(), end.Set())
 	return p
 }

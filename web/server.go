@@ -31,7 +31,7 @@ func New(cfg page.Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	pages, err := page.LoadTemplates(assets, templateFiles)
+	pages, err := page.LoadTemplates(assets, templates...)
 	if err != nil {
 		return nil, err
 	}

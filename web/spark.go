@@ -13,6 +13,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/spark"
 	"glenmist/core/unit"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -72,8 +73,8 @@ type sparkModel struct {
 	Standin bool
 	// What the gap proves, with its picture.
 	Lamp    bool
-	Scale   *scaleView
-	Growth  *growthView
+	Scale   *draw.Scale
+	Growth  *draw.Growth
 	Says    []string
 	Wrong   string // why the law does not answer
 	Clears  string // the gap that clears full load
@@ -252,8 +253,8 @@ func (m *sparkModel) proves(it seen, f page.Form) {
 	}
 	m.Need = fmt.Sprintf("Reckoned with %s, air of %.0f kPa; manifold %.0f, %.0f and %.0f kPa, charge at 57 °C.", known, s.AirKPa,
 		spark.Conditions[0].Throttle*s.AirKPa, spark.Conditions[1].Throttle*s.AirKPa, spark.Conditions[2].Throttle*s.AirKPa)
-	m.Scale = newScale(&spark.Scale{Proof: proof, Needs: needs})
-	m.Growth = newGrowth(gap, ratio, s.AirKPa, proof.Low)
+	m.Scale = draw.NewScale(&spark.Scale{Proof: proof, Needs: needs})
+	m.Growth = draw.NewGrowth(gap, ratio, s.AirKPa, proof.Low)
 	cleared := ""
 	for _, n := range needs {
 		if n.Cleared {

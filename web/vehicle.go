@@ -17,6 +17,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -78,7 +79,7 @@ type vehiclePage struct {
 
 // preview is the plan of what is typed, or what is wrong with it.
 type preview struct {
-	Plan   *planView
+	Plan   *draw.Plan
 	Words  string
 	Wrong  invalid.Errors
 	Series []string
@@ -226,7 +227,7 @@ func newPreview(v job.Vehicle, typed url.Values) preview {
 		}
 		return p
 	}
-	plan := enginePlan(v.Engine)
+	plan := draw.EnginePlan(v.Engine)
 	p.Plan, p.Words = &plan, v.Engine.Describe()
 	c := engine.Cylinder(min(2, v.Engine.Cylinders))
 	for _, item := range v.Engine.Series(c) {

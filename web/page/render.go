@@ -2,6 +2,7 @@ package page
 
 import (
 	"bytes"
+	"embed"
 	"errors"
 	"fmt"
 	"html/template"
@@ -16,6 +17,11 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/unit"
 )
+
+// Layout is what pages are built of, and the page that says what went wrong.
+//
+//go:embed *.html
+var Layout embed.FS
 
 // Templates are the parsed pages; a template is named as its file.
 type Templates struct{ Set *template.Template }

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -8,8 +8,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// growthView draws what the engine needs as its plug gap grows, beside what is proven.
-type growthView struct {
+// Growth draws what the engine needs as its plug gap grows, beside what is proven.
+type Growth struct {
 	Lines   []growthLine
 	Proven  int // height of the proven line
 	Gap     int // where the plug's gap is now
@@ -24,11 +24,13 @@ type growthLine struct {
 	EndY        int
 }
 
-func newGrowth(gap, ratio, airKPa, proven float64) *growthView {
+// NewGrowth lays out the need for a gap in millimetres, a compression ratio, the intake pressure in
+// kilopascals and the kilovolts that a spark test has proven.
+func NewGrowth(gap, ratio, airKPa, proven float64) *Growth {
 	const left, wide, top, high, from, to, most = 34.0, 300.0, 8.0, 120.0, 0.6, 2.4, 45.0
 	x := func(mm float64) float64 { return left + wide*(mm-from)/(to-from) }
 	y := func(kV float64) float64 { return top + high*(1-min(kV, most)/most) }
-	v := &growthView{Proven: int(y(proven)), Gap: int(x(min(max(gap, from), to))), ProvenW: fmt.Sprintf("%.1f kV proven", proven)}
+	v := &Growth{Proven: int(y(proven)), Gap: int(x(min(max(gap, from), to))), ProvenW: fmt.Sprintf("%.1f kV proven", proven)}
 	for kV := 0.0; kV <= 40; kV += 10 {
 		v.KV = append(v.KV, scaleTick{int(y(kV)), int(kV)})
 	}

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -8,8 +8,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// stripView draws the readings of a set on one scale from zero.
-type stripView struct {
+// Strip draws the readings of a set on one scale from zero.
+type Strip struct {
 	W, H         int
 	Left         int
 	Median       int // where the middle of the siblings lies
@@ -26,7 +26,8 @@ type stripDot struct {
 	Leftwards bool
 }
 
-func newStrip(s readings.Sheet) *stripView {
+// NewStrip lays out the readings of a sheet.
+func NewStrip(s readings.Sheet) *Strip {
 	const left, right, row, inner = 118, 92, 26, 290
 	top := 2 * s.Median
 	for _, l := range s.Lines {
@@ -38,7 +39,7 @@ func newStrip(s readings.Sheet) *stripView {
 		top = 1
 	}
 	x := func(v float64) int { return left + int(math.Round(inner*min(1, v/top))) }
-	v := &stripView{W: left + inner + right, H: row*len(s.Lines) + 8, Left: left, Median: x(s.Median), Words: unit.Capital(s.Siblings)}
+	v := &Strip{W: left + inner + right, H: row*len(s.Lines) + 8, Left: left, Median: x(s.Median), Words: unit.Capital(s.Siblings)}
 	v.BandX = x(max(0, s.Median-3.5*s.Spread))
 	v.BandW = max(2, x(s.Median+3.5*s.Spread)-v.BandX)
 	for i, l := range s.Lines {
@@ -61,7 +62,7 @@ func (d stripDot) Mark() string {
 }
 
 // TextX is where the value is written.
-func (v stripView) TextX(d stripDot) int {
+func (v Strip) TextX(d stripDot) int {
 	if d.Leftwards {
 		return d.X - 14
 	}

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -14,18 +14,18 @@ import (
 	"glenmist/core/unit"
 )
 
-// planView is the engine plan: the bay from above, as you stand at the front
+// Plan is the engine plan: the bay from above, as you stand at the front
 // bumper. All figures are in the drawing's own units.
-type planView struct {
+type Plan struct {
 	W, H   int
 	Words  string
 	Blocks []bankBox
-	Belt   box
+	Belt   Box
 	BeltX  int // where the word for the belt end stands
 	BeltY  int
 	Beside bool // the belt end is at the left or right: its word is turned
 	End    string
-	Cells  []planCell
+	Cells  []Cell
 	Gear   []planGear
 	Cap    *planCap
 	Wires  []string // paths of the leads
@@ -37,28 +37,31 @@ type planView struct {
 	Live   bool // a job's plan: parts can be dragged
 }
 
-type box struct{ X, Y, W, H int }
+// Box is a rectangle in the plan, in pixels.
+type Box struct{ X, Y, W, H int }
 
-func (b box) midX() int { return b.X + b.W/2 }
-func (b box) midY() int { return b.Y + b.H/2 }
+// MidX is the middle from left to right.
+func (b Box) MidX() int { return b.X + b.W/2 }
+
+func (b Box) midY() int { return b.Y + b.H/2 }
 
 // bankBox is one row of cylinders with its name.
 type bankBox struct {
-	box
+	Box
 	Name         string
 	NameX, NameY int
 }
 
-// planCell is one cylinder.
-type planCell struct {
-	box
+// Cell is one cylinder.
+type Cell struct {
+	Box
 	N                int
 	Key              string // that picks it: its number, or nothing above 9
 	Href             string
 	Name             string
 	Place            engine.Place
 	Suspicion, Count string
-	Fill             box // hatched, as high as the suspicion
+	Fill             Box // hatched, as high as the suspicion
 	NumberX, NumberY int
 	ShareX, ShareY   int
 	CountX, CountY   int
@@ -80,7 +83,7 @@ type planCell struct {
 
 // planChip is a part that can be dragged or followed.
 type planChip struct {
-	box
+	Box
 	Tag          part.Tag
 	Kind         engine.Kind
 	Href, Name   string
@@ -127,8 +130,8 @@ type planState struct {
 	href      string // of the job, or nothing
 }
 
-// jobPlan is the plan of a job.
-func jobPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) planView {
+// JobPlan is the plan of a job.
+func JobPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) Plan {
 	s := planState{at: a.Now, suspicion: a.Suspicion, off: a.Off, chosen: chosen, href: "/jobs/" + url.PathEscape(number)}
 	s.counts = func(engine.Cylinder) string { return "no counts" }
 	if c := a.LastCounts(); c != nil {
@@ -142,8 +145,8 @@ func jobPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) plan
 	return newPlan(a.Engine, s)
 }
 
-// enginePlan is the plan of an engine without a job.
-func enginePlan(e engine.Engine) planView {
+// EnginePlan is the plan of an engine without a job.
+func EnginePlan(e engine.Engine) Plan {
 	return newPlan(e, planState{at: part.Home(e), counts: func(engine.Cylinder) string { return "" }})
 }
 
@@ -162,7 +165,7 @@ const (
 
 // drawing is a plan in the making.
 type drawing struct {
-	planView
+	Plan
 	e    engine.Engine
 	s    planState
 	own  []engine.Kind // the kinds that each cylinder has one of
@@ -171,7 +174,7 @@ type drawing struct {
 }
 
 // newPlan draws an engine.
-func newPlan(e engine.Engine, s planState) planView {
+func newPlan(e engine.Engine, s planState) Plan {
 	d := &drawing{e: e, s: s, gear: !e.OwnCoils()}
 	d.W, d.Live, d.Kinds = planW, s.href != "", e.PartKinds()
 	for _, slot := range part.Slots(e) {
@@ -195,7 +198,7 @@ func newPlan(e engine.Engine, s planState) planView {
 		d.Words += fmt.Sprintf(" Bank 1, cylinders %s from the belt end, lies towards the %s; bank 2, cylinders %s, towards the %s.",
 			engine.OrderString(e.Bank(1)), e.BankSide(1).Words(), engine.OrderString(e.Bank(2)), e.BankSide(2).Words())
 	}
-	return d.planView
+	return d.Plan
 }
 
 // rows lists the banks from the top down, or from the left to the right, each with
@@ -241,9 +244,9 @@ func (d *drawing) across() {
 	gearY := 0
 	for i, b := range banks {
 		for k, c := range rows[i] {
-			d.cell(c, box{left + k*(wide+cellGap), y, wide, high}, false)
+			d.cell(c, Box{left + k*(wide+cellGap), y, wide, high}, false)
 		}
-		d.bank(b, box{left, y, wide*n + cellGap*(n-1), high})
+		d.bank(b, Box{left, y, wide*n + cellGap*(n-1), high})
 		y += high + 38
 		if i == 0 && d.gear {
 			gearY = y - 14
@@ -252,7 +255,7 @@ func (d *drawing) across() {
 	}
 	d.H = y - 38 + 26 + bumperRoom
 	if d.gear {
-		d.place(box{edge, gearY, planW - 2*edge, strip - 14}, false)
+		d.place(Box{edge, gearY, planW - 2*edge, strip - 14}, false)
 	}
 }
 
@@ -301,17 +304,17 @@ func (d *drawing) along() {
 			x = right - wide
 		}
 		for k, c := range rows[i] {
-			d.cell(c, box{x, top + k*(high+alongGap), wide, high}, true)
+			d.cell(c, Box{x, top + k*(high+alongGap), wide, high}, true)
 		}
-		d.bank(b, box{x, top, wide, high*n + alongGap*(n-1)})
+		d.bank(b, Box{x, top, wide, high*n + alongGap*(n-1)})
 	}
 	if d.gear {
-		d.place(box{left + wide + 10, top, strip - 18, high*n + alongGap*(n-1)}, true)
+		d.place(Box{left + wide + 10, top, strip - 18, high*n + alongGap*(n-1)}, true)
 	}
 }
 
-func (d *drawing) bank(b int, in box) {
-	row := bankBox{box: box{in.X - 8, in.Y - 8, in.W + 16, in.H + 16}}
+func (d *drawing) bank(b int, in Box) {
+	row := bankBox{Box: Box{in.X - 8, in.Y - 8, in.W + 16, in.H + 16}}
 	if d.e.Banks() == 2 {
 		row.Name = fmt.Sprintf("bank %d", b)
 		row.NameX, row.NameY = row.X+4, row.Y+row.H+11
@@ -323,8 +326,8 @@ func (d *drawing) bank(b int, in box) {
 }
 
 // cell lays a cylinder out. A wide one has its words beside each other.
-func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
-	cell := planCell{box: in, N: int(c), Place: engine.At(c), Anchor: "middle", Chosen: c == d.s.chosen,
+func (d *drawing) cell(c engine.Cylinder, in Box, wide bool) {
+	cell := Cell{Box: in, N: int(c), Place: engine.At(c), Anchor: "middle", Chosen: c == d.s.chosen,
 		InPattern: d.s.pattern.Has(c), Count: d.s.counts(c), Small: in.W < 70 || wide && in.W < 180, FlagX: in.X + 5, FlagY: in.Y + 5}
 	if c <= 9 {
 		cell.Key = fmt.Sprint(int(c))
@@ -334,13 +337,13 @@ func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
 		p = d.s.suspicion[c-1]
 		cell.Suspicion, cell.Trouble = unit.Percent(p), p >= 0.5
 	}
-	mid := in.midX()
-	var chip box
+	mid := in.MidX()
+	var chip Box
 	if wide {
 		midY := in.midY()
 		ch := min(in.H-2, 62)
 		cell.NumberX, cell.NumberY = in.X+30, midY+10
-		chip = box{in.X + 60, midY - ch/2, 66, ch}
+		chip = Box{in.X + 60, midY - ch/2, 66, ch}
 		if in.W > 270 {
 			chip.W = 76
 			cell.TagsX, cell.TagsY = chip.X+chip.W+46, midY+5
@@ -361,7 +364,7 @@ func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
 				cell.PlateW = in.X + in.W - chip.X - chip.W - 4
 			}
 		}
-		cell.Fill = box{in.X, in.Y, int(p * float64(in.W)), in.H}
+		cell.Fill = Box{in.X, in.Y, int(p * float64(in.W)), in.H}
 	} else {
 		cw := min(in.W-8, 76)
 		ch := 62
@@ -379,9 +382,9 @@ func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
 				cell.LidY = in.Y + 158
 			}
 		}
-		chip = box{mid - cw/2, cell.Chip.Y, cw, ch}
+		chip = Box{mid - cw/2, cell.Chip.Y, cw, ch}
 		high := int(p * float64(in.H))
-		cell.Fill = box{in.X, in.Y + in.H - high, in.W, high}
+		cell.Fill = Box{in.X, in.Y + in.H - high, in.W, high}
 	}
 	cell.Outline = worn(in, 14)
 	d.parts(&cell, chip)
@@ -393,7 +396,7 @@ func (d *drawing) cell(c engine.Cylinder, in box, wide bool) {
 
 // parts fills in the tags of a cylinder: the first of its own parts is the chip
 // that can be dragged, the others stand below it.
-func (d *drawing) parts(cell *planCell, chip box) {
+func (d *drawing) parts(cell *Cell, chip Box) {
 	c := engine.Cylinder(cell.N)
 	var drops, others, words []string
 	for i, k := range d.own {
@@ -436,8 +439,8 @@ func (d *drawing) parts(cell *planCell, chip box) {
 	}
 }
 
-func (d *drawing) chip(t part.Tag, at engine.Place, in box) planChip {
-	c := planChip{box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.midX(), TextY: in.midY() + 6, Away: t.Home() != at}
+func (d *drawing) chip(t part.Tag, at engine.Place, in Box) planChip {
+	c := planChip{Box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.MidX(), TextY: in.midY() + 6, Away: t.Home() != at}
 	if d.Live {
 		c.Href = d.s.href + "/move?tag=" + string(t)
 		c.Name = fmt.Sprintf("Move %s from %s", t.Words(), at)
@@ -447,7 +450,7 @@ func (d *drawing) chip(t part.Tag, at engine.Place, in box) planChip {
 
 // place puts coils that serve several cylinders, and a distributor's cap, into a
 // strip beside the block, and draws the leads.
-func (d *drawing) place(strip box, upright bool) {
+func (d *drawing) place(strip Box, upright bool) {
 	coils := d.e.Coils()
 	if d.e.Ignition == engine.Distributor {
 		d.distributor(strip, upright)
@@ -455,14 +458,14 @@ func (d *drawing) place(strip box, upright bool) {
 	}
 	const w, h = 62, 46
 	for i, coil := range coils {
-		at := box{W: w, H: h}
+		at := Box{W: w, H: h}
 		if upright {
 			at.X, at.Y = strip.X+(strip.W-w)/2, strip.Y+(2*i+1)*strip.H/(2*len(coils))-h/2
 		} else {
 			at.X, at.Y = strip.X+(2*i+1)*strip.W/(2*len(coils))-w/2, strip.Y+(strip.H-h)/2
 		}
 		g := planGear{Place: coil.Place, Chip: d.chip(d.s.at.In(engine.Coil, coil.Place), coil.Place, at), Label: strings.ReplaceAll(engine.OrderString(coil.Cylinders), "-", "·"),
-			LabelX: at.midX(), LabelY: at.Y + h + 13, Outline: worn(box{at.X - 4, at.Y - 4, w + 8, h + 22}, 8)}
+			LabelX: at.MidX(), LabelY: at.Y + h + 13, Outline: worn(Box{at.X - 4, at.Y - 4, w + 8, h + 22}, 8)}
 		d.Gear = append(d.Gear, g)
 		for tower, c := range coil.Cylinders {
 			x := at.X + (2*tower+1)*w/(2*len(coil.Cylinders))
@@ -471,11 +474,11 @@ func (d *drawing) place(strip box, upright bool) {
 	}
 }
 
-func (d *drawing) distributor(strip box, upright bool) {
-	c := &planCap{X: strip.midX(), Y: strip.midY(), R: capR}
-	coil := box{W: 58, H: 44}
+func (d *drawing) distributor(strip Box, upright bool) {
+	c := &planCap{X: strip.MidX(), Y: strip.midY(), R: capR}
+	coil := Box{W: 58, H: 44}
 	if upright {
-		coil.X, coil.Y = strip.midX()-29, strip.Y
+		coil.X, coil.Y = strip.MidX()-29, strip.Y
 		c.Y = strip.Y + strip.H/2 + 20
 	} else {
 		coil.X, coil.Y = strip.X, strip.midY()-22
@@ -503,30 +506,30 @@ func (d *drawing) distributor(strip box, upright bool) {
 		dx := int(turn) * 13
 		c.Turn = fmt.Sprintf("M%d %d A 19 19 0 0 %d %d %d l %d %d", c.X-dx, c.Y-14, sweep, c.X+dx, c.Y-14, -int(turn)*7, -3)
 	}
-	c.Rotor = d.chip(d.s.at.In(engine.Rotor, coilA), coilA, box{c.X - 22, c.Y - 13, 44, 28})
+	c.Rotor = d.chip(d.s.at.In(engine.Rotor, coilA), coilA, Box{c.X - 22, c.Y - 13, 44, 28})
 	d.Cap = c
-	g := planGear{Place: coilA, Chip: d.chip(d.s.at.In(engine.Coil, coilA), coilA, coil), Outline: worn(box{coil.X - 4, coil.Y - 4, 66, 52}, 8)}
+	g := planGear{Place: coilA, Chip: d.chip(d.s.at.In(engine.Coil, coilA), coilA, coil), Outline: worn(Box{coil.X - 4, coil.Y - 4, 66, 52}, 8)}
 	d.Gear = append(d.Gear, g)
 	for i, k := range []engine.Kind{engine.CoilLead, engine.Cap} {
-		at := box{c.X + capR + 30 + 66*i, strip.midY() - 15, 58, 30}
+		at := Box{c.X + capR + 30 + 66*i, strip.midY() - 15, 58, 30}
 		if upright {
-			at = box{strip.midX() - 29, c.Y + capR + 12 + 36*i, 58, 30}
+			at = Box{strip.MidX() - 29, c.Y + capR + 12 + 36*i, 58, 30}
 		}
-		d.Gear = append(d.Gear, planGear{Place: coilA, Chip: d.chip(d.s.at.In(k, coilA), coilA, at), Outline: worn(box{at.X - 3, at.Y - 3, 64, 36}, 6)})
+		d.Gear = append(d.Gear, planGear{Place: coilA, Chip: d.chip(d.s.at.In(k, coilA), coilA, at), Outline: worn(Box{at.X - 3, at.Y - 3, 64, 36}, 6)})
 	}
-	d.Wires = append(d.Wires, fmt.Sprintf("M%d %d L%d %d", coil.midX(), coil.midY(), c.X, c.Y))
+	d.Wires = append(d.Wires, fmt.Sprintf("M%d %d L%d %d", coil.MidX(), coil.midY(), c.X, c.Y))
 }
 
 // wire draws a lead from a tower to the nearest edge of a cylinder.
 func (d *drawing) wire(x, y int, c engine.Cylinder) {
-	i := slices.IndexFunc(d.Cells, func(cell planCell) bool { return cell.N == int(c) })
+	i := slices.IndexFunc(d.Cells, func(cell Cell) bool { return cell.N == int(c) })
 	if i < 0 {
 		return
 	}
-	b := d.Cells[i].box
+	b := d.Cells[i].Box
 	toX, toY := min(max(x, b.X), b.X+b.W), min(max(y, b.Y), b.Y+b.H)
 	if d.e.Mounting == engine.Crossways {
-		toX = b.midX()
+		toX = b.MidX()
 		d.Wires = append(d.Wires, fmt.Sprintf("M%d %d C%d %d %d %d %d %d", x, y, x, (y+toY)/2, toX, (y+toY)/2, toX, toY))
 		return
 	}
@@ -540,7 +543,7 @@ func (b planChip) ChipPath() string {
 }
 
 // worn is a box with two opposite corners round and two nearly square.
-func worn(b box, r int) string {
+func worn(b Box, r int) string {
 	r = min(r, b.W/2, b.H/2)
 	return fmt.Sprintf("M%d %d h%d q2 0 2 2 v%d q0 %d %d %d h%d q-2 0 -2 -2 v%d q0 %d %d %d z",
 		b.X+r, b.Y, b.W-r-2, b.H-r-2, r, -r, r, -(b.W - r - 2), -(b.H - r - 2), -r, r, -r)
@@ -548,20 +551,20 @@ func worn(b box, r int) string {
 
 // frame draws the belt end, and a magneto's stop wire.
 func (d *drawing) frame() {
-	b := d.Blocks[0].box
+	b := d.Blocks[0].Box
 	for _, o := range d.Blocks[1:] {
 		x, y := min(b.X, o.X), min(b.Y, o.Y)
-		b = box{x, y, max(b.X+b.W, o.X+o.W) - x, max(b.Y+b.H, o.Y+o.H) - y}
+		b = Box{x, y, max(b.X+b.W, o.X+o.W) - x, max(b.Y+b.H, o.Y+o.H) - y}
 	}
 	switch d.side {
 	case engine.Left:
-		d.Belt, d.Beside, d.BeltX, d.BeltY = box{b.X - 12, b.Y + 20, 8, b.H - 40}, true, b.X-18, b.midY()
+		d.Belt, d.Beside, d.BeltX, d.BeltY = Box{b.X - 12, b.Y + 20, 8, b.H - 40}, true, b.X-18, b.midY()
 	case engine.Right:
-		d.Belt, d.Beside, d.BeltX, d.BeltY = box{b.X + b.W + 4, b.Y + 20, 8, b.H - 40}, true, b.X+b.W+26, b.midY()
+		d.Belt, d.Beside, d.BeltX, d.BeltY = Box{b.X + b.W + 4, b.Y + 20, 8, b.H - 40}, true, b.X+b.W+26, b.midY()
 	case engine.Front:
-		d.Belt, d.BeltX, d.BeltY = box{b.X + 30, b.Y + b.H + 3, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+b.H-2
+		d.Belt, d.BeltX, d.BeltY = Box{b.X + 30, b.Y + b.H + 3, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+b.H-2
 	default:
-		d.Belt, d.BeltX, d.BeltY = box{b.X + 30, b.Y - 9, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+12
+		d.Belt, d.BeltX, d.BeltY = Box{b.X + 30, b.Y - 9, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+12
 	}
 	if d.e.Banks() == 2 && d.e.Mounting == engine.Lengthways { // no room beside the block: the word stands below or above it
 		d.BeltX, d.BeltY = planW/2-28, b.Y+b.H+22
@@ -570,9 +573,9 @@ func (d *drawing) frame() {
 		}
 	}
 	if slices.ContainsFunc(d.e.Items(), func(i engine.Item) bool { return i.Kind == engine.StopWire }) {
-		c := d.Cells[0].box
-		d.Stop = fmt.Sprintf("M%d %d v%d h%d", c.midX(), c.Y+c.H, 26, 92)
-		d.StopX, d.StopY = c.midX()+98, c.Y+c.H+31
+		c := d.Cells[0].Box
+		d.Stop = fmt.Sprintf("M%d %d v%d h%d", c.MidX(), c.Y+c.H, 26, 92)
+		d.StopX, d.StopY = c.MidX()+98, c.Y+c.H+31
 	}
 }
 

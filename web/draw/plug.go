@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -9,13 +9,13 @@ import (
 	"glenmist/core/plug"
 )
 
-// plugDrawing is one plug as it lies on the cloth, nose up, with what sits on it beneath: drawn
+// PlugDrawing is one plug as it lies on the cloth, nose up, with what sits on it beneath: drawn
 // from what was recorded. What was not looked at is drawn thin and empty.
-type plugDrawing struct {
+type PlugDrawing struct {
 	// X, Y, W, H are what of it is shown.
 	X, Y, W, H float64
 	Words      string
-	Marks      []stroke
+	Marks      []Mark
 	// Fill is the colour of a swatch, "#rrggbb".
 	Fill string
 }
@@ -62,12 +62,12 @@ var plugLooks = map[string]template.HTMLAttr{
 	"p-alarm":  `fill="#a01608" font-size="20" font-weight="700"`,
 }
 
-func (d *plugDrawing) line(class, path string) {
-	d.Marks = append(d.Marks, stroke{Class: class, D: path})
+func (d *PlugDrawing) line(class, path string) {
+	d.Marks = append(d.Marks, Mark{Class: class, D: path})
 }
 
 // spots are small round marks about points.
-func (d *plugDrawing) spots(class string, r float64, at ...[2]float64) {
+func (d *PlugDrawing) spots(class string, r float64, at ...[2]float64) {
 	var b strings.Builder
 	for _, p := range at {
 		fmt.Fprintf(&b, "M%.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fz", p[0]-r, p[1], -r, r, -r, r, r, r, r, -r, r, -r, -r, -r)
@@ -76,7 +76,7 @@ func (d *plugDrawing) spots(class string, r float64, at ...[2]float64) {
 }
 
 // drops are drops of what wets it.
-func (d *plugDrawing) drops(class string, at ...[2]float64) {
+func (d *PlugDrawing) drops(class string, at ...[2]float64) {
 	var b strings.Builder
 	for _, p := range at {
 		fmt.Fprintf(&b, "M%.1f %.1fq-5 6.5 0 9q5 -2.5 0 -9z", p[0], p[1])
@@ -84,10 +84,10 @@ func (d *plugDrawing) drops(class string, at ...[2]float64) {
 	d.line(class, b.String())
 }
 
-// drawPlug draws a plug, and under it the boot or lead's end that sat on it; boot is "" where
+// Plug draws a plug, and under it the boot or lead's end that sat on it; boot is "" where
 // that was not looked at, and none is drawn where the engine has none.
-func drawPlug(l plug.Look, hasBoot bool, boot evidence.Finding) *plugDrawing {
-	d := &plugDrawing{W: plugW, H: plugH, Words: l.Words()}
+func Plug(l plug.Look, hasBoot bool, boot evidence.Finding) *PlugDrawing {
+	d := &PlugDrawing{W: plugW, H: plugH, Words: l.Words()}
 	if hasBoot {
 		d.H += bootH + wellH
 	}
@@ -101,7 +101,7 @@ func drawPlug(l plug.Look, hasBoot bool, boot evidence.Finding) *plugDrawing {
 }
 
 // body is all below the tip: shell, thread, gasket, hex, upper insulator, terminal.
-func (d *plugDrawing) body(l plug.Look) {
+func (d *PlugDrawing) body(l plug.Look) {
 	d.line("p-brass", "M45 178h10v12q-5 4 -10 0z")
 	insulator := "p-glazed"
 	if l.Insulator == "" {
@@ -145,7 +145,7 @@ func (d *plugDrawing) body(l plug.Look) {
 		d.drops("p-water", [2]float64{50, 136}, [2]float64{69, 134})
 	}
 	if l.Lettering == plug.Wrong {
-		d.Marks = append(d.Marks, stroke{Class: "p-alarm", X: mid, Y: 172, Anchor: "middle", Text: "≠"})
+		d.Marks = append(d.Marks, Mark{Class: "p-alarm", X: mid, Y: 172, Anchor: "middle", Text: "≠"})
 	}
 	if l.Hold == plug.Loose {
 		d.line("p-crack", "M84 96q8 10 0 20M88 92q11 14 0 28")
@@ -153,7 +153,7 @@ func (d *plugDrawing) body(l plug.Look) {
 }
 
 // tip is the firing end: nose, electrodes, what lies on them.
-func (d *plugDrawing) tip(l plug.Look) {
+func (d *PlugDrawing) tip(l plug.Look) {
 	nose := map[plug.Sign]string{plug.Tan: "p-tan", plug.Grey: "p-grey", plug.Pale: "p-pale", plug.White: "p-white", plug.Black: "p-black"}[l.Nose]
 	if nose == "" {
 		nose = "p-empty"
@@ -228,7 +228,7 @@ func (d *plugDrawing) tip(l plug.Look) {
 }
 
 // boot is what sat on the plug, mouth up.
-func (d *plugDrawing) boot(found evidence.Finding) {
+func (d *PlugDrawing) boot(found evidence.Finding) {
 	y := plugH + 6
 	path := func(class, format string, at ...any) { d.line(class, fmt.Sprintf(format, at...)) }
 	class := "p-rubber"
@@ -257,7 +257,7 @@ func (d *plugDrawing) boot(found evidence.Finding) {
 }
 
 // well is the hole that the plug came out of, from above: dry, or with what stands in it.
-func (d *plugDrawing) well(l plug.Look, boot evidence.Finding) {
+func (d *PlugDrawing) well(l plug.Look, boot evidence.Finding) {
 	y := plugH + bootH + 12
 	ellipse := func(class string, w, h, y float64) {
 		d.line(class, fmt.Sprintf("M%.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fq0 %.1f %.1f %.1fq%.1f 0 %.1f %.1fz", mid-w, y, -h, w, -h, w, w, h, h, -w, h, -w, -w, -h))
@@ -284,8 +284,8 @@ var aspectViews = map[string][4]float64{
 	"insulator": {15, 118, 70, 76}, "ring": {15, 104, 70, 60}, "high": {10, 84, 80, 66}, "gasket": {10, 84, 80, 54}, "hold": {4, 84, 96, 54}, "lettering": {15, 118, 70, 76},
 }
 
-// drawSign draws the part of a plug where an aspect is seen, with one sign of it.
-func drawSign(l plug.Look, a plug.Aspect, s plug.Sign) *plugDrawing {
+// Sign draws the part of a plug where an aspect is seen, with one sign of it.
+func Sign(l plug.Look, a plug.Aspect, s plug.Sign) *PlugDrawing {
 	shown := plug.Sound.Over(plug.Look{Gasket: plug.Crushed}).Over(l).With(a, s)
 	if a.ID != "nose" && l.Nose == "" {
 		shown.Nose = plug.Tan
@@ -296,7 +296,7 @@ func drawSign(l plug.Look, a plug.Aspect, s plug.Sign) *plugDrawing {
 	if a.ID == "insulator" && s == plug.Cracked {
 		shown.Insulator = plug.Cracked
 	}
-	d := drawPlug(shown, false, "")
+	d := Plug(shown, false, "")
 	v := aspectViews[a.ID]
 	d.X, d.Y, d.W, d.H = v[0], v[1], v[2], v[3]
 	return d
