@@ -38,7 +38,7 @@ func (r beliefRow) matches(table string, words []string) bool {
 }
 
 // beliefs shows the tables, or the rows of them that hold all the words searched for.
-func (s *server) beliefs(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) beliefs(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	p := beliefsPage{Base: s.Base(r, "What Glenmist believes"), Query: query.Get("q")}

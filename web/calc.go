@@ -52,12 +52,12 @@ func (p calcPage) Scale() *draw.Scale {
 	return draw.NewScale(p.Answer.Scale)
 }
 
-func (s *server) listCalculators(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) listCalculators(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "calc.html", calcPage{Base: s.Base(r, "Calculators"), All: calc.Calculators})
 }
 
 // calculate answers a calculator as a page, or as JSON with format=json.
-func (s *server) calculate(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) calculate(w http.ResponseWriter, r *http.Request) {
 	c, ok := calc.Find(chi.URLParam(r, "name"))
 	if !ok {
 		s.NotFound(w, r)

@@ -13,6 +13,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -26,6 +27,18 @@ import (
 	"glenmist/store"
 	"glenmist/web/page"
 )
+
+// capturePages are the captures of a job: sent, kept, read, drawn and heard live.
+type capturePages struct {
+	*jobPages
+	captures *captures
+	// listening is how many browsers listen to the scope.
+	listening atomic.Int32
+}
+
+func newCapturePages(jobs *jobPages) *capturePages {
+	return &capturePages{jobPages: jobs, captures: newCaptures()}
+}
 
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
 const maxCapture = scope.MaxBytes + 1<<20
@@ -139,7 +152,7 @@ func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err erro
 }
 
 // capture is a capture of a job, read: at hand, or from its file.
-func (s *server) capture(ctx context.Context, job string, c store.Capture) (*loaded, error) {
+func (s *capturePages) capture(ctx context.Context, job string, c store.Capture) (*loaded, error) {
 	key := captureKey(job, c.Number)
 	if l := s.captures.find(key); l != nil {
 		return l, nil
@@ -189,7 +202,7 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 
 // addCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
 // cannot be read, or that is called off. The file is whole before anything waits for it.
-func (s *server) addCapture(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) addCapture(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, scope.MaxBytes)
 	if err != nil {
 		s.FailUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
@@ -238,7 +251,7 @@ func captureName(name string) string {
 }
 
 // keepCapture reads a file, keeps it in the store and goes to its page. key is as in once.
-func (s *server) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file *spool.File, key string) {
+func (s *capturePages) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
 	number := it.rec.Job.Number
 	end, err := s.captures.begin(r.Context(), file.Size())
@@ -296,7 +309,7 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 }
 
 // refuseCapture shows the form again with what is wrong.
-func (s *server) refuseCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, bad invalid.Errors) {
+func (s *capturePages) refuseCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, bad invalid.Errors) {
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
 }
 
@@ -307,7 +320,7 @@ func numberOf(r *http.Request, most int) (n int, ok bool) {
 }
 
 // findCapture is the capture that an address names. One that was removed is not found.
-func (s *server) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
+func (s *capturePages) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
 	job = chi.URLParam(r, "id")
 	n, ok := numberOf(r, evidence.MaxCaptures)
 	if !ok {
@@ -325,7 +338,7 @@ func (s *server) findCapture(w http.ResponseWriter, r *http.Request) (job string
 	return job, c, true
 }
 
-func (s *server) failCapture(w http.ResponseWriter, r *http.Request, err error) {
+func (s *capturePages) failCapture(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
 		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
 		return
@@ -334,7 +347,7 @@ func (s *server) failCapture(w http.ResponseWriter, r *http.Request, err error) 
 }
 
 // sendCapture sends a capture's file as it came, byte for byte.
-func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) sendCapture(w http.ResponseWriter, r *http.Request) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
 		return
@@ -359,7 +372,7 @@ func (s *server) sendCapture(w http.ResponseWriter, r *http.Request) {
 
 // changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
 // as the form's sender has seen it.
-func (s *server) changeCapture(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.loadForm(w, r)
 	if !ok {
 		return

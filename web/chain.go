@@ -103,3 +103,6 @@ func (v linkView) Mark() string {
 	}
 	return "○ open"
 }
+
+// idle says that there is nothing to record.
+func (chainModel) idle() bool { return true }

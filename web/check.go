@@ -12,6 +12,7 @@ import (
 
 var checkView = view{
 	name: "check", title: "A test", tab: "Tests", key: "o", does: "Enter the answer of a test",
+	witnessed: true,
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}
 		if v.Get("test") == "" {

@@ -20,6 +20,7 @@ const leastRows = 4
 
 var codesView = view{
 	name: "codes", title: "Trouble codes", tab: "Codes", key: "c", does: "Enter or paste trouble codes",
+	conditioned: true, witnessed: true,
 	offered: func(e engine.Engine) bool { return e.Scanned() },
 	blank:   func(seen, url.Values) url.Values { return url.Values{} },
 	read:    readCodes,
@@ -175,7 +176,7 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 
 // pasted reads the job, and what was pasted into a field of a form or sent as a file beside
 // it. A byte more than allowed is read, so that what is too long is seen to be.
-func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it seen, text string, ok bool) {
+func (s *jobPages) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it seen, text string, ok bool) {
 	if err := r.ParseMultipartForm(page.MaxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if err := r.ParseForm(); err != nil {
 			s.FailForm(w, r, err)
@@ -202,7 +203,7 @@ func (s *server) pasted(w http.ResponseWriter, r *http.Request, field string, mo
 
 // readScan takes a scan that was pasted or sent as a file and fills in the form of
 // the codes with what it found. Nothing is recorded yet.
-func (s *server) readScan(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) readScan(w http.ResponseWriter, r *http.Request) {
 	it, text, ok := s.pasted(w, r, "scan", scan.MaxBytes)
 	if !ok {
 		return

@@ -16,6 +16,7 @@ import (
 
 var countersView = view{
 	name: "counters", title: "Misfire counts", tab: "Counts", key: "n", does: "Enter misfire counts",
+	conditioned: true, witnessed: true,
 	blank: func(it seen, _ url.Values) url.Values {
 		return url.Values{"fresh": {"yes"}, "condition": {string(it.a().FailsWhen)}}
 	},

@@ -19,7 +19,7 @@ import (
 )
 
 // exportJob sends the case file.
-func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
+func (s *exchangePages) exportJob(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -36,7 +36,7 @@ func (s *server) exportJob(w http.ResponseWriter, r *http.Request) {
 }
 
 // exportAll sends the case file with the photos and captures beside it, as a zip.
-func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
+func (s *exchangePages) exportAll(w http.ResponseWriter, r *http.Request) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -61,6 +61,9 @@ func (s *server) exportAll(w http.ResponseWriter, r *http.Request) {
 	s.Send(w, r, file)
 }
 
+// exchangePages take jobs in and give them out.
+type exchangePages struct{ *capturePages }
+
 type importPage struct {
 	page.Base
 	Wrong    invalid.Errors
@@ -68,13 +71,13 @@ type importPage struct {
 	Renumber bool
 }
 
-func (s *server) importForm(w http.ResponseWriter, r *http.Request) {
+func (s *exchangePages) importForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "import.html", importPage{Base: s.Base(r, "Import a case file"), Key: page.NewKey()})
 }
 
 // importJob adds the job of a case file, or of a zip with its photos and captures: all of
 // it, or nothing.
-func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
+func (s *exchangePages) importJob(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, archive.MaxBytes)
 	refuse := func(code int, wrong invalid.Errors) {
 		const most = 20
@@ -115,7 +118,7 @@ func (s *server) importJob(w http.ResponseWriter, r *http.Request) {
 }
 
 // importFile adds the job of a file and gives its number.
-func (s *server) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
+func (s *exchangePages) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
 	if !archive.Is(file) {
 		if err := file.Rewind(); err != nil {
 			return "", err

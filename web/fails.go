@@ -16,7 +16,7 @@ import (
 )
 
 // setFails sets when the vehicle fails, where that was learned after the job was taken in.
-func (s *server) setFails(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) setFails(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

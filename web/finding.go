@@ -24,6 +24,9 @@ import (
 )
 
 // findingPage is one page for the owner, in plain words, and one for the technician.
+// findingPages are the finding of a job, as a page and as a file to print.
+type findingPages struct{ *capturePages }
+
 type findingPage struct {
 	page.Base
 	At       string
@@ -68,14 +71,14 @@ var plainly = map[fault.Unit]string{
 }
 
 // showFinding shows the finding of a job: what was found, how it was shown, what to do.
-func (s *server) showFinding(w http.ResponseWriter, r *http.Request) {
+func (s *findingPages) showFinding(w http.ResponseWriter, r *http.Request) {
 	if p, ok := s.finding(w, r); ok {
 		s.Render(w, r, http.StatusOK, "finding.html", p)
 	}
 }
 
 // finding gathers the finding of a job, or answers what is in the way.
-func (s *server) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
+func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return findingPage{}, false
@@ -212,7 +215,7 @@ func (p findingPage) QRPath() string {
 
 // findingPicture puts the picture of the newest capture in, where the job has one: what has
 // changed since the one before it, or the kilovolts of each cylinder.
-func (s *server) findingPicture(r *http.Request, it seen, p *findingPage) error {
+func (s *findingPages) findingPicture(r *http.Request, it seen, p *findingPage) error {
 	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
 	if err != nil {
 		return err

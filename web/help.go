@@ -17,7 +17,7 @@ type helpPage struct {
 	Condemn   float64
 }
 
-func (s *server) help(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) help(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "help.html", helpPage{s.Base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
 }
 
@@ -27,6 +27,6 @@ type licencesPage struct {
 }
 
 // licences shows the notices of all third-party work in the binary.
-func (s *server) licences(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) licences(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "licences.html", licencesPage{s.Base(r, "Licences"), s.Assets.Text("licences.txt")})
 }

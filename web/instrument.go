@@ -18,7 +18,7 @@ import (
 
 // readInstrument answers with the fields of a form that one reading fills in. Nothing is
 // recorded by it.
-func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) readInstrument(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return
@@ -52,7 +52,7 @@ func (s *server) readInstrument(w http.ResponseWriter, r *http.Request) {
 	_ = json.MarshalWrite(w, fields, json.Deterministic(true))
 }
 
-func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[string]string, error) {
+func (s *jobPages) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[string]string, error) {
 	asked := evidence.Reading{Place: engine.Place(on)}
 	if t, err := part.ParseTag(j.Vehicle.Engine, on); err == nil {
 		asked = evidence.Reading{Tag: t}
@@ -96,7 +96,7 @@ func (s *server) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[s
 	return fields, nil
 }
 
-func (s *server) readTesterOf(j job.Job, query url.Values) (map[string]string, error) {
+func (s *jobPages) readTesterOf(j job.Job, query url.Values) (map[string]string, error) {
 	var bad invalid.Errors
 	test := sparksTyped(query, &bad)
 	if len(bad) > 0 {

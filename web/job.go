@@ -170,7 +170,7 @@ func newSeen(rec store.Record, set shop.Settings, instruments bool) seen {
 }
 
 // load reads the job that is asked for.
-func (s *server) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
+func (s *jobPages) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -185,7 +185,7 @@ func (s *server) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
 }
 
 // loadForm reads the form that is sent, and the job that it is sent to.
-func (s *server) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
+func (s *jobPages) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return seen{}, false
@@ -193,7 +193,7 @@ func (s *server) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
 	return s.load(w, r)
 }
 
-func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) showJob(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -202,7 +202,7 @@ func (s *server) showJob(w http.ResponseWriter, r *http.Request) {
 }
 
 // jobPage makes the page of a job. A view takes the place of the next step's card.
-func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
+func (s *jobPages) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	j, a, next := it.rec.Job, it.reasons(), it.plan()
 	p := jobPage{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
 		Version: it.rec.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
@@ -268,7 +268,7 @@ func (s *server) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
 		}
 	}
-	p.Tabs = tabs(a.Engine, p.At, view)
+	p.Tabs = s.tabs(a.Engine, p.At, view)
 	return p
 }
 

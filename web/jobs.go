@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http"
 	"strconv"
+	"sync/atomic"
 	"time"
 
 	"glenmist/core/job"
@@ -11,6 +12,16 @@ import (
 	"glenmist/store"
 	"glenmist/web/page"
 )
+
+// jobPages are the pages of jobs.
+type jobPages struct {
+	*page.App
+	// views are the work views, in the order of their tabs.
+	views      []view
+	refreshing atomic.Bool
+}
+
+func newJobPages(app *page.App, views []view) *jobPages { return &jobPages{App: app, views: views} }
 
 type jobsPage struct {
 	page.Base
@@ -24,7 +35,7 @@ type jobLine struct {
 	Stamp  string
 }
 
-func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) listJobs(w http.ResponseWriter, r *http.Request) {
 	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
 	if err != nil || skip < 0 || skip > 1_000_000 {
 		skip = 0
@@ -49,7 +60,7 @@ func (s *server) listJobs(w http.ResponseWriter, r *http.Request) {
 
 // refresh works out in the background where the jobs stand whose summaries other settings, or another
 // program, have left. One such run goes on at a time.
-func (s *server) refresh() {
+func (s *jobPages) refresh() {
 	if !s.refreshing.CompareAndSwap(false, true) {
 		return
 	}

@@ -108,7 +108,7 @@ type kvSides struct {
 	Suspects []rankLine
 }
 
-func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) openKV(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -121,7 +121,7 @@ func (s *server) openKV(w http.ResponseWriter, r *http.Request) {
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *server) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f page.Form, stale ...*staleView) {
+func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f page.Form, stale ...*staleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -190,7 +190,7 @@ func newKVLine(at string, c store.Capture) kvLine {
 }
 
 // chosenCapture reads the capture in question and draws it.
-func (s *server) chosenCapture(r *http.Request, it seen, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
+func (s *capturePages) chosenCapture(r *http.Request, it seen, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
 	job, e := it.rec.Job.Number, it.a().Engine
 	l, err := s.capture(r.Context(), job, c)
 	if err != nil {
@@ -265,7 +265,7 @@ func lawNeeds(e engine.Engine) ([]spark.Need, string) {
 }
 
 // comparedWith is the reading of the capture before this one, or of the one that is asked for.
-func (s *server) comparedWith(r *http.Request, it seen, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
+func (s *capturePages) comparedWith(r *http.Request, it seen, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
 	want, _ := strconv.Atoi(r.URL.Query().Get("with"))
 	var with *store.Capture
 	for i, o := range list {
@@ -411,7 +411,7 @@ func (v *kvChosen) said(l *loaded, read *reading) {
 }
 
 // recordKV records what a capture shows: its figures, and the rise where it holds a snap.
-func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.loadForm(w, r)
 	if !ok {
 		return
@@ -470,7 +470,7 @@ func (s *server) recordKV(w http.ResponseWriter, r *http.Request) {
 }
 
 // savePicture sends a picture as a file of its own.
-func (s *server) savePicture(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) savePicture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return

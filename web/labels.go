@@ -52,7 +52,7 @@ type label struct {
 }
 
 // labels shows a sheet of labels: tag, kind, where the part came from, and the job.
-func (s *server) labels(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) labels(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -62,7 +62,7 @@ func (s *server) labels(w http.ResponseWriter, r *http.Request) {
 }
 
 // labelsSVG sends the sheet alone, in the size of the paper.
-func (s *server) labelsSVG(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) labelsSVG(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -75,7 +75,7 @@ func (s *server) labelsSVG(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-func (s *server) labelSheet(r *http.Request, it seen) labelsPage {
+func (s *vehiclePages) labelSheet(r *http.Request, it seen) labelsPage {
 	j := it.rec.Job
 	q := r.URL.Query()
 	p := labelsPage{Base: s.Base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],

@@ -49,7 +49,7 @@ type liveLine struct {
 }
 
 // listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
-func (s *server) listen(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) listen(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return
@@ -129,7 +129,7 @@ func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
 }
 
 // keepScope records some blocks of the scope and keeps them with the job, as any file.
-func (s *server) keepScope(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) keepScope(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return

@@ -23,6 +23,7 @@ func lookKinds(e engine.Engine) []engine.Kind {
 
 var lookView = view{
 	name: "look", title: "What the eye finds", tab: "Look", key: "l", does: "Enter what the eye found on a part or connector",
+	witnessed: true,
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
 		worst := it.a().Worst()

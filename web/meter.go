@@ -20,6 +20,7 @@ import (
 
 var meterView = view{
 	name: "meter", title: "Readings", tab: "Meter", key: "M", does: "Enter what meter, gauge or clamp show",
+	conditioned: true, witnessed: true,
 	blank: blankMeter,
 	read:  readMeter,
 	field: meterField,
@@ -397,3 +398,6 @@ func (v *meterModel) judge(it seen, f page.Form) {
 		v.Strip = draw.NewStrip(*v.Sheet)
 	}
 }
+
+// idle says that there is nothing to record.
+func (v meterModel) idle() bool { return v.Why != "" }

@@ -33,22 +33,7 @@ type signChoice struct {
 	Checked bool
 }
 
-type conditionChoice struct{ Value, Words string }
-
-func conditions() []conditionChoice {
-	var all []conditionChoice
-	for _, row := range evidence.Conditions {
-		all = append(all, conditionChoice{string(row.Condition), row.Words})
-	}
-	return all
-}
-
-// failings are the conditions, and that it is always there.
-func failings() []conditionChoice {
-	return append(conditions(), conditionChoice{string(evidence.AlwaysThere), evidence.AlwaysThere.Words()})
-}
-
-func (s *server) newJobPage(r *http.Request, f page.Form) newJobPage {
+func (s *vehiclePages) newJobPage(r *http.Request, f page.Form) newJobPage {
 	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: failings(), Shelf: engine.Shelf}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
@@ -64,14 +49,14 @@ func (s *server) newJobPage(r *http.Request, f page.Form) newJobPage {
 	return p
 }
 
-func (s *server) newJob(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) newJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {page.NewKey()}}
 	s.Render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, page.NewForm(values, nil, page.SameName)))
 }
 
-func (s *server) openJob(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) openJob(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -124,7 +109,7 @@ func newJobField(path string) string {
 
 // jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
 // one begins with a pattern off the shelf.
-func (s *server) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
+func (s *vehiclePages) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
 	bad := page.BadText(v)
 	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
 	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),

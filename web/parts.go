@@ -210,3 +210,6 @@ func placeName(p engine.Place) string {
 	}
 	return p.String()
 }
+
+// idle says that there is nothing to record.
+func (m partsModel) idle() bool { return len(m.Back) == 0 }

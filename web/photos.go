@@ -29,8 +29,15 @@ import (
 // maxPhoto is the most that an upload of a photo may be: the file and its few fields.
 const maxPhoto = photo.MaxBytes + 1<<16
 
-// plugPhotos adds the photos of the plug in question to its board.
-func (s *server) plugPhotos(r *http.Request, it seen, m *plugsModel) error {
+// plugPhotos completes the model of the board.
+func plugPhotos(s *jobPages, r *http.Request, it seen, model any) (any, error) {
+	m := model.(plugsModel)
+	err := addPhotos(s, r, it, &m)
+	return m, err
+}
+
+// addPhotos adds the photos of the plug in question to its board.
+func addPhotos(s *jobPages, r *http.Request, it seen, m *plugsModel) error {
 	if m.At == nil {
 		return nil
 	}
@@ -55,7 +62,7 @@ func newPhotoLine(job string, p store.Photo) photoLine {
 }
 
 // addPhoto keeps a photo with a job.
-func (s *server) addPhoto(w http.ResponseWriter, r *http.Request) {
+func (s *plugsPages) addPhoto(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, photo.MaxBytes)
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
@@ -168,7 +175,7 @@ func point(q url.Values, x, y string) (*picked, error) {
 	return &picked{px, py}, nil
 }
 
-func (s *server) showPhoto(w http.ResponseWriter, r *http.Request) {
+func (s *plugsPages) showPhoto(w http.ResponseWriter, r *http.Request) {
 	job := chi.URLParam(r, "id")
 	n, ok := numberOf(r, store.MaxPhotos)
 	if !ok {
@@ -284,7 +291,7 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 
 // sendPhoto sends the JPEG that is kept, or a small one of it. One that was removed is not
 // found. A browser asks each time whether the one it has is still there.
-func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
+func (s *plugsPages) sendPhoto(w http.ResponseWriter, r *http.Request) {
 	n, ok := numberOf(r, store.MaxPhotos)
 	size := chi.URLParam(r, "size")
 	if !ok || size != "small" && size != "large" {
@@ -312,7 +319,7 @@ func (s *server) sendPhoto(w http.ResponseWriter, r *http.Request) {
 	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(jpeg))
 }
 
-func (s *server) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
+func (s *plugsPages) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
 		s.Fail(w, r, http.StatusNotFound, "There is no photo of that number.")
 		return
@@ -321,7 +328,7 @@ func (s *server) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
 }
 
 // changePhoto removes a photo, or brings it back.
-func (s *server) changePhoto(w http.ResponseWriter, r *http.Request) {
+func (s *plugsPages) changePhoto(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

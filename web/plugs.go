@@ -19,9 +19,13 @@ import (
 	"glenmist/web/page"
 )
 
+// plugsPages are the board of the old plugs and the photos of plugs.
+type plugsPages struct{ *jobPages }
+
 // plugsView is the board of the old plugs. Its taps change the form and record nothing.
 var plugsView = view{
 	name: "plugs", title: "The old plugs", tab: "Plugs", key: "G", does: "Lay out the old plugs and read them",
+	witnessed: true, wide: true, more: plugPhotos,
 	blank: func(it seen, query url.Values) url.Values {
 		v := url.Values{}
 		if query.Get("lay") == "bay" {

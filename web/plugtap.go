@@ -22,7 +22,7 @@ type boardPart struct {
 
 // tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
 // asks for the board alone.
-func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
+func (s *plugsPages) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -51,7 +51,7 @@ func (s *server) tapPlugs(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	m := newPlugs(it, f)
-	if err := s.plugPhotos(r, it, &m); err != nil {
+	if err := addPhotos(s.jobPages, r, it, &m); err != nil {
 		s.FailStore(w, r, err)
 		return
 	}

@@ -14,7 +14,7 @@ import (
 )
 
 // readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
-func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) readReadings(w http.ResponseWriter, r *http.Request) {
 	it, text, ok := s.pasted(w, r, "csv", readings.MaxBytes)
 	if !ok {
 		return
@@ -49,7 +49,7 @@ func (s *server) readReadings(w http.ResponseWriter, r *http.Request) {
 }
 
 // writeReadings sends all readings of a job as CSV.
-func (s *server) writeReadings(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) writeReadings(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return

@@ -6,7 +6,6 @@ package web
 import (
 	"context"
 	"net/http"
-	"sync/atomic"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -17,12 +16,31 @@ import (
 	"glenmist/web/page"
 )
 
+// server routes each address to its room.
 type server struct {
 	*page.App
-	captures *captures
-	// listening is how many browsers listen to the scope.
-	listening  atomic.Int32
-	refreshing atomic.Bool
+	job      *jobPages
+	capture  *capturePages
+	plugs    *plugsPages
+	vehicle  *vehiclePages
+	workshop *workshopPages
+	finding  *findingPages
+	exchange *exchangePages
+}
+
+// views are the work views of a job, in the order of their tabs.
+var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, plugsView, besideView,
+	checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
+
+func newServer(app *page.App) *server {
+	s := &server{App: app, job: newJobPages(app, views)}
+	s.capture = newCapturePages(s.job)
+	s.plugs = &plugsPages{s.job}
+	s.vehicle = &vehiclePages{s.job}
+	s.workshop = &workshopPages{app, s.job.refresh}
+	s.finding = &findingPages{s.capture}
+	s.exchange = &exchangePages{s.capture}
+	return s
 }
 
 // New makes the handler. It fails when the assets have not been built.
@@ -35,9 +53,9 @@ func New(cfg page.Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &server{App: page.New(cfg, assets, pages), captures: newCaptures()}
+	s := newServer(page.New(cfg, assets, pages))
 
-	s.refresh()
+	s.job.refresh()
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
 	r.NotFound(s.NotFound)
@@ -57,27 +75,27 @@ func New(cfg page.Config) (http.Handler, error) {
 func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(maxCapture))
-		r.Post("/jobs/{id}/captures", s.addCapture)
-		r.Get("/jobs/{id}/captures/{n}/file", s.sendCapture)
-		r.Post("/jobs/{id}/scope", s.keepScope)
-		r.Get("/jobs/{id}/export.zip", s.exportAll)
+		r.Post("/jobs/{id}/captures", s.capture.addCapture)
+		r.Get("/jobs/{id}/captures/{n}/file", s.capture.sendCapture)
+		r.Post("/jobs/{id}/scope", s.capture.keepScope)
+		r.Get("/jobs/{id}/export.zip", s.exchange.exportAll)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(archive.MaxBytes+page.MaxUpload))
-		r.Post("/jobs/import", s.importJob)
+		r.Post("/jobs/import", s.exchange.importJob)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(maxPhoto))
-		r.Post("/jobs/{id}/photos", s.addPhoto)
+		r.Post("/jobs/{id}/photos", s.plugs.addPhoto)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.ListenTime))
-		r.Get("/jobs/{id}/scope", s.listen)
+		r.Get("/jobs/{id}/scope", s.capture.listen)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
-		r.Post("/jobs/{id}/scan", s.readScan)
-		r.Post("/jobs/{id}/readings", s.readReadings)
+		r.Post("/jobs/{id}/scan", s.job.readScan)
+		r.Post("/jobs/{id}/readings", s.job.readReadings)
 	})
 }
 
@@ -86,51 +104,51 @@ func (s *server) pageRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
-		r.Get("/jobs", s.listJobs)
-		r.Get("/jobs/new", s.newJob)
-		r.Post("/jobs", s.openJob)
-		r.Get("/jobs/import", s.importForm)
-		r.Get("/jobs/{id}", s.showJob)
-		r.Post("/jobs/{id}/next", s.tapOutcome)
-		r.Get("/jobs/{id}/export", s.exportJob)
-		r.Get("/jobs/{id}/what-if", s.whatIf)
-		r.Post("/jobs/{id}/school", s.setSchool)
-		r.Post("/jobs/{id}/fails", s.setFails)
-		r.Get("/jobs/{id}/readings.csv", s.writeReadings)
-		r.Get("/jobs/{id}/instrument", s.readInstrument)
-		r.Get("/jobs/{id}/finding", s.showFinding)
-		r.Get("/jobs/{id}/finding.pdf", s.printFinding)
-		r.Get("/jobs/{id}/kv", s.openKV)
-		r.Post("/jobs/{id}/kv", s.recordKV)
-		r.Post("/jobs/{id}/captures/{n}", s.changeCapture)
-		r.Get("/jobs/{id}/captures/{n}/window", s.window)
-		r.Get("/jobs/{id}/captures/{n}/shapes", s.shapes)
-		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.savePicture)
-		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.saveTable)
-		r.Post("/jobs/{id}/plugs/tap", s.tapPlugs)
-		r.Get("/jobs/{id}/photos/{n}", s.showPhoto)
-		r.Post("/jobs/{id}/photos/{n}", s.changePhoto)
-		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.sendPhoto)
-		r.Get("/jobs/{id}/{view}", s.showView)
-		r.Post("/jobs/{id}/{view}", s.postView)
-		r.Get("/jobs/{id}/labels", s.labels)
-		r.Get("/jobs/{id}/labels.svg", s.labelsSVG)
-		r.Get("/vehicles", s.listVehicles)
-		r.Get("/vehicles/new", s.newVehicle)
-		r.Post("/vehicles", s.saveVehicle)
-		r.Post("/engine-plan", s.planOfForm)
-		r.Get("/vehicles/{fleet}", s.showVehicle)
-		r.Post("/vehicles/{fleet}", s.saveVehicle)
+		r.Get("/jobs", s.job.listJobs)
+		r.Get("/jobs/new", s.vehicle.newJob)
+		r.Post("/jobs", s.vehicle.openJob)
+		r.Get("/jobs/import", s.exchange.importForm)
+		r.Get("/jobs/{id}", s.job.showJob)
+		r.Post("/jobs/{id}/next", s.job.tapOutcome)
+		r.Get("/jobs/{id}/export", s.exchange.exportJob)
+		r.Get("/jobs/{id}/what-if", s.job.whatIf)
+		r.Post("/jobs/{id}/school", s.job.setSchool)
+		r.Post("/jobs/{id}/fails", s.job.setFails)
+		r.Get("/jobs/{id}/readings.csv", s.job.writeReadings)
+		r.Get("/jobs/{id}/instrument", s.job.readInstrument)
+		r.Get("/jobs/{id}/finding", s.finding.showFinding)
+		r.Get("/jobs/{id}/finding.pdf", s.finding.printFinding)
+		r.Get("/jobs/{id}/kv", s.capture.openKV)
+		r.Post("/jobs/{id}/kv", s.capture.recordKV)
+		r.Post("/jobs/{id}/captures/{n}", s.capture.changeCapture)
+		r.Get("/jobs/{id}/captures/{n}/window", s.capture.window)
+		r.Get("/jobs/{id}/captures/{n}/shapes", s.capture.shapes)
+		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.capture.savePicture)
+		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.capture.saveTable)
+		r.Post("/jobs/{id}/plugs/tap", s.plugs.tapPlugs)
+		r.Get("/jobs/{id}/photos/{n}", s.plugs.showPhoto)
+		r.Post("/jobs/{id}/photos/{n}", s.plugs.changePhoto)
+		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.sendPhoto)
+		r.Get("/jobs/{id}/{view}", s.job.showView)
+		r.Post("/jobs/{id}/{view}", s.job.postView)
+		r.Get("/jobs/{id}/labels", s.vehicle.labels)
+		r.Get("/jobs/{id}/labels.svg", s.vehicle.labelsSVG)
+		r.Get("/vehicles", s.vehicle.listVehicles)
+		r.Get("/vehicles/new", s.vehicle.newVehicle)
+		r.Post("/vehicles", s.vehicle.saveVehicle)
+		r.Post("/engine-plan", s.vehicle.planOfForm)
+		r.Get("/vehicles/{fleet}", s.vehicle.showVehicle)
+		r.Post("/vehicles/{fleet}", s.vehicle.saveVehicle)
 		r.Post("/theme", s.SetTheme)
-		r.Get("/calc", s.listCalculators)
-		r.Get("/calc/{name}", s.calculate)
-		r.Get("/help", s.help)
-		r.Get("/beliefs", s.beliefs)
-		r.Get("/shop", s.showShop)
-		r.Post("/shop", s.saveShop)
-		r.Get("/shop/row", s.showRow)
-		r.Post("/shop/row", s.saveRow)
-		r.Get("/licences", s.licences)
+		r.Get("/calc", s.workshop.listCalculators)
+		r.Get("/calc/{name}", s.workshop.calculate)
+		r.Get("/help", s.workshop.help)
+		r.Get("/beliefs", s.workshop.beliefs)
+		r.Get("/shop", s.workshop.showShop)
+		r.Post("/shop", s.workshop.saveShop)
+		r.Get("/shop/row", s.workshop.showRow)
+		r.Post("/shop/row", s.workshop.saveRow)
+		r.Get("/licences", s.workshop.licences)
 	})
 }
 

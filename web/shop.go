@@ -19,6 +19,13 @@ import (
 )
 
 // shopPage is what the workshop sets for itself.
+// workshopPages are what holds for the whole workshop: settings, beliefs, calculators and help.
+type workshopPages struct {
+	*page.App
+	// changed is called when settings were changed that jobs are judged by.
+	changed func()
+}
+
 type shopPage struct {
 	page.Base
 	Form  page.Form
@@ -37,7 +44,7 @@ type toolChoice struct {
 
 type ownRow struct{ Row, Of, Words, Href string }
 
-func (s *server) showShop(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) showShop(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -54,7 +61,7 @@ func (s *server) showShop(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "shop.html", shown)
 }
 
-func (s *server) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
+func (s *workshopPages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
 	p := shopPage{Base: s.Base(r, "Workshop"), Form: f}
 	for i, tool := range shop.Tools() {
 		var steps []string
@@ -77,7 +84,7 @@ func (s *server) shopPage(r *http.Request, set shop.Settings, f page.Form) shopP
 }
 
 // posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
-func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
+func (s *workshopPages) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return set, 0, false
@@ -90,7 +97,7 @@ func (s *server) posted(w http.ResponseWriter, r *http.Request) (set shop.Settin
 	return set, version, err == nil
 }
 
-func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) saveShop(w http.ResponseWriter, r *http.Request) {
 	set, version, ok := s.posted(w, r)
 	if !ok {
 		return
@@ -138,7 +145,7 @@ func (s *server) saveShop(w http.ResponseWriter, r *http.Request) {
 	case err != nil:
 		s.FailStore(w, r, err)
 	default:
-		s.refresh()
+		s.changed()
 		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 	}
 }
@@ -201,12 +208,12 @@ func ownWords(r knowledge.Row, o knowledge.Override) string {
 	return fmt.Sprintf("Ours: %s. %s (%s, %s)", strings.Join(words, ", "), o.Reason, o.By, o.On.Format("2 Jan 2006"))
 }
 
-func (s *server) rowPage(r *http.Request, row string, f page.Form, own bool) (rowPage, bool) {
+func (s *workshopPages) rowPage(r *http.Request, row string, f page.Form, own bool) (rowPage, bool) {
 	b, _, ok := knowledge.FindRow(row)
 	return rowPage{Base: s.Base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: rowValues(b), Own: own}, ok
 }
 
-func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) showRow(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -237,7 +244,7 @@ func (s *server) showRow(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "row.html", shown)
 }
 
-func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
+func (s *workshopPages) saveRow(w http.ResponseWriter, r *http.Request) {
 	set, version, ok := s.posted(w, r)
 	if !ok {
 		return
@@ -282,7 +289,7 @@ func (s *server) saveRow(w http.ResponseWriter, r *http.Request) {
 		return
 	case len(bad) == 0:
 		s.Remember(w, "hand", strings.TrimSpace(v.Get("by")))
-		s.refresh()
+		s.changed()
 		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 		return
 	}

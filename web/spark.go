@@ -19,6 +19,7 @@ import (
 
 var sparkView = view{
 	name: "spark", title: "Spark test", tab: "Spark", key: "S", does: "Enter a spark test, and see what it proves",
+	conditioned: true, witnessed: true,
 	blank: blankSpark,
 	read:  readSpark,
 	field: func(it seen, typed url.Values, path string) string {

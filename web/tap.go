@@ -14,7 +14,7 @@ import (
 
 // tapOutcome records what the next step's card offers: an outcome, an exchange
 // that has been made, or the signature.
-func (s *server) tapOutcome(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) tapOutcome(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.loadForm(w, r)
 	if !ok {
 		return

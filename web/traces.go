@@ -56,7 +56,7 @@ func newEvent(s scope.Shot) eventData {
 func round2(v float64) float64 { return math.Round(100*v) / 100 }
 
 // seeCapture is a capture that an address names, read, with the job's engine.
-func (s *server) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capture, l *loaded, read *reading, ok bool) {
+func (s *capturePages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capture, l *loaded, read *reading, ok bool) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
 		return c, nil, nil, false
@@ -117,7 +117,7 @@ func (l *loaded) cut(channel int, from, to float64, columns int) windowData {
 }
 
 // window answers with a stretch of a channel, and its events.
-func (s *server) window(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) window(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return
@@ -162,7 +162,7 @@ func (r *reading) cycleOf(cycle int) []scope.Shot {
 }
 
 // shapes answers with the events of one cycle, each cut out about its peak.
-func (s *server) shapes(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) shapes(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return
@@ -189,7 +189,7 @@ func (l *loaded) shapesOf(read *reading, cycle int, before, after float64, colum
 }
 
 // saveTable sends the table of cylinders, or that of all events, as CSV.
-func (s *server) saveTable(w http.ResponseWriter, r *http.Request) {
+func (s *capturePages) saveTable(w http.ResponseWriter, r *http.Request) {
 	c, _, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return

@@ -14,6 +14,7 @@ import (
 
 var trimsView = view{
 	name: "trims", title: "Fuel trims", tab: "Trims", key: "r", does: "Enter fuel trims",
+	conditioned: true, witnessed: true,
 	offered: func(e engine.Engine) bool { return e.Scanned() },
 	blank:   func(seen, url.Values) url.Values { return url.Values{} },
 	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {

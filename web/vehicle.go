@@ -21,6 +21,9 @@ import (
 	"glenmist/web/page"
 )
 
+// vehiclePages are the vehicles, the jobs that are opened for them, and the labels of their parts.
+type vehiclePages struct{ *jobPages }
+
 type vehiclesPage struct {
 	page.Base
 	List         []vehicleLine
@@ -32,7 +35,7 @@ type vehicleLine struct {
 	Jobs                      int
 }
 
-func (s *server) listVehicles(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) listVehicles(w http.ResponseWriter, r *http.Request) {
 	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
 	if err != nil || skip < 0 || skip > 1_000_000 {
 		skip = 0
@@ -120,7 +123,7 @@ type partRow struct {
 	Kinds                                          []engine.Kind
 }
 
-func (s *server) showVehicle(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) showVehicle(w http.ResponseWriter, r *http.Request) {
 	fleet := chi.URLParam(r, "fleet")
 	query := r.URL.Query()
 	_ = page.BadText(query)
@@ -145,7 +148,7 @@ func (s *server) showVehicle(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
-func (s *server) newVehicle(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) newVehicle(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	pattern, ok := engine.FindPattern(query.Get("pattern"))
@@ -160,7 +163,7 @@ func (s *server) newVehicle(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
-func (s *server) vehiclePage(r *http.Request, f page.Form, v job.Vehicle) vehiclePage {
+func (s *vehiclePages) vehiclePage(r *http.Request, f page.Form, v job.Vehicle) vehiclePage {
 	p := vehiclePage{Base: s.Base(r, "Engine of "+f.Get("fleet")), Form: f, New: f.Get("version") == "-1", Job: f.Get("job"), Shelf: engine.Shelf,
 		Mounts: mounts, Preview: newPreview(v, f.Values), Plugs: part.Electrodes, Seats: part.PlugSeats}
 	for n := 1; n <= engine.MaxCylinders; n++ {
@@ -246,7 +249,7 @@ func newPreview(v job.Vehicle, typed url.Values) preview {
 }
 
 // planOfForm answers with the plan of what is typed in the engine editor.
-func (s *server) planOfForm(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) planOfForm(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -256,7 +259,7 @@ func (s *server) planOfForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
 }
 
-func (s *server) saveVehicle(w http.ResponseWriter, r *http.Request) {
+func (s *vehiclePages) saveVehicle(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

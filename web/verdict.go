@@ -88,3 +88,6 @@ func (m verdictModel) named() *evidence.Verdict {
 	}
 	return m.Offer
 }
+
+// idle says that there is nothing to record.
+func (m verdictModel) idle() bool { return m.Offer == nil }

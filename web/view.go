@@ -36,6 +36,13 @@ type view struct {
 	kept func(it seen, e evidence.Entry, typed url.Values) []engine.Spec
 	// model is what the template needs beside the form.
 	model func(it seen, f page.Form) any
+	// more adds to the model what only the store knows; nil where it needs nothing.
+	more func(s *jobPages, r *http.Request, it seen, model any) (any, error)
+	// conditioned says that it records what was seen in a running condition, and witnessed that
+	// somebody saw or heard it.
+	conditioned, witnessed bool
+	// wide says that it takes the room of the plan.
+	wide bool
 }
 
 // viewPage is a work view as the template sees it.
@@ -52,10 +59,9 @@ type viewPage struct {
 	Certainties []conditionChoice
 }
 
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, plugsView, besideView, checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
-
-func findView(name string) (view, bool) {
-	for _, v := range views {
+// find is the view of a name.
+func (s *jobPages) find(name string) (view, bool) {
+	for _, v := range s.views {
 		if v.name == name {
 			return v, true
 		}
@@ -63,10 +69,11 @@ func findView(name string) (view, bool) {
 	return view{}, false
 }
 
-func tabs(e engine.Engine, at string, current *viewPage) []viewTab {
+// tabs are the ways from the page of a job with this engine: the next step, and each view it has a use for.
+func (s *jobPages) tabs(e engine.Engine, at string, current *viewPage) []viewTab {
 	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil},
 		{Href: at + "/what-if", Name: "What if", Key: "z", Does: "Preview the ranking under each outcome of a step"}}
-	for _, v := range views {
+	for _, v := range s.views {
 		if v.tab == "" || v.offered != nil && !v.offered(e) {
 			continue
 		}
@@ -75,8 +82,8 @@ func tabs(e engine.Engine, at string, current *viewPage) []viewTab {
 	return all
 }
 
-func (s *server) showView(w http.ResponseWriter, r *http.Request) {
-	v, ok := findView(chi.URLParam(r, "view"))
+func (s *jobPages) showView(w http.ResponseWriter, r *http.Request) {
+	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
 		s.NotFound(w, r)
 		return
@@ -105,24 +112,19 @@ func hand(last string, j job.Job) string {
 }
 
 // showForm renders the job page with a view's form in the middle.
-func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f page.Form, stale ...*staleView) {
-	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: v.model(it, f), Conditions: conditions(), Certainties: certainties(), Witnessed: witnessed[v.name],
-		Entered: conditioned[v.name], Wide: v.name == plugsView.name}
-	switch m := vp.Model.(type) {
-	case verdictModel:
-		vp.Idle = m.Offer == nil
-	case partsModel:
-		vp.Idle = len(m.Back) == 0
-	case chainModel:
-		vp.Idle = true
-	case meterModel:
-		vp.Idle = m.Why != ""
-	case plugsModel:
-		if err := s.plugPhotos(r, it, &m); err != nil {
+func (s *jobPages) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f page.Form, stale ...*staleView) {
+	model := v.model(it, f)
+	if v.more != nil {
+		var err error
+		if model, err = v.more(s, r, it, model); err != nil {
 			s.FailStore(w, r, err)
 			return
 		}
-		vp.Model = m
+	}
+	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: model, Conditions: conditions(), Certainties: certainties(), Witnessed: v.witnessed,
+		Entered: v.conditioned, Wide: v.wide}
+	if m, ok := model.(interface{ idle() bool }); ok {
+		vp.Idle = m.idle()
 	}
 	if code != http.StatusOK { // what was typed stays in sight
 		vp.Idle = false
@@ -133,8 +135,8 @@ func (s *server) showForm(w http.ResponseWriter, r *http.Request, code int, it s
 	s.Render(w, r, code, "job.html", shown)
 }
 
-func (s *server) postView(w http.ResponseWriter, r *http.Request) {
-	v, ok := findView(chi.URLParam(r, "view"))
+func (s *jobPages) postView(w http.ResponseWriter, r *http.Request) {
+	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
 		s.NotFound(w, r)
 		return
@@ -177,7 +179,7 @@ func (s *server) postView(w http.ResponseWriter, r *http.Request) {
 // record writes entries, all or none, and goes back to the job page. When somebody else
 // wrote first it reads the job again and calls stale; when an entry does not fit it
 // calls refused. What is to follow once they are written comes last.
-func (s *server) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors), then ...func(store.Record)) {
+func (s *jobPages) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
 	}
@@ -213,7 +215,7 @@ func (v view) fieldOf(it seen, typed url.Values, path string) string {
 }
 
 // stamp fills in what every entry has; what was done earlier keeps its time.
-func (s *server) stamp(e *evidence.Entry, typed url.Values) {
+func (s *jobPages) stamp(e *evidence.Entry, typed url.Values) {
 	if e.Done.IsZero() {
 		e.Done = s.Now().UTC().Truncate(time.Millisecond)
 	}
@@ -225,20 +227,6 @@ func (s *server) stamp(e *evidence.Entry, typed url.Values) {
 	if c := typed.Get("condition"); c != "" {
 		e.Condition = evidence.Condition(c)
 	}
-}
-
-// conditioned lists the views that record what was seen in a running condition.
-var conditioned = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "spark": true, "meter": true}
-
-// witnessed lists the views that record what somebody saw or heard.
-var witnessed = map[string]bool{"codes": true, "counters": true, "watch": true, "trims": true, "look": true, "plugs": true, "check": true, "spark": true, "meter": true}
-
-func certainties() []conditionChoice {
-	var all []conditionChoice
-	for _, row := range evidence.Certainties {
-		all = append(all, conditionChoice{string(row.Certainty), row.Words})
-	}
-	return all
 }
 
 // filled is the i-th of some fields that hold anything, counted from 0.

@@ -12,6 +12,7 @@ import (
 
 var watchView = view{
 	name: "watch", title: "Misfire seen, not counted", tab: "Watch", key: "w", does: "Enter where the misfire was seen, without counts",
+	conditioned: true, witnessed: true,
 	blank: func(it seen, _ url.Values) url.Values {
 		return url.Values{"condition": {string(it.a().FailsWhen)}}
 	},

@@ -50,7 +50,7 @@ func whatIfAt(at string, c plan.Card) string {
 	return at + "/what-if?" + url.Values{"step": {c.Step.ID}, "on": {c.Target}}.Encode()
 }
 
-func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) whatIf(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.load(w, r)
 	if !ok {
 		return
@@ -94,7 +94,7 @@ func (s *server) whatIf(w http.ResponseWriter, r *http.Request) {
 }
 
 // setSchool sets by which order the next step of a job is proposed.
-func (s *server) setSchool(w http.ResponseWriter, r *http.Request) {
+func (s *jobPages) setSchool(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
