@@ -12,13 +12,14 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // besideView holds a new plug or coil beside an old one before it is fitted.
-var besideView = view{
-	name: "beside", title: "New beside old",
-	blank: func(it seen, query url.Values) url.Values {
+var besideView = jobs.View{
+	Name: "beside", Title: "New beside old",
+	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		for name, values := range query { // what is typed so far is judged as one types
 			if len(name) < 30 && len(values) > 0 && len(values[0]) < 80 {
@@ -27,10 +28,10 @@ var besideView = view{
 		}
 		tags := besideTags(it, part.Tag(v.Get("tag")).Kind())
 		if !slices.Contains(tags, part.Tag(v.Get("tag"))) && len(tags) > 0 {
-			v.Set("tag", string(it.a().Now.Serving(tags[0].Kind(), it.a().Worst())))
+			v.Set("tag", string(it.Assessment().Now.Serving(tags[0].Kind(), it.Assessment().Worst())))
 		}
 		tag := part.Tag(v.Get("tag"))
-		if r, ok := part.For(it.a().Records, tag.Kind(), tag.Home()); ok {
+		if r, ok := part.For(it.Assessment().Records, tag.Kind(), tag.Home()); ok {
 			old := ofRecord(r)
 			for _, row := range designFields[tag.Kind()] {
 				if name := "old-" + row.Name; !query.Has(name) {
@@ -40,19 +41,19 @@ var besideView = view{
 		}
 		return v
 	},
-	read:  readBeside,
-	field: func(_ seen, _ url.Values, path string) string { return besideField(path) },
-	model: func(it seen, f page.Form) any {
+	Read:  readBeside,
+	Field: func(_ jobs.Loaded, _ url.Values, path string) string { return besideField(path) },
+	Model: func(it jobs.Loaded, f page.Form) any {
 		m := besideModel{Listed: evidence.Listeds, Kind: part.Tag(f.Get("tag")).Kind()}
 		if designFields[m.Kind] == nil {
 			m.Kind = engine.Plug
 		}
 		for _, t := range besideTags(it, m.Kind) {
-			m.Tags = append(m.Tags, lookChoice{string(t), unit.Capital(t.Words()) + " " + part.At(it.a().Now.Where(t))})
+			m.Tags = append(m.Tags, page.Choice{Value: string(t), Words: unit.Capital(t.Words()) + " " + part.At(it.Assessment().Now.Where(t))})
 		}
-		m.Kinds = []lookChoice{{string(it.a().Now.Serving(engine.Plug, it.a().Worst())), "Plug"}}
-		if coil := it.a().Now.Serving(engine.Coil, it.a().Worst()); coil != "" {
-			m.Kinds = append(m.Kinds, lookChoice{string(coil), "Coil"})
+		m.Kinds = []page.Choice{{Value: string(it.Assessment().Now.Serving(engine.Plug, it.Assessment().Worst())), Words: "Plug"}}
+		if coil := it.Assessment().Now.Serving(engine.Coil, it.Assessment().Worst()); coil != "" {
+			m.Kinds = append(m.Kinds, page.Choice{Value: string(coil), Words: "Coil"})
 		}
 		for _, row := range designFields[m.Kind] {
 			m.Fields = append(m.Fields, designLine{row.Name, row.Words, row.Unit, row.Choices})
@@ -70,7 +71,7 @@ var besideView = view{
 
 type besideModel struct {
 	Kind        engine.Kind
-	Kinds, Tags []lookChoice
+	Kinds, Tags []page.Choice
 	Fields      []designLine
 	Listed      []struct{ Value, Words string }
 	Judged      bool
@@ -153,13 +154,13 @@ func whole(n int) string {
 
 // besideTags lists the parts of a kind that a new one can be held beside; plugs where the kind
 // has no design.
-func besideTags(it seen, k engine.Kind) []part.Tag {
+func besideTags(it jobs.Loaded, k engine.Kind) []part.Tag {
 	if k != engine.Coil {
 		plugs, _ := plugTags(it)
 		return plugs
 	}
 	var tags []part.Tag
-	for _, p := range it.a().Now.All() {
+	for _, p := range it.Assessment().Now.All() {
 		if p.Kind == engine.Coil && !p.Tag.IsSpare() {
 			tags = append(tags, p.Tag)
 		}
@@ -174,7 +175,7 @@ func millimetres(mm float64) string {
 	return unit.Decimal(mm)
 }
 
-func readBeside(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readBeside(_ jobs.Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	b := &evidence.Beside{Tag: part.Tag(strings.TrimSpace(typed.Get("tag"))), Listed: typed.Get("listed")}
 	var old, fresh design

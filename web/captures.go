@@ -25,19 +25,20 @@ import (
 	"glenmist/core/scope"
 	"glenmist/spool"
 	"glenmist/store"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // capturePages are the captures of a job: sent, kept, read, drawn and heard live.
 type capturePages struct {
-	*jobPages
+	*jobs.Pages
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening atomic.Int32
 }
 
-func newCapturePages(jobs *jobPages) *capturePages {
-	return &capturePages{jobPages: jobs, captures: newCaptures()}
+func newCapturePages(jobs *jobs.Pages) *capturePages {
+	return &capturePages{Pages: jobs, captures: newCaptures()}
 }
 
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
@@ -187,7 +188,7 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	if n := len([]rune(c.By)); n == 0 || n > 80 {
 		bad.Add("by", "the name of who recorded it, up to 80 letters", invalid.Quote(c.By))
 	}
-	if !slices.ContainsFunc(conditions(), func(row conditionChoice) bool { return row.Value == string(c.Condition) }) {
+	if !slices.ContainsFunc(jobs.Conditions(), func(row page.Choice) bool { return row.Value == string(c.Condition) }) {
 		bad.Add("condition", "how the engine ran, from the list", invalid.Quote(string(c.Condition)))
 	}
 	if text := strings.TrimSpace(typed.Get("factor")); text != "" {
@@ -206,7 +207,7 @@ func (s *capturePages) addCapture(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, scope.MaxBytes)
 	if err != nil {
 		s.FailUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
-			if it, ok := s.load(w, r); ok {
+			if it, ok := s.Load(w, r); ok {
 				bad[0].Field = "capture"
 				s.showKV(w, r, code, it, page.NewForm(up.Typed, bad, page.SameName))
 			}
@@ -214,7 +215,7 @@ func (s *capturePages) addCapture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer func() { _ = up.File.Close() }()
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
@@ -251,9 +252,9 @@ func captureName(name string) string {
 }
 
 // keepCapture reads a file, keeps it in the store and goes to its page. key is as in once.
-func (s *capturePages) keepCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, about store.Capture, file *spool.File, key string) {
+func (s *capturePages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
-	number := it.rec.Job.Number
+	number := it.Record.Job.Number
 	end, err := s.captures.begin(r.Context(), file.Size())
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -261,7 +262,7 @@ func (s *capturePages) keepCapture(w http.ResponseWriter, r *http.Request, it se
 	}
 	defer end() // it takes memory until it is held, or let go of
 	l, err := readCapture(r.Context(), file, about.Factor)
-	if err == nil && len(l.turned(it.a().Engine, 0).a.Shots) == 0 {
+	if err == nil && len(l.turned(it.Assessment().Engine, 0).a.Shots) == 0 {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
 	}
 	if invalid.Is(err) {
@@ -309,7 +310,7 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 }
 
 // refuseCapture shows the form again with what is wrong.
-func (s *capturePages) refuseCapture(w http.ResponseWriter, r *http.Request, it seen, typed url.Values, bad invalid.Errors) {
+func (s *capturePages) refuseCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, bad invalid.Errors) {
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
 }
 
@@ -373,7 +374,7 @@ func (s *capturePages) sendCapture(w http.ResponseWriter, r *http.Request) {
 // changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
 // as the form's sender has seen it.
 func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.loadForm(w, r)
+	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
 	}
@@ -382,17 +383,17 @@ func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 		s.NotFound(w, r)
 		return
 	}
-	typed, cylinders := r.PostForm, it.rec.Job.Vehicle.Engine.Cylinders
+	typed, cylinders := r.PostForm, it.Record.Job.Vehicle.Engine.Cylinders
 	stale := func() {
-		newer := since(it, typed)
-		typed.Set("version", strconv.Itoa(it.rec.Version))
+		newer := jobs.Since(it, typed)
+		typed.Set("version", strconv.Itoa(it.Record.Version))
 		s.showKV(w, r, http.StatusConflict, it, page.NewForm(url.Values{"version": typed["version"]}, nil, page.SameName), newer)
 	}
-	if typed.Get("version") != "" && typed.Get("version") != strconv.Itoa(it.rec.Version) {
+	if typed.Get("version") != "" && typed.Get("version") != strconv.Itoa(it.Record.Version) {
 		stale()
 		return
 	}
-	to := fmt.Sprintf("/jobs/%s/kv", url.PathEscape(it.rec.Job.Number))
+	to := fmt.Sprintf("/jobs/%s/kv", url.PathEscape(it.Record.Job.Number))
 	var err error
 	switch typed.Get("do") {
 	case "turn":
@@ -401,12 +402,12 @@ func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 			s.Fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("By how many places: expected 0 to %d.", cylinders-1))
 			return
 		}
-		err = s.Jobs.TurnCapture(r.Context(), it.rec, number, turn)
+		err = s.Jobs.TurnCapture(r.Context(), it.Record, number, turn)
 		to += fmt.Sprintf("?capture=%d", number)
 	case "remove":
-		err = s.Jobs.RemoveCapture(r.Context(), it.rec, number, true)
+		err = s.Jobs.RemoveCapture(r.Context(), it.Record, number, true)
 	case "restore":
-		err = s.Jobs.RemoveCapture(r.Context(), it.rec, number, false)
+		err = s.Jobs.RemoveCapture(r.Context(), it.Record, number, false)
 		to += fmt.Sprintf("?capture=%d", number)
 	default:
 		s.Fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, remove or restore.")
@@ -416,7 +417,7 @@ func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 	case err == nil:
 		s.Done(w, r, typed, to)
 	case errors.Is(err, store.ErrStale):
-		if it, ok = s.load(w, r); ok {
+		if it, ok = s.Load(w, r); ok {
 			stale()
 		}
 	default:

@@ -5,6 +5,7 @@ import (
 	"io/fs"
 
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
@@ -17,7 +18,7 @@ var built embed.FS
 var own embed.FS
 
 // templates are those of all rooms.
-var templates = []fs.FS{page.Layout, draw.Templates, own}
+var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, own}
 
 // Licences is the notices of all third-party work in the binary.
 func Licences() string {

@@ -20,18 +20,18 @@ import (
 
 // exportJob sends the case file.
 func (s *exchangePages) exportJob(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
 	var file bytes.Buffer
-	if err := casefile.Write(&file, it.rec.Job); err != nil {
-		s.Log.Error("export", "job", it.rec.Job.Number, "error", err)
+	if err := casefile.Write(&file, it.Record.Job); err != nil {
+		s.Log.Error("export", "job", it.Record.Job.Number, "error", err)
 		s.Fail(w, r, http.StatusInternalServerError, "The case file could not be written.")
 		return
 	}
 	w.Header().Set("Content-Type", "application/json; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, page.FileName(it.rec.Job.Number)))
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, page.FileName(it.Record.Job.Number)))
 	_, _ = file.WriteTo(w)
 }
 

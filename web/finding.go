@@ -20,6 +20,7 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/unit"
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
@@ -43,7 +44,7 @@ type findingPage struct {
 	Cautions []string
 	Picture  *draw.Picture
 	Gates    []gateLine
-	Lines    []ledgerLine
+	Lines    []jobs.LedgerLine
 	Parts    []string
 	Opened   string
 	Changed  []string // by a second verdict
@@ -79,14 +80,14 @@ func (s *findingPages) showFinding(w http.ResponseWriter, r *http.Request) {
 
 // finding gathers the finding of a job, or answers what is in the way.
 func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return findingPage{}, false
 	}
-	j := it.rec.Job
-	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: draw.JobPlan(it.a(), j.Number, chosenCylinder(r, it)), Status: plan.StatusOf(j, it.a()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
-	m := verdictView.model(it, page.NewForm(url.Values{}, nil, page.SameName)).(verdictModel) //nolint:forcetypeassert // it is the view's own
-	p.Signed, p.Verdict, p.Changed = m.Signed, m.named(), m.Changed
+	j := it.Record.Job
+	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: draw.JobPlan(it.Assessment(), j.Number, jobs.ChosenCylinder(r, it)), Status: plan.StatusOf(j, it.Assessment()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
+	m := jobs.VerdictView.Model(it, page.NewForm(url.Values{}, nil, page.SameName)).(jobs.VerdictModel) //nolint:forcetypeassert // it is the view's own
+	p.Signed, p.Verdict, p.Changed = m.Signed, m.Named(), m.Changed
 	if m.Signed != nil { // what was signed stands until a second one is
 		p.Verdict = m.Signed.Verdict()
 	}
@@ -120,12 +121,12 @@ func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingP
 	} else {
 		p.Do = append(p.Do, "The cause is not proven yet: go on before anything is bought.")
 	}
-	for _, d := range it.a().Decodes {
+	for _, d := range it.Assessment().Decodes {
 		if d.Outcome != diagnose.Waiting {
 			p.Shown = append(p.Shown, explain.Move(d)+".")
 		}
 	}
-	for _, mo := range it.a().Moments {
+	for _, mo := range it.Assessment().Moments {
 		if l := mo.Entry.Look(); l != nil {
 			for _, item := range l.Items {
 				if item.Finding.Odd() && item.Plug.Empty() {
@@ -139,8 +140,8 @@ func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingP
 			p.Cautions = append(p.Cautions, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
 		}
 	}
-	p.Lines = ledgerLines(j, it.a(), p.At)
-	for _, moved := range it.a().Now.Away() {
+	p.Lines = jobs.LedgerLines(j, it.Assessment(), p.At)
+	for _, moved := range it.Assessment().Now.Away() {
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}
 	p.Wait = canWait(it, p.Verdict)
@@ -159,10 +160,10 @@ func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingP
 }
 
 // canWait lists what is due by its age and is not the fault: it can be left for the next visit.
-func canWait(it seen, v *evidence.Verdict) []string {
+func canWait(it jobs.Loaded, v *evidence.Verdict) []string {
 	var all []string
-	for _, r := range it.a().Records {
-		age := r.AgeAt(it.rec.Job.Distance, it.rec.Job.Opened)
+	for _, r := range it.Assessment().Records {
+		age := r.AgeAt(it.Record.Job.Distance, it.Record.Job.Opened)
 		if !age.Due() {
 			continue
 		}
@@ -215,8 +216,8 @@ func (p findingPage) QRPath() string {
 
 // findingPicture puts the picture of the newest capture in, where the job has one: what has
 // changed since the one before it, or the kilovolts of each cylinder.
-func (s *findingPages) findingPicture(r *http.Request, it seen, p *findingPage) error {
-	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+func (s *findingPages) findingPicture(r *http.Request, it jobs.Loaded, p *findingPage) error {
+	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		return err
 	}

@@ -17,13 +17,14 @@ import (
 	"glenmist/core/unit"
 	"glenmist/store"
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // kvView is the captures of a job: its tab and its title; the page has handlers of its own.
-var kvView = view{
-	name: "kv", title: "Kilovolts", tab: "kV", key: "K", does: "Record, read and compare kilovolts of a scope",
-	offered: clamped,
+var kvView = jobs.View{
+	Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
+	Offered: clamped,
 }
 
 // clamped says that there is anything on the engine to clamp.
@@ -39,7 +40,7 @@ type kvModel struct {
 	Captures []kvLine
 	Removed  []kvLine
 	Chosen   *kvChosen
-	Standin  []conditionChoice // conditions of the stand-in scope
+	Standin  []page.Choice // conditions of the stand-in scope
 	Caution  string
 	// Offering says that the ways to a capture are shown open.
 	Offering bool
@@ -105,15 +106,15 @@ type kvRow struct {
 // kvSides says what a capture says of inside and outside the chamber, before and with it.
 type kvSides struct {
 	Was, Is  float64
-	Suspects []rankLine
+	Suspects []jobs.RankLine
 }
 
 func (s *capturePages) openKV(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
-	if !clamped(it.a().Engine) {
+	if !clamped(it.Assessment().Engine) {
 		s.NotFound(w, r)
 		return
 	}
@@ -121,13 +122,13 @@ func (s *capturePages) openKV(w http.ResponseWriter, r *http.Request) {
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, it seen, f page.Form, stale ...*staleView) {
-	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale ...*jobs.StaleView) {
+	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
-	m := kvModel{At: "/jobs/" + url.PathEscape(it.rec.Job.Number)}
+	m := kvModel{At: "/jobs/" + url.PathEscape(it.Record.Job.Number)}
 	n, _ := strconv.Atoi(r.URL.Query().Get("capture"))
 	var chosen *store.Capture
 	for i, c := range list {
@@ -161,20 +162,20 @@ func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, 
 	if s.Instruments != nil {
 		for _, c := range evidence.Conditions {
 			if c.Condition != evidence.AnyCondition {
-				m.Standin = append(m.Standin, conditionChoice{string(c.Condition), c.Words})
+				m.Standin = append(m.Standin, page.Choice{Value: string(c.Condition), Words: c.Words})
 			}
 		}
 	}
 	test, _ := evidence.FindTest(evidence.Kilovolts)
 	m.Caution = test.Caution
-	vp := &viewPage{Name: kvView.name, Title: kvView.title, Form: f, Model: m, Conditions: conditions(), Wide: true}
-	shown := s.jobPage(r, it, vp)
-	shown.Stale = first(stale)
+	vp := &jobs.ViewPage{Name: kvView.Name, Title: kvView.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true}
+	shown := s.Page(r, it, vp)
+	shown.Stale = jobs.First(stale)
 	shown.Wrong = append(shown.Wrong, bad...)
 	if f.Get("by") == "" {
 		f.Set("by", shown.By)
 	}
-	shown.Title = kvView.title + ", " + shown.Title
+	shown.Title = kvView.Title + ", " + shown.Title
 	s.Render(w, r, code, "job.html", shown)
 }
 
@@ -190,8 +191,8 @@ func newKVLine(at string, c store.Capture) kvLine {
 }
 
 // chosenCapture reads the capture in question and draws it.
-func (s *capturePages) chosenCapture(r *http.Request, it seen, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
-	job, e := it.rec.Job.Number, it.a().Engine
+func (s *capturePages) chosenCapture(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
+	job, e := it.Record.Job.Number, it.Assessment().Engine
 	l, err := s.capture(r.Context(), job, c)
 	if err != nil {
 		return nil, err
@@ -199,7 +200,7 @@ func (s *capturePages) chosenCapture(r *http.Request, it seen, list []store.Capt
 	v := &kvChosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
 	read := l.turned(e, c.Turn)
 	set := scope.Readings(read.sums)
-	shapes := it.a().Shapes(set, scope.Rises(read.sums))
+	shapes := it.Assessment().Shapes(set, scope.Rises(read.sums))
 	d := framing{l: l, read: read, odd: oddOf(shapes), cylinder: read.a.First}
 	for _, shape := range shapes {
 		if shape.Odd {
@@ -237,7 +238,7 @@ func (s *capturePages) chosenCapture(r *http.Request, it seen, list []store.Capt
 			v.Turns = append(v.Turns, kvTurn{k, fmt.Sprintf("first event: cylinder %d", first), k == c.Turn})
 		}
 	}
-	for _, m := range it.a().Moments {
+	for _, m := range it.Assessment().Moments {
 		if rs := m.Entry.Readings(); rs != nil && rs.Capture == c.Number && rs.Measure == evidence.KVWave {
 			v.Recorded = m.Entry.Seq
 		}
@@ -250,7 +251,7 @@ func (s *capturePages) chosenCapture(r *http.Request, it seen, list []store.Capt
 
 // lawNeeds is what the law asks for with the engine's gap and ratio, and that in words.
 func lawNeeds(e engine.Engine) ([]spark.Need, string) {
-	gap, ratio := usualPlugGap, usualRatio
+	gap, ratio := jobs.UsualPlugGap, jobs.UsualRatio
 	if s, ok := e.Spec(engine.PlugGap); ok {
 		gap = s.High
 	}
@@ -261,11 +262,11 @@ func lawNeeds(e engine.Engine) ([]spark.Need, string) {
 	if err != nil {
 		return nil, ""
 	}
-	return needs, needed(e)
+	return needs, jobs.Needed(e)
 }
 
 // comparedWith is the reading of the capture before this one, or of the one that is asked for.
-func (s *capturePages) comparedWith(r *http.Request, it seen, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
+func (s *capturePages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
 	want, _ := strconv.Atoi(r.URL.Query().Get("with"))
 	var with *store.Capture
 	for i, o := range list {
@@ -286,20 +287,20 @@ func (s *capturePages) comparedWith(r *http.Request, it seen, list []store.Captu
 	for i := range v.With {
 		v.With[i].Current = v.With[i].Number == with.Number
 	}
-	l, err := s.capture(r.Context(), it.rec.Job.Number, *with)
+	l, err := s.capture(r.Context(), it.Record.Job.Number, *with)
 	if err != nil {
 		return nil, err
 	}
-	return l.turned(it.a().Engine, with.Turn), nil
+	return l.turned(it.Assessment().Engine, with.Turn), nil
 }
 
 // changedSince says what has changed since another capture, with the parts that were moved
 // between the two.
-func changedSince(it seen, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
+func changedSince(it jobs.Loaded, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
 	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
-	l, e := it.rec.Job.Ledger, it.a().Engine
+	l, e := it.Record.Job.Ledger, it.Assessment().Engine
 	moved := explain.Passages(l.PositionsAt(e, list[i].Made), l.PositionsAt(e, c.Made))
-	said := explain.Changed(it.a().Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
+	said := explain.Changed(it.Assessment().Shapes(scope.Readings(before.sums), scope.Rises(before.sums)), now, moved)
 	for k := range said {
 		said[k] = unit.Capital(said[k]) + "."
 	}
@@ -308,8 +309,8 @@ func changedSince(it seen, list []store.Capture, c store.Capture, other int, bef
 
 // sides is what the job would say of inside and outside the chamber, if the capture were
 // recorded.
-func sides(it seen, c store.Capture, read *reading) *kvSides {
-	j := it.rec.Job
+func sides(it jobs.Loaded, c store.Capture, read *reading) *kvSides {
+	j := it.Record.Job
 	for _, set := range []evidence.Readings{scope.Readings(read.sums), scope.Rises(read.sums)} {
 		if len(set.Each) == 0 {
 			continue
@@ -320,17 +321,17 @@ func sides(it seen, c store.Capture, read *reading) *kvSides {
 		}
 		j.Ledger = longer
 	}
-	if len(j.Ledger) == len(it.rec.Job.Ledger) {
+	if len(j.Ledger) == len(it.Record.Job.Ledger) {
 		return nil
 	}
-	next := diagnose.AssessBy(it.shop.Beliefs(), j)
-	v := &kvSides{Was: it.a().Inside(), Is: next.Inside()}
+	next := diagnose.AssessBy(it.Shop.Beliefs(), j)
+	v := &kvSides{Was: it.Assessment().Inside(), Is: next.Inside()}
 	was := map[string]float64{}
-	for _, suspect := range it.a().Suspects {
+	for _, suspect := range it.Assessment().Suspects {
 		was[suspect.Name()] = suspect.P
 	}
-	for _, suspect := range next.Suspects[:min(ranked, len(next.Suspects))] {
-		line := rankLine{Name: unit.Capital(suspect.Name()), P: suspect.P, Bar: int(1000*suspect.P + 0.5)}
+	for _, suspect := range next.Suspects[:min(jobs.Ranked, len(next.Suspects))] {
+		line := jobs.RankLine{Name: unit.Capital(suspect.Name()), P: suspect.P, Bar: int(1000*suspect.P + 0.5)}
 		switch {
 		case suspect.P > was[suspect.Name()]+0.02:
 			line.Step = "▲"
@@ -412,12 +413,12 @@ func (v *kvChosen) said(l *loaded, read *reading) {
 
 // recordKV records what a capture shows: its figures, and the rise where it holds a snap.
 func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.loadForm(w, r)
+	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
 	}
 	typed := r.PostForm
-	refuse := func(code int, bad invalid.Errors, stale ...*staleView) {
+	refuse := func(code int, bad invalid.Errors, stale ...*jobs.StaleView) {
 		s.showKV(w, r, code, it, page.NewForm(typed, bad, func(path string) string {
 			if path == "by" || path == "note" {
 				return path
@@ -434,25 +435,25 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "the number of a capture", Got: invalid.Quote(typed.Get("capture"))}})
 		return
 	}
-	c, err := s.Jobs.Capture(r.Context(), it.rec.Job.Number, n)
+	c, err := s.Jobs.Capture(r.Context(), it.Record.Job.Number, n)
 	if err != nil {
 		s.failCapture(w, r, err)
 		return
 	}
 	stale := func() {
-		refuse(http.StatusConflict, nil, since(it, typed))
+		refuse(http.StatusConflict, nil, jobs.Since(it, typed))
 	}
-	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
+	if typed.Get("version") != strconv.Itoa(it.Record.Version) {
 		stale()
 		return
 	}
-	l, err := s.capture(r.Context(), it.rec.Job.Number, c)
+	l, err := s.capture(r.Context(), it.Record.Job.Number, c)
 	if err != nil {
 		s.failCapture(w, r, err)
 		return
 	}
 	var entries []evidence.Entry
-	sums := l.turned(it.a().Engine, c.Turn).sums
+	sums := l.turned(it.Assessment().Engine, c.Turn).sums
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if set.Capture = c.Number; len(set.Each) > 0 {
 			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the parts where they sat then
@@ -463,7 +464,7 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	typed.Set("condition", string(c.Condition))
-	s.record(w, r, it, entries, func(now seen) {
+	s.Record(w, r, it, entries, func(now jobs.Loaded) {
 		it = now
 		stale()
 	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad) })
@@ -471,7 +472,7 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 
 // savePicture sends a picture as a file of its own.
 func (s *capturePages) savePicture(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
@@ -479,7 +480,7 @@ func (s *capturePages) savePicture(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	list, err := s.Jobs.Captures(r.Context(), it.rec.Job.Number)
+	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		s.FailStore(w, r, err)
 		return

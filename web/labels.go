@@ -9,6 +9,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/part"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
@@ -53,7 +54,7 @@ type label struct {
 
 // labels shows a sheet of labels: tag, kind, where the part came from, and the job.
 func (s *vehiclePages) labels(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
@@ -63,23 +64,23 @@ func (s *vehiclePages) labels(w http.ResponseWriter, r *http.Request) {
 
 // labelsSVG sends the sheet alone, in the size of the paper.
 func (s *vehiclePages) labelsSVG(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
 	p := s.labelSheet(r, it)
 	w.Header().Set("Content-Type", "image/svg+xml; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="labels-%s.svg"`, page.FileName(it.rec.Job.Number)))
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`inline; filename="labels-%s.svg"`, page.FileName(it.Record.Job.Number)))
 	if err := s.Templates.Set.ExecuteTemplate(w, "label-sheet", p); err != nil {
 		s.Log.Error("labels", "error", err)
 	}
 }
 
-func (s *vehiclePages) labelSheet(r *http.Request, it seen) labelsPage {
-	j := it.rec.Job
+func (s *vehiclePages) labelSheet(r *http.Request, it jobs.Loaded) labelsPage {
+	j := it.Record.Job
 	q := r.URL.Query()
 	p := labelsPage{Base: s.Base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],
-		Kinds: it.a().Engine.PartKinds(), Kind: q.Get("kind")}
+		Kinds: it.Assessment().Engine.PartKinds(), Kind: q.Get("kind")}
 	for _, sh := range sheets {
 		if sh.ID == q.Get("sheet") {
 			p.Sheet = sh
@@ -90,7 +91,7 @@ func (s *vehiclePages) labelSheet(r *http.Request, it seen) labelsPage {
 		p.Skip = min(n, room-1)
 	}
 	i := p.Skip
-	for _, at := range it.a().Now.All() {
+	for _, at := range it.Assessment().Now.All() {
 		if p.Kind != "" && string(at.Kind) != p.Kind {
 			continue
 		}

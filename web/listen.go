@@ -134,7 +134,7 @@ func (s *capturePages) keepScope(w http.ResponseWriter, r *http.Request) {
 		s.NotFound(w, r)
 		return
 	}
-	it, ok := s.loadForm(w, r)
+	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
 	}
@@ -151,7 +151,7 @@ func (s *capturePages) keepScope(w http.ResponseWriter, r *http.Request) {
 		s.refuseCapture(w, r, it, typed, bad)
 		return
 	}
-	blocks, err := s.Instruments.Scope(it.rec.Job, about.Condition, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
+	blocks, err := s.Instruments.Scope(it.Record.Job, about.Condition, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
 	if err != nil {
 		s.refuseCapture(w, r, it, typed, invalid.From(err))
 		return

@@ -15,13 +15,14 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/unit"
 	"glenmist/store"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 type newJobPage struct {
 	page.Base
 	Form       page.Form
-	Conditions []conditionChoice
+	Conditions []page.Choice
 	Shelf      []engine.Pattern
 	Signs      []signChoice
 	Lamps      []signChoice
@@ -34,7 +35,7 @@ type signChoice struct {
 }
 
 func (s *vehiclePages) newJobPage(r *http.Request, f page.Form) newJobPage {
-	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: failings(), Shelf: engine.Shelf}
+	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
 			continue // asked for where the conditions are

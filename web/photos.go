@@ -23,6 +23,7 @@ import (
 	"glenmist/photo"
 	"glenmist/store"
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
@@ -30,21 +31,21 @@ import (
 const maxPhoto = photo.MaxBytes + 1<<16
 
 // plugPhotos completes the model of the board.
-func plugPhotos(s *jobPages, r *http.Request, it seen, model any) (any, error) {
+func plugPhotos(s *jobs.Pages, r *http.Request, it jobs.Loaded, model any) (any, error) {
 	m := model.(plugsModel)
 	err := addPhotos(s, r, it, &m)
 	return m, err
 }
 
 // addPhotos adds the photos of the plug in question to its board.
-func addPhotos(s *jobPages, r *http.Request, it seen, m *plugsModel) error {
+func addPhotos(s *jobs.Pages, r *http.Request, it jobs.Loaded, m *plugsModel) error {
 	if m.At == nil {
 		return nil
 	}
-	all, err := s.Jobs.Photos(r.Context(), it.rec.Job.Number)
+	all, err := s.Jobs.Photos(r.Context(), it.Record.Job.Number)
 	for _, p := range all {
 		if string(p.Tag) == m.At.Tag && !p.Removed {
-			m.Photos = append(m.Photos, newPhotoLine(it.rec.Job.Number, p))
+			m.Photos = append(m.Photos, newPhotoLine(it.Record.Job.Number, p))
 		}
 	}
 	return err
@@ -66,9 +67,9 @@ func (s *plugsPages) addPhoto(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, photo.MaxBytes)
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
-		if it, ok := s.load(w, r); ok {
+		if it, ok := s.Load(w, r); ok {
 			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
-			s.showForm(w, r, code, it, plugsView, page.NewForm(values, bad, func(string) string { return "" }))
+			s.ShowForm(w, r, code, it, plugsView, page.NewForm(values, bad, func(string) string { return "" }))
 		}
 	}
 	if err != nil {

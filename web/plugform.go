@@ -12,6 +12,7 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
+	"glenmist/web/jobs"
 )
 
 // typedBoard is a board as a form carries it.
@@ -22,15 +23,15 @@ type typedBoard struct {
 
 // plugTags lists the plugs that sit in cylinders, in order of cylinder, and for each what sits on
 // it.
-func plugTags(it seen) (plugs, on []part.Tag) {
-	for _, c := range it.a().Engine.All() {
-		t := it.a().Now.Serving(engine.Plug, c)
+func plugTags(it jobs.Loaded) (plugs, on []part.Tag) {
+	for _, c := range it.Assessment().Engine.All() {
+		t := it.Assessment().Now.Serving(engine.Plug, c)
 		if t == "" || slices.Contains(plugs, t) {
 			continue
 		}
-		boot := it.a().Now.Serving(engine.Boot, c)
+		boot := it.Assessment().Now.Serving(engine.Boot, c)
 		if boot == "" {
-			boot = it.a().Now.Serving(engine.Lead, c)
+			boot = it.Assessment().Now.Serving(engine.Lead, c)
 		}
 		plugs, on = append(plugs, t), append(on, boot)
 	}
@@ -38,8 +39,8 @@ func plugTags(it seen) (plugs, on []part.Tag) {
 }
 
 // known is what the ledger has of a plug, and in which entry it was last read.
-func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
-	for _, m := range it.a().Moments {
+func knownLook(it jobs.Loaded, t part.Tag) (l plug.Look, entry int) {
+	for _, m := range it.Assessment().Moments {
 		if m.Entry.Look() == nil {
 			continue
 		}
@@ -53,7 +54,7 @@ func knownLook(it seen, t part.Tag) (l plug.Look, entry int) {
 }
 
 // readBoard reads the form. Of a plug that the ledger knows, what is typed comes on top.
-func readBoard(it seen, typed url.Values) (b typedBoard, bad invalid.Errors) {
+func readBoard(it jobs.Loaded, typed url.Values) (b typedBoard, bad invalid.Errors) {
 	b.gaps = map[part.Tag]string{}
 	b.look.Ran = evidence.Ran(typed.Get("ran"))
 	low, high := strings.TrimSpace(typed.Get("gap-low")), strings.TrimSpace(typed.Get("gap-high"))

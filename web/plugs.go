@@ -16,17 +16,18 @@ import (
 	"glenmist/core/plug"
 	"glenmist/core/unit"
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // plugsPages are the board of the old plugs and the photos of plugs.
-type plugsPages struct{ *jobPages }
+type plugsPages struct{ *jobs.Pages }
 
 // plugsView is the board of the old plugs. Its taps change the form and record nothing.
-var plugsView = view{
-	name: "plugs", title: "The old plugs", tab: "Plugs", key: "G", does: "Lay out the old plugs and read them",
-	witnessed: true, wide: true, more: plugPhotos,
-	blank: func(it seen, query url.Values) url.Values {
+var plugsView = jobs.View{
+	Name: "plugs", Title: "The old plugs", Tab: "Plugs", Key: "G", Does: "Lay out the old plugs and read them",
+	Witnessed: true, Wide: true, More: plugPhotos,
+	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		if query.Get("lay") == "bay" {
 			v.Set("lay", "bay")
@@ -37,20 +38,20 @@ var plugsView = view{
 		if l, err := plug.Parse(query.Get("take")); err == nil && v.Get("at") != "" && !l.Empty() {
 			v.Set(v.Get("at"), l.Text())
 		}
-		if spec, ok := it.a().Engine.Spec(engine.PlugGap); ok {
+		if spec, ok := it.Assessment().Engine.Spec(engine.PlugGap); ok {
 			v.Set("gap-low", unit.Decimal(spec.Low))
 			v.Set("gap-high", unit.Decimal(spec.High))
 		}
 		return v
 	},
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(it jobs.Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		b, bad := readBoard(it, typed)
 		if len(b.look.Items) == 0 && len(bad) == 0 {
 			bad.Add("", "at least one plug, boot or lead that was read", "none")
 		}
 		return evidence.Entry{Body: &b.look}, bad
 	},
-	field: func(it seen, typed url.Values, path string) string {
+	Field: func(it jobs.Loaded, typed url.Values, path string) string {
 		b, _ := readBoard(it, typed)
 		var i int
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err == nil && i < len(b.look.Items) {
@@ -61,13 +62,13 @@ var plugsView = view{
 		}
 		return strings.ReplaceAll(strings.TrimPrefix(path, "look."), ".", "-")
 	},
-	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
+	Kept: func(_ jobs.Loaded, e evidence.Entry, _ url.Values) []engine.Spec {
 		if e.Look().Gap == nil {
 			return nil
 		}
 		return []engine.Spec{{Of: engine.PlugGap, Low: e.Look().Gap.Low, High: e.Look().Gap.High}}
 	},
-	model: func(it seen, f page.Form) any { return newPlugs(it, f) },
+	Model: func(it jobs.Loaded, f page.Form) any { return newPlugs(it, f) },
 }
 
 // plugsModel is the board as the template sees it.
@@ -147,7 +148,7 @@ type plugMove struct {
 	Up      bool
 }
 
-func newPlugs(it seen, f page.Form) plugsModel {
+func newPlugs(it jobs.Loaded, f page.Form) plugsModel {
 	m := plugsModel{InBay: f.Get("lay") == "bay"}
 	b, _ := readBoard(it, f.Values)
 	plugs, on := plugTags(it)
@@ -182,12 +183,12 @@ func newPlugs(it seen, f page.Form) plugsModel {
 	return m
 }
 
-func newPlugCard(it seen, f page.Form, t, on part.Tag) *plugCard {
+func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *plugCard {
 	c := &plugCard{Tag: string(t), Boot: string(on), Name: t.Words(), Text: f.Get(string(t)), Gap: f.Get("gap-" + string(t)), BootText: f.Get(string(on))}
-	if feeds := it.a().Now.Feeds(t); len(feeds) > 0 {
+	if feeds := it.Assessment().Now.Feeds(t); len(feeds) > 0 {
 		c.Cylinder = int(feeds[0])
-		for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
-			if it.a().Engine.BankSet(bank).Has(feeds[0]) {
+		for bank := 1; bank <= it.Assessment().Engine.Banks(); bank++ {
+			if it.Assessment().Engine.BankSet(bank).Has(feeds[0]) {
 				c.Bank = bank
 			}
 		}
@@ -195,7 +196,7 @@ func newPlugCard(it seen, f page.Form, t, on part.Tag) *plugCard {
 	c.look, c.Recorded = knownLook(it, t)
 	c.boot = evidence.Finding(c.BootText)
 	if c.BootText == "" && on != "" {
-		for _, mo := range it.a().Moments {
+		for _, mo := range it.Assessment().Moments {
 			if mo.Entry.Look() == nil {
 				continue
 			}
@@ -210,7 +211,7 @@ func newPlugCard(it seen, f page.Form, t, on part.Tag) *plugCard {
 }
 
 // finish says what a plug shows beside the others, and draws it.
-func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec plug.Range, bracket string) {
+func (m *plugsModel) finish(it jobs.Loaded, c *plugCard, i int, looks []plug.Look, spec plug.Range, bracket string) {
 	odd := c.look.Odd()
 	findings := evidence.FindingsOf(c.look, spec)
 	alone := slices.ContainsFunc(m.Set, func(s plug.SetReading) bool { return s.Spread == plug.OfOne && slices.Contains(s.On, c.Cylinder) })
@@ -245,8 +246,8 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 		if s := plug.Siblings(looks, i); s > 0 {
 			c.Siblings = fmt.Sprintf("%+.2f", c.look.GapMM-s)
 		}
-		if r, ok := part.For(it.a().Records, engine.Plug, part.Tag(c.Tag).Home()); ok {
-			age := r.AgeAt(it.rec.Job.Distance, it.rec.Job.Opened)
+		if r, ok := part.For(it.Assessment().Records, engine.Plug, part.Tag(c.Tag).Home()); ok {
+			age := r.AgeAt(it.Record.Job.Distance, it.Record.Job.Opened)
 			if w, ok := plug.Worn(c.look.GapMM, spec.Middle(), age.Km, spec); ok {
 				c.Wear = w.Words()
 			}
@@ -256,7 +257,7 @@ func (m *plugsModel) finish(it seen, c *plugCard, i int, looks []plug.Look, spec
 }
 
 // choose finds the plug in question and what the key asks of it.
-func (m *plugsModel) choose(it seen, f page.Form) {
+func (m *plugsModel) choose(it jobs.Loaded, f page.Form) {
 	at := f.Get("at")
 	for _, c := range m.Cards {
 		if c.Tag == at {
@@ -264,7 +265,7 @@ func (m *plugsModel) choose(it seen, f page.Form) {
 		}
 	}
 	if m.At == nil { // the one that is most under suspicion, and not read yet
-		worst := int(it.a().Worst())
+		worst := int(it.Assessment().Worst())
 		for _, c := range m.Cards {
 			if m.At == nil || c.Cylinder == worst {
 				m.At = c
@@ -307,8 +308,8 @@ func (m *plugsModel) choose(it seen, f page.Form) {
 }
 
 // nextQuestion is what the key asks next of a plug, if anything still matters.
-func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
-	classes := it.a().Beliefs.KeyClasses(it.a().PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
+func nextQuestion(it jobs.Loaded, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
+	classes := it.Assessment().Beliefs.KeyClasses(it.Assessment().PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
 	a, _, ok := plug.Next(classes, l)
 	if !ok && l.Empty() && gateLooksAt(it, t) { // a wide gap is what the gate is about
 		return plug.FindAspect("edges")
@@ -317,24 +318,24 @@ func nextQuestion(it seen, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspe
 }
 
 // gateLooksAt says that a gate of the likeliest suspect asks for a look at a part.
-func gateLooksAt(it seen, t part.Tag) bool {
-	return slices.ContainsFunc(gate.Of(it.a(), it.a().Suspects[0]), func(g gate.Gate) bool {
+func gateLooksAt(it jobs.Loaded, t part.Tag) bool {
+	return slices.ContainsFunc(gate.Of(it.Assessment(), it.Assessment().Suspects[0]), func(g gate.Gate) bool {
 		return !g.Met && slices.ContainsFunc(g.Look, func(s evidence.Seen) bool { return s.Tag == t })
 	})
 }
 
 // rows lays the plugs out: in one row by number, or as they sit in the engine.
-func (m *plugsModel) rows(it seen) {
+func (m *plugsModel) rows(it jobs.Loaded) {
 	if !m.InBay {
 		m.Rows = []plugRow{{"", m.Cards}}
 		return
 	}
-	for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
+	for bank := 1; bank <= it.Assessment().Engine.Banks(); bank++ {
 		row := plugRow{}
-		if it.a().Engine.Banks() > 1 {
+		if it.Assessment().Engine.Banks() > 1 {
 			row.Words = fmt.Sprintf("Bank %d", bank)
 		}
-		for _, c := range it.a().Engine.Bank(bank) {
+		for _, c := range it.Assessment().Engine.Bank(bank) {
 			for _, card := range m.Cards {
 				if card.Cylinder == int(c) {
 					row.Cards = append(row.Cards, card)
@@ -346,8 +347,8 @@ func (m *plugsModel) rows(it seen) {
 }
 
 // previewOf says how the likeliest suspects would stand if a look were recorded.
-func previewOf(it seen, l evidence.Look) []plugMove {
-	j := it.rec.Job
+func previewOf(it jobs.Loaded, l evidence.Look) []plugMove {
+	j := it.Record.Job
 	done := j.Opened
 	if n := len(j.Ledger); n > 0 {
 		done = j.Ledger[n-1].Done
@@ -357,11 +358,11 @@ func previewOf(it seen, l evidence.Look) []plugMove {
 		return nil
 	}
 	j.Ledger = longer
-	next := diagnose.AssessBy(it.shop.Beliefs(), j)
+	next := diagnose.AssessBy(it.Shop.Beliefs(), j)
 	var all []plugMove
 	for _, s := range next.Suspects {
 		was := 0.0
-		for _, o := range it.a().Suspects {
+		for _, o := range it.Assessment().Suspects {
 			if o.Key() == s.Key() {
 				was = o.P
 			}

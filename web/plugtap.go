@@ -10,6 +10,7 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/core/part"
 	"glenmist/core/plug"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
@@ -17,7 +18,7 @@ import (
 type boardPart struct {
 	At   string
 	Key  string
-	View *viewPage
+	View *jobs.ViewPage
 }
 
 // tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
@@ -28,7 +29,7 @@ func (s *plugsPages) tapPlugs(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	part := r.URL.Query().Get("part") == "board"
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
@@ -47,20 +48,20 @@ func (s *plugsPages) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	}
 	f := page.NewForm(typed, bad, page.SameName)
 	if !part {
-		s.showForm(w, r, code, it, plugsView, f)
+		s.ShowForm(w, r, code, it, plugsView, f)
 		return
 	}
 	m := newPlugs(it, f)
-	if err := addPhotos(s.jobPages, r, it, &m); err != nil {
+	if err := addPhotos(s.Pages, r, it, &m); err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
-	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.rec.Job.Number), page.NewKey(), &viewPage{Name: plugsView.name, Form: f, Model: m}})
+	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.Record.Job.Number), page.NewKey(), &jobs.ViewPage{Name: plugsView.Name, Form: f, Model: m}})
 }
 
 // tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",
 // "P3 same", "P3 clear", "P3 at", "P3 ask=wet", "B3 boot-tracked"; or "rest normal", "lay bay".
-func tapBoard(it seen, typed url.Values, tap string) error {
+func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 	if tap == "" {
 		return nil
 	}

@@ -13,13 +13,14 @@ import (
 
 	"glenmist/archive"
 	"glenmist/store"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // server routes each address to its room.
 type server struct {
 	*page.App
-	job      *jobPages
+	job      *jobs.Pages
 	capture  *capturePages
 	plugs    *plugsPages
 	vehicle  *vehiclePages
@@ -29,15 +30,15 @@ type server struct {
 }
 
 // views are the work views of a job, in the order of their tabs.
-var views = []view{codesView, trimsView, countersView, watchView, moveView, partsView, lookView, plugsView, besideView,
-	checkView, sparkView, meterView, kvView, chainView, coversView, fitView, verdictView, withdrawView}
+var views = []jobs.View{jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugsView, besideView,
+	jobs.CheckView, jobs.SparkView, jobs.MeterView, kvView, jobs.ChainView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {
-	s := &server{App: app, job: newJobPages(app, views)}
+	s := &server{App: app, job: jobs.New(app, views)}
 	s.capture = newCapturePages(s.job)
 	s.plugs = &plugsPages{s.job}
 	s.vehicle = &vehiclePages{s.job}
-	s.workshop = &workshopPages{app, s.job.refresh}
+	s.workshop = &workshopPages{app, s.job.Refresh}
 	s.finding = &findingPages{s.capture}
 	s.exchange = &exchangePages{s.capture}
 	return s
@@ -55,7 +56,7 @@ func New(cfg page.Config) (http.Handler, error) {
 	}
 	s := newServer(page.New(cfg, assets, pages))
 
-	s.job.refresh()
+	s.job.Refresh()
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s))
 	r.NotFound(s.NotFound)
@@ -94,8 +95,8 @@ func (s *server) fileRoutes(r chi.Router) {
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
-		r.Post("/jobs/{id}/scan", s.job.readScan)
-		r.Post("/jobs/{id}/readings", s.job.readReadings)
+		r.Post("/jobs/{id}/scan", s.job.ReadScan)
+		r.Post("/jobs/{id}/readings", s.job.ReadReadings)
 	})
 }
 
@@ -104,18 +105,18 @@ func (s *server) pageRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
-		r.Get("/jobs", s.job.listJobs)
+		r.Get("/jobs", s.job.ListJobs)
 		r.Get("/jobs/new", s.vehicle.newJob)
 		r.Post("/jobs", s.vehicle.openJob)
 		r.Get("/jobs/import", s.exchange.importForm)
-		r.Get("/jobs/{id}", s.job.showJob)
-		r.Post("/jobs/{id}/next", s.job.tapOutcome)
+		r.Get("/jobs/{id}", s.job.ShowJob)
+		r.Post("/jobs/{id}/next", s.job.TapOutcome)
 		r.Get("/jobs/{id}/export", s.exchange.exportJob)
-		r.Get("/jobs/{id}/what-if", s.job.whatIf)
-		r.Post("/jobs/{id}/school", s.job.setSchool)
-		r.Post("/jobs/{id}/fails", s.job.setFails)
-		r.Get("/jobs/{id}/readings.csv", s.job.writeReadings)
-		r.Get("/jobs/{id}/instrument", s.job.readInstrument)
+		r.Get("/jobs/{id}/what-if", s.job.WhatIf)
+		r.Post("/jobs/{id}/school", s.job.SetSchool)
+		r.Post("/jobs/{id}/fails", s.job.SetFails)
+		r.Get("/jobs/{id}/readings.csv", s.job.WriteReadings)
+		r.Get("/jobs/{id}/instrument", s.job.ReadInstrument)
 		r.Get("/jobs/{id}/finding", s.finding.showFinding)
 		r.Get("/jobs/{id}/finding.pdf", s.finding.printFinding)
 		r.Get("/jobs/{id}/kv", s.capture.openKV)
@@ -129,8 +130,8 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs/{id}/photos/{n}", s.plugs.showPhoto)
 		r.Post("/jobs/{id}/photos/{n}", s.plugs.changePhoto)
 		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.sendPhoto)
-		r.Get("/jobs/{id}/{view}", s.job.showView)
-		r.Post("/jobs/{id}/{view}", s.job.postView)
+		r.Get("/jobs/{id}/{view}", s.job.ShowView)
+		r.Post("/jobs/{id}/{view}", s.job.PostView)
 		r.Get("/jobs/{id}/labels", s.vehicle.labels)
 		r.Get("/jobs/{id}/labels.svg", s.vehicle.labelsSVG)
 		r.Get("/vehicles", s.vehicle.listVehicles)

@@ -18,11 +18,12 @@ import (
 	"glenmist/core/unit"
 	"glenmist/store"
 	"glenmist/web/draw"
+	"glenmist/web/jobs"
 	"glenmist/web/page"
 )
 
 // vehiclePages are the vehicles, the jobs that are opened for them, and the labels of their parts.
-type vehiclePages struct{ *jobPages }
+type vehiclePages struct{ *jobs.Pages }
 
 type vehiclesPage struct {
 	page.Base
@@ -119,7 +120,7 @@ type partRow struct {
 	Resistor                                       string
 	Title                                          string
 	IsCoil, IsPlug, Fixed, Open                    bool
-	Places                                         []placeChoice
+	Places                                         []page.Choice
 	Kinds                                          []engine.Kind
 }
 
@@ -203,10 +204,10 @@ func partRows(f page.Form, e engine.Engine) []partRow {
 		row := partRow{N: i, Kind: g("kind"), Place: g("place"), Number: g("number"), Km: g("km"), On: g("on"), LifeKm: g("life-km"), LifeYears: g("life-years"),
 			Pins: g("pins"), Electrode: g("electrode"), Seat: g("seat"), Thread: g("thread"), Reach: g("reach"), Heat: g("heat"), Resistor: g("resistor"), Kinds: e.PartKinds()}
 		row.IsCoil, row.IsPlug = row.Kind == string(engine.Coil), row.Kind == string(engine.Plug)
-		row.Places = append(row.Places, placeChoice{"", "all"})
-		for _, p := range movePlaces(e) {
+		row.Places = append(row.Places, page.Choice{Value: "", Words: "all"})
+		for _, p := range jobs.MovePlaces(e) {
 			if p != engine.Bench {
-				row.Places = append(row.Places, placeChoice{string(p), p.String()})
+				row.Places = append(row.Places, page.Choice{Value: string(p), Words: p.String()})
 			}
 		}
 		row.Title = "One part that differs"
@@ -535,7 +536,7 @@ func coversFromForm(f url.Values, bad *invalid.Errors) []engine.Cover {
 		get := func(name string) string { return strings.TrimSpace(f.Get(page.RowField("cover-"+name, i))) }
 		c := engine.Cover{Name: get("name"), Over: split(get("over")), Gaskets: split(get("gaskets"))}
 		for _, w := range split(get("hides")) {
-			c.Hides = append(c.Hides, placeTyped(w))
+			c.Hides = append(c.Hides, jobs.PlaceTyped(w))
 		}
 		for name, to := range map[string]*float64{"off": &c.Off, "on": &c.On} {
 			if x := page.Number(f, page.RowField("cover-"+name, i), bad); x != nil {

@@ -35,6 +35,9 @@ func (f Form) Pristine() bool { return len(f.Errors) == 0 && len(f.Other) == 0 }
 // Is says whether a field holds a value, for selects and check boxes.
 func (f Form) Is(field, value string) bool { return f.Get(field) == value }
 
+// Choice is one of the values that a field may take, in words.
+type Choice struct{ Value, Words string }
+
 // NewForm puts errors beside fields. field maps the path of an error to the name
 // of a field of the form, or to "".
 func NewForm(values url.Values, errs invalid.Errors, field func(path string) string) Form {

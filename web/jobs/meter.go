@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -18,14 +18,15 @@ import (
 	"glenmist/web/page"
 )
 
-var meterView = view{
-	name: "meter", title: "Readings", tab: "Meter", key: "M", does: "Enter what meter, gauge or clamp show",
-	conditioned: true, witnessed: true,
-	blank: blankMeter,
-	read:  readMeter,
-	field: meterField,
-	model: func(it seen, f page.Form) any { return newMeterModel(it, f) },
-	kept: func(_ seen, e evidence.Entry, _ url.Values) []engine.Spec {
+// MeterView records what meter, gauge or clamp show.
+var MeterView = View{
+	Name: "meter", Title: "Readings", Tab: "Meter", Key: "M", Does: "Enter what meter, gauge or clamp show",
+	conditioned: true, Witnessed: true,
+	Blank: blankMeter,
+	Read:  readMeter,
+	Field: meterField,
+	Model: func(it Loaded, f page.Form) any { return newMeterModel(it, f) },
+	Kept: func(_ Loaded, e evidence.Entry, _ url.Values) []engine.Spec {
 		if e.Readings().Maker == nil {
 			return nil
 		}
@@ -86,8 +87,8 @@ func meterFields(key string, n int) []string {
 
 // measureOf is the measure that a form is for: as asked, as the next step asks, or the first
 // that makes sense.
-func measureOf(it seen, asked string) evidence.Measure {
-	e := it.a().Engine
+func measureOf(it Loaded, asked string) evidence.Measure {
+	e := it.Assessment().Engine
 	if m, err := evidence.ParseMeasure(e, asked); err == nil {
 		return m
 	}
@@ -107,18 +108,18 @@ func measureOf(it seen, asked string) evidence.Measure {
 }
 
 // meterLines lists what a measure is read on, in plan or in firing order.
-func meterLines(it seen, m evidence.Measure, firing bool) []evidence.Reading {
-	all := m.Each(it.a().Engine, it.a().Now)
+func meterLines(it Loaded, m evidence.Measure, firing bool) []evidence.Reading {
+	all := m.Each(it.Assessment().Engine, it.Assessment().Now)
 	if !firing {
 		return all
 	}
 	rank := func(r evidence.Reading) int {
 		place := r.Place
 		if r.Tag != "" {
-			place = it.a().Now.Where(r.Tag)
+			place = it.Assessment().Now.Where(r.Tag)
 		}
-		feeds, _ := it.a().Engine.Feeds(place)
-		for i, c := range it.a().Engine.FiringOrder {
+		feeds, _ := it.Assessment().Engine.Feeds(place)
+		for i, c := range it.Assessment().Engine.FiringOrder {
 			if feeds.Has(c) {
 				return i
 			}
@@ -129,14 +130,14 @@ func meterLines(it seen, m evidence.Measure, firing bool) []evidence.Reading {
 	return all
 }
 
-func blankMeter(it seen, query url.Values) url.Values {
+func blankMeter(it Loaded, query url.Values) url.Values {
 	m := measureOf(it, query.Get("measure"))
 	v := url.Values{"measure": {string(m.ID)}}
-	if s, ok := it.a().Engine.Spec(string(m.ID)); ok {
+	if s, ok := it.Assessment().Engine.Spec(string(m.ID)); ok {
 		v.Set("low", unit.Decimal(s.Low))
 		v.Set("high", unit.Decimal(s.High))
 	}
-	for _, moment := range it.a().Moments { // what does not change from one reading to the next
+	for _, moment := range it.Assessment().Moments { // what does not change from one reading to the next
 		r := moment.Entry.Readings()
 		if r == nil {
 			continue
@@ -175,11 +176,9 @@ func meterName(name string) bool {
 	return false
 }
 
-// trim writes a figure without needless digits.
-
-func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readMeter(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
-	m, err := evidence.ParseMeasure(it.a().Engine, typed.Get("measure"))
+	m, err := evidence.ParseMeasure(it.Assessment().Engine, typed.Get("measure"))
 	if err != nil {
 		bad.Under("measure", err)
 		return evidence.Entry{}, bad
@@ -222,7 +221,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	case low != high && len(bad) == 0:
 		bad.Add(map[bool]string{true: "high", false: "low"}[low], "both ends of the maker's range, or neither", "one")
 	}
-	for _, on := range m.Each(it.a().Engine, it.a().Now) {
+	for _, on := range m.Each(it.Assessment().Engine, it.Assessment().Now) {
 		key := readingKey(on)
 		fields := meterFields(key, len(m.Figures))
 		for k, f := range m.Figures {
@@ -258,7 +257,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	}
 	if len(r.Each) == 0 && len(bad) == 0 {
 		first := ""
-		if all := m.Each(it.a().Engine, it.a().Now); len(all) > 0 {
+		if all := m.Each(it.Assessment().Engine, it.Assessment().Now); len(all) > 0 {
 			first = meterFields(readingKey(all[0]), 1)[0]
 		}
 		bad.Add(first, "at least one reading", "none")
@@ -266,7 +265,7 @@ func readMeter(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: r}, bad
 }
 
-func meterField(it seen, typed url.Values, path string) string {
+func meterField(it Loaded, typed url.Values, path string) string {
 	switch path {
 	case "readings.leads_ohm":
 		return "leads"
@@ -284,7 +283,7 @@ func meterField(it seen, typed url.Values, path string) string {
 		return ""
 	}
 	m := measureOf(it, typed.Get("measure"))
-	for _, on := range m.Each(it.a().Engine, it.a().Now) {
+	for _, on := range m.Each(it.Assessment().Engine, it.Assessment().Now) {
 		key := readingKey(on)
 		if strings.TrimSpace(typed.Get("f-"+key)) == "" {
 			continue
@@ -300,8 +299,8 @@ func meterField(it seen, typed url.Values, path string) string {
 	return ""
 }
 
-func newMeterModel(it seen, f page.Form) meterModel {
-	e := it.a().Engine
+func newMeterModel(it Loaded, f page.Form) meterModel {
+	e := it.Assessment().Engine
 	m := measureOf(it, f.Get("measure"))
 	v := meterModel{Measure: m, Firing: f.Get("order") == "firing", Standin: it.instruments, CSV: f.Get("csv"), Unread: f.Values["unread"], Captures: m.ID == evidence.KVSteady}
 	for _, other := range evidence.Measures {
@@ -336,7 +335,7 @@ func newMeterModel(it seen, f page.Form) meterModel {
 		v.Caution = t.Caution
 	}
 	if m.ID == evidence.KVSteady || m.ID == evidence.KVSnap {
-		v.Need = needed(e)
+		v.Need = Needed(e)
 	}
 	lines := meterLines(it, m, v.Firing)
 	v.Orders = len(lines) > 2 && !slices.EqualFunc(meterLines(it, m, true), meterLines(it, m, false), func(a, b evidence.Reading) bool { return readingKey(a) == readingKey(b) })
@@ -345,20 +344,20 @@ func newMeterModel(it seen, f page.Form) meterModel {
 		l := meterLine{Key: key, Words: m.Name(on), Length: "mm-" + key, Jumps: "j-" + key, Heard: "h-" + key}
 		l.Fields = meterFields(key, len(m.Figures))
 		if on.Tag != "" {
-			if at := it.a().Now.Where(on.Tag); at != on.Tag.Home() {
+			if at := it.Assessment().Now.Where(on.Tag); at != on.Tag.Home() {
 				l.Seen = "now " + at.String()
 			}
 		}
 		v.Lines = append(v.Lines, l)
 	}
 	v.judge(it, f)
-	v.Worths = worths(explain.Measure(it.a(), m.ID))
+	v.Worths = worths(explain.Measure(it.Assessment(), m.ID))
 	return v
 }
 
-// needed says what the law asks of an engine's plugs at sea level, by the gap that is on record.
-func needed(e engine.Engine) string {
-	gap, ratio, known := usualPlugGap, usualRatio, "as nothing is known"
+// Needed says what the law asks of an engine's plugs at sea level, by the gap that is on record.
+func Needed(e engine.Engine) string {
+	gap, ratio, known := UsualPlugGap, UsualRatio, "as nothing is known"
 	if s, ok := e.Spec(engine.PlugGap); ok {
 		gap, known = s.High, "on record"
 	}
@@ -373,9 +372,9 @@ func needed(e engine.Engine) string {
 }
 
 // judge puts the sheet of what is typed beside the form, or of what was read last.
-func (v *meterModel) judge(it seen, f page.Form) {
+func (v *meterModel) judge(it Loaded, f page.Form) {
 	var sets []evidence.Readings
-	for _, moment := range it.a().Moments {
+	for _, moment := range it.Assessment().Moments {
 		if r := moment.Entry.Readings(); r != nil {
 			sets = append(sets, *r)
 			if r.Measure == v.Measure.ID {

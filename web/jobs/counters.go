@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -14,14 +14,15 @@ import (
 	"glenmist/web/page"
 )
 
-var countersView = view{
-	name: "counters", title: "Misfire counts", tab: "Counts", key: "n", does: "Enter misfire counts",
-	conditioned: true, witnessed: true,
-	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"fresh": {"yes"}, "condition": {string(it.a().FailsWhen)}}
+// CountersView records misfire counts.
+var CountersView = View{
+	Name: "counters", Title: "Misfire counts", Tab: "Counts", Key: "n", Does: "Enter misfire counts",
+	conditioned: true, Witnessed: true,
+	Blank: func(it Loaded, _ url.Values) url.Values {
+		return url.Values{"fresh": {"yes"}, "condition": {string(it.Assessment().FailsWhen)}}
 	},
-	read: readCounters,
-	field: func(_ seen, _ url.Values, path string) string {
+	Read: readCounters,
+	Field: func(_ Loaded, _ url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "counters.counts[%d]", &i); err == nil {
 			return countField(i + 1)
@@ -31,9 +32,9 @@ var countersView = view{
 		}
 		return ""
 	},
-	model: func(it seen, _ page.Form) any {
-		m := countersModel{Last: newestCounts(it.a())}
-		for _, c := range it.a().Engine.All() {
+	Model: func(it Loaded, _ page.Form) any {
+		m := countersModel{Last: newestCounts(it.Assessment())}
+		for _, c := range it.Assessment().Engine.All() {
 			m.Fields = append(m.Fields, countInput{int(c), countField(int(c))})
 		}
 		return m
@@ -52,14 +53,14 @@ type countInput struct {
 
 func countField(cylinder int) string { return fmt.Sprintf("count-%d", cylinder) }
 
-func readCounters(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readCounters(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	revs, err := unit.ParseRevolutions(typed.Get("revolutions"))
 	if err != nil {
 		bad.Under("revolutions", err)
 	}
-	c := &evidence.Counters{Revolutions: int(revs), Counts: make([]int, it.a().Engine.Cylinders), Fresh: typed.Get("fresh") != ""}
-	for _, cyl := range it.a().Engine.All() {
+	c := &evidence.Counters{Revolutions: int(revs), Counts: make([]int, it.Assessment().Engine.Cylinders), Fresh: typed.Get("fresh") != ""}
+	for _, cyl := range it.Assessment().Engine.All() {
 		name := countField(int(cyl))
 		text := strings.TrimSpace(typed.Get(name))
 		n, err := strconv.Atoi(text)

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"context"
@@ -9,7 +9,7 @@ import (
 
 // keep puts the maker's ranges that were given with the vehicle's engine, for the next time.
 // What was recorded stands whether or not that can be done.
-func (s *jobPages) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
+func (s *Pages) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
 	known, err := s.Jobs.Vehicle(ctx, rec.Job.Vehicle.Fleet)
 	if err != nil {
 		s.Log.Warn("ranges not kept", "vehicle", rec.Job.Vehicle.Fleet, "error", err)

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -44,7 +44,7 @@ const (
 )
 
 // newRenew is that decision for a unit that a verdict names, or nil where there is no set.
-func newRenew(it seen, u string, typed url.Values) *renewView {
+func newRenew(it Loaded, u string, typed url.Values) *renewView {
 	tag := part.Tag(u[strings.LastIndexByte(u, ' ')+1:])
 	kind := tag.Kind()
 	wear, ok := renew.WearOf(kind)
@@ -52,7 +52,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 		return nil
 	}
 	n := 0
-	for _, p := range it.a().Now.All() {
+	for _, p := range it.Assessment().Now.All() {
 		if p.Kind == kind && !p.Tag.IsSpare() {
 			n++
 		}
@@ -60,7 +60,7 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 	if n < 2 {
 		return nil
 	}
-	j := it.rec.Job
+	j := it.Record.Job
 	life, age, known := wear.Life, math.NaN(), ""
 	for _, r := range j.Vehicle.Parts {
 		if r.Kind != kind {
@@ -76,9 +76,9 @@ func newRenew(it seen, u string, typed url.Values) *renewView {
 	if math.IsNaN(age) {
 		age, known = math.Min(float64(j.Distance), float64(life)), fmt.Sprintf("The age of the others is not on record: %.0f km is a guess. ", math.Min(float64(j.Distance), float64(life)))
 	}
-	shop := it.shop.Plan()
-	repair := plan.RepairOf(it.a().Beliefs, kind)
-	_, access := it.a().Engine.Access(tag.Home(), nil)
+	shop := it.Shop.Plan()
+	repair := plan.RepairOf(it.Assessment().Beliefs, kind)
+	_, access := it.Assessment().Engine.Access(tag.Home(), nil)
 	c := renew.Case{Wear: wear, Minutes: repair.Minutes, Access: access, HourlyRate: shop.HourlyRate}
 	v := &renewView{One: "this " + string(kind), Set: fmt.Sprintf("all %d %ss", n, kind), Kind: string(kind)}
 	var bad invalid.Errors

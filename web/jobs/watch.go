@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"net/url"
@@ -10,17 +10,18 @@ import (
 	"glenmist/web/page"
 )
 
-var watchView = view{
-	name: "watch", title: "Misfire seen, not counted", tab: "Watch", key: "w", does: "Enter where the misfire was seen, without counts",
-	conditioned: true, witnessed: true,
-	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"condition": {string(it.a().FailsWhen)}}
+// WatchView records where the misfire was seen, without counts.
+var WatchView = View{
+	Name: "watch", Title: "Misfire seen, not counted", Tab: "Watch", Key: "w", Does: "Enter where the misfire was seen, without counts",
+	conditioned: true, Witnessed: true,
+	Blank: func(it Loaded, _ url.Values) url.Values {
+		return url.Values{"condition": {string(it.Assessment().FailsWhen)}}
 	},
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		w := &evidence.Watch{Cylinders: []engine.Cylinder{}}
 		for _, text := range typed["cylinder"] {
-			c, err := it.a().Engine.ParseCylinder(text)
+			c, err := it.Assessment().Engine.ParseCylinder(text)
 			if err != nil {
 				bad.Under("cylinder", err)
 				continue
@@ -36,15 +37,15 @@ var watchView = view{
 		}
 		return evidence.Entry{Body: w}, bad
 	},
-	field: func(_ seen, _ url.Values, path string) string {
+	Field: func(_ Loaded, _ url.Values, path string) string {
 		if strings.HasPrefix(path, "watch.cylinders") {
 			return "cylinder"
 		}
 		return ""
 	},
-	model: func(it seen, f page.Form) any {
+	Model: func(it Loaded, f page.Form) any {
 		var m watchModel
-		for _, c := range it.a().Engine.All() {
+		for _, c := range it.Assessment().Engine.All() {
 			m.Choices = append(m.Choices, watchChoice{int(c), contains(f.Values["cylinder"], c)})
 		}
 		return m

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"cmp"
@@ -19,7 +19,7 @@ const (
 	mostPairs = 3
 )
 
-type suspectView struct {
+type SuspectView struct {
 	diagnose.Suspect
 	Name  string
 	Bar   int // of 1000
@@ -84,14 +84,14 @@ func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 }
 
 // suspectViews are the suspects with their strongest reasons, or with all of them.
-func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []suspectView {
-	var views []suspectView
+func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []SuspectView {
+	var views []SuspectView
 	open := a.Suspects[0].Key()
 	if p.PutRight[open] {
 		open = p.Lead.Key()
 	}
 	for i, s := range a.Suspects {
-		v := suspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: s.Key() == open && len(s.Reasons) > 0, PutRight: p.PutRight[s.Key()]}
+		v := SuspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: s.Key() == open && len(s.Reasons) > 0, PutRight: p.PutRight[s.Key()]}
 		shown := folded(len(s.Reasons), strongest, all)
 		v.Weaker = len(s.Reasons) - shown
 		for _, r := range s.Reasons[:shown] {

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -29,8 +29,8 @@ import (
 	"glenmist/web/page"
 )
 
-// jobPage is the page of a job: plan, next step or work view, suspects, ledger.
-type jobPage struct {
+// Page is the page of a job: plan, next step or work view, suspects, ledger.
+type Page struct {
 	page.Base
 	Job      job.Job
 	At       string // the job's address
@@ -46,9 +46,9 @@ type jobPage struct {
 	Lead     diagnose.Suspect
 	Gates    []gate.Gate
 	Cleared  string // units of the cylinder in question that are ruled out
-	Suspects []suspectView
-	Ledger   []ledgerLine
-	Saved    *ledgerLine
+	Suspects []SuspectView
+	Ledger   []LedgerLine
+	Saved    *LedgerLine
 	// Whole is "ledger" or "reasons" where all of them are asked for.
 	Whole string
 	// Drift says that a signed verdict no longer stands as it was signed.
@@ -58,7 +58,7 @@ type jobPage struct {
 	Advice, Flash string
 	// Doubts are entries that disagree with everything else.
 	Doubts []doubtLine
-	View   *viewPage
+	View   *ViewPage
 	// WhatIf is shown in place of the next step's card.
 	WhatIf *whatIfView
 	// InVain says what is expected to be spent in vain, with the next step and without.
@@ -73,9 +73,9 @@ type jobPage struct {
 	Pattern *patternView
 	Signs   []string
 	// Fails are the choices of when it fails, and Failing the one that holds.
-	Fails   []conditionChoice
+	Fails   []page.Choice
 	Failing string
-	Stale   *staleView
+	Stale   *StaleView
 	Wrong   invalid.Errors
 }
 
@@ -92,7 +92,7 @@ type chosenView struct {
 	Under            string // the covers over it
 	Tower, Mate      string
 	Parts            []partLine
-	Suspects         []suspectView
+	Suspects         []SuspectView
 	Close            string
 }
 
@@ -123,7 +123,7 @@ type elseView struct {
 }
 
 // inVain says what the sums of the plan come to.
-func inVain(it seen) string {
+func inVain(it Loaded) string {
 	p := it.plan()
 	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
 		return ""
@@ -136,7 +136,8 @@ func inVain(it seen) string {
 	return s
 }
 
-type ledgerLine struct {
+// LedgerLine is an entry in words, with what can be done with it.
+type LedgerLine struct {
 	Entry     evidence.Entry
 	Words     string
 	Decode    string
@@ -147,74 +148,76 @@ type ledgerLine struct {
 	Href      string
 }
 
-// seen is a job read from the store. What the reasoning says of it is worked out when it is first
+// Loaded is a job read from the store. What the reasoning says of it is worked out when it is first
 // asked for, so that a request that names an old version costs none of it.
-type seen struct {
-	rec  store.Record
-	shop shop.Settings
+type Loaded struct {
+	Record store.Record
+	Shop   shop.Settings
 	// a is the assessment, plan the plan by it; reasons adds to the assessment what speaks for and
 	// against each suspect, which a page shows.
-	a       func() *diagnose.Assessment
-	plan    func() plan.Plan
-	reasons func() *diagnose.Assessment
+	Assessment func() *diagnose.Assessment
+	plan       func() plan.Plan
+	reasons    func() *diagnose.Assessment
 	// instruments says that something can be read with one key.
 	instruments bool
 }
 
-func newSeen(rec store.Record, set shop.Settings, instruments bool) seen {
-	it := seen{rec: rec, shop: set, instruments: instruments}
-	it.a = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
-	it.plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.a()) })
-	it.reasons = sync.OnceValue(func() *diagnose.Assessment { return explain.Reasons(it.a()) })
+// NewLoaded is a job as it was read, judged by the settings of the workshop.
+func NewLoaded(rec store.Record, set shop.Settings, instruments bool) Loaded {
+	it := Loaded{Record: rec, Shop: set, instruments: instruments}
+	it.Assessment = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
+	it.plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.Assessment()) })
+	it.reasons = sync.OnceValue(func() *diagnose.Assessment { return explain.Reasons(it.Assessment()) })
 	return it
 }
 
-// load reads the job that is asked for.
-func (s *jobPages) load(w http.ResponseWriter, r *http.Request) (seen, bool) {
+// Load reads the job that is asked for.
+func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.FailStore(w, r, err)
-		return seen{}, false
+		return Loaded{}, false
 	}
 	set, _, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
-		return seen{}, false
+		return Loaded{}, false
 	}
-	return newSeen(rec, set, s.Instruments != nil), true
+	return NewLoaded(rec, set, s.Instruments != nil), true
 }
 
-// loadForm reads the form that is sent, and the job that it is sent to.
-func (s *jobPages) loadForm(w http.ResponseWriter, r *http.Request) (seen, bool) {
+// LoadForm reads the form that is sent, and the job that it is sent to.
+func (s *Pages) LoadForm(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
-		return seen{}, false
+		return Loaded{}, false
 	}
-	return s.load(w, r)
+	return s.Load(w, r)
 }
 
-func (s *jobPages) showJob(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+// ShowJob shows a job with its next step.
+func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
-	s.Render(w, r, http.StatusOK, "job.html", s.jobPage(r, it, nil))
+	s.Render(w, r, http.StatusOK, "job.html", s.Page(r, it, nil))
 }
 
-// jobPage makes the page of a job. A view takes the place of the next step's card.
-func (s *jobPages) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
-	j, a, next := it.rec.Job, it.reasons(), it.plan()
-	p := jobPage{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
-		Version: it.rec.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
+// Page makes the page of a job. A view takes the place of the next step's card.
+func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
+	j, a, next := it.Record.Job, it.reasons(), it.plan()
+	p := Page{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
+		Version: it.Record.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
 	p.By = hand(p.Hand, j)
 	p.Stamp = stamps[p.Status.State]
 	if len(a.Decodes) > 0 {
 		p.Cleared = clearedWords(a.Engine, plan.Cleared(a))
 	}
-	chosen := chosenCylinder(r, it)
+	chosen := ChosenCylinder(r, it)
 	p.Plan = draw.JobPlan(a, j.Number, chosen)
 	p.Pattern = newPattern(a)
-	p.Fails, p.Failing = failings(), string(j.FailsWhen)
+	p.Fails, p.Failing = Failings(), string(j.FailsWhen)
 	for _, sign := range j.Signs {
 		if sign == evidence.AlwaysThere {
 			p.Failing = string(sign)
@@ -240,7 +243,7 @@ func (s *jobPages) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	}
 	p.InVain = inVain(it)
 	p.Two, p.TwoShare = pairsOf(a)
-	p.Ledger = ledgerLines(j, a, p.At)
+	p.Ledger = LedgerLines(j, a, p.At)
 	for _, c := range a.Contradictions() {
 		d := doubtLine{Text: explain.Contradiction(a, c)}
 		for _, n := range c.Entries {
@@ -272,17 +275,18 @@ func (s *jobPages) jobPage(r *http.Request, it seen, view *viewPage) jobPage {
 	return p
 }
 
-func chosenCylinder(r *http.Request, it seen) engine.Cylinder {
-	if c, err := it.rec.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
+// ChosenCylinder is the cylinder that the address names, 0 where it names none of the engine.
+func ChosenCylinder(r *http.Request, it Loaded) engine.Cylinder {
+	if c, err := it.Record.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
 		return c
 	}
-	if w := it.a().Worst(); it.a().Suspicion[w-1] >= 0.5 {
+	if w := it.Assessment().Worst(); it.Assessment().Suspicion[w-1] >= 0.5 {
 		return w
 	}
 	return 0
 }
 
-func (p *jobPage) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
+func (p *Page) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
 	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell draw.Cell) bool { return cell.N == int(c) })]
 	v := &chosenView{N: int(c), Suspicion: cell.Suspicion, Count: cell.Count, Close: p.At}
 	for _, k := range a.Engine.PartKinds() {
@@ -345,8 +349,8 @@ func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {
 	return words
 }
 
-// ledgerLines lists the ledger with the newest entry first.
-func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
+// LedgerLines lists the ledger with the newest entry first.
+func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
 	gone := j.Ledger.Withdrawn()
 	said := map[int]string{}
 	for _, d := range a.Decodes {
@@ -358,10 +362,10 @@ func ledgerLines(j job.Job, a *diagnose.Assessment, at string) []ledgerLine {
 	for i, m := range a.Moments {
 		aside[m.Entry.Seq] = explain.Aside(a.SetAside(i))
 	}
-	var lines []ledgerLine
+	var lines []LedgerLine
 	keyed := false
 	for _, e := range slices.Backward(j.Ledger) {
-		line := ledgerLine{Entry: e, Words: e.Words(), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw() == nil,
+		line := LedgerLine{Entry: e, Words: e.Words(), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw() == nil,
 			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
 		if by, ok := gone[e.Seq]; ok {
 			line.Withdrawn, line.Can, line.Decode = &by, false, ""
@@ -426,35 +430,33 @@ var measured = map[evidence.TestID]evidence.MeasureID{
 }
 
 // ViewHref is where the next step is recorded in full.
-func (p jobPage) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engine, p.Next) }
-
-// Kind helpers for the template.
+func (p Page) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engine, p.Next) }
 
 // IsSwap says that the next step is an exchange.
-func (p jobPage) IsSwap() bool { return len(p.Next.Parts) > 0 }
+func (p Page) IsSwap() bool { return len(p.Next.Parts) > 0 }
 
 // IsSign says that the next step is to sign.
-func (p jobPage) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
+func (p Page) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
 
 // OnVerdict says that the verdict's view is open, which shows the gates itself.
-func (p jobPage) OnVerdict() bool { return p.View != nil && p.View.Name == verdictView.name }
+func (p Page) OnVerdict() bool { return p.View != nil && p.View.Name == VerdictView.Name }
 
 // Usual says that the job goes by the usual order.
-func (p jobPage) Usual() bool { return p.Job.School == job.UsualOrder }
+func (p Page) Usual() bool { return p.Job.School == job.UsualOrder }
 
 // WhatIfHref is where the next step's outcomes are previewed.
-func (p jobPage) WhatIfHref() string { return whatIfAt(p.At, p.Next) }
+func (p Page) WhatIfHref() string { return whatIfAt(p.At, p.Next) }
 
 // Signed says that a verdict stands: what is left is the repair and its proof.
-func (p jobPage) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }
+func (p Page) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }
 
 // Taps says whether the outcomes can be recorded with one tap.
-func (p jobPage) Taps() bool {
+func (p Page) Taps() bool {
 	return !p.IsSwap() && len(p.Next.Outcomes) > 0
 }
 
 // Recordable says whether one outcome can.
-func (p jobPage) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
+func (p Page) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
 
 // newest is how many entries of the ledger are shown, and strongest how many reasons of a
 // suspect, when not all are asked for. A few more than that are shown as well: a fold must
@@ -466,12 +468,12 @@ const (
 )
 
 // Shown are the entries of the ledger that are shown, the newest first.
-func (p jobPage) Shown() []ledgerLine {
+func (p Page) Shown() []LedgerLine {
 	return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")]
 }
 
 // Older is how many entries are folded away.
-func (p jobPage) Older() int { return len(p.Ledger) - len(p.Shown()) }
+func (p Page) Older() int { return len(p.Ledger) - len(p.Shown()) }
 
 // folded is how many of n lines are shown.
 func folded(n, shown int, all bool) int {
@@ -486,13 +488,13 @@ const leading = 12
 
 // Leading lists the suspects worth a line: those of at least one in a hundred, up
 // to a dozen, and never fewer than three.
-func (p jobPage) Leading() []suspectView { return p.Suspects[:p.fold()] }
+func (p Page) Leading() []SuspectView { return p.Suspects[:p.fold()] }
 
 // Others lists the rest.
-func (p jobPage) Others() []suspectView { return p.Suspects[p.fold():] }
+func (p Page) Others() []SuspectView { return p.Suspects[p.fold():] }
 
 // OthersShare is what the rest have together.
-func (p jobPage) OthersShare() float64 {
+func (p Page) OthersShare() float64 {
 	sum := 0.0
 	for _, s := range p.Others() {
 		sum += s.P
@@ -500,7 +502,7 @@ func (p jobPage) OthersShare() float64 {
 	return sum
 }
 
-func (p jobPage) fold() int {
+func (p Page) fold() int {
 	n := 0
 	for n < min(leading, len(p.Suspects)) && (n < 3 || p.Suspects[n].P >= 0.01) {
 		n++
@@ -509,7 +511,7 @@ func (p jobPage) fold() int {
 }
 
 // Same is what all outcomes mean alike, or nothing when they differ.
-func (p jobPage) Same() string {
+func (p Page) Same() string {
 	for _, o := range p.Next.Outcomes {
 		if o.Means != p.Next.Outcomes[0].Means {
 			return ""
@@ -545,18 +547,18 @@ func clearedWords(e engine.Engine, keys []string) string {
 }
 
 // Many says that there are so many outcomes that they go in two columns.
-func (p jobPage) Many() bool { return len(p.Next.Outcomes) > 3 }
+func (p Page) Many() bool { return len(p.Next.Outcomes) > 3 }
 
 // ShowGates says whether the gates are worth showing yet.
-func (p jobPage) ShowGates() bool {
+func (p Page) ShowGates() bool {
 	return !p.Signed() && p.Lead.P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
 }
 
 // InHand is what comes off for an exchange and is worth a look.
-func (p jobPage) InHand() []handView { return onTheWay(p.Next) }
+func (p Page) InHand() []HandView { return onTheWay(p.Next) }
 
 // MovedWords is what the button says that records an exchange.
-func (p jobPage) MovedWords() string {
+func (p Page) MovedWords() string {
 	if p.Job.Vehicle.Engine.Scanned() {
 		return "Moved, codes cleared, counters at zero"
 	}
@@ -564,4 +566,4 @@ func (p jobPage) MovedWords() string {
 }
 
 // Disputed is the questions about the next step on which practitioners disagree.
-func (p jobPage) Disputed() []practice.Question { return practice.For(p.Next.Step.ID) }
+func (p Page) Disputed() []practice.Question { return practice.For(p.Next.Step.ID) }

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -21,17 +21,18 @@ func lookKinds(e engine.Engine) []engine.Kind {
 	return kinds
 }
 
-var lookView = view{
-	name: "look", title: "What the eye finds", tab: "Look", key: "l", does: "Enter what the eye found on a part or connector",
-	witnessed: true,
-	blank: func(it seen, query url.Values) url.Values {
+// LookView records what the eye found on a part or connector.
+var LookView = View{
+	Name: "look", Title: "What the eye finds", Tab: "Look", Key: "l", Does: "Enter what the eye found on a part or connector",
+	Witnessed: true,
+	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}
-		worst := it.a().Worst()
+		worst := it.Assessment().Worst()
 		asked := map[engine.Kind]string{} // what the next step asks for
 		for _, item := range it.plan().Next.Look {
 			asked[item.Kind()] = lookValue(item)
 		}
-		for _, k := range lookKinds(it.a().Engine) {
+		for _, k := range lookKinds(it.Assessment().Engine) {
 			for _, value := range []string{query.Get(lookField(k)), asked[k], lookValue(itemAt(it, k, worst))} {
 				if value != "" && v.Get(lookField(k)) == "" {
 					v.Set(lookField(k), value)
@@ -40,35 +41,35 @@ var lookView = view{
 		}
 		return v
 	},
-	read: readLook,
-	field: func(it seen, typed url.Values, path string) string {
+	Read: readLook,
+	Field: func(it Loaded, typed url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err != nil {
 			return ""
 		}
 		var found []string
-		for _, k := range lookKinds(it.a().Engine) {
+		for _, k := range lookKinds(it.Assessment().Engine) {
 			found = append(found, foundField(k))
 		}
 		return strings.TrimSuffix(filled(typed, found, i), "-found")
 	},
-	model: func(it seen, _ page.Form) any {
+	Model: func(it Loaded, _ page.Form) any {
 		var groups []lookGroup
-		for _, k := range lookKinds(it.a().Engine) {
+		for _, k := range lookKinds(it.Assessment().Engine) {
 			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}
-			for _, item := range it.a().Engine.Items() {
+			for _, item := range it.Assessment().Engine.Items() {
 				switch {
 				case item.Kind != k:
 				case k == engine.Connector:
-					g.Items = append(g.Items, lookChoice{string(item.Place), item.Place.String()})
+					g.Items = append(g.Items, page.Choice{Value: string(item.Place), Words: item.Place.String()})
 				default:
-					t := it.a().Now.In(k, item.Place)
-					g.Items = append(g.Items, lookChoice{string(t), fmt.Sprintf("%s, %s", t, part.At(item.Place))})
+					t := it.Assessment().Now.In(k, item.Place)
+					g.Items = append(g.Items, page.Choice{Value: string(t), Words: fmt.Sprintf("%s, %s", t, part.At(item.Place))})
 				}
 			}
-			for _, p := range it.a().Now.Away() {
+			for _, p := range it.Assessment().Now.Away() {
 				if p.Kind == k && p.At == engine.Bench {
-					g.Items = append(g.Items, lookChoice{string(p.Tag), fmt.Sprintf("%s, on the bench", p.Tag)})
+					g.Items = append(g.Items, page.Choice{Value: string(p.Tag), Words: fmt.Sprintf("%s, on the bench", p.Tag)})
 				}
 			}
 			groups = append(groups, g)
@@ -79,11 +80,9 @@ var lookView = view{
 
 type lookGroup struct {
 	Kind, Field, Found string
-	Items              []lookChoice
+	Items              []page.Choice
 	Findings           []evidence.FindingWords
 }
-
-type lookChoice struct{ Value, Words string }
 
 func lookField(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") }
 
@@ -97,11 +96,11 @@ func lookValue(item evidence.Seen) string {
 }
 
 // itemAt is the item of a kind that a cylinder depends on.
-func itemAt(it seen, k engine.Kind, c engine.Cylinder) evidence.Seen {
+func itemAt(it Loaded, k engine.Kind, c engine.Cylinder) evidence.Seen {
 	if k != engine.Connector {
-		return evidence.Seen{Tag: it.a().Now.Serving(k, c)}
+		return evidence.Seen{Tag: it.Assessment().Now.Serving(k, c)}
 	}
-	for _, item := range it.a().Engine.Series(c) {
+	for _, item := range it.Assessment().Engine.Series(c) {
 		if item.Kind == engine.Connector {
 			return evidence.Seen{Place: item.Place}
 		}
@@ -109,10 +108,10 @@ func itemAt(it seen, k engine.Kind, c engine.Cylinder) evidence.Seen {
 	return evidence.Seen{}
 }
 
-func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readLook(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{}
-	for _, k := range lookKinds(it.a().Engine) {
+	for _, k := range lookKinds(it.Assessment().Engine) {
 		text := typed.Get(foundField(k))
 		if text == "" {
 			continue
@@ -124,8 +123,8 @@ func readLook(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 		item := evidence.Seen{Finding: finding}
 		which := strings.TrimSpace(typed.Get(lookField(k)))
 		if k == engine.Connector {
-			item.Place = placeTyped(which)
-		} else if item.Tag, err = part.ParseTag(it.a().Engine, which); err != nil || item.Tag.Kind() != k {
+			item.Place = PlaceTyped(which)
+		} else if item.Tag, err = part.ParseTag(it.Assessment().Engine, which); err != nil || item.Tag.Kind() != k {
 			bad.Add(lookField(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
 		}
 		look.Items = append(look.Items, item)

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -12,13 +12,13 @@ import (
 	"glenmist/web/page"
 )
 
-// partsView shows where every part has been, and puts all back with one action.
-var partsView = view{
-	name: "parts", title: "Parts and where they have been", tab: "Parts", key: "p", does: "See where every part has been, and put all back",
-	blank: func(seen, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
-		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a().Engine.Scanned()}
-		for _, g := range it.a().Now.PutBack() {
+// PartsView shows where every part has been, and puts all back with one action.
+var PartsView = View{
+	Name: "parts", Title: "Parts and where they have been", Tab: "Parts", Key: "p", Does: "See where every part has been, and put all back",
+	Blank: func(Loaded, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
+	Read: func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
+		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.Assessment().Engine.Scanned()}
+		for _, g := range it.Assessment().Now.PutBack() {
 			move.Parts = append(move.Parts, g...)
 		}
 		if len(move.Parts) == 0 {
@@ -26,8 +26,8 @@ var partsView = view{
 		}
 		return evidence.Entry{Body: move}, nil
 	},
-	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, _ page.Form) any { return newParts(it) },
+	Field: func(Loaded, url.Values, string) string { return "" },
+	Model: func(it Loaded, _ page.Form) any { return newParts(it) },
 }
 
 type partsModel struct {
@@ -49,10 +49,10 @@ type ageLine struct {
 	Due                bool
 }
 
-func newParts(it seen) partsModel {
-	j, e := it.rec.Job, it.a().Engine
+func newParts(it Loaded) partsModel {
+	j, e := it.Record.Job, it.Assessment().Engine
 	m := partsModel{Scanned: e.Scanned(), Labels: "/jobs/" + url.PathEscape(j.Number) + "/labels"}
-	for _, g := range it.a().Now.PutBack() {
+	for _, g := range it.Assessment().Now.PutBack() {
 		m.Back = append(m.Back, part.Describe(g))
 	}
 	stays := j.Ledger.History(e)
@@ -148,7 +148,7 @@ func drawMoves(e engine.Engine, stays []evidence.Stay) *movesPicture {
 		return nil
 	}
 	slices.Sort(moves)
-	order := movePlaces(e)
+	order := MovePlaces(e)
 	slices.SortFunc(places, func(a, b engine.Place) int { return slices.Index(order, a) - slices.Index(order, b) })
 	p := &movesPicture{W: laneX + stepW*len(moves) + trackTo + 40, H: laneH*len(places) + 34}
 	// Parts that share a place stand a little apart.

@@ -1,7 +1,11 @@
-package web
+// Package jobs is the pages of a job: the list, the job page with its next step, and the work views
+// that record entries. A work view is one file with its form, its model and what it reads; the
+// template has its name.
+package jobs
 
 import (
 	"context"
+	"embed"
 	"net/http"
 	"strconv"
 	"sync/atomic"
@@ -13,15 +17,21 @@ import (
 	"glenmist/web/page"
 )
 
-// jobPages are the pages of jobs.
-type jobPages struct {
+// Pages are the pages of jobs.
+type Pages struct {
 	*page.App
 	// views are the work views, in the order of their tabs.
-	views      []view
+	views      []View
 	refreshing atomic.Bool
 }
 
-func newJobPages(app *page.App, views []view) *jobPages { return &jobPages{App: app, views: views} }
+// Templates are those of the jobs.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages of jobs with the work views in the order of their tabs.
+func New(app *page.App, views []View) *Pages { return &Pages{App: app, views: views} }
 
 type jobsPage struct {
 	page.Base
@@ -35,7 +45,8 @@ type jobLine struct {
 	Stamp  string
 }
 
-func (s *jobPages) listJobs(w http.ResponseWriter, r *http.Request) {
+// ListJobs lists the jobs, the newest first.
+func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
 	if err != nil || skip < 0 || skip > 1_000_000 {
 		skip = 0
@@ -58,9 +69,9 @@ func (s *jobPages) listJobs(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "jobs.html", shown)
 }
 
-// refresh works out in the background where the jobs stand whose summaries other settings, or another
+// Refresh works out in the background where the jobs stand whose summaries other settings, or another
 // program, have left. One such run goes on at a time.
-func (s *jobPages) refresh() {
+func (s *Pages) Refresh() {
 	if !s.refreshing.CompareAndSwap(false, true) {
 		return
 	}

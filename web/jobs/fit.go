@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"net/url"
@@ -11,20 +11,21 @@ import (
 	"glenmist/web/page"
 )
 
-var fitView = view{
-	name: "fit", title: "Put right at its place", tab: "Repair", key: "k", does: "Record that something was put right at its place",
-	blank: func(it seen, query url.Values) url.Values {
+// FitView records that something was put right at its place.
+var FitView = View{
+	Name: "fit", Title: "Put right at its place", Tab: "Repair", Key: "k", Does: "Record that something was put right at its place",
+	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"unit": {query.Get("unit")}}
 		if choices := fitChoices(it); v.Get("unit") == "" && len(choices) > 0 {
 			v.Set("unit", choices[0].Key)
 		}
 		return v
 	},
-	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(_ Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		return evidence.Entry{Body: &evidence.Fit{Unit: typed.Get("unit"), Cleared: typed.Get("cleared") != ""}}, nil
 	},
-	field: func(seen, url.Values, string) string { return "unit" },
-	model: func(it seen, _ page.Form) any { return fitModel{fitChoices(it), it.a().Engine.Scanned()} },
+	Field: func(Loaded, url.Values, string) string { return "unit" },
+	Model: func(it Loaded, _ page.Form) any { return fitModel{fitChoices(it), it.Assessment().Engine.Scanned()} },
 }
 
 type fitModel struct {
@@ -35,7 +36,7 @@ type fitModel struct {
 type fitChoice struct{ Key, Words string }
 
 // fitChoices lists what can be put right at its place, the most suspected first.
-func fitChoices(it seen) []fitChoice {
+func fitChoices(it Loaded) []fitChoice {
 	var all []fitChoice
 	add := func(key, words string) {
 		if !slices.ContainsFunc(all, func(c fitChoice) bool { return c.Key == key }) {
@@ -43,12 +44,12 @@ func fitChoices(it seen) []fitChoice {
 		}
 	}
 	sites := map[string]engine.Item{}
-	for _, item := range it.a().Engine.Items() {
+	for _, item := range it.Assessment().Engine.Items() {
 		if !item.Part {
 			sites[evidence.UnitKey(item.Kind, item.Place)] = item
 		}
 	}
-	for _, s := range it.a().Suspects {
+	for _, s := range it.Assessment().Suspects {
 		if _, site := sites[s.Key()]; site {
 			add(s.Key(), unit.Capital(s.Name())+", "+unit.Percent(s.P))
 		}

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -18,13 +18,14 @@ import (
 // leastRows is how many empty lines for codes a form shows at least.
 const leastRows = 4
 
-var codesView = view{
-	name: "codes", title: "Trouble codes", tab: "Codes", key: "c", does: "Enter or paste trouble codes",
-	conditioned: true, witnessed: true,
-	offered: func(e engine.Engine) bool { return e.Scanned() },
-	blank:   func(seen, url.Values) url.Values { return url.Values{} },
-	read:    readCodes,
-	field: func(_ seen, typed url.Values, path string) string {
+// CodesView records trouble codes, typed or pasted.
+var CodesView = View{
+	Name: "codes", Title: "Trouble codes", Tab: "Codes", Key: "c", Does: "Enter or paste trouble codes",
+	conditioned: true, Witnessed: true,
+	Offered: func(e engine.Engine) bool { return e.Scanned() },
+	Blank:   func(Loaded, url.Values) url.Values { return url.Values{} },
+	Read:    readCodes,
+	Field: func(_ Loaded, typed url.Values, path string) string {
 		if name, ok := strings.CutPrefix(path, "codes.frame."); ok {
 			if strings.HasPrefix(name, "trims") {
 				return frameField("short-1")
@@ -42,8 +43,8 @@ var codesView = view{
 		}
 		return filled(typed, rows, i)
 	},
-	model: func(it seen, f page.Form) any {
-		m := codesModel{States: trouble.States, Banks: it.a().Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
+	Model: func(it Loaded, f page.Form) any {
+		m := codesModel{States: trouble.States, Banks: it.Assessment().Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
 		rows := leastRows
 		for row := 1; row <= evidence.MaxCodes; row++ {
 			if f.Get(codeField(row)) != "" {
@@ -53,12 +54,12 @@ var codesView = view{
 		for row := 1; row <= rows; row++ {
 			c := codeRow{N: row, Code: codeField(row), State: page.RowField("state", row), Text: page.RowField("text", row)}
 			if code, err := trouble.Parse(f.Get(c.Code)); err == nil {
-				c.Means = code.In(it.a().Engine)
+				c.Means = code.In(it.Assessment().Engine)
 			}
 			m.Rows = append(m.Rows, c)
 		}
 		m.Offer = []string{trouble.RandomMisfire.String()}
-		for _, c := range it.a().Engine.All() {
+		for _, c := range it.Assessment().Engine.All() {
 			m.Offer = append(m.Offer, trouble.MisfireOn(c).String())
 		}
 		for _, v := range frameValues {
@@ -109,7 +110,7 @@ func codeField(row int) string { return page.RowField("code", row) }
 
 func frameField(path string) string { return "frame-" + path }
 
-func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readCodes(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	codes := &evidence.Codes{Read: []trouble.Reading{}}
 	for row := 1; row <= evidence.MaxCodes; row++ {
@@ -134,7 +135,7 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	}
 	none := typed.Get("none") != ""
 	if len(codes.Read) == 0 && !none && len(bad) == 0 {
-		bad.Add(codeField(1), fmt.Sprintf("a code such as %s, or a tick at “no codes”", trouble.MisfireOn(engine.Cylinder(min(2, it.a().Engine.Cylinders)))), "nothing")
+		bad.Add(codeField(1), fmt.Sprintf("a code such as %s, or a tick at “no codes”", trouble.MisfireOn(engine.Cylinder(min(2, it.Assessment().Engine.Cylinders)))), "nothing")
 	}
 	if len(codes.Read) > 0 && none {
 		bad.Add("none", "codes or “no codes”, not both", "both")
@@ -142,14 +143,14 @@ func readCodes(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: codes}, bad
 }
 
-func readFrame(it seen, typed url.Values) (f trouble.Frame, bad invalid.Errors) {
+func readFrame(it Loaded, typed url.Values) (f trouble.Frame, bad invalid.Errors) {
 	for _, v := range frameValues {
 		*v.at(&f) = page.Number(typed, frameField(v.path), &bad)
 	}
 	if code, err := trouble.Parse(typed.Get(frameField("code"))); err == nil {
 		f.Code = &code
 	}
-	f.Trims = trimsTyped(it.a().Engine, typed, "frame-", &bad)
+	f.Trims = trimsTyped(it.Assessment().Engine, typed, "frame-", &bad)
 	return f, bad
 }
 
@@ -176,14 +177,14 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 
 // pasted reads the job, and what was pasted into a field of a form or sent as a file beside
 // it. A byte more than allowed is read, so that what is too long is seen to be.
-func (s *jobPages) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it seen, text string, ok bool) {
+func (s *Pages) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it Loaded, text string, ok bool) {
 	if err := r.ParseMultipartForm(page.MaxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if err := r.ParseForm(); err != nil {
 			s.FailForm(w, r, err)
 			return it, "", false
 		}
 	}
-	if it, ok = s.load(w, r); !ok {
+	if it, ok = s.Load(w, r); !ok {
 		return it, "", false
 	}
 	text = r.PostForm.Get(field)
@@ -201,9 +202,9 @@ func (s *jobPages) pasted(w http.ResponseWriter, r *http.Request, field string, 
 	return it, text, true
 }
 
-// readScan takes a scan that was pasted or sent as a file and fills in the form of
+// ReadScan takes a scan that was pasted or sent as a file and fills in the form of
 // the codes with what it found. Nothing is recorded yet.
-func (s *jobPages) readScan(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
 	it, text, ok := s.pasted(w, r, "scan", scan.MaxBytes)
 	if !ok {
 		return
@@ -219,13 +220,13 @@ func (s *jobPages) readScan(w http.ResponseWriter, r *http.Request) {
 		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
 	}
 	values := scanned(result)
-	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
+	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 		values.Set("scan", strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD"))
 	}
-	s.showForm(w, r, code, it, codesView, page.NewForm(values, bad, page.SameName))
+	s.ShowForm(w, r, code, it, CodesView, page.NewForm(values, bad, page.SameName))
 }
 
 // scanned is the form of the codes as a scan fills it in.

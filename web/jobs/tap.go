@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -12,22 +12,22 @@ import (
 	"glenmist/web/page"
 )
 
-// tapOutcome records what the next step's card offers: an outcome, an exchange
+// TapOutcome records what the next step's card offers: an outcome, an exchange
 // that has been made, or the signature.
-func (s *jobPages) tapOutcome(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.loadForm(w, r)
+func (s *Pages) TapOutcome(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
 	}
 	refuse := func(code int, wrong invalid.Errors) {
-		shown := s.jobPage(r, it, nil)
+		shown := s.Page(r, it, nil)
 		shown.Wrong = wrong
 		if code == http.StatusConflict {
-			shown.Stale = since(it, r.PostForm)
+			shown.Stale = Since(it, r.PostForm)
 		}
 		s.Render(w, r, code, "job.html", shown)
 	}
-	if r.PostForm.Get("version") != strconv.Itoa(it.rec.Version) {
+	if r.PostForm.Get("version") != strconv.Itoa(it.Record.Version) {
 		refuse(http.StatusConflict, nil)
 		return
 	}
@@ -36,7 +36,7 @@ func (s *jobPages) tapOutcome(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusUnprocessableEntity, wrong)
 		return
 	}
-	s.record(w, r, it, entries, func(now seen) {
+	s.Record(w, r, it, entries, func(now Loaded) {
 		it = now
 		refuse(http.StatusConflict, nil)
 	}, func(wrong invalid.Errors) {
@@ -98,8 +98,8 @@ func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) 
 	return []evidence.Entry{{Body: look}, moved}, nil
 }
 
-// handView is one thing that comes into the hand for an exchange.
-type handView struct {
+// HandView is one thing that comes into the hand for an exchange.
+type HandView struct {
 	Field, Words string
 	Findings     []evidence.FindingWords
 
@@ -107,13 +107,13 @@ type handView struct {
 }
 
 // onTheWay lists what a card that moves parts asks to be looked at as it comes off.
-func onTheWay(c plan.Card) []handView {
-	var all []handView
+func onTheWay(c plan.Card) []HandView {
+	var all []HandView
 	if len(c.Parts) == 0 {
 		return nil
 	}
 	for i, item := range c.Look {
-		all = append(all, handView{fmt.Sprintf("seen-%d", i), item.Name(), evidence.FindingsOn(item.Kind()), item})
+		all = append(all, HandView{fmt.Sprintf("seen-%d", i), item.Name(), evidence.FindingsOn(item.Kind()), item})
 	}
 	return all
 }

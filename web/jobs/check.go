@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"net/url"
@@ -10,24 +10,25 @@ import (
 	"glenmist/web/page"
 )
 
-var checkView = view{
-	name: "check", title: "A test", tab: "Tests", key: "o", does: "Enter the answer of a test",
-	witnessed: true,
-	blank: func(it seen, query url.Values) url.Values {
+// CheckView records the answer of a test.
+var CheckView = View{
+	Name: "check", Title: "A test", Tab: "Tests", Key: "o", Does: "Enter the answer of a test",
+	Witnessed: true,
+	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}
 		if v.Get("test") == "" {
 			v.Set("test", string(it.plan().Next.Test))
 		}
 		return v
 	},
-	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(_ Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		result := evidence.ResultID(typed.Get("answer"))
 		if result == "" {
 			bad.Add("answer", "the answer of the test", "none")
 			return evidence.Entry{}, bad
 		}
-		c := &evidence.Check{Test: evidence.TestID(typed.Get("test")), Result: result, Place: placeTyped(typed.Get("place"))}
+		c := &evidence.Check{Test: evidence.TestID(typed.Get("test")), Result: result, Place: PlaceTyped(typed.Get("place"))}
 		if t, ok := evidence.FindTest(c.Test); ok {
 			if r, ok := t.Result(c.Result); ok && (t.Of == evidence.OfEngine || t.Of == evidence.OfLeaks && !r.Odd) {
 				c.Place = engine.Whole
@@ -35,14 +36,14 @@ var checkView = view{
 		}
 		return evidence.Entry{Body: c}, nil
 	},
-	field: func(_ seen, _ url.Values, path string) string {
+	Field: func(_ Loaded, _ url.Values, path string) string {
 		if path == "check.place" {
 			return "place"
 		}
 		return "answer"
 	},
-	model: func(it seen, f page.Form) any {
-		tests := evidence.TestsOf(it.a().Engine)
+	Model: func(it Loaded, f page.Form) any {
+		tests := evidence.TestsOf(it.Assessment().Engine)
 		m := checkModel{Test: tests[0]}
 		for _, t := range tests {
 			if string(t.ID) == f.Get("test") {
@@ -53,10 +54,10 @@ var checkView = view{
 			m.Tests = append(m.Tests, testChoice{string(t.ID), t.Words, unit.Capital(t.Short), t.ID == m.Test.ID})
 		}
 		if m.Test.Of != evidence.OfEngine {
-			worst := it.a().Worst()
-			for _, p := range m.Test.Places(it.a().Engine) {
+			worst := it.Assessment().Worst()
+			for _, p := range m.Test.Places(it.Assessment().Engine) {
 				c := placeChosen{Value: string(p), Words: p.String()}
-				feeds, _ := it.a().Engine.Feeds(p)
+				feeds, _ := it.Assessment().Engine.Feeds(p)
 				switch {
 				case f.Get("place") != "":
 					c.Chosen = f.Get("place") == c.Value

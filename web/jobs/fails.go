@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"errors"
@@ -15,8 +15,8 @@ import (
 	"glenmist/web/page"
 )
 
-// setFails sets when the vehicle fails, where that was learned after the job was taken in.
-func (s *jobPages) setFails(w http.ResponseWriter, r *http.Request) {
+// SetFails sets when the vehicle fails, where that was learned after the job was taken in.
+func (s *Pages) SetFails(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

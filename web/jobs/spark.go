@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -17,16 +17,17 @@ import (
 	"glenmist/web/page"
 )
 
-var sparkView = view{
-	name: "spark", title: "Spark test", tab: "Spark", key: "S", does: "Enter a spark test, and see what it proves",
-	conditioned: true, witnessed: true,
-	blank: blankSpark,
-	read:  readSpark,
-	field: func(it seen, typed url.Values, path string) string {
+// SparkView records a spark test, and shows what it proves.
+var SparkView = View{
+	Name: "spark", Title: "Spark test", Tab: "Spark", Key: "S", Does: "Enter a spark test, and see what it proves",
+	conditioned: true, Witnessed: true,
+	Blank: blankSpark,
+	Read:  readSpark,
+	Field: func(it Loaded, typed url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "sparks.each[%d]", &i); err == nil {
 			var names []string
-			for _, c := range it.a().Engine.All() {
+			for _, c := range it.Assessment().Engine.All() {
 				names = append(names, seenField(engine.At(c)))
 			}
 			return filled(typed, names, i)
@@ -45,7 +46,7 @@ var sparkView = view{
 		}
 		return ""
 	},
-	kept: func(_ seen, _ evidence.Entry, typed url.Values) []engine.Spec {
+	Kept: func(_ Loaded, _ evidence.Entry, typed url.Values) []engine.Spec {
 		var specs []engine.Spec
 		if gap, err := unit.Gap.Parse(typed.Get("plug-gap")); err == nil && gap <= mostPlugGap {
 			specs = append(specs, engine.Spec{Of: engine.PlugGap, Low: gap, High: gap})
@@ -55,13 +56,13 @@ var sparkView = view{
 		}
 		return specs
 	},
-	model: func(it seen, f page.Form) any { return newSparkModel(it, f) },
+	Model: func(it Loaded, f page.Form) any { return newSparkModel(it, f) },
 }
 
 // What is reckoned with where nothing is known (C: values of common engines).
 const (
-	usualPlugGap = 1.0 // mm
-	usualRatio   = 7.0
+	UsualPlugGap = 1.0 // mm
+	UsualRatio   = 7.0
 	mostPlugGap  = 5.0
 )
 
@@ -90,15 +91,15 @@ type sparkLine struct {
 
 func seenField(p engine.Place) string { return "seen-" + string(p) }
 
-func blankSpark(it seen, query url.Values) url.Values {
+func blankSpark(it Loaded, query url.Values) url.Values {
 	v := url.Values{"tester": {"opened-plug"}, "from": {string(engine.Boot)}}
-	if s, ok := it.a().Engine.Spec(engine.PlugGap); ok {
+	if s, ok := it.Assessment().Engine.Spec(engine.PlugGap); ok {
 		v.Set("plug-gap", unit.Decimal(s.High))
 	}
-	if s, ok := it.a().Engine.Spec(engine.SparkRatio); ok {
+	if s, ok := it.Assessment().Engine.Spec(engine.SparkRatio); ok {
 		v.Set("ratio", unit.Decimal(s.High))
 	}
-	for _, m := range it.a().Moments { // the tester and the day stay as they were
+	for _, m := range it.Assessment().Moments { // the tester and the day stay as they were
 		s := m.Entry.Sparks()
 		if s == nil {
 			continue
@@ -155,10 +156,10 @@ func airTyped(text string) (float64, error) {
 	return spark.AirKPa(metres), nil
 }
 
-func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readSpark(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	s := sparksTyped(typed, &bad)
-	for _, c := range it.a().Engine.All() {
+	for _, c := range it.Assessment().Engine.All() {
 		if seen := typed.Get(seenField(engine.At(c))); seen != "" {
 			s.Each = append(s.Each, evidence.Sparked{Place: engine.At(c), Seen: evidence.ResultID(seen)})
 		}
@@ -182,19 +183,19 @@ func readSpark(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: &s}, bad
 }
 
-func newSparkModel(it seen, f page.Form) sparkModel {
+func newSparkModel(it Loaded, f page.Form) sparkModel {
 	test, _ := evidence.FindTest(evidence.Spark)
 	m := sparkModel{Testers: evidence.Testers, Results: test.Results, Caution: test.Caution, Standin: it.instruments}
-	for _, item := range it.a().Engine.Items() {
+	for _, item := range it.Assessment().Engine.Items() {
 		m.Stopped = m.Stopped || item.Kind == engine.StopWire
 	}
 	for _, e := range evidence.Ends {
 		m.Ends = append(m.Ends, placeChosen{string(e.From), unit.Capital(e.Words), f.Is("from", string(e.From))})
 	}
-	for _, c := range it.a().Engine.All() {
+	for _, c := range it.Assessment().Engine.All() {
 		p := engine.At(c)
 		l := sparkLine{string(p), fmt.Sprintf("Cylinder %d", c), seenField(p), ""}
-		for _, checked := range it.a().Checks {
+		for _, checked := range it.Assessment().Checks {
 			if checked.Check.Test == evidence.Spark && checked.Check.Place == p {
 				r, _ := test.Result(checked.Check.Result)
 				l.Known = "last: " + r.Words
@@ -205,7 +206,7 @@ func newSparkModel(it seen, f page.Form) sparkModel {
 	// The cylinder that is asked for, or in trouble, stands first: its row is at hand.
 	first := engine.Place(f.Get("on"))
 	if first == "" {
-		first = engine.At(it.a().Worst())
+		first = engine.At(it.Assessment().Worst())
 	}
 	slices.SortStableFunc(m.Lines, func(a, b sparkLine) int {
 		return map[bool]int{true: 1}[a.Place != string(first)] - map[bool]int{true: 1}[b.Place != string(first)]
@@ -215,7 +216,7 @@ func newSparkModel(it seen, f page.Form) sparkModel {
 }
 
 // proves works out what the typed tester proves beside what the engine needs.
-func (m *sparkModel) proves(it seen, f page.Form) {
+func (m *sparkModel) proves(it Loaded, f page.Form) {
 	var bad invalid.Errors
 	s := sparksTyped(f.Values, &bad)
 	tester, _ := evidence.FindTester(s.Tester)
@@ -238,7 +239,7 @@ func (m *sparkModel) proves(it seen, f page.Form) {
 		m.Wrong = "The law does not answer here: expected " + invalid.From(err)[0].Expected + "; got " + invalid.From(err)[0].Got + "."
 		return
 	}
-	gap, ratio := usualPlugGap, usualRatio
+	gap, ratio := UsualPlugGap, UsualRatio
 	known := "a plug gap of 1.0 mm and an effective ratio of 7, as nothing is known"
 	if v, err := unit.Gap.Parse(f.Get("plug-gap")); err == nil {
 		gap, known = v, fmt.Sprintf("a plug gap of %.3g mm", v)
@@ -277,6 +278,6 @@ func (m *sparkModel) proves(it seen, f page.Form) {
 	m.worth(it, proof)
 }
 
-func (m *sparkModel) worth(it seen, proof spark.Range) {
-	m.Worths = worths(explain.Spark(it.a(), proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
+func (m *sparkModel) worth(it Loaded, proof spark.Range) {
+	m.Worths = worths(explain.Spark(it.Assessment(), proof), m.Results[0].Words, m.Results[len(m.Results)-1].Words)
 }

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"bytes"
@@ -13,8 +13,8 @@ import (
 	"glenmist/web/page"
 )
 
-// readReadings takes a file of readings and fills in the form. Nothing is recorded yet.
-func (s *jobPages) readReadings(w http.ResponseWriter, r *http.Request) {
+// ReadReadings takes a file of readings and fills in the form. Nothing is recorded yet.
+func (s *Pages) ReadReadings(w http.ResponseWriter, r *http.Request) {
 	it, text, ok := s.pasted(w, r, "csv", readings.MaxBytes)
 	if !ok {
 		return
@@ -22,7 +22,7 @@ func (s *jobPages) readReadings(w http.ResponseWriter, r *http.Request) {
 	text = strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD")
 	values := blankMeter(it, url.Values{"measure": {r.PostForm.Get("measure")}})
 	m := measureOf(it, values.Get("measure"))
-	rows, unread, err := readings.ReadCSV(it.a().Engine, m, text)
+	rows, unread, err := readings.ReadCSV(it.Assessment().Engine, m, text)
 	var bad invalid.Errors
 	bad.Under("csv", err)
 	for _, row := range rows {
@@ -39,34 +39,34 @@ func (s *jobPages) readReadings(w http.ResponseWriter, r *http.Request) {
 		values.Set("h-"+key, row.Heard)
 	}
 	values["unread"] = unread
-	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
+	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity
 		values.Set("csv", text)
 	}
-	s.showForm(w, r, code, it, meterView, page.NewForm(values, bad, page.SameName))
+	s.ShowForm(w, r, code, it, MeterView, page.NewForm(values, bad, page.SameName))
 }
 
-// writeReadings sends all readings of a job as CSV.
-func (s *jobPages) writeReadings(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+// WriteReadings sends all readings of a job as CSV.
+func (s *Pages) WriteReadings(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
 	var sets []evidence.Readings
-	for _, m := range it.a().Moments {
+	for _, m := range it.Assessment().Moments {
 		if m.Entry.Readings() != nil {
 			sets = append(sets, *m.Entry.Readings())
 		}
 	}
 	var file bytes.Buffer
 	if err := readings.WriteCSV(&file, sets); err != nil {
-		s.Log.Error("readings", "job", it.rec.Job.Number, "error", err)
+		s.Log.Error("readings", "job", it.Record.Job.Number, "error", err)
 		s.Fail(w, r, http.StatusInternalServerError, "The readings could not be written.")
 		return
 	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, page.FileName(it.rec.Job.Number)))
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="readings-%s.csv"`, page.FileName(it.Record.Job.Number)))
 	_, _ = file.WriteTo(w)
 }

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -11,34 +11,35 @@ import (
 	"glenmist/web/page"
 )
 
-var chainView = view{
-	name: "chain", title: "No spark: the chain", tab: "Chain", key: "N", does: "No spark: feed, ground, trigger, wire, driver in turn",
-	blank: func(it seen, query url.Values) url.Values {
+// ChainView follows a cylinder without a spark from feed to driver.
+var ChainView = View{
+	Name: "chain", Title: "No spark: the chain", Tab: "Chain", Key: "N", Does: "No spark: feed, ground, trigger, wire, driver in turn",
+	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}
-		if c, err := it.a().Engine.ParseCylinder(query.Get("cyl")); err == nil {
+		if c, err := it.Assessment().Engine.ParseCylinder(query.Get("cyl")); err == nil {
 			v.Set("cyl", fmt.Sprint(c))
 		}
 		return v
 	},
-	read: func(seen, url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(Loaded, url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		bad.Add("", "one of the answers of the chain, which are recorded as tests", "none")
 		return evidence.Entry{}, bad
 	},
-	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, f page.Form) any {
-		c, err := it.a().Engine.ParseCylinder(f.Get("cyl"))
+	Field: func(Loaded, url.Values, string) string { return "" },
+	Model: func(it Loaded, f page.Form) any {
+		c, err := it.Assessment().Engine.ParseCylinder(f.Get("cyl"))
 		if err != nil {
-			c = it.a().Worst()
+			c = it.Assessment().Worst()
 		}
-		m := chainModel{Chain: plan.ChainOf(it.a(), c), Wires: it.a().Engine.Wires, Many: it.a().Engine.Cylinders > 1}
-		for _, o := range it.a().Engine.All() {
+		m := chainModel{Chain: plan.ChainOf(it.Assessment(), c), Wires: it.Assessment().Engine.Wires, Many: it.Assessment().Engine.Cylinders > 1}
+		for _, o := range it.Assessment().Engine.All() {
 			m.Cylinders = append(m.Cylinders, chainChoice{int(o), o == c})
 		}
 		for i, l := range m.Chain.Links {
 			v := linkView{Link: l, Now: i == m.Chain.Next}
 			if v.Now {
-				v.ask(it.a().Engine, l)
+				v.ask(it.Assessment().Engine, l)
 			}
 			m.Links = append(m.Links, v)
 		}

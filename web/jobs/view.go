@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"errors"
@@ -19,88 +19,89 @@ import (
 	"glenmist/web/page"
 )
 
-// view is one work view of a job: it fills the middle of the job page and records
+// View is one work view of a job: it fills the middle of the job page and records
 // one kind of entry.
-type view struct {
-	name, title, tab, key, does string
+type View struct {
+	Name, Title, Tab, Key, Does string
 	// offered says whether an engine has any use for it; nil is always.
-	offered func(engine.Engine) bool
+	Offered func(engine.Engine) bool
 	// blank fills in the form as it opens.
-	blank func(it seen, query url.Values) url.Values
+	Blank func(it Loaded, query url.Values) url.Values
 	// read turns the form into an entry; the paths of its errors are fields.
-	read func(it seen, typed url.Values) (evidence.Entry, invalid.Errors)
+	Read func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors)
 	// field is the form's field for a path of the entry.
-	field func(it seen, typed url.Values, path string) string
+	Field func(it Loaded, typed url.Values, path string) string
 	// kept is what of an entry is kept with the vehicle's engine for the next time; nil keeps
 	// nothing.
-	kept func(it seen, e evidence.Entry, typed url.Values) []engine.Spec
+	Kept func(it Loaded, e evidence.Entry, typed url.Values) []engine.Spec
 	// model is what the template needs beside the form.
-	model func(it seen, f page.Form) any
+	Model func(it Loaded, f page.Form) any
 	// more adds to the model what only the store knows; nil where it needs nothing.
-	more func(s *jobPages, r *http.Request, it seen, model any) (any, error)
+	More func(s *Pages, r *http.Request, it Loaded, model any) (any, error)
 	// conditioned says that it records what was seen in a running condition, and witnessed that
 	// somebody saw or heard it.
-	conditioned, witnessed bool
+	conditioned, Witnessed bool
 	// wide says that it takes the room of the plan.
-	wide bool
+	Wide bool
 }
 
-// viewPage is a work view as the template sees it.
-type viewPage struct {
+// ViewPage is a work view as the template sees it.
+type ViewPage struct {
 	Name, Title string
 	Form        page.Form
 	Model       any
-	Conditions  []conditionChoice
+	Conditions  []page.Choice
 	Idle        bool // there is nothing to record as things stand
 	Wide        bool // it takes the room of the plan
 	Entered     bool // was seen in a running condition, which is asked for
 	// Witnessed says that it is something seen, by one who may be more or less sure.
 	Witnessed   bool
-	Certainties []conditionChoice
+	Certainties []page.Choice
 }
 
 // find is the view of a name.
-func (s *jobPages) find(name string) (view, bool) {
+func (s *Pages) find(name string) (View, bool) {
 	for _, v := range s.views {
-		if v.name == name {
+		if v.Name == name {
 			return v, true
 		}
 	}
-	return view{}, false
+	return View{}, false
 }
 
 // tabs are the ways from the page of a job with this engine: the next step, and each view it has a use for.
-func (s *jobPages) tabs(e engine.Engine, at string, current *viewPage) []viewTab {
+func (s *Pages) tabs(e engine.Engine, at string, current *ViewPage) []viewTab {
 	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil},
 		{Href: at + "/what-if", Name: "What if", Key: "z", Does: "Preview the ranking under each outcome of a step"}}
 	for _, v := range s.views {
-		if v.tab == "" || v.offered != nil && !v.offered(e) {
+		if v.Tab == "" || v.Offered != nil && !v.Offered(e) {
 			continue
 		}
-		all = append(all, viewTab{at + "/" + v.name, v.tab, v.key, v.does, current != nil && current.Name == v.name})
+		all = append(all, viewTab{at + "/" + v.Name, v.Tab, v.Key, v.Does, current != nil && current.Name == v.Name})
 	}
 	return all
 }
 
-func (s *jobPages) showView(w http.ResponseWriter, r *http.Request) {
+// ShowView opens a work view.
+func (s *Pages) ShowView(w http.ResponseWriter, r *http.Request) {
 	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
 		s.NotFound(w, r)
 		return
 	}
-	it, ok := s.load(w, r)
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
-	if v.offered != nil && !v.offered(it.a().Engine) {
+	if v.Offered != nil && !v.Offered(it.Assessment().Engine) {
 		s.NotFound(w, r)
 		return
 	}
 	query := r.URL.Query()
 	_ = page.BadText(query) // what cannot be shown is replaced
-	values := v.blank(it, query)
-	values.Set("by", hand(s.Base(r, "").Hand, it.rec.Job))
-	s.showForm(w, r, http.StatusOK, it, v, page.NewForm(values, nil, page.SameName))
+	values := v.Blank(it, query)
+	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
+	s.ShowForm(w, r, http.StatusOK, it, v, page.NewForm(values, nil, page.SameName))
 }
 
 // hand is who is taken to work on a job: who last gave a name here, else who opened it.
@@ -111,79 +112,80 @@ func hand(last string, j job.Job) string {
 	return last
 }
 
-// showForm renders the job page with a view's form in the middle.
-func (s *jobPages) showForm(w http.ResponseWriter, r *http.Request, code int, it seen, v view, f page.Form, stale ...*staleView) {
-	model := v.model(it, f)
-	if v.more != nil {
+// ShowForm renders the job page with a view's form in the middle.
+func (s *Pages) ShowForm(w http.ResponseWriter, r *http.Request, code int, it Loaded, v View, f page.Form, stale ...*StaleView) {
+	model := v.Model(it, f)
+	if v.More != nil {
 		var err error
-		if model, err = v.more(s, r, it, model); err != nil {
+		if model, err = v.More(s, r, it, model); err != nil {
 			s.FailStore(w, r, err)
 			return
 		}
 	}
-	vp := &viewPage{Name: v.name, Title: v.title, Form: f, Model: model, Conditions: conditions(), Certainties: certainties(), Witnessed: v.witnessed,
-		Entered: v.conditioned, Wide: v.wide}
+	vp := &ViewPage{Name: v.Name, Title: v.Title, Form: f, Model: model, Conditions: Conditions(), Certainties: certainties(), Witnessed: v.Witnessed,
+		Entered: v.conditioned, Wide: v.Wide}
 	if m, ok := model.(interface{ idle() bool }); ok {
 		vp.Idle = m.idle()
 	}
 	if code != http.StatusOK { // what was typed stays in sight
 		vp.Idle = false
 	}
-	shown := s.jobPage(r, it, vp)
-	shown.Stale = first(stale)
-	shown.Title = v.title + ", " + shown.Title
+	shown := s.Page(r, it, vp)
+	shown.Stale = First(stale)
+	shown.Title = v.Title + ", " + shown.Title
 	s.Render(w, r, code, "job.html", shown)
 }
 
-func (s *jobPages) postView(w http.ResponseWriter, r *http.Request) {
+// PostView records what a work view was filled in with.
+func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
 		s.NotFound(w, r)
 		return
 	}
-	it, ok := s.loadForm(w, r)
+	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
 	}
 	typed := r.PostForm
 	stale := func() {
-		s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), since(it, typed))
+		s.ShowForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), Since(it, typed))
 	}
-	if typed.Get("version") != strconv.Itoa(it.rec.Version) {
+	if typed.Get("version") != strconv.Itoa(it.Record.Version) {
 		stale()
 		return
 	}
 	bad := page.BadText(typed)
-	entry, wrong := v.read(it, typed)
+	entry, wrong := v.Read(it, typed)
 	bad = append(bad, wrong...)
 	if len(bad) > 0 {
-		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, page.NewForm(typed, bad, page.SameName))
+		s.ShowForm(w, r, http.StatusUnprocessableEntity, it, v, page.NewForm(typed, bad, page.SameName))
 		return
 	}
-	s.record(w, r, it, []evidence.Entry{entry}, func(now seen) {
+	s.Record(w, r, it, []evidence.Entry{entry}, func(now Loaded) {
 		it = now
 		stale()
 	}, func(wrong invalid.Errors) {
 		f := page.NewForm(typed, wrong, func(path string) string { return v.fieldOf(it, typed, path) })
-		s.showForm(w, r, http.StatusUnprocessableEntity, it, v, f)
+		s.ShowForm(w, r, http.StatusUnprocessableEntity, it, v, f)
 	}, func(rec store.Record) {
-		if v.kept == nil {
+		if v.Kept == nil {
 			return
 		}
-		if specs := v.kept(it, entry, typed); len(specs) > 0 {
+		if specs := v.Kept(it, entry, typed); len(specs) > 0 {
 			s.keep(r.Context(), rec, specs)
 		}
 	})
 }
 
-// record writes entries, all or none, and goes back to the job page. When somebody else
+// Record writes entries, all or none, and goes back to the job page. When somebody else
 // wrote first it reads the job again and calls stale; when an entry does not fit it
 // calls refused. What is to follow once they are written comes last.
-func (s *jobPages) record(w http.ResponseWriter, r *http.Request, it seen, entries []evidence.Entry, stale func(now seen), refused func(invalid.Errors), then ...func(store.Record)) {
+func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entries []evidence.Entry, stale func(now Loaded), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
 	}
-	rec, err := s.Jobs.Append(r.Context(), it.rec, entries...)
+	rec, err := s.Jobs.Append(r.Context(), it.Record, entries...)
 	fields := page.FieldsOf(err)
 	switch {
 	case err == nil:
@@ -194,7 +196,7 @@ func (s *jobPages) record(w http.ResponseWriter, r *http.Request, it seen, entri
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
 		s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
 	case errors.Is(err, store.ErrStale):
-		if now, ok := s.load(w, r); ok {
+		if now, ok := s.Load(w, r); ok {
 			stale(now)
 		}
 	case fields != nil:
@@ -206,16 +208,16 @@ func (s *jobPages) record(w http.ResponseWriter, r *http.Request, it seen, entri
 
 // fieldOf is the form's field for a path: what every entry has, else the view's
 // own.
-func (v view) fieldOf(it seen, typed url.Values, path string) string {
+func (v View) fieldOf(it Loaded, typed url.Values, path string) string {
 	switch path {
 	case "by", "note", "condition", "certainty":
 		return path
 	}
-	return v.field(it, typed, path)
+	return v.Field(it, typed, path)
 }
 
 // stamp fills in what every entry has; what was done earlier keeps its time.
-func (s *jobPages) stamp(e *evidence.Entry, typed url.Values) {
+func (s *Pages) stamp(e *evidence.Entry, typed url.Values) {
 	if e.Done.IsZero() {
 		e.Done = s.Now().UTC().Truncate(time.Millisecond)
 	}
@@ -243,25 +245,26 @@ func filled(typed url.Values, fields []string, i int) string {
 	return ""
 }
 
-// staleView says what somebody else wrote to the job after a form was made: the new entries,
+// StaleView says what somebody else wrote to the job after a form was made: the new entries,
 // or none where the engine, the complaint or a capture was changed.
-type staleView struct{ Lines []ledgerLine }
+type StaleView struct{ Lines []LedgerLine }
 
-func first(stale []*staleView) *staleView {
+// First is the first of at most one.
+func First(stale []*StaleView) *StaleView {
 	if len(stale) == 0 {
 		return nil
 	}
 	return stale[0]
 }
 
-// since is what was written after a form was made. The form says how many entries there were.
-func since(it seen, typed url.Values) *staleView {
+// Since is what was written after a form was made. The form says how many entries there were.
+func Since(it Loaded, typed url.Values) *StaleView {
 	had, err := strconv.Atoi(typed.Get("entries"))
 	if err != nil { // it does not say: each entry has raised the version by one
 		had, _ = strconv.Atoi(typed.Get("version"))
 	}
-	v := &staleView{}
-	for _, l := range ledgerLines(it.rec.Job, it.a(), "") {
+	v := &StaleView{}
+	for _, l := range LedgerLines(it.Record.Job, it.Assessment(), "") {
 		if l.Entry.Seq > had {
 			v.Lines = append(v.Lines, l)
 		}

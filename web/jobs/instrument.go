@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"net/http"
@@ -16,9 +16,9 @@ import (
 	"glenmist/web/page"
 )
 
-// readInstrument answers with the fields of a form that one reading fills in. Nothing is
+// ReadInstrument answers with the fields of a form that one reading fills in. Nothing is
 // recorded by it.
-func (s *jobPages) readInstrument(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) ReadInstrument(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return
@@ -52,7 +52,7 @@ func (s *jobPages) readInstrument(w http.ResponseWriter, r *http.Request) {
 	_ = json.MarshalWrite(w, fields, json.Deterministic(true))
 }
 
-func (s *jobPages) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[string]string, error) {
+func (s *Pages) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map[string]string, error) {
 	asked := evidence.Reading{Place: engine.Place(on)}
 	if t, err := part.ParseTag(j.Vehicle.Engine, on); err == nil {
 		asked = evidence.Reading{Tag: t}
@@ -96,7 +96,7 @@ func (s *jobPages) readMeterOf(j job.Job, id evidence.MeasureID, on string) (map
 	return fields, nil
 }
 
-func (s *jobPages) readTesterOf(j job.Job, query url.Values) (map[string]string, error) {
+func (s *Pages) readTesterOf(j job.Job, query url.Values) (map[string]string, error) {
 	var bad invalid.Errors
 	test := sparksTyped(query, &bad)
 	if len(bad) > 0 {

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -20,13 +20,14 @@ import (
 // the second is for a split move.
 var moveFields = [][2]string{{"tag", "to"}, {"tag2", "to2"}}
 
-var moveView = view{
-	name: "move", title: "Move a part", tab: "Move", key: "m", does: "Record that a part was moved",
-	blank: func(it seen, query url.Values) url.Values {
+// MoveView records that a part was moved.
+var MoveView = View{
+	Name: "move", Title: "Move a part", Tab: "Move", Key: "m", Does: "Record that a part was moved",
+	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"exchange": {"yes"}, "rides": {"yes"}, "cleared": {"yes"}}
 		for _, f := range moveFields {
 			v.Set(f[0], query.Get(f[0]))
-			v.Set(f[1], string(placeTyped(query.Get(f[1]))))
+			v.Set(f[1], string(PlaceTyped(query.Get(f[1]))))
 		}
 		next := it.plan().Next
 		if len(next.Parts) > 0 && v.Get("tag") == "" {
@@ -40,41 +41,41 @@ var moveView = view{
 		}
 		return v
 	},
-	read: readMove,
-	field: func(_ seen, _ url.Values, path string) string {
+	Read: readMove,
+	Field: func(_ Loaded, _ url.Values, path string) string {
 		if strings.HasSuffix(path, ".tag") {
 			return "tag"
 		}
 		return "to"
 	},
-	model: func(it seen, f page.Form) any {
-		m := moveModel{Scanned: it.a().Engine.Scanned()}
-		for _, p := range it.a().Now.All() {
+	Model: func(it Loaded, f page.Form) any {
+		m := moveModel{Scanned: it.Assessment().Engine.Scanned()}
+		for _, p := range it.Assessment().Now.All() {
 			m.Parts = append(m.Parts, partChoice{p.Tag, fmt.Sprintf("%s, now %s", unit.Capital(p.Tag.Words()), part.At(p.At))})
 		}
-		for _, p := range movePlaces(it.a().Engine) {
-			m.To = append(m.To, placeChoice{string(p), placeShort(p)})
+		for _, p := range MovePlaces(it.Assessment().Engine) {
+			m.To = append(m.To, page.Choice{Value: string(p), Words: placeShort(p)})
 		}
-		for _, r := range ridesOf(it.a().Engine) {
+		for _, r := range ridesOf(it.Assessment().Engine) {
 			m.Rides = unit.Capital(string(r)) + "s stayed on their coils"
 		}
 		// With both ends known, say what the exchange is.
-		t, to := part.Tag(f.Get("tag")), placeTyped(f.Get("to"))
-		if from := it.a().Now.Where(t); from != "" && from != to && to != "" {
-			switch in := it.a().Now.In(t.Kind(), to); {
+		t, to := part.Tag(f.Get("tag")), PlaceTyped(f.Get("to"))
+		if from := it.Assessment().Now.Where(t); from != "" && from != to && to != "" {
+			switch in := it.Assessment().Now.In(t.Kind(), to); {
 			case to == engine.Bench:
-				if s, ok := it.a().Now.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used); ok {
+				if s, ok := it.Assessment().Now.FreeSpare(t.Kind(), it.Record.Job.Ledger.Used); ok {
 					m.Back = fmt.Sprintf("%s, a known-good one, comes to %s in its place", s.Words(), from)
 				}
 			case in != "":
 				m.Back = fmt.Sprintf("%s comes to %s in exchange", in.Words(), from)
 			}
 		}
-		if p, ok := plan.PartnerOf(it.a(), t); ok {
+		if p, ok := plan.PartnerOf(it.Assessment(), t); ok {
 			m.Partner = fmt.Sprintf("Best partner for %s: %s, because %s.", t.Words(), placeShortWords(p), strings.Join(p.Why, "; "))
 		}
 		if e, bad := readMove(it, f.Values); len(bad) == 0 {
-			m.Outcomes = plan.Foretell(it.a(), e.Move().Parts)
+			m.Outcomes = plan.Foretell(it.Assessment(), e.Move().Parts)
 		}
 		return m
 	},
@@ -95,7 +96,7 @@ type moveModel struct {
 	Outcomes []plan.Outcome
 
 	Parts []partChoice
-	To    []placeChoice
+	To    []page.Choice
 	// Rides says what stays on its coil, or nothing.
 	Rides   string
 	Scanned bool
@@ -108,12 +109,8 @@ type partChoice struct {
 	Words string
 }
 
-// placeChoice is a place to choose; its value is the place's own word, which is
-// not what a place prints as.
-type placeChoice struct{ Value, Words string }
-
-// movePlaces lists the places that a part can go to.
-func movePlaces(e engine.Engine) []engine.Place {
+// MovePlaces lists the places that a part can go to.
+func MovePlaces(e engine.Engine) []engine.Place {
 	var all []engine.Place
 	for _, slot := range part.Slots(e) {
 		if !slices.Contains(all, slot.Place) {
@@ -142,8 +139,8 @@ func placeShort(p engine.Place) string {
 	return p.String()
 }
 
-// placeTyped is a place as a form or a link gives it: a bare number is a cylinder.
-func placeTyped(s string) engine.Place {
+// PlaceTyped is a place as a form or a link gives it: a bare number is a cylinder.
+func PlaceTyped(s string) engine.Place {
 	s = strings.TrimSpace(s)
 	if n, err := strconv.Atoi(s); err == nil && n >= 0 {
 		return engine.At(engine.Cylinder(n))
@@ -164,10 +161,10 @@ func ridesOf(e engine.Engine) []engine.Kind {
 	return nil
 }
 
-func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+func readMove(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
-	move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.a().Engine.Scanned()}
-	at := it.a().Now
+	move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.Assessment().Engine.Scanned()}
+	at := it.Assessment().Now
 	for i, f := range moveFields {
 		if i > 0 && strings.TrimSpace(typed.Get(f[0])) == "" {
 			continue
@@ -183,15 +180,15 @@ func readMove(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
 }
 
 // moveOf is the relocations of one part with what comes back for it.
-func moveOf(it seen, typed url.Values, at part.Positions, f [2]string) ([]part.Relocation, invalid.Errors) {
+func moveOf(it Loaded, typed url.Values, at part.Positions, f [2]string) ([]part.Relocation, invalid.Errors) {
 	var bad invalid.Errors
-	e := it.a().Engine
+	e := it.Assessment().Engine
 	t, err := part.ParseTag(e, strings.TrimSpace(typed.Get(f[0])))
 	if err != nil {
 		bad.Under(f[0], err)
 		return nil, bad
 	}
-	to := placeTyped(typed.Get(f[1]))
+	to := PlaceTyped(typed.Get(f[1]))
 	if _, known := e.Feeds(to); !known && to != engine.Bench {
 		_, err := e.ParseCylinder(typed.Get(f[1]))
 		bad.Under(f[1], err)
@@ -204,7 +201,7 @@ func moveOf(it seen, typed url.Values, at part.Positions, f [2]string) ([]part.R
 	case typed.Get("exchange") == "":
 		return []part.Relocation{{Tag: t, To: to}}, nil
 	case to == engine.Bench:
-		spare, ok := at.FreeSpare(t.Kind(), it.rec.Job.Ledger.Used)
+		spare, ok := at.FreeSpare(t.Kind(), it.Record.Job.Ledger.Used)
 		if !ok {
 			bad.Add(f[1], fmt.Sprintf("a spare %s that is free: %d have been used", t.Kind(), part.MaxSpares), "none left")
 			return nil, bad

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -14,9 +14,10 @@ import (
 	"glenmist/web/page"
 )
 
-var verdictView = view{
-	name: "verdict", title: "Verdict", tab: "Verdict", key: "v", does: "See the gates and sign the verdict",
-	blank: func(_ seen, query url.Values) url.Values {
+// VerdictView shows the gates, and signs the verdict.
+var VerdictView = View{
+	Name: "verdict", Title: "Verdict", Tab: "Verdict", Key: "v", Does: "See the gates and sign the verdict",
+	Blank: func(_ Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		for name, values := range query {
 			if strings.HasPrefix(name, "set-") && len(name) < 20 {
@@ -25,23 +26,23 @@ var verdictView = view{
 		}
 		return v
 	},
-	read: func(it seen, _ url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(it Loaded, _ url.Values) (evidence.Entry, invalid.Errors) {
 		if it.plan().Next.Step.ID == plan.FixAndProve && it.plan().Verdict == nil {
 			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "new evidence since the verdict that stands: nothing has changed", Got: "a signed one"}}
 		}
 		e, err := it.plan().Sign()
 		return e, invalid.From(err)
 	},
-	field: func(seen, url.Values, string) string { return "" },
-	model: func(it seen, f page.Form) any {
-		m := verdictModel{Offer: it.plan().Verdict, Gates: it.plan().Gates, Condemn: plan.Condemn, Lead: it.plan().Lead.Name(), P: it.plan().Lead.P}
-		if e, ok := it.rec.Job.Signed(); ok && (it.plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
-			m.Signed, m.Changed = &e, plan.Changes(it.rec.Job.Ledger, *e.Verdict())
+	Field: func(Loaded, url.Values, string) string { return "" },
+	Model: func(it Loaded, f page.Form) any {
+		m := VerdictModel{Offer: it.plan().Verdict, Gates: it.plan().Gates, Condemn: plan.Condemn, Lead: it.plan().Lead.Name(), P: it.plan().Lead.P}
+		if e, ok := it.Record.Job.Signed(); ok && (it.plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
+			m.Signed, m.Changed = &e, plan.Changes(it.Record.Job.Ledger, *e.Verdict())
 		}
 		if m.Offer != nil {
-			m.Changes = plan.Changes(it.rec.Job.Ledger, *m.Offer)
+			m.Changes = plan.Changes(it.Record.Job.Ledger, *m.Offer)
 		}
-		if v := m.named(); v != nil {
+		if v := m.Named(); v != nil {
 			m.Cause, m.Also = v.Cause, v.Also
 			m.Renew = newRenew(it, v.Unit, f.Values)
 			for _, u := range v.Cleared {
@@ -49,7 +50,7 @@ var verdictView = view{
 					m.Spared = append(m.Spared, evidence.UnitWords(u))
 				}
 			}
-			for _, s := range it.a().Suspects {
+			for _, s := range it.Assessment().Suspects {
 				if s.Key() != v.Unit && s.P >= leftOver {
 					m.Left = append(m.Left, fmt.Sprintf("%s %s", s.Name(), unit.Percent(s.P)))
 				}
@@ -62,7 +63,8 @@ var verdictView = view{
 // leftOver is the probability from which what is not the verdict is still named.
 const leftOver = 0.01
 
-type verdictModel struct {
+// VerdictModel is what can be signed, and what was.
+type VerdictModel struct {
 	Offer  *evidence.Verdict
 	Signed *evidence.Entry
 	// Changes is what the offer changes against the one that stands, Changed what that one did
@@ -81,8 +83,8 @@ type verdictModel struct {
 	Renew *renewView
 }
 
-// named is the verdict that stands or can be signed, or nil.
-func (m verdictModel) named() *evidence.Verdict {
+// Named is the verdict that stands or can be signed, or nil.
+func (m VerdictModel) Named() *evidence.Verdict {
 	if m.Signed != nil && m.Offer == nil {
 		return m.Signed.Verdict()
 	}
@@ -90,4 +92,4 @@ func (m verdictModel) named() *evidence.Verdict {
 }
 
 // idle says that there is nothing to record.
-func (m verdictModel) idle() bool { return m.Offer == nil }
+func (m VerdictModel) idle() bool { return m.Offer == nil }

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -12,20 +12,21 @@ import (
 	"glenmist/web/page"
 )
 
-var trimsView = view{
-	name: "trims", title: "Fuel trims", tab: "Trims", key: "r", does: "Enter fuel trims",
-	conditioned: true, witnessed: true,
-	offered: func(e engine.Engine) bool { return e.Scanned() },
-	blank:   func(seen, url.Values) url.Values { return url.Values{} },
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+// TrimsView records fuel trims.
+var TrimsView = View{
+	Name: "trims", Title: "Fuel trims", Tab: "Trims", Key: "r", Does: "Enter fuel trims",
+	conditioned: true, Witnessed: true,
+	Offered: func(e engine.Engine) bool { return e.Scanned() },
+	Blank:   func(Loaded, url.Values) url.Values { return url.Values{} },
+	Read: func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
-		t := &evidence.Trims{Banks: trimsTyped(it.a().Engine, typed, "", &bad)}
+		t := &evidence.Trims{Banks: trimsTyped(it.Assessment().Engine, typed, "", &bad)}
 		if len(t.Banks) == 0 && len(bad) == 0 {
 			bad.Add("short-1", "the short and long trim of a bank in per cent, such as 4.7", "nothing")
 		}
 		return evidence.Entry{Body: t}, bad
 	},
-	field: func(_ seen, typed url.Values, path string) string {
+	Field: func(_ Loaded, typed url.Values, path string) string {
 		var i int
 		if _, err := fmt.Sscanf(path, "trims.banks[%d]", &i); err != nil {
 			return ""
@@ -46,9 +47,9 @@ var trimsView = view{
 		}
 		return ""
 	},
-	model: func(it seen, _ page.Form) any {
+	Model: func(it Loaded, _ page.Form) any {
 		var banks []trimInput
-		for bank := 1; bank <= it.a().Engine.Banks(); bank++ {
+		for bank := 1; bank <= it.Assessment().Engine.Banks(); bank++ {
 			banks = append(banks, trimInput{bank, fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)})
 		}
 		return trimsModel{banks, trouble.WorthALook}

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -11,22 +11,23 @@ import (
 	"glenmist/web/page"
 )
 
-var coversView = view{
-	name: "covers", title: "Covers that are off", tab: "Covers", key: "y", does: "Record which covers are off",
-	offered: func(e engine.Engine) bool { return len(e.Covers) > 0 },
-	blank: func(it seen, _ url.Values) url.Values {
-		return url.Values{"off": it.a().Off}
+// CoversView records which covers are off.
+var CoversView = View{
+	Name: "covers", Title: "Covers that are off", Tab: "Covers", Key: "y", Does: "Record which covers are off",
+	Offered: func(e engine.Engine) bool { return len(e.Covers) > 0 },
+	Blank: func(it Loaded, _ url.Values) url.Values {
+		return url.Values{"off": it.Assessment().Off}
 	},
-	read: func(it seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+	Read: func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		var bad invalid.Errors
 		c := &evidence.Covers{}
 		want := typed["off"]
 		for _, name := range want {
-			if !slices.Contains(it.a().Off, name) {
+			if !slices.Contains(it.Assessment().Off, name) {
 				c.Off = append(c.Off, name)
 			}
 		}
-		for _, name := range it.a().Off {
+		for _, name := range it.Assessment().Off {
 			if !slices.Contains(want, name) {
 				c.On = append(c.On, name)
 			}
@@ -36,10 +37,10 @@ var coversView = view{
 		}
 		return evidence.Entry{Body: c}, bad
 	},
-	field: func(seen, url.Values, string) string { return "off" },
-	model: func(it seen, f page.Form) any {
+	Field: func(Loaded, url.Values, string) string { return "off" },
+	Model: func(it Loaded, f page.Form) any {
 		var choices []coverChoice
-		for i, c := range it.a().Engine.Covers {
+		for i, c := range it.Assessment().Engine.Covers {
 			words := fmt.Sprintf("%g min off, %g min on", c.Off, c.On)
 			if len(c.Gaskets) > 0 {
 				words += "; new with it: " + join(c.Gaskets)

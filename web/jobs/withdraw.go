@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -15,17 +15,18 @@ import (
 	"glenmist/web/page"
 )
 
-var withdrawView = view{
-	name: "withdraw", title: "Withdraw an entry",
-	blank: func(_ seen, query url.Values) url.Values { return url.Values{"entry": {query.Get("entry")}} },
-	read: func(_ seen, typed url.Values) (evidence.Entry, invalid.Errors) {
+// WithdrawView takes an entry back.
+var WithdrawView = View{
+	Name: "withdraw", Title: "Withdraw an entry",
+	Blank: func(_ Loaded, query url.Values) url.Values { return url.Values{"entry": {query.Get("entry")}} },
+	Read: func(_ Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		n, err := strconv.Atoi(strings.TrimSpace(typed.Get("entry")))
 		if err != nil {
 			return evidence.Entry{}, invalid.Errors{{Field: "entry", Expected: "the number of an entry", Got: invalid.Quote(typed.Get("entry"))}}
 		}
 		return evidence.Entry{Body: &evidence.Withdraw{Entry: n, Reason: strings.TrimSpace(typed.Get("reason"))}}, nil
 	},
-	field: func(_ seen, _ url.Values, path string) string {
+	Field: func(_ Loaded, _ url.Values, path string) string {
 		switch path {
 		case "withdraw.reason":
 			return "reason"
@@ -34,7 +35,7 @@ var withdrawView = view{
 		}
 		return ""
 	},
-	model: func(it seen, f page.Form) any { return previewWithdrawal(it, f.Get("entry")) },
+	Model: func(it Loaded, f page.Form) any { return previewWithdrawal(it, f.Get("entry")) },
 }
 
 // withdrawModel shows what a withdrawal would change, before it is confirmed.
@@ -48,15 +49,15 @@ type withdrawModel struct {
 	Refused string
 }
 
-func previewWithdrawal(it seen, number string) withdrawModel {
+func previewWithdrawal(it Loaded, number string) withdrawModel {
 	var m withdrawModel
 	n, err := strconv.Atoi(number)
-	entry, ok := it.rec.Job.Ledger.Get(n)
+	entry, ok := it.Record.Job.Ledger.Get(n)
 	if err != nil || !ok {
 		return m
 	}
 	m.Entry, m.Words = &entry, entry.Words()
-	trial := it.rec.Job
+	trial := it.Record.Job
 	longer, err := trial.Ledger.Add(trial.Vehicle.Engine, evidence.Entry{By: "preview", Done: time.Unix(0, 0).UTC(),
 		Body: &evidence.Withdraw{Entry: n, Reason: "preview"}})
 	if err != nil {
@@ -64,13 +65,13 @@ func previewWithdrawal(it seen, number string) withdrawModel {
 		return m
 	}
 	trial.Ledger = longer
-	after := diagnose.AssessBy(it.shop.Beliefs(), trial)
-	for _, p := range it.a().Now.All() {
+	after := diagnose.AssessBy(it.Shop.Beliefs(), trial)
+	for _, p := range it.Assessment().Now.All() {
 		if is := after.Now.Where(p.Tag); p.At != is {
 			m.Moves = append(m.Moves, fmt.Sprintf("%s counts as %s, no longer %s", p.Tag.Words(), part.At(is), part.At(p.At)))
 		}
 	}
-	m.Before, m.After = top(it.a()), top(after)
+	m.Before, m.After = top(it.Assessment()), top(after)
 	return m
 }
 

@@ -1,4 +1,4 @@
-package web
+package jobs
 
 import (
 	"fmt"
@@ -20,17 +20,17 @@ type whatIfView struct {
 	Futures []futureView
 	Steps   []stepChoice
 	// Now is the ranking as it stands.
-	Now []rankLine
+	Now []RankLine
 }
 
 type futureView struct {
 	Words   string
 	P       float64
-	Ranking []rankLine
+	Ranking []RankLine
 }
 
-// rankLine is one suspect of a ranking; Bar is of 1000, Step whether it rises or falls.
-type rankLine struct {
+// RankLine is one suspect of a ranking; Bar is of 1000, Step whether it rises or falls.
+type RankLine struct {
 	Name string
 	P    float64
 	Bar  int
@@ -42,22 +42,23 @@ type stepChoice struct {
 	Current     bool
 }
 
-// ranked is how many suspects of a ranking are shown.
-const ranked = 4
+// Ranked is how many suspects of a ranking are shown.
+const Ranked = 4
 
 // whatIfAt is where a step is previewed.
 func whatIfAt(at string, c plan.Card) string {
 	return at + "/what-if?" + url.Values{"step": {c.Step.ID}, "on": {c.Target}}.Encode()
 }
 
-func (s *jobPages) whatIf(w http.ResponseWriter, r *http.Request) {
-	it, ok := s.load(w, r)
+// WhatIf previews the ranking under each outcome of a step.
+func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.Load(w, r)
 	if !ok {
 		return
 	}
 	query := r.URL.Query()
 	_ = page.BadText(query)
-	shown := s.jobPage(r, it, nil)
+	shown := s.Page(r, it, nil)
 	shown.Title = "What if, " + shown.Title
 	view := &whatIfView{Card: it.plan().Next}
 	for _, c := range it.plan().Steps() {
@@ -69,13 +70,13 @@ func (s *jobPages) whatIf(w http.ResponseWriter, r *http.Request) {
 	for _, c := range it.plan().Steps() {
 		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(shown.At, c), c.Title == view.Card.Title})
 	}
-	for _, s := range it.a().Suspects[:min(ranked, len(it.a().Suspects))] {
-		view.Now = append(view.Now, rankLine{unit.Capital(s.Name()), s.P, int(1000 * min(1, s.P)), ""})
+	for _, s := range it.Assessment().Suspects[:min(Ranked, len(it.Assessment().Suspects))] {
+		view.Now = append(view.Now, RankLine{unit.Capital(s.Name()), s.P, int(1000 * min(1, s.P)), ""})
 	}
-	for _, f := range view.Card.Futures(it.a(), ranked) {
+	for _, f := range view.Card.Futures(it.Assessment(), Ranked) {
 		future := futureView{Words: f.Outcome.Words, P: f.Outcome.P}
 		for _, c := range f.Ranking {
-			line := rankLine{Name: unit.Capital(c.Suspect.Name()), P: c.After, Bar: int(1000 * min(1, c.After))}
+			line := RankLine{Name: unit.Capital(c.Suspect.Name()), P: c.After, Bar: int(1000 * min(1, c.After))}
 			switch {
 			case c.After > 1.15*c.Before && c.After > c.Before+0.005:
 				line.Step = fmt.Sprintf("up from %s", unit.Percent(c.Before))
@@ -93,8 +94,8 @@ func (s *jobPages) whatIf(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "job.html", shown)
 }
 
-// setSchool sets by which order the next step of a job is proposed.
-func (s *jobPages) setSchool(w http.ResponseWriter, r *http.Request) {
+// SetSchool sets by which order the next step of a job is proposed.
+func (s *Pages) SetSchool(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
