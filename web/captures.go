@@ -41,6 +41,11 @@ func newCapturePages(jobs *jobs.Pages) *capturePages {
 	return &capturePages{Pages: jobs, captures: newCaptures()}
 }
 
+// Begin waits until a capture of so many bytes may be read, and is told when that has ended.
+func (s *capturePages) Begin(ctx context.Context, bytes int64) (end func(), err error) {
+	return s.captures.begin(ctx, bytes)
+}
+
 // maxCapture is the most that an upload of a capture may be: the file and its few fields.
 const maxCapture = scope.MaxBytes + 1<<20
 
@@ -314,16 +319,10 @@ func (s *capturePages) refuseCapture(w http.ResponseWriter, r *http.Request, it 
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
 }
 
-// numberOf is the number n in an address, from 1 to most.
-func numberOf(r *http.Request, most int) (n int, ok bool) {
-	n, err := strconv.Atoi(chi.URLParam(r, "n"))
-	return n, err == nil && n >= 1 && n <= most
-}
-
 // findCapture is the capture that an address names. One that was removed is not found.
 func (s *capturePages) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
 	job = chi.URLParam(r, "id")
-	n, ok := numberOf(r, evidence.MaxCaptures)
+	n, ok := page.NumberOf(r, evidence.MaxCaptures)
 	if !ok {
 		s.NotFound(w, r)
 		return job, c, false
@@ -378,7 +377,7 @@ func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	number, ok := numberOf(r, evidence.MaxCaptures)
+	number, ok := page.NumberOf(r, evidence.MaxCaptures)
 	if !ok {
 		s.NotFound(w, r)
 		return

@@ -7,6 +7,8 @@ import (
 	"glenmist/web/draw"
 	"glenmist/web/jobs"
 	"glenmist/web/page"
+	"glenmist/web/vehicle"
+	"glenmist/web/workshop"
 )
 
 // built holds what the build makes of assets/, and the mark.
@@ -18,7 +20,7 @@ var built embed.FS
 var own embed.FS
 
 // templates are those of all rooms.
-var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, own}
+var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, own}
 
 // Licences is the notices of all third-party work in the binary.
 func Licences() string {

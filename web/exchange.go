@@ -132,7 +132,7 @@ func (s *exchangePages) importFile(ctx context.Context, file *spool.File, renumb
 		}
 		return s.Once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
 	}
-	a, err := archive.Read(ctx, file, file.Size(), s.Spool, s.captures.begin)
+	a, err := archive.Read(ctx, file, file.Size(), s.Spool, s.Begin)
 	if err != nil {
 		return "", err
 	}

@@ -178,7 +178,7 @@ func point(q url.Values, x, y string) (*picked, error) {
 
 func (s *plugsPages) showPhoto(w http.ResponseWriter, r *http.Request) {
 	job := chi.URLParam(r, "id")
-	n, ok := numberOf(r, store.MaxPhotos)
+	n, ok := page.NumberOf(r, store.MaxPhotos)
 	if !ok {
 		s.NotFound(w, r)
 		return
@@ -293,7 +293,7 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 // sendPhoto sends the JPEG that is kept, or a small one of it. One that was removed is not
 // found. A browser asks each time whether the one it has is still there.
 func (s *plugsPages) sendPhoto(w http.ResponseWriter, r *http.Request) {
-	n, ok := numberOf(r, store.MaxPhotos)
+	n, ok := page.NumberOf(r, store.MaxPhotos)
 	size := chi.URLParam(r, "size")
 	if !ok || size != "small" && size != "large" {
 		s.NotFound(w, r)
@@ -335,7 +335,7 @@ func (s *plugsPages) changePhoto(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	job := chi.URLParam(r, "id")
-	n, ok := numberOf(r, store.MaxPhotos)
+	n, ok := page.NumberOf(r, store.MaxPhotos)
 	if !ok {
 		s.NotFound(w, r)
 		return

@@ -15,6 +15,8 @@ import (
 	"glenmist/store"
 	"glenmist/web/jobs"
 	"glenmist/web/page"
+	"glenmist/web/vehicle"
+	"glenmist/web/workshop"
 )
 
 // server routes each address to its room.
@@ -23,8 +25,8 @@ type server struct {
 	job      *jobs.Pages
 	capture  *capturePages
 	plugs    *plugsPages
-	vehicle  *vehiclePages
-	workshop *workshopPages
+	vehicle  *vehicle.Pages
+	workshop *workshop.Pages
 	finding  *findingPages
 	exchange *exchangePages
 }
@@ -37,8 +39,8 @@ func newServer(app *page.App) *server {
 	s := &server{App: app, job: jobs.New(app, views)}
 	s.capture = newCapturePages(s.job)
 	s.plugs = &plugsPages{s.job}
-	s.vehicle = &vehiclePages{s.job}
-	s.workshop = &workshopPages{app, s.job.Refresh}
+	s.vehicle = vehicle.New(s.job)
+	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = &findingPages{s.capture}
 	s.exchange = &exchangePages{s.capture}
 	return s
@@ -106,8 +108,8 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
 		r.Get("/jobs", s.job.ListJobs)
-		r.Get("/jobs/new", s.vehicle.newJob)
-		r.Post("/jobs", s.vehicle.openJob)
+		r.Get("/jobs/new", s.vehicle.NewJob)
+		r.Post("/jobs", s.vehicle.OpenJob)
 		r.Get("/jobs/import", s.exchange.importForm)
 		r.Get("/jobs/{id}", s.job.ShowJob)
 		r.Post("/jobs/{id}/next", s.job.TapOutcome)
@@ -132,24 +134,24 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.sendPhoto)
 		r.Get("/jobs/{id}/{view}", s.job.ShowView)
 		r.Post("/jobs/{id}/{view}", s.job.PostView)
-		r.Get("/jobs/{id}/labels", s.vehicle.labels)
-		r.Get("/jobs/{id}/labels.svg", s.vehicle.labelsSVG)
-		r.Get("/vehicles", s.vehicle.listVehicles)
-		r.Get("/vehicles/new", s.vehicle.newVehicle)
-		r.Post("/vehicles", s.vehicle.saveVehicle)
-		r.Post("/engine-plan", s.vehicle.planOfForm)
-		r.Get("/vehicles/{fleet}", s.vehicle.showVehicle)
-		r.Post("/vehicles/{fleet}", s.vehicle.saveVehicle)
+		r.Get("/jobs/{id}/labels", s.vehicle.Labels)
+		r.Get("/jobs/{id}/labels.svg", s.vehicle.LabelsSVG)
+		r.Get("/vehicles", s.vehicle.ListVehicles)
+		r.Get("/vehicles/new", s.vehicle.NewVehicle)
+		r.Post("/vehicles", s.vehicle.SaveVehicle)
+		r.Post("/engine-plan", s.vehicle.PlanOfForm)
+		r.Get("/vehicles/{fleet}", s.vehicle.ShowVehicle)
+		r.Post("/vehicles/{fleet}", s.vehicle.SaveVehicle)
 		r.Post("/theme", s.SetTheme)
-		r.Get("/calc", s.workshop.listCalculators)
-		r.Get("/calc/{name}", s.workshop.calculate)
-		r.Get("/help", s.workshop.help)
-		r.Get("/beliefs", s.workshop.beliefs)
-		r.Get("/shop", s.workshop.showShop)
-		r.Post("/shop", s.workshop.saveShop)
-		r.Get("/shop/row", s.workshop.showRow)
-		r.Post("/shop/row", s.workshop.saveRow)
-		r.Get("/licences", s.workshop.licences)
+		r.Get("/calc", s.workshop.ListCalculators)
+		r.Get("/calc/{name}", s.workshop.Calculate)
+		r.Get("/help", s.workshop.Help)
+		r.Get("/beliefs", s.workshop.Beliefs)
+		r.Get("/shop", s.workshop.ShowShop)
+		r.Post("/shop", s.workshop.SaveShop)
+		r.Get("/shop/row", s.workshop.ShowRow)
+		r.Post("/shop/row", s.workshop.SaveRow)
+		r.Get("/licences", s.workshop.Licences)
 	})
 }
 

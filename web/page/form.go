@@ -4,9 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
+
+	"github.com/go-chi/chi/v5"
 
 	"glenmist/core/invalid"
 	"glenmist/store"
@@ -114,4 +117,10 @@ func Number(typed url.Values, field string, bad *invalid.Errors) *float64 {
 		return nil
 	}
 	return &v
+}
+
+// NumberOf is the number n in an address, from 1 to most.
+func NumberOf(r *http.Request, most int) (n int, ok bool) {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	return n, err == nil && n >= 1 && n <= most
 }

@@ -1,4 +1,4 @@
-package web
+package workshop
 
 import (
 	"net/http"
@@ -37,8 +37,8 @@ func (r beliefRow) matches(table string, words []string) bool {
 	return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })
 }
 
-// beliefs shows the tables, or the rows of them that hold all the words searched for.
-func (s *workshopPages) beliefs(w http.ResponseWriter, r *http.Request) {
+// Beliefs shows the tables, or the rows of them that hold all the words searched for.
+func (s *Pages) Beliefs(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	p := beliefsPage{Base: s.Base(r, "What Glenmist believes"), Query: query.Get("q")}

@@ -1,6 +1,9 @@
-package web
+// Package workshop is the pages of what holds for the whole workshop: its settings and own figures, what
+// the reasoning believes, the calculators, and help.
+package workshop
 
 import (
+	"embed"
 	"errors"
 	"fmt"
 	"net/http"
@@ -18,14 +21,22 @@ import (
 	"glenmist/web/page"
 )
 
-// shopPage is what the workshop sets for itself.
-// workshopPages are what holds for the whole workshop: settings, beliefs, calculators and help.
-type workshopPages struct {
+// Pages are what holds for the whole workshop: settings, beliefs, calculators and help.
+type Pages struct {
 	*page.App
 	// changed is called when settings were changed that jobs are judged by.
 	changed func()
 }
 
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages; changed is called when settings were changed that jobs are judged by.
+func New(app *page.App, changed func()) *Pages { return &Pages{app, changed} }
+
+// shopPage is what the workshop sets for itself.
 type shopPage struct {
 	page.Base
 	Form  page.Form
@@ -44,7 +55,8 @@ type toolChoice struct {
 
 type ownRow struct{ Row, Of, Words, Href string }
 
-func (s *workshopPages) showShop(w http.ResponseWriter, r *http.Request) {
+// ShowShop shows the settings of the workshop.
+func (s *Pages) ShowShop(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -61,7 +73,7 @@ func (s *workshopPages) showShop(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "shop.html", shown)
 }
 
-func (s *workshopPages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
+func (s *Pages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
 	p := shopPage{Base: s.Base(r, "Workshop"), Form: f}
 	for i, tool := range shop.Tools() {
 		var steps []string
@@ -84,7 +96,7 @@ func (s *workshopPages) shopPage(r *http.Request, set shop.Settings, f page.Form
 }
 
 // posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
-func (s *workshopPages) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
+func (s *Pages) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return set, 0, false
@@ -97,7 +109,8 @@ func (s *workshopPages) posted(w http.ResponseWriter, r *http.Request) (set shop
 	return set, version, err == nil
 }
 
-func (s *workshopPages) saveShop(w http.ResponseWriter, r *http.Request) {
+// SaveShop keeps the settings of the workshop.
+func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 	set, version, ok := s.posted(w, r)
 	if !ok {
 		return
@@ -208,12 +221,13 @@ func ownWords(r knowledge.Row, o knowledge.Override) string {
 	return fmt.Sprintf("Ours: %s. %s (%s, %s)", strings.Join(words, ", "), o.Reason, o.By, o.On.Format("2 Jan 2006"))
 }
 
-func (s *workshopPages) rowPage(r *http.Request, row string, f page.Form, own bool) (rowPage, bool) {
+func (s *Pages) rowPage(r *http.Request, row string, f page.Form, own bool) (rowPage, bool) {
 	b, _, ok := knowledge.FindRow(row)
 	return rowPage{Base: s.Base(r, "Our own row"), Form: f, Row: row, Of: b.Of, Ships: b.Says, Source: b.Source, Fields: rowValues(b), Own: own}, ok
 }
 
-func (s *workshopPages) showRow(w http.ResponseWriter, r *http.Request) {
+// ShowRow asks for the workshop's own figures for a row.
+func (s *Pages) ShowRow(w http.ResponseWriter, r *http.Request) {
 	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -244,7 +258,8 @@ func (s *workshopPages) showRow(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "row.html", shown)
 }
 
-func (s *workshopPages) saveRow(w http.ResponseWriter, r *http.Request) {
+// SaveRow keeps the workshop's own figures for a row, or gives them up.
+func (s *Pages) SaveRow(w http.ResponseWriter, r *http.Request) {
 	set, version, ok := s.posted(w, r)
 	if !ok {
 		return

@@ -1,4 +1,4 @@
-package web
+package workshop
 
 import (
 	"strconv"

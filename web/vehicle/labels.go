@@ -1,4 +1,4 @@
-package web
+package vehicle
 
 import (
 	"fmt"
@@ -52,8 +52,8 @@ type label struct {
 	TagY, KindY, FromY   float64
 }
 
-// labels shows a sheet of labels: tag, kind, where the part came from, and the job.
-func (s *vehiclePages) labels(w http.ResponseWriter, r *http.Request) {
+// Labels shows a sheet of labels: tag, kind, where the part came from, and the job.
+func (s *Pages) Labels(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return
@@ -62,8 +62,8 @@ func (s *vehiclePages) labels(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "labels.html", p)
 }
 
-// labelsSVG sends the sheet alone, in the size of the paper.
-func (s *vehiclePages) labelsSVG(w http.ResponseWriter, r *http.Request) {
+// LabelsSVG sends the sheet alone, in the size of the paper.
+func (s *Pages) LabelsSVG(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return
@@ -76,7 +76,7 @@ func (s *vehiclePages) labelsSVG(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-func (s *vehiclePages) labelSheet(r *http.Request, it jobs.Loaded) labelsPage {
+func (s *Pages) labelSheet(r *http.Request, it jobs.Loaded) labelsPage {
 	j := it.Record.Job
 	q := r.URL.Query()
 	p := labelsPage{Base: s.Base(r, "Labels for "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Number: j.Number, Sheets: sheets, Sheet: sheets[0],

@@ -1,6 +1,9 @@
-package web
+// Package vehicle is the pages of vehicles with their engines, of opening a job for one, and of the labels
+// for its parts.
+package vehicle
 
 import (
+	"embed"
 	"errors"
 	"fmt"
 	"net/http"
@@ -22,8 +25,16 @@ import (
 	"glenmist/web/page"
 )
 
-// vehiclePages are the vehicles, the jobs that are opened for them, and the labels of their parts.
-type vehiclePages struct{ *jobs.Pages }
+// Pages are the vehicles, the jobs that are opened for them, and the labels of their parts.
+type Pages struct{ *jobs.Pages }
+
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages.
+func New(of *jobs.Pages) *Pages { return &Pages{of} }
 
 type vehiclesPage struct {
 	page.Base
@@ -36,7 +47,8 @@ type vehicleLine struct {
 	Jobs                      int
 }
 
-func (s *vehiclePages) listVehicles(w http.ResponseWriter, r *http.Request) {
+// ListVehicles lists the vehicles.
+func (s *Pages) ListVehicles(w http.ResponseWriter, r *http.Request) {
 	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
 	if err != nil || skip < 0 || skip > 1_000_000 {
 		skip = 0
@@ -124,7 +136,8 @@ type partRow struct {
 	Kinds                                          []engine.Kind
 }
 
-func (s *vehiclePages) showVehicle(w http.ResponseWriter, r *http.Request) {
+// ShowVehicle shows a vehicle, to be corrected.
+func (s *Pages) ShowVehicle(w http.ResponseWriter, r *http.Request) {
 	fleet := chi.URLParam(r, "fleet")
 	query := r.URL.Query()
 	_ = page.BadText(query)
@@ -149,7 +162,8 @@ func (s *vehiclePages) showVehicle(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
-func (s *vehiclePages) newVehicle(w http.ResponseWriter, r *http.Request) {
+// NewVehicle asks for a vehicle.
+func (s *Pages) NewVehicle(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	pattern, ok := engine.FindPattern(query.Get("pattern"))
@@ -164,7 +178,7 @@ func (s *vehiclePages) newVehicle(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "vehicle.html", p)
 }
 
-func (s *vehiclePages) vehiclePage(r *http.Request, f page.Form, v job.Vehicle) vehiclePage {
+func (s *Pages) vehiclePage(r *http.Request, f page.Form, v job.Vehicle) vehiclePage {
 	p := vehiclePage{Base: s.Base(r, "Engine of "+f.Get("fleet")), Form: f, New: f.Get("version") == "-1", Job: f.Get("job"), Shelf: engine.Shelf,
 		Mounts: mounts, Preview: newPreview(v, f.Values), Plugs: part.Electrodes, Seats: part.PlugSeats}
 	for n := 1; n <= engine.MaxCylinders; n++ {
@@ -249,8 +263,8 @@ func newPreview(v job.Vehicle, typed url.Values) preview {
 	return p
 }
 
-// planOfForm answers with the plan of what is typed in the engine editor.
-func (s *vehiclePages) planOfForm(w http.ResponseWriter, r *http.Request) {
+// PlanOfForm answers with the plan of what is typed in the engine editor.
+func (s *Pages) PlanOfForm(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -260,7 +274,8 @@ func (s *vehiclePages) planOfForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
 }
 
-func (s *vehiclePages) saveVehicle(w http.ResponseWriter, r *http.Request) {
+// SaveVehicle keeps a vehicle.
+func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

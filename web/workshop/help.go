@@ -1,4 +1,4 @@
-package web
+package workshop
 
 import (
 	"net/http"
@@ -17,7 +17,8 @@ type helpPage struct {
 	Condemn   float64
 }
 
-func (s *workshopPages) help(w http.ResponseWriter, r *http.Request) {
+// Help is the help page.
+func (s *Pages) Help(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "help.html", helpPage{s.Base(r, "Help"), s.Version, engine.WireRows, practice.Questions, plan.Condemn})
 }
 
@@ -26,7 +27,7 @@ type licencesPage struct {
 	Text string
 }
 
-// licences shows the notices of all third-party work in the binary.
-func (s *workshopPages) licences(w http.ResponseWriter, r *http.Request) {
+// Licences shows the notices of all third-party work in the binary.
+func (s *Pages) Licences(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "licences.html", licencesPage{s.Base(r, "Licences"), s.Assets.Text("licences.txt")})
 }

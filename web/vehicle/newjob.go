@@ -1,4 +1,4 @@
-package web
+package vehicle
 
 import (
 	"context"
@@ -34,7 +34,7 @@ type signChoice struct {
 	Checked bool
 }
 
-func (s *vehiclePages) newJobPage(r *http.Request, f page.Form) newJobPage {
+func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
 	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
@@ -50,14 +50,16 @@ func (s *vehiclePages) newJobPage(r *http.Request, f page.Form) newJobPage {
 	return p
 }
 
-func (s *vehiclePages) newJob(w http.ResponseWriter, r *http.Request) {
+// NewJob asks for what a job begins with: vehicle, engine and complaint.
+func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {page.NewKey()}}
 	s.Render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, page.NewForm(values, nil, page.SameName)))
 }
 
-func (s *vehiclePages) openJob(w http.ResponseWriter, r *http.Request) {
+// OpenJob opens a job.
+func (s *Pages) OpenJob(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -110,7 +112,7 @@ func newJobField(path string) string {
 
 // jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
 // one begins with a pattern off the shelf.
-func (s *vehiclePages) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
+func (s *Pages) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
 	bad := page.BadText(v)
 	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
 	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),

@@ -1,4 +1,4 @@
-package web
+package workshop
 
 import (
 	"math"
@@ -52,12 +52,13 @@ func (p calcPage) Scale() *draw.Scale {
 	return draw.NewScale(p.Answer.Scale)
 }
 
-func (s *workshopPages) listCalculators(w http.ResponseWriter, r *http.Request) {
+// ListCalculators lists the calculators.
+func (s *Pages) ListCalculators(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "calc.html", calcPage{Base: s.Base(r, "Calculators"), All: calc.Calculators})
 }
 
-// calculate answers a calculator as a page, or as JSON with format=json.
-func (s *workshopPages) calculate(w http.ResponseWriter, r *http.Request) {
+// Calculate answers a calculator as a page, or as JSON with format=json.
+func (s *Pages) Calculate(w http.ResponseWriter, r *http.Request) {
 	c, ok := calc.Find(chi.URLParam(r, "name"))
 	if !ok {
 		s.NotFound(w, r)
