@@ -4,9 +4,13 @@ import (
 	"embed"
 	"io/fs"
 
+	"glenmist/web/capture"
 	"glenmist/web/draw"
+	"glenmist/web/exchange"
+	"glenmist/web/finding"
 	"glenmist/web/jobs"
 	"glenmist/web/page"
+	"glenmist/web/plugs"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
 )
@@ -16,11 +20,8 @@ import (
 //go:embed all:static mark.svg
 var built embed.FS
 
-//go:embed *.html
-var own embed.FS
-
 // templates are those of all rooms.
-var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, own}
+var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, exchange.Templates, finding.Templates}
 
 // Licences is the notices of all third-party work in the binary.
 func Licences() string {

@@ -13,8 +13,12 @@ import (
 
 	"glenmist/archive"
 	"glenmist/store"
+	"glenmist/web/capture"
+	"glenmist/web/exchange"
+	"glenmist/web/finding"
 	"glenmist/web/jobs"
 	"glenmist/web/page"
+	"glenmist/web/plugs"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
 )
@@ -23,26 +27,26 @@ import (
 type server struct {
 	*page.App
 	job      *jobs.Pages
-	capture  *capturePages
-	plugs    *plugsPages
+	capture  *capture.Pages
+	plugs    *plugs.Pages
 	vehicle  *vehicle.Pages
 	workshop *workshop.Pages
-	finding  *findingPages
-	exchange *exchangePages
+	finding  *finding.Pages
+	exchange *exchange.Pages
 }
 
 // views are the work views of a job, in the order of their tabs.
-var views = []jobs.View{jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugsView, besideView,
-	jobs.CheckView, jobs.SparkView, jobs.MeterView, kvView, jobs.ChainView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
+var views = []jobs.View{jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
+	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {
 	s := &server{App: app, job: jobs.New(app, views)}
-	s.capture = newCapturePages(s.job)
-	s.plugs = &plugsPages{s.job}
+	s.capture = capture.New(s.job)
+	s.plugs = plugs.New(s.job)
 	s.vehicle = vehicle.New(s.job)
 	s.workshop = workshop.New(app, s.job.Refresh)
-	s.finding = &findingPages{s.capture}
-	s.exchange = &exchangePages{s.capture}
+	s.finding = finding.New(s.capture)
+	s.exchange = exchange.New(s.capture)
 	return s
 }
 
@@ -77,23 +81,23 @@ func New(cfg page.Config) (http.Handler, error) {
 // differ from those of pages.
 func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(maxCapture))
-		r.Post("/jobs/{id}/captures", s.capture.addCapture)
-		r.Get("/jobs/{id}/captures/{n}/file", s.capture.sendCapture)
-		r.Post("/jobs/{id}/scope", s.capture.keepScope)
-		r.Get("/jobs/{id}/export.zip", s.exchange.exportAll)
+		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(capture.MaxCapture))
+		r.Post("/jobs/{id}/captures", s.capture.AddCapture)
+		r.Get("/jobs/{id}/captures/{n}/file", s.capture.SendCapture)
+		r.Post("/jobs/{id}/scope", s.capture.KeepScope)
+		r.Get("/jobs/{id}/export.zip", s.exchange.ExportAll)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(archive.MaxBytes+page.MaxUpload))
-		r.Post("/jobs/import", s.exchange.importJob)
+		r.Post("/jobs/import", s.exchange.ImportJob)
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.UploadTime), limitBody(maxPhoto))
-		r.Post("/jobs/{id}/photos", s.plugs.addPhoto)
+		r.Use(s.decoded, deadline(page.UploadTime), limitBody(plugs.MaxPhoto))
+		r.Post("/jobs/{id}/photos", s.plugs.AddPhoto)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.ListenTime))
-		r.Get("/jobs/{id}/scope", s.capture.listen)
+		r.Get("/jobs/{id}/scope", s.capture.Listen)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
@@ -110,28 +114,28 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs", s.job.ListJobs)
 		r.Get("/jobs/new", s.vehicle.NewJob)
 		r.Post("/jobs", s.vehicle.OpenJob)
-		r.Get("/jobs/import", s.exchange.importForm)
+		r.Get("/jobs/import", s.exchange.ImportForm)
 		r.Get("/jobs/{id}", s.job.ShowJob)
 		r.Post("/jobs/{id}/next", s.job.TapOutcome)
-		r.Get("/jobs/{id}/export", s.exchange.exportJob)
+		r.Get("/jobs/{id}/export", s.exchange.ExportJob)
 		r.Get("/jobs/{id}/what-if", s.job.WhatIf)
 		r.Post("/jobs/{id}/school", s.job.SetSchool)
 		r.Post("/jobs/{id}/fails", s.job.SetFails)
 		r.Get("/jobs/{id}/readings.csv", s.job.WriteReadings)
 		r.Get("/jobs/{id}/instrument", s.job.ReadInstrument)
-		r.Get("/jobs/{id}/finding", s.finding.showFinding)
-		r.Get("/jobs/{id}/finding.pdf", s.finding.printFinding)
-		r.Get("/jobs/{id}/kv", s.capture.openKV)
-		r.Post("/jobs/{id}/kv", s.capture.recordKV)
-		r.Post("/jobs/{id}/captures/{n}", s.capture.changeCapture)
-		r.Get("/jobs/{id}/captures/{n}/window", s.capture.window)
-		r.Get("/jobs/{id}/captures/{n}/shapes", s.capture.shapes)
-		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.capture.savePicture)
-		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.capture.saveTable)
-		r.Post("/jobs/{id}/plugs/tap", s.plugs.tapPlugs)
-		r.Get("/jobs/{id}/photos/{n}", s.plugs.showPhoto)
-		r.Post("/jobs/{id}/photos/{n}", s.plugs.changePhoto)
-		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.sendPhoto)
+		r.Get("/jobs/{id}/finding", s.finding.ShowFinding)
+		r.Get("/jobs/{id}/finding.pdf", s.finding.PrintFinding)
+		r.Get("/jobs/{id}/kv", s.capture.OpenKV)
+		r.Post("/jobs/{id}/kv", s.capture.RecordKV)
+		r.Post("/jobs/{id}/captures/{n}", s.capture.ChangeCapture)
+		r.Get("/jobs/{id}/captures/{n}/window", s.capture.Window)
+		r.Get("/jobs/{id}/captures/{n}/shapes", s.capture.Shapes)
+		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.capture.SavePicture)
+		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.capture.SaveTable)
+		r.Post("/jobs/{id}/plugs/tap", s.plugs.TapPlugs)
+		r.Get("/jobs/{id}/photos/{n}", s.plugs.ShowPhoto)
+		r.Post("/jobs/{id}/photos/{n}", s.plugs.ChangePhoto)
+		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.SendPhoto)
 		r.Get("/jobs/{id}/{view}", s.job.ShowView)
 		r.Post("/jobs/{id}/{view}", s.job.PostView)
 		r.Get("/jobs/{id}/labels", s.vehicle.Labels)

@@ -19,6 +19,7 @@ const (
 	mostPairs = 3
 )
 
+// SuspectView is a suspect in the list, with its share and what speaks for and against it.
 type SuspectView struct {
 	diagnose.Suspect
 	Name  string

@@ -1,7 +1,10 @@
-package web
+// Package capture is the pages of captures, which are files of a scope on the secondary side: kept, read,
+// drawn, measured, and heard live.
+package capture
 
 import (
 	"context"
+	"embed"
 	"errors"
 	"fmt"
 	"io"
@@ -29,25 +32,31 @@ import (
 	"glenmist/web/page"
 )
 
-// capturePages are the captures of a job: sent, kept, read, drawn and heard live.
-type capturePages struct {
+// Pages are the captures of a job: sent, kept, read, drawn and heard live.
+type Pages struct {
 	*jobs.Pages
 	captures *captures
 	// listening is how many browsers listen to the scope.
 	listening atomic.Int32
 }
 
-func newCapturePages(jobs *jobs.Pages) *capturePages {
-	return &capturePages{Pages: jobs, captures: newCaptures()}
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages.
+func New(jobs *jobs.Pages) *Pages {
+	return &Pages{Pages: jobs, captures: newCaptures()}
 }
 
 // Begin waits until a capture of so many bytes may be read, and is told when that has ended.
-func (s *capturePages) Begin(ctx context.Context, bytes int64) (end func(), err error) {
+func (s *Pages) Begin(ctx context.Context, bytes int64) (end func(), err error) {
 	return s.captures.begin(ctx, bytes)
 }
 
-// maxCapture is the most that an upload of a capture may be: the file and its few fields.
-const maxCapture = scope.MaxBytes + 1<<20
+// MaxCapture is the most that an upload of a capture may be: the file and its few fields.
+const MaxCapture = scope.MaxBytes + 1<<20
 
 // heldSamples bounds what captures take of the memory: the samples of those that are being read
 // and of those that were read last, which stay at hand. The rest is read anew from its file.
@@ -158,7 +167,7 @@ func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err erro
 }
 
 // capture is a capture of a job, read: at hand, or from its file.
-func (s *capturePages) capture(ctx context.Context, job string, c store.Capture) (*loaded, error) {
+func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*loaded, error) {
 	key := captureKey(job, c.Number)
 	if l := s.captures.find(key); l != nil {
 		return l, nil
@@ -206,9 +215,9 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	return c, bad
 }
 
-// addCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
+// AddCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
 // cannot be read, or that is called off. The file is whole before anything waits for it.
-func (s *capturePages) addCapture(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) AddCapture(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, scope.MaxBytes)
 	if err != nil {
 		s.FailUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
@@ -257,7 +266,7 @@ func captureName(name string) string {
 }
 
 // keepCapture reads a file, keeps it in the store and goes to its page. key is as in once.
-func (s *capturePages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, about store.Capture, file *spool.File, key string) {
+func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
 	number := it.Record.Job.Number
 	end, err := s.captures.begin(r.Context(), file.Size())
@@ -315,12 +324,12 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 }
 
 // refuseCapture shows the form again with what is wrong.
-func (s *capturePages) refuseCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, bad invalid.Errors) {
+func (s *Pages) refuseCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, bad invalid.Errors) {
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
 }
 
 // findCapture is the capture that an address names. One that was removed is not found.
-func (s *capturePages) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
+func (s *Pages) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
 	job = chi.URLParam(r, "id")
 	n, ok := page.NumberOf(r, evidence.MaxCaptures)
 	if !ok {
@@ -332,13 +341,14 @@ func (s *capturePages) findCapture(w http.ResponseWriter, r *http.Request) (job 
 		err = store.ErrNotFound
 	}
 	if err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return job, c, false
 	}
 	return job, c, true
 }
 
-func (s *capturePages) failCapture(w http.ResponseWriter, r *http.Request, err error) {
+// FailCapture answers where a capture cannot be read.
+func (s *Pages) FailCapture(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
 		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
 		return
@@ -346,8 +356,8 @@ func (s *capturePages) failCapture(w http.ResponseWriter, r *http.Request, err e
 	s.FailStore(w, r, err)
 }
 
-// sendCapture sends a capture's file as it came, byte for byte.
-func (s *capturePages) sendCapture(w http.ResponseWriter, r *http.Request) {
+// SendCapture sends a capture's file as it came, byte for byte.
+func (s *Pages) SendCapture(w http.ResponseWriter, r *http.Request) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
 		return
@@ -370,9 +380,9 @@ func (s *capturePages) sendCapture(w http.ResponseWriter, r *http.Request) {
 	s.Send(w, r, file)
 }
 
-// changeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
+// ChangeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
 // as the form's sender has seen it.
-func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) ChangeCapture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
@@ -420,6 +430,6 @@ func (s *capturePages) changeCapture(w http.ResponseWriter, r *http.Request) {
 			stale()
 		}
 	default:
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 	}
 }

@@ -1,4 +1,4 @@
-package web
+package plugs
 
 import (
 	"net/url"
@@ -16,8 +16,8 @@ import (
 	"glenmist/web/page"
 )
 
-// besideView holds a new plug or coil beside an old one before it is fitted.
-var besideView = jobs.View{
+// BesideView holds a new plug or coil beside an old one before it is fitted.
+var BesideView = jobs.View{
 	Name: "beside", Title: "New beside old",
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}

@@ -1,4 +1,4 @@
-package web
+package finding
 
 import (
 	"bytes"
@@ -31,8 +31,8 @@ const (
 
 var typeSizes = []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5, 7}
 
-// printFinding sends the finding and the worksheet as PDF.
-func (s *findingPages) printFinding(w http.ResponseWriter, r *http.Request) {
+// PrintFinding sends the finding and the worksheet as PDF.
+func (s *Pages) PrintFinding(w http.ResponseWriter, r *http.Request) {
 	size, ok := paperSizes[cmpOr(r.URL.Query().Get("page"), "a4")]
 	if !ok {
 		s.Fail(w, r, http.StatusUnprocessableEntity, "Expected page=a4 or page=letter.")

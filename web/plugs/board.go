@@ -1,6 +1,8 @@
-package web
+// Package plugs is the board of the old plugs, a new part beside an old one, and the photos of plugs.
+package plugs
 
 import (
+	"embed"
 	"fmt"
 	"net/url"
 	"slices"
@@ -20,11 +22,19 @@ import (
 	"glenmist/web/page"
 )
 
-// plugsPages are the board of the old plugs and the photos of plugs.
-type plugsPages struct{ *jobs.Pages }
+// Pages are the board of the old plugs and the photos of plugs.
+type Pages struct{ *jobs.Pages }
 
-// plugsView is the board of the old plugs. Its taps change the form and record nothing.
-var plugsView = jobs.View{
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages.
+func New(of *jobs.Pages) *Pages { return &Pages{of} }
+
+// BoardView is the board of the old plugs. Its taps change the form and record nothing.
+var BoardView = jobs.View{
 	Name: "plugs", Title: "The old plugs", Tab: "Plugs", Key: "G", Does: "Lay out the old plugs and read them",
 	Witnessed: true, Wide: true, More: plugPhotos,
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
@@ -68,15 +78,15 @@ var plugsView = jobs.View{
 		}
 		return []engine.Spec{{Of: engine.PlugGap, Low: e.Look().Gap.Low, High: e.Look().Gap.High}}
 	},
-	Model: func(it jobs.Loaded, f page.Form) any { return newPlugs(it, f) },
+	Model: func(it jobs.Loaded, f page.Form) any { return NewBoard(it, f) },
 }
 
-// plugsModel is the board as the template sees it.
-type plugsModel struct {
+// Board is the board as the template sees it.
+type Board struct {
 	Rows  []plugRow
 	InBay bool // laid as in the engine
-	Cards []*plugCard
-	At    *plugCard
+	Cards []*Card
+	At    *Card
 	Key   *plugKey
 	Chips []plugChip
 	// Before and After are the plugs beside the one in question.
@@ -94,11 +104,11 @@ type plugsModel struct {
 
 type plugRow struct {
 	Words string
-	Cards []*plugCard
+	Cards []*Card
 }
 
-// plugCard is one plug on the cloth.
-type plugCard struct {
+// Card is one plug on the cloth.
+type Card struct {
 	Tag, Boot      string
 	Cylinder, Bank int
 	Name           string
@@ -148,8 +158,9 @@ type plugMove struct {
 	Up      bool
 }
 
-func newPlugs(it jobs.Loaded, f page.Form) plugsModel {
-	m := plugsModel{InBay: f.Get("lay") == "bay"}
+// NewBoard lays out the plugs of a job with what the form says of them.
+func NewBoard(it jobs.Loaded, f page.Form) Board {
+	m := Board{InBay: f.Get("lay") == "bay"}
 	b, _ := readBoard(it, f.Values)
 	plugs, on := plugTags(it)
 	spec := b.look.Spec()
@@ -183,8 +194,8 @@ func newPlugs(it jobs.Loaded, f page.Form) plugsModel {
 	return m
 }
 
-func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *plugCard {
-	c := &plugCard{Tag: string(t), Boot: string(on), Name: t.Words(), Text: f.Get(string(t)), Gap: f.Get("gap-" + string(t)), BootText: f.Get(string(on))}
+func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *Card {
+	c := &Card{Tag: string(t), Boot: string(on), Name: t.Words(), Text: f.Get(string(t)), Gap: f.Get("gap-" + string(t)), BootText: f.Get(string(on))}
 	if feeds := it.Assessment().Now.Feeds(t); len(feeds) > 0 {
 		c.Cylinder = int(feeds[0])
 		for bank := 1; bank <= it.Assessment().Engine.Banks(); bank++ {
@@ -211,7 +222,7 @@ func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *plugCard {
 }
 
 // finish says what a plug shows beside the others, and draws it.
-func (m *plugsModel) finish(it jobs.Loaded, c *plugCard, i int, looks []plug.Look, spec plug.Range, bracket string) {
+func (m *Board) finish(it jobs.Loaded, c *Card, i int, looks []plug.Look, spec plug.Range, bracket string) {
 	odd := c.look.Odd()
 	findings := evidence.FindingsOf(c.look, spec)
 	alone := slices.ContainsFunc(m.Set, func(s plug.SetReading) bool { return s.Spread == plug.OfOne && slices.Contains(s.On, c.Cylinder) })
@@ -257,7 +268,7 @@ func (m *plugsModel) finish(it jobs.Loaded, c *plugCard, i int, looks []plug.Loo
 }
 
 // choose finds the plug in question and what the key asks of it.
-func (m *plugsModel) choose(it jobs.Loaded, f page.Form) {
+func (m *Board) choose(it jobs.Loaded, f page.Form) {
 	at := f.Get("at")
 	for _, c := range m.Cards {
 		if c.Tag == at {
@@ -325,7 +336,7 @@ func gateLooksAt(it jobs.Loaded, t part.Tag) bool {
 }
 
 // rows lays the plugs out: in one row by number, or as they sit in the engine.
-func (m *plugsModel) rows(it jobs.Loaded) {
+func (m *Board) rows(it jobs.Loaded) {
 	if !m.InBay {
 		m.Rows = []plugRow{{"", m.Cards}}
 		return

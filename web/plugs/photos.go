@@ -1,4 +1,4 @@
-package web
+package plugs
 
 import (
 	"bytes"
@@ -27,18 +27,18 @@ import (
 	"glenmist/web/page"
 )
 
-// maxPhoto is the most that an upload of a photo may be: the file and its few fields.
-const maxPhoto = photo.MaxBytes + 1<<16
+// MaxPhoto is the most that an upload of a photo may be: the file and its few fields.
+const MaxPhoto = photo.MaxBytes + 1<<16
 
 // plugPhotos completes the model of the board.
 func plugPhotos(s *jobs.Pages, r *http.Request, it jobs.Loaded, model any) (any, error) {
-	m := model.(plugsModel)
+	m := model.(Board)
 	err := addPhotos(s, r, it, &m)
 	return m, err
 }
 
 // addPhotos adds the photos of the plug in question to its board.
-func addPhotos(s *jobs.Pages, r *http.Request, it jobs.Loaded, m *plugsModel) error {
+func addPhotos(s *jobs.Pages, r *http.Request, it jobs.Loaded, m *Board) error {
 	if m.At == nil {
 		return nil
 	}
@@ -62,14 +62,14 @@ func newPhotoLine(job string, p store.Photo) photoLine {
 	return photoLine{p, at, at + "/small.jpg", p.Made.Local().Format("2 Jan 15:04")}
 }
 
-// addPhoto keeps a photo with a job.
-func (s *plugsPages) addPhoto(w http.ResponseWriter, r *http.Request) {
+// AddPhoto keeps a photo with a job.
+func (s *Pages) AddPhoto(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, photo.MaxBytes)
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
 		if it, ok := s.Load(w, r); ok {
 			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
-			s.ShowForm(w, r, code, it, plugsView, page.NewForm(values, bad, func(string) string { return "" }))
+			s.ShowForm(w, r, code, it, BoardView, page.NewForm(values, bad, func(string) string { return "" }))
 		}
 	}
 	if err != nil {
@@ -176,7 +176,8 @@ func point(q url.Values, x, y string) (*picked, error) {
 	return &picked{px, py}, nil
 }
 
-func (s *plugsPages) showPhoto(w http.ResponseWriter, r *http.Request) {
+// ShowPhoto shows a photo of a plug with what can be done to it.
+func (s *Pages) ShowPhoto(w http.ResponseWriter, r *http.Request) {
 	job := chi.URLParam(r, "id")
 	n, ok := page.NumberOf(r, store.MaxPhotos)
 	if !ok {
@@ -290,9 +291,9 @@ func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 	return nil
 }
 
-// sendPhoto sends the JPEG that is kept, or a small one of it. One that was removed is not
+// SendPhoto sends the JPEG that is kept, or a small one of it. One that was removed is not
 // found. A browser asks each time whether the one it has is still there.
-func (s *plugsPages) sendPhoto(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) SendPhoto(w http.ResponseWriter, r *http.Request) {
 	n, ok := page.NumberOf(r, store.MaxPhotos)
 	size := chi.URLParam(r, "size")
 	if !ok || size != "small" && size != "large" {
@@ -320,7 +321,7 @@ func (s *plugsPages) sendPhoto(w http.ResponseWriter, r *http.Request) {
 	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(jpeg))
 }
 
-func (s *plugsPages) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
+func (s *Pages) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
 		s.Fail(w, r, http.StatusNotFound, "There is no photo of that number.")
 		return
@@ -328,8 +329,8 @@ func (s *plugsPages) failPhoto(w http.ResponseWriter, r *http.Request, err error
 	s.FailStore(w, r, err)
 }
 
-// changePhoto removes a photo, or brings it back.
-func (s *plugsPages) changePhoto(w http.ResponseWriter, r *http.Request) {
+// ChangePhoto removes a photo, or brings it back.
+func (s *Pages) ChangePhoto(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return

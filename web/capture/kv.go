@@ -1,4 +1,4 @@
-package web
+package capture
 
 import (
 	"fmt"
@@ -21,8 +21,8 @@ import (
 	"glenmist/web/page"
 )
 
-// kvView is the captures of a job: its tab and its title; the page has handlers of its own.
-var kvView = jobs.View{
+// View is the captures of a job: its tab and its title; the page has handlers of its own.
+var View = jobs.View{
 	Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
 	Offered: clamped,
 }
@@ -39,7 +39,7 @@ type kvModel struct {
 	At       string
 	Captures []kvLine
 	Removed  []kvLine
-	Chosen   *kvChosen
+	Chosen   *Chosen
 	Standin  []page.Choice // conditions of the stand-in scope
 	Caution  string
 	// Offering says that the ways to a capture are shown open.
@@ -52,8 +52,8 @@ type kvLine struct {
 	Current               bool
 }
 
-// kvChosen is the capture in question.
-type kvChosen struct {
+// Chosen is the capture in question.
+type Chosen struct {
 	kvLine
 	Kinds   []kvTab
 	Kind    pictureKind
@@ -109,7 +109,8 @@ type kvSides struct {
 	Suspects []jobs.RankLine
 }
 
-func (s *capturePages) openKV(w http.ResponseWriter, r *http.Request) {
+// OpenKV shows the captures of a job.
+func (s *Pages) OpenKV(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return
@@ -122,7 +123,7 @@ func (s *capturePages) openKV(w http.ResponseWriter, r *http.Request) {
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale ...*jobs.StaleView) {
+func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale ...*jobs.StaleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -151,8 +152,8 @@ func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, 
 	}
 	var bad invalid.Errors
 	if chosen != nil && (!m.Offering || n > 0) {
-		if m.Chosen, err = s.chosenCapture(r, it, list, *chosen, m.At, &bad); err != nil {
-			s.failCapture(w, r, err)
+		if m.Chosen, err = s.ChosenCapture(r, it, list, *chosen, m.At, &bad); err != nil {
+			s.FailCapture(w, r, err)
 			return
 		}
 		for i := range m.Captures {
@@ -168,14 +169,14 @@ func (s *capturePages) showKV(w http.ResponseWriter, r *http.Request, code int, 
 	}
 	test, _ := evidence.FindTest(evidence.Kilovolts)
 	m.Caution = test.Caution
-	vp := &jobs.ViewPage{Name: kvView.Name, Title: kvView.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true}
+	vp := &jobs.ViewPage{Name: View.Name, Title: View.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true}
 	shown := s.Page(r, it, vp)
 	shown.Stale = jobs.First(stale)
 	shown.Wrong = append(shown.Wrong, bad...)
 	if f.Get("by") == "" {
 		f.Set("by", shown.By)
 	}
-	shown.Title = kvView.Title + ", " + shown.Title
+	shown.Title = View.Title + ", " + shown.Title
 	s.Render(w, r, code, "job.html", shown)
 }
 
@@ -190,14 +191,14 @@ func newKVLine(at string, c store.Capture) kvLine {
 	return l
 }
 
-// chosenCapture reads the capture in question and draws it.
-func (s *capturePages) chosenCapture(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*kvChosen, error) {
+// ChosenCapture reads the capture in question and draws it.
+func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*Chosen, error) {
 	job, e := it.Record.Job.Number, it.Assessment().Engine
 	l, err := s.capture(r.Context(), job, c)
 	if err != nil {
 		return nil, err
 	}
-	v := &kvChosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
+	v := &Chosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
 	read := l.turned(e, c.Turn)
 	set := scope.Readings(read.sums)
 	shapes := it.Assessment().Shapes(set, scope.Rises(read.sums))
@@ -266,7 +267,7 @@ func lawNeeds(e engine.Engine) ([]spark.Need, string) {
 }
 
 // comparedWith is the reading of the capture before this one, or of the one that is asked for.
-func (s *capturePages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, v *kvChosen, at string) (*reading, error) {
+func (s *Pages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, v *Chosen, at string) (*reading, error) {
 	want, _ := strconv.Atoi(r.URL.Query().Get("with"))
 	var with *store.Capture
 	for i, o := range list {
@@ -344,7 +345,7 @@ func sides(it jobs.Loaded, c store.Capture, read *reading) *kvSides {
 }
 
 // tabs lists the pictures; the ones beside the current one have keys.
-func (v *kvChosen) tabs(d framing, number int) {
+func (v *Chosen) tabs(d framing, number int) {
 	current := slices.IndexFunc(pictureKinds, func(k pictureKind) bool { return k.ID == d.kind.ID })
 	for i, k := range pictureKinds {
 		q := url.Values{"capture": {strconv.Itoa(number)}, "picture": {k.ID}, "cylinder": {strconv.Itoa(int(d.cylinder))}}
@@ -365,7 +366,7 @@ func (v *kvChosen) tabs(d framing, number int) {
 }
 
 // table lists the cylinders with what they look like.
-func (v *kvChosen) table(read *reading, shapes []diagnose.Shape) {
+func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
 	for _, sum := range read.sums {
 		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
 		if sum.AtLeast {
@@ -386,7 +387,7 @@ func (v *kvChosen) table(read *reading, shapes []diagnose.Shape) {
 }
 
 // said is what is to be said of the file and of how it was read.
-func (v *kvChosen) said(l *loaded, read *reading) {
+func (v *Chosen) said(l *loaded, read *reading) {
 	t := l.trace
 	v.Said = append(v.Said, "It counts with the parts where they sat when it came in.")
 	v.Said = append(v.Said, fmt.Sprintf("%d events in %.1f s at %s samples a second.", len(read.a.Shots), t.Seconds(), unit.Thousands(int(t.Rate+0.5))), read.a.How(read.e))
@@ -411,8 +412,8 @@ func (v *kvChosen) said(l *loaded, read *reading) {
 	}
 }
 
-// recordKV records what a capture shows: its figures, and the rise where it holds a snap.
-func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
+// RecordKV records what a capture shows: its figures, and the rise where it holds a snap.
+func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {
 		return
@@ -437,7 +438,7 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 	}
 	c, err := s.Jobs.Capture(r.Context(), it.Record.Job.Number, n)
 	if err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return
 	}
 	stale := func() {
@@ -449,7 +450,7 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 	}
 	l, err := s.capture(r.Context(), it.Record.Job.Number, c)
 	if err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return
 	}
 	var entries []evidence.Entry
@@ -470,8 +471,8 @@ func (s *capturePages) recordKV(w http.ResponseWriter, r *http.Request) {
 	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad) })
 }
 
-// savePicture sends a picture as a file of its own.
-func (s *capturePages) savePicture(w http.ResponseWriter, r *http.Request) {
+// SavePicture sends a picture as a file of its own.
+func (s *Pages) SavePicture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return
@@ -486,9 +487,9 @@ func (s *capturePages) savePicture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var bad invalid.Errors
-	v, err := s.chosenCapture(r, it, list, c, "", &bad)
+	v, err := s.ChosenCapture(r, it, list, c, "", &bad)
 	if err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return
 	}
 	if len(bad) > 0 {

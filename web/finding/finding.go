@@ -1,6 +1,9 @@
-package web
+// Package finding is the finding of a job: what was at fault, what was done and how it is known, as a page
+// and as a PDF.
+package finding
 
 import (
+	"embed"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -19,15 +22,25 @@ import (
 	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
+	"glenmist/web/capture"
 	"glenmist/web/draw"
 	"glenmist/web/jobs"
 	"glenmist/web/page"
+	"glenmist/web/plugs"
 )
 
-// findingPage is one page for the owner, in plain words, and one for the technician.
-// findingPages are the finding of a job, as a page and as a file to print.
-type findingPages struct{ *capturePages }
+// Pages are the finding of a job, as a page and as a file to print.
+type Pages struct{ *capture.Pages }
 
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages.
+func New(of *capture.Pages) *Pages { return &Pages{of} }
+
+// findingPage is one page for the owner, in plain words, and one for the technician.
 type findingPage struct {
 	page.Base
 	At       string
@@ -49,7 +62,7 @@ type findingPage struct {
 	Opened   string
 	Changed  []string // by a second verdict
 	Wait     []string // what can wait
-	Plugs    []*plugCard
+	Plugs    []*plugs.Card
 	QR       [][]bool
 	Now      time.Time
 }
@@ -71,15 +84,15 @@ var plainly = map[fault.Unit]string{
 	engine.FuelSupply: "the fuel does not come with the pressure that it needs",
 }
 
-// showFinding shows the finding of a job: what was found, how it was shown, what to do.
-func (s *findingPages) showFinding(w http.ResponseWriter, r *http.Request) {
+// ShowFinding shows the finding of a job: what was found, how it was shown, what to do.
+func (s *Pages) ShowFinding(w http.ResponseWriter, r *http.Request) {
 	if p, ok := s.finding(w, r); ok {
 		s.Render(w, r, http.StatusOK, "finding.html", p)
 	}
 }
 
 // finding gathers the finding of a job, or answers what is in the way.
-func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
+func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return findingPage{}, false
@@ -146,10 +159,10 @@ func (s *findingPages) finding(w http.ResponseWriter, r *http.Request) (findingP
 	}
 	p.Wait = canWait(it, p.Verdict)
 	if err := s.findingPicture(r, it, &p); err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return p, false
 	}
-	board := newPlugs(it, page.NewForm(url.Values{}, nil, page.SameName))
+	board := plugs.NewBoard(it, page.NewForm(url.Values{}, nil, page.SameName))
 	if board.Count > 0 {
 		p.Plugs = board.Cards
 		for _, set := range board.Set {
@@ -216,7 +229,7 @@ func (p findingPage) QRPath() string {
 
 // findingPicture puts the picture of the newest capture in, where the job has one: what has
 // changed since the one before it, or the kilovolts of each cylinder.
-func (s *findingPages) findingPicture(r *http.Request, it jobs.Loaded, p *findingPage) error {
+func (s *Pages) findingPicture(r *http.Request, it jobs.Loaded, p *findingPage) error {
 	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		return err
@@ -236,7 +249,7 @@ func (s *findingPages) findingPicture(r *http.Request, it jobs.Loaded, p *findin
 	}
 	q := r.Clone(r.Context())
 	q.URL.RawQuery = url.Values{"picture": {kind}}.Encode()
-	v, err := s.chosenCapture(q, it, kept, kept[len(kept)-1], p.At, &invalid.Errors{})
+	v, err := s.ChosenCapture(q, it, kept, kept[len(kept)-1], p.At, &invalid.Errors{})
 	if err != nil {
 		return err
 	}

@@ -1,4 +1,4 @@
-package web
+package capture
 
 import (
 	"encoding/csv"
@@ -56,7 +56,7 @@ func newEvent(s scope.Shot) eventData {
 func round2(v float64) float64 { return math.Round(100*v) / 100 }
 
 // seeCapture is a capture that an address names, read, with the job's engine.
-func (s *capturePages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capture, l *loaded, read *reading, ok bool) {
+func (s *Pages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capture, l *loaded, read *reading, ok bool) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
 		return c, nil, nil, false
@@ -67,7 +67,7 @@ func (s *capturePages) seeCapture(w http.ResponseWriter, r *http.Request) (c sto
 		return c, nil, nil, false
 	}
 	if l, err = s.capture(r.Context(), job, c); err != nil {
-		s.failCapture(w, r, err)
+		s.FailCapture(w, r, err)
 		return c, nil, nil, false
 	}
 	return c, l, l.turned(rec.Job.Vehicle.Engine, c.Turn), true
@@ -116,8 +116,8 @@ func (l *loaded) cut(channel int, from, to float64, columns int) windowData {
 	return d
 }
 
-// window answers with a stretch of a channel, and its events.
-func (s *capturePages) window(w http.ResponseWriter, r *http.Request) {
+// Window answers with a stretch of a channel, and its events.
+func (s *Pages) Window(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return
@@ -161,8 +161,8 @@ func (r *reading) cycleOf(cycle int) []scope.Shot {
 	return all
 }
 
-// shapes answers with the events of one cycle, each cut out about its peak.
-func (s *capturePages) shapes(w http.ResponseWriter, r *http.Request) {
+// Shapes answers with the events of one cycle, each cut out about its peak.
+func (s *Pages) Shapes(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return
@@ -188,8 +188,8 @@ func (l *loaded) shapesOf(read *reading, cycle int, before, after float64, colum
 	return shapes
 }
 
-// saveTable sends the table of cylinders, or that of all events, as CSV.
-func (s *capturePages) saveTable(w http.ResponseWriter, r *http.Request) {
+// SaveTable sends the table of cylinders, or that of all events, as CSV.
+func (s *Pages) SaveTable(w http.ResponseWriter, r *http.Request) {
 	c, _, read, ok := s.seeCapture(w, r)
 	if !ok {
 		return

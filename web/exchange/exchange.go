@@ -1,8 +1,10 @@
-package web
+// Package exchange takes jobs in as files and gives them out: a case file, or a zip with photos and captures.
+package exchange
 
 import (
 	"bytes"
 	"context"
+	"embed"
 	"errors"
 	"fmt"
 	"net/http"
@@ -15,11 +17,23 @@ import (
 	"glenmist/core/invalid"
 	"glenmist/spool"
 	"glenmist/store"
+	"glenmist/web/capture"
 	"glenmist/web/page"
 )
 
-// exportJob sends the case file.
-func (s *exchangePages) exportJob(w http.ResponseWriter, r *http.Request) {
+// Pages take jobs in and give them out.
+type Pages struct{ *capture.Pages }
+
+// Templates are those of this package.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// New makes the pages.
+func New(of *capture.Pages) *Pages { return &Pages{of} }
+
+// ExportJob sends the case file.
+func (s *Pages) ExportJob(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {
 		return
@@ -35,8 +49,8 @@ func (s *exchangePages) exportJob(w http.ResponseWriter, r *http.Request) {
 	_, _ = file.WriteTo(w)
 }
 
-// exportAll sends the case file with the photos and captures beside it, as a zip.
-func (s *exchangePages) exportAll(w http.ResponseWriter, r *http.Request) {
+// ExportAll sends the case file with the photos and captures beside it, as a zip.
+func (s *Pages) ExportAll(w http.ResponseWriter, r *http.Request) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -61,9 +75,6 @@ func (s *exchangePages) exportAll(w http.ResponseWriter, r *http.Request) {
 	s.Send(w, r, file)
 }
 
-// exchangePages take jobs in and give them out.
-type exchangePages struct{ *capturePages }
-
 type importPage struct {
 	page.Base
 	Wrong    invalid.Errors
@@ -71,13 +82,14 @@ type importPage struct {
 	Renumber bool
 }
 
-func (s *exchangePages) importForm(w http.ResponseWriter, r *http.Request) {
+// ImportForm asks for the file of a job.
+func (s *Pages) ImportForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "import.html", importPage{Base: s.Base(r, "Import a case file"), Key: page.NewKey()})
 }
 
-// importJob adds the job of a case file, or of a zip with its photos and captures: all of
+// ImportJob adds the job of a case file, or of a zip with its photos and captures: all of
 // it, or nothing.
-func (s *exchangePages) importJob(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) ImportJob(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, archive.MaxBytes)
 	refuse := func(code int, wrong invalid.Errors) {
 		const most = 20
@@ -118,7 +130,7 @@ func (s *exchangePages) importJob(w http.ResponseWriter, r *http.Request) {
 }
 
 // importFile adds the job of a file and gives its number.
-func (s *exchangePages) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
+func (s *Pages) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
 	if !archive.Is(file) {
 		if err := file.Rewind(); err != nil {
 			return "", err

@@ -1,4 +1,4 @@
-package web
+package capture
 
 import (
 	"fmt"
@@ -48,8 +48,8 @@ type liveLine struct {
 	Snap     float64 `json:"snap,omitempty"`
 }
 
-// listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
-func (s *capturePages) listen(w http.ResponseWriter, r *http.Request) {
+// Listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
+func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return
@@ -128,8 +128,8 @@ func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
 	return h
 }
 
-// keepScope records some blocks of the scope and keeps them with the job, as any file.
-func (s *capturePages) keepScope(w http.ResponseWriter, r *http.Request) {
+// KeepScope records some blocks of the scope and keeps them with the job, as any file.
+func (s *Pages) KeepScope(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
 		return

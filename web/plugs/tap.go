@@ -1,4 +1,4 @@
-package web
+package plugs
 
 import (
 	"net/http"
@@ -21,9 +21,9 @@ type boardPart struct {
 	View *jobs.ViewPage
 }
 
-// tapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
+// TapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
 // asks for the board alone.
-func (s *plugsPages) tapPlugs(w http.ResponseWriter, r *http.Request) {
+func (s *Pages) TapPlugs(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
 		return
@@ -48,15 +48,15 @@ func (s *plugsPages) tapPlugs(w http.ResponseWriter, r *http.Request) {
 	}
 	f := page.NewForm(typed, bad, page.SameName)
 	if !part {
-		s.ShowForm(w, r, code, it, plugsView, f)
+		s.ShowForm(w, r, code, it, BoardView, f)
 		return
 	}
-	m := newPlugs(it, f)
+	m := NewBoard(it, f)
 	if err := addPhotos(s.Pages, r, it, &m); err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
-	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.Record.Job.Number), page.NewKey(), &jobs.ViewPage{Name: plugsView.Name, Form: f, Model: m}})
+	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.Record.Job.Number), page.NewKey(), &jobs.ViewPage{Name: BoardView.Name, Form: f, Model: m}})
 }
 
 // tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",

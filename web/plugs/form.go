@@ -1,4 +1,4 @@
-package web
+package plugs
 
 import (
 	"fmt"
