@@ -195,22 +195,31 @@ func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*load
 	return l, nil
 }
 
+// captureForm is what is typed beside the file of a capture.
+type captureForm struct {
+	By        string             `form:"by"`
+	Condition evidence.Condition `form:"condition"`
+	Factor    *float64           `form:"factor" expected:"how many times more there is than was measured, such as 1000, up to 1 000 000"`
+}
+
+const factorExpected = "how many times more there is than was measured, such as 1000, up to 1 000 000"
+
 // aboutCapture is what a form says of a capture beside its file.
 func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	bad = page.BadText(typed)
-	c.By, c.Condition = strings.TrimSpace(typed.Get("by")), evidence.Condition(typed.Get("condition"))
+	var f captureForm
+	bad = append(bad, page.Decode(typed, &f)...)
+	c.By, c.Condition = f.By, f.Condition
 	if n := len([]rune(c.By)); n == 0 || n > 80 {
 		bad.Add("by", "the name of who recorded it, up to 80 letters", invalid.Quote(c.By))
 	}
 	if !slices.ContainsFunc(jobs.Conditions(), func(row page.Choice) bool { return row.Value == string(c.Condition) }) {
 		bad.Add("condition", "how the engine ran, from the list", invalid.Quote(string(c.Condition)))
 	}
-	if text := strings.TrimSpace(typed.Get("factor")); text != "" {
-		f, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
-		if err != nil || !(f > 0 && f <= 1e6) {
-			bad.Add("factor", "how many times more there is than was measured, such as 1000, up to 1 000 000", invalid.Quote(text))
+	if f.Factor != nil {
+		if c.Factor = *f.Factor; !(c.Factor > 0 && c.Factor <= 1e6) {
+			bad.Add("factor", factorExpected, invalid.Quote(typed.Get("factor")))
 		}
-		c.Factor = f
 	}
 	return c, bad
 }

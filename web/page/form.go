@@ -111,8 +111,8 @@ func Number(typed url.Values, field string, bad *invalid.Errors) *float64 {
 	if text == "" {
 		return nil
 	}
-	v, err := strconv.ParseFloat(strings.NewReplacer(",", ".", "−", "-").Replace(text), 64)
-	if err != nil {
+	v, ok := figure(text)
+	if !ok {
 		bad.Add(field, "a number, such as 12.5", invalid.Quote(text))
 		return nil
 	}

@@ -110,24 +110,28 @@ func newJobField(path string) string {
 	return path
 }
 
+// newJobForm is what a job begins with, as it is typed.
+type newJobForm struct {
+	Fleet     string             `form:"fleet"`
+	What      string             `form:"what"`
+	Pattern   string             `form:"pattern"`
+	Distance  unit.Kilometres    `form:"distance" required:"yes"`
+	Complaint string             `form:"complaint"`
+	FailsWhen evidence.Condition `form:"fails_when"`
+	Signs     []evidence.Sign    `form:"sign"`
+	By        string             `form:"by"`
+}
+
 // jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
 // one begins with a pattern off the shelf.
-func (s *Pages) jobFromForm(ctx context.Context, v url.Values, now time.Time) (job.Job, invalid.Errors, error) {
-	bad := page.BadText(v)
-	get := func(name string) string { return strings.TrimSpace(v.Get(name)) }
-	j := job.Job{Vehicle: job.Vehicle{Fleet: get("fleet"), What: get("what")}, Complaint: get("complaint"), FailsWhen: evidence.Condition(get("fails_when")),
-		Opened: now.UTC().Truncate(time.Millisecond), By: get("by"), Ledger: evidence.Ledger{}}
-	if get("fails_when") == string(evidence.AlwaysThere) {
-		j.FailsWhen, j.Signs = evidence.AnyCondition, []evidence.Sign{evidence.AlwaysThere}
-	}
-	for _, sign := range v["sign"] {
-		if sign != "" {
-			j.Signs = append(j.Signs, evidence.Sign(sign))
-		}
-	}
-	var err error
-	if j.Distance, err = unit.ParseDistance(get("distance")); err != nil {
-		bad.Under("distance", err)
+func (s *Pages) jobFromForm(ctx context.Context, typed url.Values, now time.Time) (job.Job, invalid.Errors, error) {
+	bad := page.BadText(typed)
+	var f newJobForm
+	bad = append(bad, page.Decode(typed, &f)...)
+	j := job.Job{Vehicle: job.Vehicle{Fleet: f.Fleet, What: f.What}, Distance: f.Distance, Complaint: f.Complaint, FailsWhen: f.FailsWhen, Signs: f.Signs,
+		Opened: now.UTC().Truncate(time.Millisecond), By: f.By, Ledger: evidence.Ledger{}}
+	if f.FailsWhen == evidence.Condition(evidence.AlwaysThere) {
+		j.FailsWhen, j.Signs = evidence.AnyCondition, append([]evidence.Sign{evidence.AlwaysThere}, f.Signs...)
 	}
 	kept, err := s.Jobs.Vehicle(ctx, j.Vehicle.Fleet)
 	switch {
@@ -136,9 +140,9 @@ func (s *Pages) jobFromForm(ctx context.Context, v url.Values, now time.Time) (j
 	case !errors.Is(err, store.ErrNoVehicle):
 		return j, bad, err
 	default:
-		p, ok := engine.FindPattern(get("pattern"))
+		p, ok := engine.FindPattern(f.Pattern)
 		if !ok {
-			bad.Add("pattern", "one of the patterns on the shelf", invalid.Quote(get("pattern")))
+			bad.Add("pattern", "one of the patterns on the shelf", invalid.Quote(f.Pattern))
 			p = engine.Shelf[0]
 		}
 		j.Vehicle.Engine = p.Engine()

@@ -3,6 +3,7 @@
 package vehicle
 
 import (
+	"cmp"
 	"embed"
 	"errors"
 	"fmt"
@@ -468,134 +469,115 @@ func orderedRecords(v job.Vehicle) []part.Record {
 	return all
 }
 
+// vehicleForm is a vehicle as it is typed; its covers and parts are rows of tables.
+type vehicleForm struct {
+	Fleet       string             `form:"fleet"`
+	What        string             `form:"what"`
+	Arrangement engine.Arrangement `form:"arrangement"`
+	Ignition    engine.Ignition    `form:"ignition"`
+	Fuel        engine.Fuel        `form:"fuel"`
+	CountFrom   engine.End         `form:"count_from"`
+	Cylinders   int                `form:"cylinders" required:"yes" expected:"a number of cylinders, 1 to 12"`
+	Mount       string             `form:"mount"`
+	Numbering   engine.Numbering   `form:"numbering"`
+	BankOne     engine.Side        `form:"bank_one"`
+	Wires       int                `form:"wires" expected:"2, 3 or 4 wires, or 0 for not known"`
+	Module      bool               `form:"module"`
+	Uneven      bool               `form:"uneven"`
+	Rotor       engine.Turn        `form:"rotor"`
+	FiringOrder []engine.Cylinder  `form:"firing_order"`
+	CoilOrder   []engine.Cylinder  `form:"coil_order"`
+}
+
 // vehicleFromForm reads a vehicle. What is left empty is the usual; a choice that
 // the engine has no use for is left out.
-func vehicleFromForm(f url.Values) (job.Vehicle, invalid.Errors) {
-	var bad invalid.Errors
-	get := func(name string) string { return strings.TrimSpace(f.Get(name)) }
-	v := job.Vehicle{Fleet: get("fleet"), What: get("what")}
+func vehicleFromForm(typed url.Values) (job.Vehicle, invalid.Errors) {
+	var f vehicleForm
+	bad := page.Decode(typed, &f)
+	v := job.Vehicle{Fleet: f.Fleet, What: f.What}
 	e := &v.Engine
-	var err error
-	e.Arrangement, e.Ignition, e.Fuel = engine.Arrangement(get("arrangement")), engine.Ignition(get("ignition")), engine.Fuel(get("fuel"))
-	e.CountFrom = engine.End(get("count_from"))
-	if e.Cylinders, err = strconv.Atoi(get("cylinders")); err != nil {
-		bad.Add("cylinders", "a number of cylinders, 1 to 12", invalid.Quote(get("cylinders")))
-	}
+	e.Arrangement, e.Ignition, e.Fuel, e.CountFrom, e.Cylinders = f.Arrangement, f.Ignition, f.Fuel, f.CountFrom, f.Cylinders
+	e.Wires, e.Uneven, e.FiringOrder, e.CoilOrder = f.Wires, f.Uneven, f.FiringOrder, f.CoilOrder
 	if e.Arrangement == engine.Single {
 		e.Cylinders = 1
 	}
 	for _, m := range mounts {
-		if m.Value == get("mount") {
+		if m.Value == f.Mount {
 			e.Mounting, e.BeltEnd = m.mounting, m.beltEnd
 		}
 	}
 	if e.Mounting == "" {
-		bad.Add("mount", "one of the four ways the engine can lie", invalid.Quote(get("mount")))
+		bad.Add("mount", "one of the four ways the engine can lie", invalid.Quote(f.Mount))
 		return v, bad
 	}
 	if e.Banks() == 2 {
-		e.Numbering, e.BankOne = engine.Numbering(get("numbering")), engine.Side(get("bank_one"))
-		if e.Numbering == "" {
-			e.Numbering = engine.Along
-		}
-		if e.BankOne == "" {
-			e.BankOne = e.Mounting.Flanks()[0]
-		}
+		e.Numbering, e.BankOne = cmp.Or(f.Numbering, engine.Along), cmp.Or(f.BankOne, e.Mounting.Flanks()[0])
 	}
-	if w := get("wires"); w != "" {
-		if e.Wires, err = strconv.Atoi(w); err != nil {
-			bad.Add("wires", "2, 3 or 4 wires, or 0 for not known", invalid.Quote(w))
-		}
-	}
-	e.Module = get("module") != "" && e.Ignition == engine.WastedSpark
-	e.Uneven = get("uneven") != ""
+	e.Module = f.Module && e.Ignition == engine.WastedSpark
 	if e.Ignition == engine.Distributor {
-		e.Rotor = engine.Turn(get("rotor"))
+		e.Rotor = f.Rotor
 	}
-	order := func(field string, to *[]engine.Cylinder) {
-		if text := get(field); text != "" {
-			o, err := engine.ParseOrder(text)
-			if err != nil {
-				bad.Under(field, err)
-			}
-			*to = o
-		}
-	}
-	order("firing_order", &e.FiringOrder)
-	if get("firing_order") == "" {
+	if strings.TrimSpace(typed.Get("firing_order")) == "" {
 		e.FiringOrder = engine.UsualOrder(e.Arrangement, e.Cylinders, e.Numbering)
 	}
-	order("coil_order", &e.CoilOrder)
-	e.Covers = coversFromForm(f, &bad)
-	v.Parts = recordsFromForm(f, &bad)
+	e.Covers = coversFromForm(typed, &bad)
+	v.Parts = recordsFromForm(typed, &bad)
 	if len(bad) > 0 {
 		return v, bad
 	}
 	return v, append(bad, invalid.From(v.Validate())...)
 }
 
-// split reads a list with commas between.
-func split(s string) []string {
-	var all []string
-	for _, w := range strings.Split(s, ",") {
-		if w = strings.TrimSpace(w); w != "" {
-			all = append(all, w)
-		}
-	}
-	return all
+// coverForm is a row of the table of covers; the times are minutes.
+type coverForm struct {
+	Name    string    `form:"name"`
+	Over    page.List `form:"over"`
+	Gaskets page.List `form:"gaskets"`
+	Hides   page.List `form:"hides"`
+	Off     float64   `form:"off"`
+	On      float64   `form:"on"`
 }
 
-func coversFromForm(f url.Values, bad *invalid.Errors) []engine.Cover {
+func coversFromForm(typed url.Values, bad *invalid.Errors) []engine.Cover {
 	var covers []engine.Cover
-	for _, i := range coverRows(f) {
-		get := func(name string) string { return strings.TrimSpace(f.Get(page.RowField("cover-"+name, i))) }
-		c := engine.Cover{Name: get("name"), Over: split(get("over")), Gaskets: split(get("gaskets"))}
-		for _, w := range split(get("hides")) {
+	for _, i := range coverRows(typed) {
+		var f coverForm
+		*bad = append(*bad, page.DecodeRow(typed, "cover", i, &f)...)
+		c := engine.Cover{Name: f.Name, Over: f.Over, Gaskets: f.Gaskets, Off: f.Off, On: f.On}
+		for _, w := range f.Hides {
 			c.Hides = append(c.Hides, jobs.PlaceTyped(w))
-		}
-		for name, to := range map[string]*float64{"off": &c.Off, "on": &c.On} {
-			if x := page.Number(f, page.RowField("cover-"+name, i), bad); x != nil {
-				*to = *x
-			}
 		}
 		covers = append(covers, c)
 	}
 	return covers
 }
 
-func recordsFromForm(f url.Values, bad *invalid.Errors) []part.Record {
+// partForm is a row of the table of parts.
+type partForm struct {
+	Kind      engine.Kind      `form:"kind"`
+	Place     engine.Place     `form:"place"`
+	Number    string           `form:"number"`
+	FittedKm  *unit.Kilometres `form:"km"`
+	FittedOn  string           `form:"on"`
+	LifeKm    unit.Kilometres  `form:"life-km"`
+	LifeYears float64          `form:"life-years"`
+	Pins      int              `form:"pins"`
+	Electrode part.Electrode   `form:"electrode"`
+	Seat      part.PlugSeat    `form:"seat"`
+	ThreadMM  float64          `form:"thread"`
+	ReachMM   float64          `form:"reach"`
+	HeatRange string           `form:"heat"`
+	Resistor  string           `form:"resistor"`
+}
+
+func recordsFromForm(typed url.Values, bad *invalid.Errors) []part.Record {
 	var records []part.Record
-	for _, i := range recordRows(f) {
-		field := func(name string) string { return page.RowField("part-"+name, i) }
-		get := func(name string) string { return strings.TrimSpace(f.Get(field(name))) }
-		r := part.Record{Kind: engine.Kind(get("kind")), Place: engine.Place(get("place")), Number: get("number"), FittedOn: get("on")}
-		if text := get("km"); text != "" {
-			k, err := unit.ParseDistance(text)
-			if err != nil {
-				bad.Under(field("km"), err)
-			}
-			r.FittedKm = &k
-		}
-		if text := get("life-km"); text != "" {
-			k, err := unit.ParseDistance(text)
-			if err != nil {
-				bad.Under(field("life-km"), err)
-			}
-			r.LifeKm = k
-		}
-		if x := page.Number(f, field("life-years"), bad); x != nil {
-			r.LifeYears = *x
-		}
-		if x := page.Number(f, field("pins"), bad); x != nil {
-			r.Pins = int(*x)
-		}
-		d := part.PlugDesign{Electrode: part.Electrode(get("electrode")), Seat: part.PlugSeat(get("seat")), HeatRange: get("heat"), Resistor: get("resistor")}
-		if x := page.Number(f, field("thread"), bad); x != nil {
-			d.ThreadMM = *x
-		}
-		if x := page.Number(f, field("reach"), bad); x != nil {
-			d.ReachMM = *x
-		}
+	for _, i := range recordRows(typed) {
+		var f partForm
+		*bad = append(*bad, page.DecodeRow(typed, "part", i, &f)...)
+		r := part.Record{Kind: f.Kind, Place: f.Place, Number: f.Number, FittedKm: f.FittedKm, FittedOn: f.FittedOn,
+			LifeKm: f.LifeKm, LifeYears: f.LifeYears, Pins: f.Pins}
+		d := part.PlugDesign{Electrode: f.Electrode, Seat: f.Seat, ThreadMM: f.ThreadMM, ReachMM: f.ReachMM, HeatRange: f.HeatRange, Resistor: f.Resistor}
 		if d != (part.PlugDesign{}) {
 			r.Plug = &d
 		}

@@ -3,6 +3,7 @@
 package workshop
 
 import (
+	"cmp"
 	"embed"
 	"errors"
 	"fmt"
@@ -109,6 +110,13 @@ func (s *Pages) posted(w http.ResponseWriter, r *http.Request) (set shop.Setting
 	return set, version, err == nil
 }
 
+// settingsForm is what the workshop sets for itself, as it is typed.
+type settingsForm struct {
+	HourlyRate   float64  `form:"rate" required:"yes" expected:"what an hour of work costs, such as 60"`
+	WrongVerdict float64  `form:"wrong" required:"yes" expected:"minutes, such as 240"`
+	Tools        []string `form:"tool"`
+}
+
 // SaveShop keeps the settings of the workshop.
 func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 	set, version, ok := s.posted(w, r)
@@ -117,18 +125,11 @@ func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 	}
 	v := r.PostForm
 	bad := page.BadText(v)
-	number := func(field, name, expected string) float64 {
-		x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(name)), ",", "."), 64)
-		if err != nil {
-			bad.Add(field, expected, invalid.Quote(v.Get(name)))
-		}
-		return x
-	}
-	set.HourlyRate = number("hourly_rate", "rate", "what an hour of work costs, such as 60")
-	set.WrongVerdict = number("wrong_verdict_minutes", "wrong", "minutes, such as 240")
-	set.Missing = nil
+	var typed settingsForm
+	bad = append(bad, page.Decode(v, &typed)...)
+	set.HourlyRate, set.WrongVerdict, set.Missing = typed.HourlyRate, typed.WrongVerdict, nil
 	for _, tool := range shop.Tools() {
-		if !slices.Contains(v["tool"], tool) {
+		if !slices.Contains(typed.Tools, tool) {
 			set.Missing = append(set.Missing, tool)
 		}
 	}
@@ -137,7 +138,7 @@ func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 	}
 	again := func(code int, stale bool) {
 		f := page.NewForm(v, bad, func(path string) string {
-			return map[string]string{"hourly_rate": "rate", "wrong_verdict_minutes": "wrong", "missing": "tool"}[path]
+			return cmp.Or(map[string]string{"hourly_rate": "rate", "wrong_verdict_minutes": "wrong", "missing": "tool"}[path], path)
 		})
 		f.Set("version", strconv.Itoa(version))
 		shown := s.shopPage(r, set, f)
@@ -273,9 +274,11 @@ func (s *Pages) SaveRow(w http.ResponseWriter, r *http.Request) {
 		o := knowledge.Override{Row: row, Reason: strings.TrimSpace(v.Get("reason")), By: strings.TrimSpace(v.Get("by")), On: s.Now().UTC().Truncate(time.Second)}
 		ships, _, _ := knowledge.FindRow(row)
 		for _, f := range rowValues(ships) {
-			x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(v.Get(f.Name)), ",", "."), 64)
-			if err != nil {
-				bad.Add(f.Name, "a number", invalid.Quote(v.Get(f.Name)))
+			var x float64
+			if typed := page.Number(v, f.Name, &bad); typed != nil {
+				x = *typed
+			} else if v.Get(f.Name) == "" {
+				bad.Add(f.Name, "a number", invalid.Quote(""))
 			}
 			if (f.as == knowledge.Factor || f.as == knowledge.FactorSpread) && x <= 0 {
 				bad.Add(f.Name, "a factor above 0", invalid.Quote(v.Get(f.Name)))
