@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -190,6 +191,28 @@ func TestRefused(t *testing.T) {
 		if seen := validate(t, s, []byte(bad)) != nil; seen != c.inSchema {
 			t.Errorf("%s: the schema refuses it: %v, want %v", name, seen, c.inSchema)
 		}
+	}
+}
+
+// The list of parts may stand in any order.
+func TestPartsInAnyOrder(t *testing.T) {
+	data := examples(t)["followed.json"]
+	want, err := Read(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var file map[string]any
+	if err := json.Unmarshal(data, &file); err != nil {
+		t.Fatal(err)
+	}
+	parts := file["parts"].([]any)
+	slices.Reverse(parts)
+	turned, err := json.Marshal(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, err := Read(bytes.NewReader(turned)); err != nil || len(parts) < 4 || !reflect.DeepEqual(got, want) {
+		t.Errorf("%d parts the other way round: %v", len(parts), err)
 	}
 }
 

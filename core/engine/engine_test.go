@@ -221,6 +221,7 @@ func TestValidate(t *testing.T) {
 		"three on magneto":   {"four-across", func(e *engine.Engine) { *e = five(engine.Magneto) }, "ignition"},
 		"bank one nowhere":   {"v6-across", func(e *engine.Engine) { e.BankOne = engine.Left }, "bank_one"},
 		"bank one in a row":  {"four-across", func(e *engine.Engine) { e.BankOne = engine.Front }, "bank_one"},
+		"numbered in a row":  {"four-across", func(e *engine.Engine) { e.Numbering = engine.Along }, "numbering"},
 		"no numbering":       {"v6-across", func(e *engine.Engine) { e.Numbering = "" }, "numbering"},
 		"five wires":         {"four-across", func(e *engine.Engine) { e.Wires = 5 }, "wires"},
 		"module on a plug":   {"four-across", func(e *engine.Engine) { e.Module = true }, "module"},

@@ -183,3 +183,11 @@ func TestWorthOfAnAnswer(t *testing.T) {
 		}
 	}
 }
+
+func TestWorthInWords(t *testing.T) {
+	for times, want := range map[float64]string{2.04: "2 times likelier", 1: "1 times likelier", 0.25: "4 times less likely", 0.013: "77 times less likely"} {
+		if got := (Worth{Times: times}).String(); got != want {
+			t.Errorf("%g: %q, want %q", times, got, want)
+		}
+	}
+}

@@ -241,6 +241,15 @@ func TestRecordsThatCannotBe(t *testing.T) {
 	if ok, why := Fits(a, b); ok || !strings.Contains(why, "19 mm and 26.5 mm") {
 		t.Errorf("plugs of two reaches fit: %q", why)
 	}
+	// What is not known of one of them does not differ, and one part number is one part.
+	for _, pair := range [][2]Record{{a, {}}, {a, {Plug: &PlugDesign{ThreadMM: 14}}}, {{Pins: 3}, {}}, {{Number: "A 7", Pins: 2}, {Number: "A 7", Pins: 3}}} {
+		if ok, why := Fits(pair[0], pair[1]); !ok || why != "" {
+			t.Errorf("%+v and %+v: %v, %q", pair[0], pair[1], ok, why)
+		}
+	}
+	if ok, why := Fits(Record{Pins: 2}, Record{Pins: 3, Plug: &PlugDesign{}}); ok || why != "the number of pins differs: 2 and 3" {
+		t.Errorf("coils of two plugs fit: %v, %q", ok, why)
+	}
 }
 
 func FuzzParseTag(f *testing.F) {

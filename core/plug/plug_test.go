@@ -157,6 +157,12 @@ func TestGaps(t *testing.T) {
 	if !ok || math.Abs(w.Grown-0.12) > 1e-9 || math.Abs(w.Rate-0.025) > 1e-9 || math.Abs(w.LeftKm-12_000) > 1e-6 {
 		t.Errorf("%+v", w)
 	}
+	if w, _ := Worn(1.0, 1.0, 48_000, Range{0.8, 1.0}); w.LeftKm != 0 { // at the end, though it has not grown
+		t.Errorf("%+v", w)
+	}
+	if w, _ := Worn(0.85, 0.85, 48_000, Range{0.8, 1.0}); !math.IsInf(w.LeftKm, 1) {
+		t.Errorf("%+v", w)
+	}
 	if w, _ := Worn(1.1, 0.85, 48_000, Range{0.8, 1.0}); w.LeftKm != 0 {
 		t.Errorf("past its end: %+v", w)
 	}

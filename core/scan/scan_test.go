@@ -126,6 +126,9 @@ func TestBounds(t *testing.T) {
 			t.Errorf("%s as CSV is taken", name)
 		}
 	}
+	if r, err := Text("STFT B1: 300 %"); err != nil || len(r.Unread) != 1 || r.Frame != nil {
+		t.Errorf("an impossible trim: %+v, %v", r, err)
+	}
 	r, err := Text("coolant: 900 °C\nrpm: 700 bananas")
 	if err != nil || len(r.Unread) != 2 || r.Frame != nil {
 		t.Errorf("impossible figures: %+v, %v", r, err)

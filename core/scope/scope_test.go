@@ -509,6 +509,7 @@ func TestBadCaptures(t *testing.T) {
 		"WAV of 3 GB":      {string(wavOf(16, 1, 1, 3_000_000_000, nil)), "at least 100 samples"},
 		"WAV of 17":        {string(wavOf(16, 1, 17, 100, make([]byte, 100))), "17 channels"},
 		"WAV of 8 bits":    {string(wavOf(8, 1, 1, 100, make([]byte, 100))), "8 bits"},
+		"WAV of format 10": {strings.Replace(string(wavOf(16, 1, 1, 100, make([]byte, 100))), "fmt \x10", "fmt \x0a", 1), "a format of 10 bytes"},
 		"WAV without data": {string(wavOf(16, 1, 1, 0, nil)[:50]), "no samples"},
 	} {
 		if _, err := Read(strings.NewReader(c.text), Options{}); err == nil || !strings.Contains(err.Error(), c.want) {

@@ -49,6 +49,23 @@ func TestSettingsAreChecked(t *testing.T) {
 	}
 }
 
+// The bounds themselves can be used.
+func TestSettingsAtTheirBounds(t *testing.T) {
+	for _, s := range []Settings{{HourlyRate: LeastRate}, {HourlyRate: MostRate, WrongVerdict: MostWrong}} {
+		if err := s.Validate(); err != nil {
+			t.Errorf("%+v: %v", s, err)
+		}
+	}
+}
+
+// Each tool is listed once, in the order of the alphabet.
+func TestToolsAreListedOnce(t *testing.T) {
+	tools := Tools()
+	if len(tools) < 10 || !slices.IsSorted(tools) || len(slices.Compact(slices.Clone(tools))) != len(tools) {
+		t.Errorf("%q", tools)
+	}
+}
+
 // A row of its own replaces the one before it, and goes again.
 func TestRowsComeAndGo(t *testing.T) {
 	row := func(minutes float64) knowledge.Override {

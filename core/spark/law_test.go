@@ -18,6 +18,11 @@ func TestBreakdown(t *testing.T) {
 	if got, _ := Breakdown(10, 1); math.Abs(got-30.3) > 0.05 {
 		t.Errorf("1 cm: %.2f kV, want 30.3", got)
 	}
+	for _, gap := range []float64{0.1, 20} { // the ends of the law's range, which it holds at
+		if _, err := Breakdown(gap, 1); err != nil {
+			t.Errorf("%g mm: %v", gap, err)
+		}
+	}
 	for _, gap := range []float64{0.05, 0, -1, 30, math.NaN()} {
 		if got, err := Breakdown(gap, 1); err == nil {
 			t.Errorf("%g mm is given %v kV, outside the law's range", gap, got)

@@ -90,6 +90,25 @@ func TestThousands(t *testing.T) {
 	}
 }
 
+// The bounds can be typed; what lies beyond them, or is no plain figure, is refused.
+func TestBoundsOfFigures(t *testing.T) {
+	for text, ok := range map[string]bool{"2": true, "1": false, fmt.Sprint(int(MaxRevolutions)): true, fmt.Sprint(int(MaxRevolutions) + 1): false} {
+		if _, err := ParseRevolutions(text); (err == nil) != ok {
+			t.Errorf("%s revolutions: %v", text, err)
+		}
+	}
+	for text, want := range map[string]float64{"+5": 5, "-5": -5, "−0,5": -0.5, "12 000.5": 12000.5, ".5": 0.5} {
+		if got, ok := Figure(text); !ok || got != want {
+			t.Errorf("Figure(%q) = %g, %v", text, got, ok)
+		}
+	}
+	for _, text := range []string{"", "5-3", "5+", "x5", "1e3", "*5", "/5", ":5", "NaN", "Inf"} {
+		if got, ok := Figure(text); ok {
+			t.Errorf("Figure(%q) = %g", text, got)
+		}
+	}
+}
+
 func FuzzParse(f *testing.F) {
 	for _, s := range []string{"184 000 km", "5 min at 600 rpm", "1,2,3", "١٢", "1e400", "9999999999999999999"} {
 		f.Add(s)
