@@ -511,7 +511,7 @@ func TestWithoutScripts(t *testing.T) {
 
 // Keys are listed by "?", the theme changes, and nothing scrolls at the size of a
 // small laptop.
-func TestBench(t *testing.T) {
+func TestKeysThemeAndFit(t *testing.T) {
 	t.Parallel()
 	b := open(t, "/jobs")
 	newJob(t, b, "J-10")

@@ -42,7 +42,7 @@ func (b tab) leads(name string) {
 
 // By mouse: a set of plugs is laid out, the odd one is found by its gap and its edges, the rest is
 // normal; recorded, that plug leads.
-func TestOddPlugFound(t *testing.T) {
+func TestAbnormalPlugLeads(t *testing.T) {
 	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "P-71", "v6-across", "load")

@@ -57,7 +57,7 @@ func TestWhatIfByKeys(t *testing.T) {
 
 // A gate in the way, and then met: the misfire follows the coil, the verdict is refused
 // until plug and boot have been looked at, and then it is signed.
-func TestGateMet(t *testing.T) {
+func TestVerdictWaitsForItsGate(t *testing.T) {
 	t.Parallel()
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-42")

@@ -43,7 +43,7 @@ func TestReadings(t *testing.T) {
 
 // Bad readings and testers: 422, a message at the field that says what was expected, and
 // all that was typed is still there.
-func TestBadBench(t *testing.T) {
+func TestBadReadingsAndTestersAre422(t *testing.T) {
 	job := open(t, "W-62", "six-distributor")
 	for name, c := range map[string]struct {
 		view   string

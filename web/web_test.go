@@ -414,7 +414,7 @@ func TestCrossOriginWritesAreRefused(t *testing.T) {
 }
 
 // The pages are light: no more than 200 kB of script and style over the wire.
-func TestWeight(t *testing.T) {
+func TestPagesAreLight(t *testing.T) {
 	page := get(t, "/jobs/"+numbers["followed"])
 	total := 0
 	for _, m := range regexp.MustCompile(`(?:src|href)="(/static/[^"]+\.(?:js|css))"`).FindAllStringSubmatch(page.body, -1) {

@@ -70,7 +70,7 @@ func TestSeenOnTheWay(t *testing.T) {
 }
 
 // A dead cylinder is seldom something that is in no list, and trims that are read add up.
-func TestSomethingElseIsSeldomDead(t *testing.T) {
+func TestUnlistedCauseIsSeldomDead(t *testing.T) {
 	slight, dead := Assess(jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 60, 0, 0))), Assess(jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, 1450, 3, 2)))
 	whatElse := func(a *Assessment) (sum float64) {
 		for _, w := range a.JointHypotheses {

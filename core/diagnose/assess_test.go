@@ -352,7 +352,7 @@ func TestDecodeOnEveryLayout(t *testing.T) {
 }
 
 // What each kind of entry points at (facts of the trade, C).
-func TestWhatPointsWhere(t *testing.T) {
+func TestWhatEachEntryPointsAt(t *testing.T) {
 	code := func(s string) evidence.Entry {
 		c, err := trouble.Parse(s)
 		if err != nil {

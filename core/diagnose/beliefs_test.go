@@ -132,7 +132,7 @@ func TestAgeShifts(t *testing.T) {
 }
 
 // What no step can tell apart is listed, and nothing that a step can.
-func TestAlike(t *testing.T) {
+func TestSuspectsThatNoStepTellsApartAreListed(t *testing.T) {
 	for id, want := range map[string]string{
 		"single-magneto": "stop-wire.shorted stop-wire.switch", "four-across": "boot.swollen boot.torn", "six-distributor": "",
 	} {

@@ -52,7 +52,7 @@ func TestWhatIsUsualGoesByTheRate(t *testing.T) {
 
 // A figure misses a fault no more often than the plain answer of its test does, but for answers that
 // figures cannot give: what a sound one shows by mistake is not what a fault shows.
-func TestAFigureMissesNoMore(t *testing.T) {
+func TestReadingMissesAFaultNoMoreOftenThanItsTest(t *testing.T) {
 	for id, modes := range map[evidence.MeasureID][]fault.ModeID{
 		evidence.LeadOhms: {"lead.open"}, evidence.CompressionDry: {"compression.valve"}, evidence.LeakDownLoss: {"compression.rings"},
 		evidence.KVSteady: {"plug.worn-gap", "plug.closed-gap"}, evidence.FuelBar: {"fuel.low"}, evidence.InjectorOhms: {"injector.electrical"},

@@ -180,7 +180,7 @@ func TestKilovolts(t *testing.T) {
 
 // The table of section 9 of the trade (C), row by row, in a capture: what a cylinder's events look
 // like beside its siblings speaks for what the table says, and against the other side.
-func TestWavesSpeakAsTheTradeSays(t *testing.T) {
+func TestWaveformsPointWhereTheTableSays(t *testing.T) {
 	p8, _ := engine.FindPattern("v8-leads")
 	j := jobtest.AnyTime(4)
 	j.Vehicle.Engine = p8.Engine()
@@ -294,7 +294,7 @@ func TestTheBetterTestCounts(t *testing.T) {
 
 // A gap so wide that it takes all that the coil has cannot ask for more on snap: a peak of 30 kV
 // that has hardly risen says nothing against it, where one of 10 kV does.
-func TestNoRoomToRise(t *testing.T) {
+func TestPeakAtTheCoilsLimitSaysNothingAgainstAWideGap(t *testing.T) {
 	base := suspected(t)
 	snap := func(steady, peak float64) float64 {
 		r := &evidence.Readings{Measure: evidence.KVSnap}
@@ -341,7 +341,7 @@ func TestPolarityIsNoFault(t *testing.T) {
 
 // What was found beside a meter's reading is not taken back by it: a ground that comes and goes
 // reads well when the meter is on it (C).
-func TestAFigureTakesBackNothing(t *testing.T) {
+func TestReadingDoesNotWithdrawWhatWasFoundBesideIt(t *testing.T) {
 	read := evidence.Entry{Body: &evidence.Readings{Measure: evidence.GroundDrop, Each: []evidence.Reading{{Place: "cyl-2", Figures: []float64{0.05}}}}}
 	answer := func(r evidence.ResultID) evidence.Entry {
 		return evidence.Entry{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: r}}
@@ -356,7 +356,7 @@ func TestAFigureTakesBackNothing(t *testing.T) {
 // A fault that shows no more of an answer than a sound one does is raised by no figure for it: 27 kV
 // of a clamp speak for a gap, and of a coil that is weak under load they say what they say of a sound
 // driver (the rows; C: what is asked is the gap's affair, not the coil's).
-func TestAFalseAlarmIsOneForEveryFault(t *testing.T) {
+func TestFalseAlarmIsAsLikelyForEveryFault(t *testing.T) {
 	j := jobtest.With(t, jobtest.AnyTime(4))
 	high := jobtest.With(t, jobtest.AnyTime(4), evidence.Entry{Body: &evidence.Readings{Measure: evidence.KVSteady, Each: []evidence.Reading{
 		{Place: "cyl-1", Figures: []float64{10}}, {Place: "cyl-2", Figures: []float64{27}}, {Place: "cyl-3", Figures: []float64{10}}, {Place: "cyl-4", Figures: []float64{10}}}}})

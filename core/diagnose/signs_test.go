@@ -117,7 +117,7 @@ func TestSetOfPlugsIsExact(t *testing.T) {
 // all that twelve can show), and a bound: as signs do not depend on each other given how a plug
 // stands, no list of questions tells more than the sum of what each tells alone, so a fixed list
 // that tells as much has at least so many.
-func TestKeyOfQuestions(t *testing.T) {
+func TestNoShortListOfQuestionsTellsAsMuch(t *testing.T) {
 	e := jobtest.New(4).Vehicle.Engine.Derive()
 	for _, c := range []struct {
 		troubled      bool

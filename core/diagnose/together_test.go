@@ -75,7 +75,7 @@ func TestOneTestInSeveralPlacesByHand(t *testing.T) {
 
 // A fault that fails in the wet shows in a dry shop in all that is asked there or in nothing: no
 // number of tests that find nothing tells more than that it does not show.
-func TestTheShopIsOneWitness(t *testing.T) {
+func TestDryTestsOfAWetFaultCountOnce(t *testing.T) {
 	j := jobtest.New(4)
 	j.FailsWhen = evidence.Wet
 	j = jobtest.With(t, j, jobtest.Codes(2))
@@ -133,7 +133,7 @@ func TestOneWitnessIsNoSecondFault(t *testing.T) {
 
 // A trigger that never comes belongs to a dead cylinder, one that comes and goes to one that misses now and
 // then: one severity shows in the counts and in the test.
-func TestNeverThereIsDead(t *testing.T) {
+func TestMissingTriggerBelongsToADeadCylinder(t *testing.T) {
 	after := func(misfires int, answer evidence.ResultID) float64 {
 		j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Counts(3000, 0, misfires, 0, 0), evidence.Entry{Body: &evidence.Check{Test: evidence.TriggerPulse, Place: "cyl-2", Result: answer}})
 		a := Assess(j)

@@ -140,7 +140,7 @@ func TestPlacesFollowTheMoves(t *testing.T) {
 
 // Where a part has been, and what has been at a place, follow from the moves; a
 // withdrawn move leaves no trace.
-func TestHistory(t *testing.T) {
+func TestHistoryFollowsTheMoves(t *testing.T) {
 	l := build(t, move(1, part.Relocation{Tag: "C2", To: "cyl-4"}, part.Relocation{Tag: "C4", To: "cyl-2"}),
 		move(2, part.Relocation{Tag: "C2", To: "bench"}, part.Relocation{Tag: "CS1", To: "cyl-4"}),
 		move(3, part.Relocation{Tag: "P1", To: "cyl-3"}, part.Relocation{Tag: "P3", To: "cyl-1"}), withdraw(4, 3))

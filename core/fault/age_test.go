@@ -76,7 +76,7 @@ func TestAgeShiftsItsPart(t *testing.T) {
 
 // Two of one item are no pair, those of the trade are likelier than chance where they
 // serve a cylinder in common, and whether one comes first makes no difference.
-func TestTogether(t *testing.T) {
+func TestWhichPairsAreLikelier(t *testing.T) {
 	p, _ := engine.FindPattern("four-across")
 	find := func(key string) *Hypothesis {
 		for _, h := range Enumerate(p.Engine(), Complaint{}) {

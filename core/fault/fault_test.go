@@ -78,7 +78,7 @@ func TestSharesSumToOne(t *testing.T) {
 
 // Who is troubled follows from the layout and from where the parts sit (facts of
 // the trade, C).
-func TestAfflicted(t *testing.T) {
+func TestAffectedCylindersFollowLayoutAndPlaces(t *testing.T) {
 	shelf := func(id string) engine.Engine { p, _ := engine.FindPattern(id); return p.Engine() }
 	pairs, cap6, cop := shelf("six-pairs"), shelf("six-distributor"), shelf("four-across")
 	swap := func(e engine.Engine, a, b engine.Place, k engine.Kind) part.Positions {

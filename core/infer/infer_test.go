@@ -221,7 +221,7 @@ func TestPosteriorWithoutEvidenceIsThePrior(t *testing.T) {
 }
 
 // A group says once what its observations say together.
-func TestGroupSpeaksOnce(t *testing.T) {
+func TestGroupCountsOnce(t *testing.T) {
 	factor := func(x float64) *Factor {
 		var told PerRate
 		for r := range told {

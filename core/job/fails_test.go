@@ -11,7 +11,7 @@ import (
 )
 
 // What is learned later of when it fails takes the place of what was said, which is not lost.
-func TestFailing(t *testing.T) {
+func TestLaterConditionReplacesTheFirst(t *testing.T) {
 	j := Job{Number: "26-001", Complaint: "misses on the pass", By: "Wyn", Opened: time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC), FailsWhen: evidence.Load,
 		Signs: []evidence.Sign{evidence.AfterService}, Vehicle: Vehicle{Fleet: "T-1", What: "van", Engine: engine.Shelf[0].Engine()}}
 	for _, c := range []struct{ when, fails, complaint string }{

@@ -132,7 +132,7 @@ func TestPlacesOfAnswers(t *testing.T) {
 }
 
 // Of 31 events more than half misfire as often as the binomial distribution says (textbook).
-func TestMostOf(t *testing.T) {
+func TestMajorityOfEventsIsBinomial(t *testing.T) {
 	for rate := 0.05; rate < 1; rate += 0.05 {
 		want := 0.0
 		for k := 16; k <= 31; k++ {
@@ -148,7 +148,7 @@ func TestMostOf(t *testing.T) {
 }
 
 // Every mode is told of by some step beside its share: a test, a look or a touch.
-func TestEveryModeIsToldBySomeStep(t *testing.T) {
+func TestEveryModeHasAStepThatShowsIt(t *testing.T) {
 	for _, m := range fault.Catalogue {
 		told := AtFault[m.ID] != "" || m.CuredByTouch > 0.3
 		for _, test := range evidence.Tests {

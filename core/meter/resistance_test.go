@@ -18,7 +18,7 @@ func read(t *testing.T, s string) unit.Ohms {
 }
 
 // Rules of thumb (C, as values of the trade) and the maker's range, which goes before them.
-func TestJudge(t *testing.T) {
+func TestRangeGoesBeforeRuleOfThumb(t *testing.T) {
 	maker := Range{11e3, 15e3}
 	for name, c := range map[string]struct {
 		q            Question

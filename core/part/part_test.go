@@ -172,7 +172,7 @@ func TestMovesThatCannotBe(t *testing.T) {
 }
 
 // What serves whom after an exchange, by layout.
-func TestServing(t *testing.T) {
+func TestPartsServingACylinder(t *testing.T) {
 	at := Home(shelf(t, "six-pairs"))
 	at, err := at.Move(at.Swap("coil-A", "coil-C", engine.Coil))
 	if err != nil || at.Serving(engine.Coil, 1) != "CC" || at.Serving(engine.Coil, 4) != "CA" || fmt.Sprint(at.Feeds("CA")) != "[3 4]" {

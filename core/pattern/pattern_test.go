@@ -82,7 +82,7 @@ func TestPatterns(t *testing.T) {
 
 // Each row is stated with its source, and each shape has one that fits any engine
 // without anything known of the mixture.
-func TestRows(t *testing.T) {
+func TestPatternsAreStatedWithSources(t *testing.T) {
 	for _, r := range Rows {
 		if r.Points == "" || r.Why == "" || r.First == "" || r.Source == "" {
 			t.Errorf("row %+v", r)

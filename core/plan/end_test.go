@@ -81,7 +81,7 @@ func none(a *diagnose.Assessment) float64 {
 
 // As a last resort a cheap unit is fitted on one chance in three, a cylinder head on none that low:
 // what it costs in vain against what it costs to hand it on, by the tables (arithmetic).
-func TestLastResortIsWeighed(t *testing.T) {
+func TestUntestablePartIsFittedByItsCost(t *testing.T) {
 	a := diagnose.Assess(begin(t, 4).j)
 	for key, least := range map[string]float64{"plug P2": 0.335, "coil C2": 0.37, "driver cyl-2": 0.505, "compression cyl-2": 0.625} {
 		s := suspect(t, begin(t, 4), key)

@@ -12,7 +12,7 @@ import (
 
 // What a step would make of the ranking is what recording its outcome makes of it, and
 // over all outcomes the mean is the ranking now.
-func TestFuturesAreWhatComes(t *testing.T) {
+func TestPreviewEqualsWhatRecordingGives(t *testing.T) {
 	pattern, _ := engine.FindPattern("v6-across")
 	j := job.Job{Vehicle: job.Vehicle{Engine: pattern.Engine()}}
 	j.Ledger = evidence.Ledger{{Seq: 1, Body: &evidence.Counters{Revolutions: 3000, Counts: []int{0, 1, 0, 0, 240, 0}, Fresh: true}}}

@@ -113,7 +113,7 @@ func companionsOf(k engine.Kind) []engine.Kind {
 
 // While covers are off, what pays behind them is named: looks and tests of what stands
 // still, with the minutes they then save; nothing where no cover is in the way.
-func TestWhileItIsOpen(t *testing.T) {
+func TestWhatPaysWhileCoversAreOff(t *testing.T) {
 	p := beginOn(t, "v6-across").code(2).plan()
 	if len(p.Next.Covers) == 0 || len(p.While) == 0 {
 		t.Fatalf("next %s under %v, meanwhile %d", p.Next.Title, p.Next.Covers, len(p.While))

@@ -170,7 +170,7 @@ func suspect(t *testing.T, s *story, key string) diagnose.Suspect {
 
 // However long and clean the runs after a move are, no part is condemned; that what was
 // handled has been put right by it may be signed.
-func TestACleanRunNeverCondemns(t *testing.T) {
+func TestCleanRunsNeverCondemn(t *testing.T) {
 	s := begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil()
 	for range 8 {
 		s.counts(0, 0, 0, 0)
@@ -262,7 +262,7 @@ func TestLeanComesBeforeCoils(t *testing.T) {
 
 // What a move can show is told before it is made: the outcomes are a whole, a
 // split move has one for each part.
-func TestForetell(t *testing.T) {
+func TestOutcomesOfAMoveAreForeseen(t *testing.T) {
 	s := beginOn(t, "v8-leads").code(5)
 	a := diagnose.Assess(s.j)
 	split := append(a.Now.Swap("cyl-5", "cyl-8", engine.Coil), a.Now.Swap("cyl-5", "cyl-2", engine.Plug)...)
@@ -400,7 +400,7 @@ func found1(item evidence.Seen, h fault.Hypothesis, _ part.Positions) evidence.F
 
 // The outcomes of every card are a whole: their chances sum to 1, and knowing the
 // answer never tells less than nothing.
-func TestOutcomesAreAWhole(t *testing.T) {
+func TestOutcomesSumToOne(t *testing.T) {
 	for _, s := range []*story{begin(t, 2), begin(t, 4).code(2), begin(t, 6).code(3).counts(0, 0, 44, 1, 0, 2),
 		begin(t, 4).code(2).counts(0, 140, 1, 0).swapCoil(), begin(t, 5).code(5).counts(0, 1, 0, 0, 140).swapCoil().counts(0, 3, 0, 0, 0)} {
 		a := diagnose.Assess(s.j)

@@ -64,7 +64,7 @@ func TestLeadsByTheMetre(t *testing.T) {
 
 // Three ways side by side: the maker's range holds at 20 °C and without the meter's leads; a
 // winding at 75 °C reads 1.216 times its 20 °C value (P: IEC 60028, from memory).
-func TestThreeWays(t *testing.T) {
+func TestReadingAgainstRangeRuleAndSiblings(t *testing.T) {
 	hot := 75.0
 	r := evidence.Readings{Measure: evidence.CoilPrimary, Leads: 0.2, Celsius: &hot, Maker: &evidence.Range{Low: 0.6, High: 0.8},
 		Each: []evidence.Reading{{Tag: "C1", Figures: []float64{0.7*1.21615 + 0.2}}, {Tag: "C2", Figures: []float64{0.7*1.21615 + 0.22}}, {Tag: "C3", Figures: []float64{1.9}}, {Tag: "C4", Figures: []float64{1.06}}}}

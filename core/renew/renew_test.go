@@ -76,7 +76,7 @@ func TestWorkedByHand(t *testing.T) {
 
 // What must be so: new siblings speak for the one, old ones and a dear visit for the set; nothing
 // ahead, and the one is always the cheaper; costs only grow with the horizon.
-func TestWhatMustBeSo(t *testing.T) {
+func TestOneOrSetFollowsAgeAndCost(t *testing.T) {
 	c := six()
 	young := c
 	young.Ages = []unit.Kilometres{0, 0, 0, 0, 0}

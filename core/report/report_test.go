@@ -68,7 +68,7 @@ func TestExamples(t *testing.T) {
 }
 
 // The names and shapes that other programs rely on.
-func TestShape(t *testing.T) {
+func TestNamesThatOtherProgramsRelyOn(t *testing.T) {
 	r := Of(example(t, "stayed"))
 	data, err := json.Marshal(r)
 	if err != nil {

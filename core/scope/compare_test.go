@@ -10,7 +10,7 @@ import (
 )
 
 // Events far off the cylinder's own usual one are jumps, whichever way; a snap is its own.
-func TestJumps(t *testing.T) {
+func TestEventsFarFromTheUsualAreJumps(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 2))
 	var a Assigned
 	want := map[int]int{12: 1, 30: -1, 31: -1}

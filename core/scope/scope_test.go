@@ -236,7 +236,7 @@ func TestAssignAndSummaries(t *testing.T) {
 
 // A dead cylinder has its place in the readings: next to others that fire it has fired in no
 // cycle. Kilovolts that rise on all together are a snap of the throttle and are kept apart.
-func TestDeadAndSnap(t *testing.T) {
+func TestDeadCylinderAndSnapAreKeptApart(t *testing.T) {
 	p, _ := engine.FindPattern("four-across")
 	e := p.Engine()
 	var events []Event
@@ -278,7 +278,7 @@ func TestDeadAndSnap(t *testing.T) {
 }
 
 // An idle event of a pair needs less, and is kept apart, also behind one that was missed.
-func TestPair(t *testing.T) {
+func TestIdleEventOfAPairIsKeptApart(t *testing.T) {
 	pair := func(idle float64, missed int) Summary {
 		p, _ := engine.FindPattern("six-pairs")
 		a := Assigned{}
@@ -309,7 +309,7 @@ func TestPair(t *testing.T) {
 
 // A clamp on a lead of a wasted-spark pair gives a pulse with each turn of the engine: the
 // working event is the one that asks for more.
-func TestPulseEveryTurn(t *testing.T) {
+func TestPairPulsesEveryTurn(t *testing.T) {
 	p, _ := engine.FindPattern("six-pairs")
 	e := p.Engine()
 	var events []Event

@@ -80,7 +80,7 @@ func TestEveryCodeReadsBack(t *testing.T) {
 	}
 }
 
-func TestNotACode(t *testing.T) {
+func TestTextsThatAreNoCode(t *testing.T) {
 	for _, text := range []string{"", "misfire", "P030", "P03022", "X0302", "P4302", "P03G2", "0302", "P03\u0662"} {
 		if got, err := Parse(text); err == nil {
 			t.Errorf("Parse(%q) = %s, want an error", text, got)

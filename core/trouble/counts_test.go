@@ -53,7 +53,7 @@ func TestFisherAgainstGonum(t *testing.T) {
 
 // What is chance and what is not, in the trade's own example: 23 of 1 500 where the
 // others have 2 each is not; a lone count of 2 is no evidence (C).
-func TestStandings(t *testing.T) {
+func TestCountsAgainstChance(t *testing.T) {
 	for name, c := range map[string]struct {
 		counts []int
 		odd    engine.Set

@@ -50,7 +50,7 @@ func TestBinsAndScores(t *testing.T) {
 
 // A paired difference is that of the means, with limits that hold it; runs that a policy
 // has not made are left out of its figures.
-func TestPairedAndHad(t *testing.T) {
+func TestPairedDifference(t *testing.T) {
 	runs := []drawn{
 		{results: []trial.Result{{Minutes: 10, Right: true, Vain: 1}, {Minutes: 30}}},
 		{results: []trial.Result{{Minutes: 20, Right: true}, {Minutes: 20, Right: true}}},
@@ -68,7 +68,7 @@ func TestPairedAndHad(t *testing.T) {
 
 // What is drawn is drawn as it is said to be: faults that have a unit, pairs of two that
 // can be at once, each mode on each layout that has it, priors off by a factor of two.
-func TestDraws(t *testing.T) {
+func TestJobsAreDrawnAsStated(t *testing.T) {
 	rng := rand.New(rand.NewPCG(5, 6))
 	for range 50 {
 		d := single(rng, asStated)

@@ -130,7 +130,7 @@ func TestLooksFollowTheState(t *testing.T) {
 
 // Touching cures what it is said to cure, about as often, once; and a repair at its place
 // cures what is there.
-func TestTouchAndRepair(t *testing.T) {
+func TestTouchCuresOnceAndRepairCuresForGood(t *testing.T) {
 	cured, n := 0, 400
 	for seed := range uint64(n) {
 		b, h := hidden(t, "four-across", fault.ConnectorCorroded, seed)

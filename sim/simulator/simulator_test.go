@@ -43,7 +43,7 @@ func TestSoundEngine(t *testing.T) {
 
 // More gap, more load, a lower leak, less compression and a leaner mixture never
 // misfire less (physics).
-func TestMonotone(t *testing.T) {
+func TestHarderConditionsNeverMisfireLess(t *testing.T) {
 	e := shelf(t, "six-pairs")
 	at := part.Home(e)
 	for name, change := range map[string]func(*Engine, float64){
@@ -212,7 +212,7 @@ func TestObservationsAgree(t *testing.T) {
 
 // Whatever is asked of any engine with any fault, the answer is one that the ledger
 // takes.
-func TestAnswersFit(t *testing.T) {
+func TestEveryAnswerIsOneTheLedgerTakes(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 12))
 	for _, p := range engine.Shelf {
 		e := p.Engine()

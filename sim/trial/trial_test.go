@@ -60,7 +60,7 @@ func TestRunsFindPlainFaults(t *testing.T) {
 
 // A fault that is dead whatever is asked hides a coil that fails hot: the proof, run in the condition of the
 // complaint, passes with the coil left, which is neither right nor the same as a fault not found.
-func TestProvenWithOneLeft(t *testing.T) {
+func TestProofCanPassWithAFaultLeft(t *testing.T) {
 	for mode, want := range map[fault.ModeID]bool{fault.CoilWeakHot: true, fault.CompressionValve: false} {
 		s := hide(t, "four-across", fault.CoilPrimaryShorted)
 		for _, h := range fault.Enumerate(s.Engine, fault.Complaint{}) {
@@ -97,7 +97,7 @@ func TestWanderAgainstTheTruth(t *testing.T) {
 }
 
 // A part counts as bought by its unit's own price: a lead order is no lead, a seat costs nothing.
-func TestWhatIsBought(t *testing.T) {
+func TestPartsAreBoughtAtTheirOwnPrice(t *testing.T) {
 	for unit, want := range map[string]int{"lead order engine": 0, "lead L1": 1, "seat cyl-1": 0, "plug well cyl-1": 1, "coil lead KA": 1, "coil CA": 1, "base timing engine": 0} {
 		if got := bought(evidence.Verdict{Unit: unit}); got != want {
 			t.Errorf("%s: %d bought, want %d", unit, got, want)

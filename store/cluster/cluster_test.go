@@ -37,7 +37,7 @@ func query(t *testing.T, url, statement string) (out string, err error) {
 
 // The data outlives the server; a second start on the same data is refused; a
 // server that outlived its program is taken over; the password is ours alone.
-func TestLife(t *testing.T) {
+func TestDataOutlivesTheServer(t *testing.T) {
 	dir := reachable(t)
 	c, err := Start(t.Context(), dir)
 	if err != nil {
