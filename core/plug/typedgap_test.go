@@ -8,7 +8,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-func TestTyped(t *testing.T) {
+func TestParseGap(t *testing.T) {
 	for s, want := range map[string]TypedGap{
 		"0.9": {MM: 0.9}, "0,9 mm": {MM: 0.9}, "35 thou": {MM: 0.889}, "0.85-0.95": {0.9, 0.85, 0.95}, "0.85 – 0.95 mm": {0.9, 0.85, 0.95}, "34 thou - 38 thou": {0.914, 0.8636, 0.9652},
 	} {

@@ -85,7 +85,7 @@ func TestAgainstBruteForce(t *testing.T) {
 	}
 }
 
-func TestWiresWithoutAnEngineGiveNothing(t *testing.T) {
+func TestNoFurtherWireIsNamedWhereNoneWouldHelp(t *testing.T) {
 	b, err := JudgeWires([]Wire{{0.8, true, true}, {1.1, true, false}}, 0.9, 1.0)
 	if err != nil || b.Verdict != CannotTell || b.Next != 0 {
 		t.Errorf("%+v, %v: no wire of the set would help", b, err)
