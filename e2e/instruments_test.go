@@ -31,7 +31,7 @@ func TestSparkClearsACoil(t *testing.T) {
 	b.sees("last: strong and steady")
 }
 
-// A coil failed, by keys alone: cylinder by cylinder with Enter, one Backspace back, the odd
+// A coil failed, by keys alone: cylinder by cylinder with Enter, one Backspace back, the abnormal
 // one out is seen before it is recorded, and the verdict's gate opens.
 func TestMeterFailsACoilByKeys(t *testing.T) {
 	t.Parallel()

@@ -40,7 +40,7 @@ func (b tab) leads(name string) {
 	b.until(`document.querySelector(".suspects li")?.innerText.includes("` + name + `")`)
 }
 
-// By mouse: a set of plugs is laid out, the odd one is found by its gap and its edges, the rest is
+// By mouse: a set of plugs is laid out, the abnormal one is found by its gap and its edges, the rest is
 // normal; recorded, that plug leads.
 func TestAbnormalPlugLeads(t *testing.T) {
 	t.Parallel()

@@ -6,12 +6,15 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
 
 	"glenmist/store"
 	"glenmist/web/page"
+
+	"github.com/go-chi/chi/v5"
 )
 
 // A handler that ends without an answer is answered for: with 503 when its time has run out or its
@@ -79,4 +82,62 @@ func TestDeadlineBoundsReadingWorkingAndWriting(t *testing.T) {
 			t.Errorf("%s ends at %v", name, at)
 		}
 	}
+}
+
+// Whatever is added to the router has a deadline, bounds its body, and does not find an address that is
+// no text. The health of the server is asked without parameters, and static files have their own names.
+func TestEveryRouteIsBounded(t *testing.T) {
+	away, err := store.Open("postgres://x:y@127.0.0.1:1/z")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = away.Close() }()
+	stopped, stop := context.WithCancel(t.Context())
+	stop()
+	h, err := New(page.Config{Jobs: away, Log: slog.New(slog.DiscardHandler), Now: time.Now, Stopping: stopped})
+	if err != nil {
+		t.Fatal(err)
+	}
+	parameter := regexp.MustCompile(`\{\w+\}`)
+	routes := 0
+	err = chi.Walk(h.(chi.Router), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		if route == "/healthz" || route == "/readyz" || strings.HasPrefix(route, "/static/") {
+			return nil
+		}
+		routes++
+		address := parameter.ReplaceAllString(route, "1")
+		body := &counted{}
+		w := &limits{ResponseWriter: httptest.NewRecorder()}
+		r := httptest.NewRequestWithContext(t.Context(), method, "http://localhost"+address, body)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		h.ServeHTTP(w, r)
+		if w.read.IsZero() || w.write.IsZero() {
+			t.Errorf("%s %s has no deadline", method, route)
+		}
+		if body.read > 20<<20 {
+			t.Errorf("%s %s reads %d bytes", method, route, body.read)
+		}
+		if address != route {
+			bad := httptest.NewRecorder()
+			h.ServeHTTP(bad, httptest.NewRequestWithContext(t.Context(), method, "http://localhost"+parameter.ReplaceAllString(route, "%FF"), nil))
+			if bad.Code != http.StatusNotFound {
+				t.Errorf("%s %s with %%FF answers %d", method, route, bad.Code)
+			}
+		}
+		return nil
+	})
+	if err != nil || routes < 50 {
+		t.Errorf("%d routes, %v", routes, err)
+	}
+}
+
+// counted is a body of spaces without an end; what is read of it is counted.
+type counted struct{ read int }
+
+func (c *counted) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = ' '
+	}
+	c.read += len(p)
+	return len(p), nil
 }

@@ -388,8 +388,12 @@ func TestHeaders(t *testing.T) {
 	if strings.Contains(policy, "unsafe") {
 		t.Errorf("policy %q is not strict", policy)
 	}
-	if a.Header.Get("X-Content-Type-Options") != "nosniff" || a.Header.Get("Cache-Control") != "no-store" {
-		t.Errorf("headers %v", a.Header)
+	for name, want := range map[string]string{"X-Content-Type-Options": "nosniff", "Cache-Control": "no-store", "Referrer-Policy": "same-origin",
+		"Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Resource-Policy": "same-origin", "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
+		"Strict-Transport-Security": ""} {
+		if got := a.Header.Get(name); got != want {
+			t.Errorf("%s: %q, want %q", name, got, want)
+		}
 	}
 	if m := regexp.MustCompile(`(?i)<script(>|[^>]*[^>c]>[^<])|\sstyle="|\son[a-z]+="`).FindString(a.body); m != "" {
 		t.Errorf("inline script or style: %s", m)

@@ -140,7 +140,7 @@ func siblings(in inputs) ([]Result, error) {
 	s := meter.CompareSiblings(all, in.figure["step"])
 	out := []Result{{Name: "verdict", Text: s.Words}, {Name: "median", Text: unit.Ohms{Value: s.Median}.String()}, {Name: "spread", Text: unit.Ohms{Value: s.Spread}.String()}}
 	for _, j := range s.Each {
-		if j.Odd {
+		if j.Abnormal {
 			out = append(out, Result{Name: j.Name, Text: unit.Ohms{Value: j.Value, Over: j.Over}.String()})
 		}
 	}

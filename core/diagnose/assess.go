@@ -87,7 +87,7 @@ func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 		a.answered = append(a.answered, a.checks(i))
 		for _, c := range a.answered[i] {
 			// Of a test that was measured in part, the other part is still to be made.
-			if c.item.number.measure == "" || knowledge.AnswersWholeTest(c.item.number.measure) || c.item.oddAnswer() {
+			if c.item.number.measure == "" || knowledge.AnswersWholeTest(c.item.number.measure) || c.item.abnormalAnswer() {
 				a.Checks = append(a.Checks, c)
 			}
 		}

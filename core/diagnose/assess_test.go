@@ -185,7 +185,7 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 			test := tests[r.IntN(len(tests))]
 			places := test.Places(e)
 			check := evidence.Check{Test: test.ID, Place: places[r.IntN(len(places))], Result: test.Results[r.IntN(len(test.Results))].ID}
-			if answer, _ := test.Result(check.Result); test.Of == evidence.OfLeaks && !answer.Odd {
+			if answer, _ := test.Result(check.Result); test.Of == evidence.OfLeaks && !answer.Abnormal {
 				check.Place = engine.Whole
 			}
 			j = jobtest.With(t, j, evidence.Entry{Body: &check})
@@ -206,14 +206,14 @@ func randomJob(t testing.TB, r *rand.Rand) job.Job {
 // randomReadings reads some of what a measure is read on, one of them far off.
 func randomReadings(m evidence.Measure, on []evidence.Reading, r *rand.Rand) *evidence.Readings {
 	set := &evidence.Readings{Measure: m.ID, Unloaded: m.Loaded && r.IntN(2) == 0}
-	odd := r.IntN(len(on))
+	abnormal := r.IntN(len(on))
 	for i, one := range on {
 		if one.Tag.IsSpare() || r.IntN(5) == 0 && i > 0 {
 			continue
 		}
 		for k := range m.Figures {
 			v := 5 * math.Exp(0.05*r.NormFloat64())
-			if i == odd {
+			if i == abnormal {
 				v *= math.Exp(r.NormFloat64())
 			}
 			if m.Test == evidence.Kilovolts && (k == 1 || k == 2) { // about the usual one

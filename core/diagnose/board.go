@@ -232,7 +232,7 @@ func (a *Assessment) stands(f *Fault, moment int) []knowledge.Bearing {
 }
 
 // plugRead is what a plug that was read in full says of a fault.
-func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, odd float64, ok bool) {
+func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
 	b := a.boards[l.moment]
 	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
 	how := a.stands(f, l.moment)[i]
@@ -275,7 +275,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 }
 
 // heldBeside is what the comparison of a plug with a listed one says of a fault.
-func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, odd float64, ok bool) {
+func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
 	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != fault.PlugWrong {
 		return row, 0, false
 	}

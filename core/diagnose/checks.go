@@ -12,9 +12,9 @@ import (
 )
 
 // checkedBy is what a test's answer says of a fault with the parts at some positions;
-// more is a log ratio that goes with it, and odd how often the fault shows in it. when is the
+// more is a log ratio that goes with it, and abnormal how often the fault shows in it. when is the
 // condition in which it was made.
-func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, more, odd float64, ok bool) {
+func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, more, abnormal float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
 		return k, 0, 0, false
@@ -31,7 +31,7 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	if k.events > 0 || c.Test == evidence.Spark && a.FailsWhen != evidence.Load && a.FailsWhen != evidence.Snap {
 		k.shop = a.comesAndGoes(when, h) // a tester's gap asks for as much as load does
 	}
-	if r, _ := test.Result(c.Result); test.Of == evidence.OfLeaks && r.Odd {
+	if r, _ := test.Result(c.Result); test.Of == evidence.OfLeaks && r.Abnormal {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
 	}
 	return k, more, 1 - g.mine[0], true

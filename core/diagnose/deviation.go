@@ -116,7 +116,7 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 }
 
 // usual is what the others of a set show, two of them or more, and how unsure that is, as a standard
-// deviation of logarithms. Of two that differ either may be the odd one: what a rule expects decides,
+// deviation of logarithms. Of two that differ either may be the abnormal one: what a rule expects decides,
 // and where there is none, 0, it stays as unsure as they differ.
 func usual(others []float64, rule float64) (to, unsure float64) {
 	if len(others) != 2 || others[0] <= 0 || others[1] <= 0 {

@@ -114,7 +114,7 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 // much was read.
 func lookTells(f flatItem) float64 {
 	rank := 0.0
-	if f.seen.Finding.Odd() {
+	if f.seen.Finding.Abnormal() {
 		rank = 2
 	}
 	for _, a := range plug.Aspects {
@@ -129,7 +129,7 @@ func lookTells(f flatItem) float64 {
 // condition in which it fails, under a load, over the widest gap, or with more figures.
 func (a *Assessment) tells(f flatItem) float64 {
 	rank := a.seenIn(a.Moments[f.moment].Entry.Condition) + f.sparks.low/1000 + float64(f.number.n)/100
-	if f.oddAnswer() {
+	if f.abnormalAnswer() {
 		rank = 10
 	}
 	if f.number.blunt {
@@ -194,14 +194,14 @@ func (l flatItem) measured(mode fault.ModeID) bool {
 	return false
 }
 
-// oddAnswer says that a test has found something.
-func (l flatItem) oddAnswer() bool {
+// abnormalAnswer says that a test has found something.
+func (l flatItem) abnormalAnswer() bool {
 	if l.number.measure != "" {
 		return l.check.Result != knowledge.Shipped.Numbers(l.number.measure)[0].Answer
 	}
 	t, _ := evidence.FindTest(l.check.Test)
 	r, _ := t.Result(l.check.Result)
-	return r.Odd
+	return r.Abnormal
 }
 
 // repeated has each test of an item name the one of the same place that counts first: the
@@ -219,7 +219,7 @@ func repeated(items []flatItem) {
 			continue
 		}
 		key := asked{l.check.Test, l.check.Place, group[l.number.measure]}
-		if k, ok := first[key]; !ok || l.oddAnswer() && !items[k].oddAnswer() {
+		if k, ok := first[key]; !ok || l.abnormalAnswer() && !items[k].abnormalAnswer() {
 			first[key] = i
 		}
 	}
@@ -255,8 +255,8 @@ func (a *Assessment) alike(f *Fault, then, now int) bool {
 
 // bears is what an item says of a fault: the row of a table, a log ratio on top, and
 // how much the fault shows there; ok is false when it does not bear on it. Of an item
-// with no odd answer two faults speak for themselves: odd is then below 0.
-func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd float64, ok bool) {
+// with no abnormal answer two faults speak for themselves: abnormal is then below 0.
+func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnormal float64, ok bool) {
 	m := a.Moments[l.moment]
 	cured := f.CuredAfter >= 0 && l.moment > f.CuredAfter
 	h := &f.Hypothesis
@@ -274,17 +274,17 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 		}
 		return row, 0, row.odds, ok
 	case l.trim.Bank > 0:
-		row, odd, ok = trimmed(a.Beliefs, l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
-		return row, 0, odd, ok
+		row, abnormal, ok = trimmed(a.Beliefs, l.trim, a.Engine, h.Mode.ID, fedBy(*h, a.Engine, m.At), affected())
+		return row, 0, abnormal, ok
 	case l.check.Test != "", l.number.measure != "":
 		if cured || l.before > 0 && a.alike(f, l.before-1, l.moment) {
 			return row, 0, 0, false
 		}
 		if l.number.measure != "" {
-			row, odd, ok = a.read(l, m.Entry.Condition, h, m.At)
-			return row, 0, odd, ok
+			row, abnormal, ok = a.read(l, m.Entry.Condition, h, m.At)
+			return row, 0, abnormal, ok
 		}
-		if l.measured(h.Mode.ID) && !l.oddAnswer() { // a figure does not take back what was found beside it
+		if l.measured(h.Mode.ID) && !l.abnormalAnswer() { // a figure does not take back what was found beside it
 			return row, 0, 0, false
 		}
 		return a.checkedBy(l.check, l.sparks, m.Entry.Condition, h, m.At)
@@ -294,18 +294,18 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, odd f
 		row, ok = a.setRead(l, f)
 		return row, 0, row.odds, ok
 	case l.with == "beside":
-		row, odd, ok = heldBeside(l.seen, f)
-		return row, 0, odd, ok
+		row, abnormal, ok = heldBeside(l.seen, f)
+		return row, 0, abnormal, ok
 	case !l.seen.Plug.Empty():
-		row, odd, ok = a.plugRead(l, f)
-		return row, 0, odd, ok
+		row, abnormal, ok = a.plugRead(l, f)
+		return row, 0, abnormal, ok
 	}
 	b := bearing(l.seen, h, m.At, a.ran(l.moment, f), cured)
 	if b == knowledge.Bystander {
 		return row, 0, 0, false
 	}
-	row, odd = looked(a.Beliefs, l.seen, b)
-	return row, 0, odd, true
+	row, abnormal = looked(a.Beliefs, l.seen, b)
+	return row, 0, abnormal, true
 }
 
 // ran lists where the parts sat in the runs with the fault present, up to a moment.

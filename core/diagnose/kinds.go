@@ -187,7 +187,7 @@ func checkSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64
 		places := []engine.Place{came.Place}
 		if t.Of == evidence.OfLeaks {
 			places = []engine.Place{engine.Whole}
-			if r.Odd {
+			if r.Abnormal {
 				places = t.Places(a.Engine)
 			}
 		}

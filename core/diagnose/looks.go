@@ -51,9 +51,9 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 	return knowledge.Bystander
 }
 
-// looked is what a finding says of a fault to which the item stands so; odd is how
+// looked is what a finding says of a fault to which the item stands so; abnormal is how
 // often it shows there.
-func looked(t *knowledge.Beliefs, item evidence.Seen, b knowledge.Bearing) (k likelihoodRow, odd float64) {
+func looked(t *knowledge.Beliefs, item evidence.Seen, b knowledge.Bearing) (k likelihoodRow, abnormal float64) {
 	on := item.Kind()
 	normal := evidence.FindingsOn(on)[0].Finding
 	return likelihoodRow{odds: t.Look(on, b, item.Finding), sound: t.Look(on, knowledge.Bystander, item.Finding), events: knowledge.Effects[b], seen: 1},

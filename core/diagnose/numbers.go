@@ -178,7 +178,7 @@ func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 }
 
 // read is what a reading says of a fault with the parts where they sat.
-func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, odd float64, ok bool) {
+func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, abnormal float64, ok bool) {
 	id := l.number.measure
 	if !knowledge.ShowsIn[id].Covers(h.Mode.ID) {
 		return k, 0, false

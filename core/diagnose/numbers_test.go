@@ -228,7 +228,7 @@ func TestWaveformsPointWhereTheTableSays(t *testing.T) {
 		{"sparks missing", []float64{0, 0, 0, 0, 0, 0, 0}, "driver.dead", "plug.worn-gap"},
 	} {
 		set := like(c.figures...)
-		if got := base.Shapes(set, evidence.Readings{})[1]; got.Words != c.shape || got.Odd != (c.shape != knowledge.Waves[0].Words) || got.P < 0.3 {
+		if got := base.Shapes(set, evidence.Readings{})[1]; got.Words != c.shape || got.Abnormal != (c.shape != knowledge.Waves[0].Words) || got.P < 0.3 {
 			t.Errorf("%v looks like %q, %.2f: want %q", c.figures, got.Words, got.P, c.shape)
 		}
 		a := Assess(jobtest.With(t, j, evidence.Entry{Body: &set}))
@@ -246,7 +246,7 @@ func TestWaveformsPointWhereTheTableSays(t *testing.T) {
 		rises.Each = append(rises.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{9, peak}})
 	}
 	for _, got := range base.Shapes(like(9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8), rises) {
-		if odd := got.Cylinder == 3; got.Odd != odd || odd && got.Words != riseWords["less"] {
+		if abnormal := got.Cylinder == 3; got.Abnormal != abnormal || abnormal && got.Words != riseWords["less"] {
 			t.Errorf("%+v", got)
 		}
 	}
@@ -313,7 +313,7 @@ func TestPeakAtTheCoilsLimitSaysNothingAgainstAWideGap(t *testing.T) {
 }
 
 // On wasted spark one plug of each pair fires backwards and needs more: like is compared with
-// like, and none of them is odd for that.
+// like, and none of them is abnormal for that.
 func TestPolarityIsNoFault(t *testing.T) {
 	p6, _ := engine.FindPattern("six-pairs")
 	j := jobtest.AnyTime(4)
@@ -328,7 +328,7 @@ func TestPolarityIsNoFault(t *testing.T) {
 		w.Each = append(w.Each, evidence.Reading{Place: engine.At(c), Figures: []float64{kV, kV * 0.85, kV * 1.15, 1.2, 0.15 * kV, -0.1, 100, 7}})
 	}
 	for _, shape := range Assess(j).Shapes(*w, evidence.Readings{}) {
-		if shape.Odd {
+		if shape.Abnormal {
 			t.Errorf("in a capture cylinder %d shows %s", shape.Cylinder, shape.Words)
 		}
 	}

@@ -156,8 +156,8 @@ func (a *Assessment) Finding(item evidence.Seen) func(*JointHypothesis) float64 
 		a.looking[key] = stands
 	}
 	return a.mixed(a.Beliefs.Look(item.Kind(), knowledge.Bystander, item.Finding), maps.Keys(stands), func(f *Fault) (likelihoodRow, float64, float64, bool) {
-		row, odd := looked(a.Beliefs, item, stands[f.index])
-		return row, 0, odd, true
+		row, abnormal := looked(a.Beliefs, item, stands[f.index])
+		return row, 0, abnormal, true
 	})
 }
 
@@ -191,7 +191,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
 	sound := a.Beliefs.SoundTrims().Within(low, high)
-	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, odd float64, ok bool) {
+	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, abnormal float64, ok bool) {
 		var affected engine.Set
 		if f.CuredAfter < 0 {
 			affected = f.Hypothesis.Afflicted(a.Now)
@@ -206,7 +206,7 @@ func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
 	p := a.Beliefs.Test(c.Test, "")[answer]
-	if test.Of == evidence.OfLeaks && test.Results[answer].Odd {
+	if test.Of == evidence.OfLeaks && test.Results[answer].Abnormal {
 		p /= float64(len(a.leaks))
 	}
 	return p
@@ -231,19 +231,19 @@ func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault
 		more float64
 	}
 	type says struct {
-		chance infer.PerRate
-		odd    float64
+		chance   infer.PerRate
+		abnormal float64
 	}
 	of := make([]*says, len(a.weighing.faults)) // nil for those that do not bear on it
 	same := map[row]*says{}                     // many faults show alike
 	for i := range among {
-		k, more, odd, ok := bears(&a.weighing.faults[i])
+		k, more, abnormal, ok := bears(&a.weighing.faults[i])
 		if !ok {
 			continue
 		}
 		have := same[row{k, more}]
 		if have == nil {
-			have = &says{odd: odd}
+			have = &says{abnormal: abnormal}
 			much := sound * math.Exp(more)
 			for r, rate := range infer.Grid {
 				have.chance[r] = much * k.ratio(rate)
@@ -256,7 +256,7 @@ func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault
 		var most *says
 		rate := 0
 		for i, f := range w.Faults {
-			if s := of[f.index]; s != nil && (most == nil || s.odd > most.odd) {
+			if s := of[f.index]; s != nil && (most == nil || s.abnormal > most.abnormal) {
 				most, rate = s, i
 			}
 		}

@@ -34,7 +34,7 @@ func TestPlugLooksMoveTheSuspects(t *testing.T) {
 	all := func(of plug.Look) map[part.Tag]plug.Look {
 		return map[part.Tag]plug.Look{"P1": of, "P2": of, "P3": of, "P4": of}
 	}
-	odd := func(of plug.Look) map[part.Tag]plug.Look {
+	abnormal := func(of plug.Look) map[part.Tag]plug.Look {
 		m := all(sound)
 		m["P3"] = of
 		return m
@@ -51,15 +51,15 @@ func TestPlugLooksMoveTheSuspects(t *testing.T) {
 		key    string
 		factor float64 // at least so many times as likely as before, or if below 1 at most
 	}{
-		"worn, wide gap":                    {looks: odd(but(func(l *plug.Look) { l.Edges, l.GapMM = plug.Rounded, 1.5 })), key: "plug P3", factor: 3},
-		"cracked":                           {looks: odd(but(func(l *plug.Look) { l.Insulator = plug.Cracked })), key: "plug P3", factor: 2.2},
-		"tracked: plug or boot":             {looks: odd(but(func(l *plug.Look) { l.Insulator = plug.Tracked })), key: "boot B3", factor: 2.5},
-		"oil low":                           {looks: odd(but(func(l *plug.Look) { l.Nose, l.Deposit, l.Wet = plug.Black, plug.Ash, plug.Oil })), key: "plug P3", factor: 1.5},
-		"oil high, dry tip: the well":       {looks: odd(but(func(l *plug.Look) { l.High = plug.Oil })), key: "plug well cyl-3", factor: 4},
-		"oil high says nothing of the plug": {looks: odd(but(func(l *plug.Look) { l.High = plug.Oil })), key: "plug P3", factor: 0.8},
-		"wet after a drive: no spark":       {ran: evidence.RanDriven, looks: odd(but(func(l *plug.Look) { l.Wet = plug.Fuel })), key: "coil C3", factor: 1.1},
-		"loose":                             {looks: odd(but(func(l *plug.Look) { l.Hold, l.Gasket = plug.Loose, plug.Uncrushed })), key: "plug P3", factor: 3},
-		"a copy":                            {looks: odd(but(func(l *plug.Look) { l.Tip, l.Lettering = plug.Missing, plug.Wrong })), key: "plug P3", factor: 3},
+		"worn, wide gap":                    {looks: abnormal(but(func(l *plug.Look) { l.Edges, l.GapMM = plug.Rounded, 1.5 })), key: "plug P3", factor: 3},
+		"cracked":                           {looks: abnormal(but(func(l *plug.Look) { l.Insulator = plug.Cracked })), key: "plug P3", factor: 2.2},
+		"tracked: plug or boot":             {looks: abnormal(but(func(l *plug.Look) { l.Insulator = plug.Tracked })), key: "boot B3", factor: 2.5},
+		"oil low":                           {looks: abnormal(but(func(l *plug.Look) { l.Nose, l.Deposit, l.Wet = plug.Black, plug.Ash, plug.Oil })), key: "plug P3", factor: 1.5},
+		"oil high, dry tip: the well":       {looks: abnormal(but(func(l *plug.Look) { l.High = plug.Oil })), key: "plug well cyl-3", factor: 4},
+		"oil high says nothing of the plug": {looks: abnormal(but(func(l *plug.Look) { l.High = plug.Oil })), key: "plug P3", factor: 0.8},
+		"wet after a drive: no spark":       {ran: evidence.RanDriven, looks: abnormal(but(func(l *plug.Look) { l.Wet = plug.Fuel })), key: "coil C3", factor: 1.1},
+		"loose":                             {looks: abnormal(but(func(l *plug.Look) { l.Hold, l.Gasket = plug.Loose, plug.Uncrushed })), key: "plug P3", factor: 3},
+		"a copy":                            {looks: abnormal(but(func(l *plug.Look) { l.Tip, l.Lettering = plug.Missing, plug.Wrong })), key: "plug P3", factor: 3},
 		"all normal clears the plug":        {looks: all(sound), key: "plug P3", factor: 0.5},
 		"all worn alike is no plug":         {looks: all(but(func(l *plug.Look) { l.Edges, l.GapMM = plug.Rounded, 1.05 })), key: "plug P3", factor: 1.4},
 	} {
@@ -71,8 +71,8 @@ func TestPlugLooksMoveTheSuspects(t *testing.T) {
 	}
 	// Wet after a cold start of under a minute is normal.
 	wet := but(func(l *plug.Look) { l.Wet = plug.Fuel })
-	cold, driven := onBoard(t, evidence.RanCold, odd(wet)), onBoard(t, evidence.RanDriven, odd(wet))
-	dry := onBoard(t, evidence.RanCold, odd(sound))
+	cold, driven := onBoard(t, evidence.RanCold, abnormal(wet)), onBoard(t, evidence.RanDriven, abnormal(wet))
+	dry := onBoard(t, evidence.RanCold, abnormal(sound))
 	moved := func(a *Assessment) float64 { return math.Abs(p(t, a, "plug P3") - p(t, dry, "plug P3")) }
 	if moved(cold) > 0.02 || moved(driven) < 2*moved(cold) {
 		t.Errorf("wet tip: %.3f after a cold start, %.3f after a drive", moved(cold), moved(driven))

@@ -81,13 +81,13 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 		empty float64
 	}
 	all := make([]answer, len(at))
-	odd := 0.0
+	abnormal := 0.0
 	for n, c := range at {
 		l := of[c]
 		all[n].row, _, _, _ = w.a.bears(l, f)
 		all[n].given = w.a.givenTo(l, f)
 		all[n].empty = w.a.Moments[l.moment].Entry.Certainty.Empty()
-		odd = max(odd, alone[c][k].Weight)
+		abnormal = max(abnormal, alone[c][k].Weight)
 	}
 	var told infer.PerRate
 	for r, rate := range infer.Grid {
@@ -104,7 +104,7 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 		}
 		told[r] = math.Log(knowledge.OneAnswer*same + (1-knowledge.OneAnswer)*apart)
 	}
-	return infer.NewFactor(told, odd, all[0].row.shop, knowledge.InTheShop)
+	return infer.NewFactor(told, abnormal, all[0].row.shop, knowledge.InTheShop)
 }
 
 // givenTo is the answer of an item to a fault that bears on it.

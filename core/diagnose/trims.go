@@ -10,8 +10,8 @@ import (
 	"glenmist/core/trouble"
 )
 
-// trimmed is what the trims of one bank say of a fault; odd is how far it moves them.
-func trimmed(b *knowledge.Beliefs, t trouble.Trim, e engine.Engine, mode fault.ModeID, fed, affected engine.Set) (row likelihoodRow, odd float64, ok bool) {
+// trimmed is what the trims of one bank say of a fault; abnormal is how far it moves them.
+func trimmed(b *knowledge.Beliefs, t trouble.Trim, e engine.Engine, mode fault.ModeID, fed, affected engine.Set) (row likelihoodRow, abnormal float64, ok bool) {
 	r, ok := b.Trims(e.BankSet(t.Bank), mode, fed, affected)
 	if !ok {
 		return row, 0, false

@@ -25,7 +25,7 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 			}
 		}
 		if len(others) == 2 && math.Abs(others[0]-others[1]) > knowledge.TwoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) && k != 5 {
-			return 0, false // either may be the odd one
+			return 0, false // either may be the abnormal one
 		}
 		return meter.Median(others), len(others) >= 2
 	}
@@ -86,7 +86,7 @@ type Shape struct {
 	Words    string
 	Answer   evidence.ResultID
 	P        float64
-	Odd      bool
+	Abnormal bool
 }
 
 // riseWords say how the kilovolts of a snap stand out, by the answers of their measure.
@@ -138,10 +138,10 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 			words := riseWords[a.Beliefs.Numbers(evidence.KVSnap)[most].Answer]
 			switch {
 			case words == "":
-			case shape.Odd:
+			case shape.Abnormal:
 				shape.Words += ", and " + words
 			default:
-				shape.Words, shape.P, shape.Odd = words, rose[most]/sum, true
+				shape.Words, shape.P, shape.Abnormal = words, rose[most]/sum, true
 			}
 		}
 		all = append(all, shape)

@@ -24,7 +24,7 @@ func TestShortCaptures(t *testing.T) {
 		}
 		return sum
 	}
-	if peaks, arcs, all := share(3), share(6), share(8); all < 3*arcs || all < 3*peaks {
-		t.Errorf("of peaks alone %.4f, with the arcs %.4f, with the ringing %.4f", peaks, arcs, all)
+	if peaks, sparks, all := share(3), share(6), share(8); all < 3*sparks || all < 3*peaks {
+		t.Errorf("of peaks alone %.4f, with the sparks %.4f, with the ringing %.4f", peaks, sparks, all)
 	}
 }

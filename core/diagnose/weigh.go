@@ -298,13 +298,13 @@ func (w *inference) item(l flatItem) []*infer.Factor {
 	same := map[key]*infer.Factor{} // many faults show alike
 	certainty := w.a.Moments[l.moment].Entry.Certainty
 	for k := range w.faults {
-		row, more, odd, ok := w.a.bears(l, &w.faults[k])
+		row, more, abnormal, ok := w.a.bears(l, &w.faults[k])
 		if !ok {
 			continue
 		}
 		have := same[key{row, more}]
 		if have == nil {
-			have = newFactor(row, more, odd, certainty)
+			have = newFactor(row, more, abnormal, certainty)
 			same[key{row, more}] = have
 		}
 		of[k] = have
@@ -314,13 +314,13 @@ func (w *inference) item(l flatItem) []*infer.Factor {
 }
 
 // newFactor is what a row says of a fault that bears on an item, as surely as it was noted.
-func newFactor(row likelihoodRow, more, odd float64, certainty evidence.Certainty) *infer.Factor {
+func newFactor(row likelihoodRow, more, abnormal float64, certainty evidence.Certainty) *infer.Factor {
 	var told infer.PerRate
 	for r, rate := range infer.Grid {
 		told[r] = row.logRatioIfShown(rate) + more
 	}
 	mixUninformative(&told, certainty)
-	return infer.NewFactor(told, odd, row.shop, knowledge.InTheShop)
+	return infer.NewFactor(told, abnormal, row.shop, knowledge.InTheShop)
 }
 
 // likelihoodRow is a row of a table with the answer that came: its log ratio to what a

@@ -70,9 +70,9 @@ type Test struct {
 
 // Result is one answer.
 type Result struct {
-	ID    ResultID
-	Words string
-	Odd   bool
+	ID       ResultID
+	Words    string
+	Abnormal bool
 }
 
 const openSpark = "Fuel off, no vapour about; tester grounded with a lead, hands off; with a pacemaker, stay away. Never an open output."
@@ -207,7 +207,7 @@ func (c Check) check(eng engine.Engine, _ Ledger) error {
 	switch {
 	case !known:
 		bad.Add("place", "a place of this engine, such as cyl-1, coil-A, bank-1 or engine", invalid.Quote(string(c.Place)))
-	case can[i].Of == OfEngine && c.Place != engine.Whole, can[i].Of == OfLeaks && !r.Odd && c.Place != engine.Whole:
+	case can[i].Of == OfEngine && c.Place != engine.Whole, can[i].Of == OfLeaks && !r.Abnormal && c.Place != engine.Whole:
 		bad.Add("place", "engine: the answer is about all of it", string(c.Place))
 	case can[i].Of == OfItem && !there:
 		bad.Add("place", fmt.Sprintf("the place of the %s that was tested", can[i].On), string(c.Place))

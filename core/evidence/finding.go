@@ -60,8 +60,8 @@ type FindingWords struct {
 	Words   string
 	// Short is for a button.
 	Short string
-	// Odd says that the finding is not what a sound item shows.
-	Odd bool
+	// Abnormal says that the finding is not what a sound item shows.
+	Abnormal bool
 }
 
 // Findings lists what can be found on each kind of item, the sound look first.
@@ -121,8 +121,8 @@ func FindingsOn(k engine.Kind) []FindingWords { return slices.Clip(findingsOn[k]
 // Words is the finding in words.
 func (f Finding) Words() string { return f.row().Words }
 
-// Odd says that the finding is not what a sound item shows.
-func (f Finding) Odd() bool { return f.row().Odd }
+// Abnormal says that the finding is not what a sound item shows.
+func (f Finding) Abnormal() bool { return f.row().Abnormal }
 
 func (f Finding) row() FindingWords {
 	i := slices.IndexFunc(Findings, func(row FindingWords) bool { return row.Finding == f })

@@ -170,15 +170,15 @@ func (s Seen) Words() string {
 }
 
 // Words says what was found on each item, items that show the same together; of several plugs
-// that were read in full what is odd, and how their gaps lie.
+// that were read in full what is abnormal, and how their gaps lie.
 func (l Look) Words() []string {
 	plugs := 0
 	shared := map[string]int{} // how many plugs show what
 	for _, item := range l.Items {
 		if !item.Plug.Empty() {
 			plugs++
-			for _, odd := range item.Plug.Odd() {
-				shared[odd]++
+			for _, abnormal := range item.Plug.Abnormal() {
+				shared[abnormal]++
 			}
 		}
 	}
@@ -206,10 +206,10 @@ func (l Look) Words() []string {
 				low = mm
 			}
 		}
-		says := strings.Join(slices.DeleteFunc(of.Odd(), func(odd string) bool { return shared[odd] == plugs }), ", ")
+		says := strings.Join(slices.DeleteFunc(of.Abnormal(), func(abnormal string) bool { return shared[abnormal] == plugs }), ", ")
 		if says == "" {
 			says = "normal"
-			if len(of.Odd()) > 0 {
+			if len(of.Abnormal()) > 0 {
 				says = "nothing else"
 			}
 		}

@@ -230,7 +230,7 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 	}
 	if r.Heard != "" {
 		t, _ := FindTest(LeakDown)
-		if answer, ok := t.Result(r.Heard); m.ID != LeakDownLoss || !ok || !answer.Odd {
+		if answer, ok := t.Result(r.Heard); m.ID != LeakDownLoss || !ok || !answer.Abnormal {
 			bad.Add("heard", "valve, rings or gasket, of a leak-down", invalid.Quote(string(r.Heard)))
 		}
 	}

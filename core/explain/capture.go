@@ -13,28 +13,28 @@ import (
 
 // waveSentence says what stands out in a capture's readings.
 func waveSentence(a *diagnose.Assessment, set evidence.Readings) string {
-	var odd []string
+	var abnormal []string
 	for _, shape := range a.Shapes(set, evidence.Readings{}) {
-		if shape.Odd {
-			odd = append(odd, fmt.Sprintf("cylinder %d: %s", shape.Cylinder, shape.Words))
+		if shape.Abnormal {
+			abnormal = append(abnormal, fmt.Sprintf("cylinder %d: %s", shape.Cylinder, shape.Words))
 		}
 	}
 	words := "capture of kilovolts"
 	if set.Capture > 0 {
 		words = fmt.Sprintf("capture %d", set.Capture)
 	}
-	if len(odd) == 0 {
+	if len(abnormal) == 0 {
 		return words + ": when steady all in line with each other"
 	}
-	return words + ": " + strings.Join(odd, "; ")
+	return words + ": " + strings.Join(abnormal, "; ")
 }
 
-// Changed says what became of what was odd in one capture by another, when parts were moved
+// Changed says what became of what was abnormal in one capture by another, when parts were moved
 // between the two: where from and to says which cylinder each part served before and after.
 func Changed(before, after []diagnose.Shape, moved []Passage) []string {
-	odd := func(of []diagnose.Shape, c engine.Cylinder) *diagnose.Shape {
+	abnormal := func(of []diagnose.Shape, c engine.Cylinder) *diagnose.Shape {
 		for i := range of {
-			if of[i].Cylinder == c && of[i].Odd {
+			if of[i].Cylinder == c && of[i].Abnormal {
 				return &of[i]
 			}
 		}
@@ -42,14 +42,14 @@ func Changed(before, after []diagnose.Shape, moved []Passage) []string {
 	}
 	var all []string
 	for _, was := range before {
-		if !was.Odd {
+		if !was.Abnormal {
 			continue
 		}
-		still := odd(after, was.Cylinder)
+		still := abnormal(after, was.Cylinder)
 		var went []string
 		to := engine.Cylinder(0)
 		for _, p := range moved {
-			if p.From == was.Cylinder && p.To != 0 && odd(after, p.To) != nil && odd(before, p.To) == nil {
+			if p.From == was.Cylinder && p.To != 0 && abnormal(after, p.To) != nil && abnormal(before, p.To) == nil {
 				went, to = append(went, p.Tag.Words()), p.To
 			}
 		}
@@ -65,7 +65,7 @@ func Changed(before, after []diagnose.Shape, moved []Passage) []string {
 		}
 	}
 	for _, is := range after {
-		if is.Odd && odd(before, is.Cylinder) == nil && !slices.ContainsFunc(moved, func(p Passage) bool { return p.To == is.Cylinder && odd(before, p.From) != nil }) {
+		if is.Abnormal && abnormal(before, is.Cylinder) == nil && !slices.ContainsFunc(moved, func(p Passage) bool { return p.To == is.Cylinder && abnormal(before, p.From) != nil }) {
 			all = append(all, fmt.Sprintf("cylinder %d is odd now (%s), and was in line", is.Cylinder, is.Words))
 		}
 	}

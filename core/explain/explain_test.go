@@ -95,11 +95,11 @@ func TestWhatIsSetAsideIsSaid(t *testing.T) {
 
 // Two captures with a move between them: what went with a part, what stayed, what is new.
 func TestChanged(t *testing.T) {
-	shapes := func(odd ...engine.Cylinder) (all []diagnose.Shape) {
+	shapes := func(abnormal ...engine.Cylinder) (all []diagnose.Shape) {
 		for c := engine.Cylinder(1); c <= 4; c++ {
 			s := diagnose.Shape{Cylinder: c, Words: knowledge.Waves[0].Words}
-			if slices.Contains(odd, c) {
-				s.Odd, s.Words = true, "jumps from event to event"
+			if slices.Contains(abnormal, c) {
+				s.Abnormal, s.Words = true, "jumps from event to event"
 			}
 			all = append(all, s)
 		}

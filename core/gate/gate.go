@@ -109,7 +109,7 @@ func (c *collector) coil() {
 	if Lone(a, engine.Coil) {
 		needs = "the misfire goes with %s: gone with a known-good spare, and back with it; or a clear open or short, or no spark with feed, ground and trigger proven"
 	}
-	c.move(followed(a, tag) || oddTest(a, evidence.CoilResistance, tag) || Sparkless(a, tag), fmt.Sprintf(needs, tag.Words()))
+	c.move(followed(a, tag) || abnormalTest(a, evidence.CoilResistance, tag) || Sparkless(a, tag), fmt.Sprintf(needs, tag.Words()))
 	c.or(evidence.CoilResistance)
 	at := Where(a, tag)
 	for _, t := range downstream(a, at, tag) {
@@ -130,7 +130,7 @@ func (c *collector) coil() {
 
 func (c *collector) lead() {
 	tag := c.s.Tag
-	c.move(c.condemned() || oddTest(c.a, evidence.LeadResistance, tag) || oddKV(c.a, tag),
+	c.move(c.condemned() || abnormalTest(c.a, evidence.LeadResistance, tag) || abnormalKV(c.a, tag),
 		fmt.Sprintf("the misfire follows %s, or ohms, kilovolts or a look condemn it; a clean look is no proof", tag.Words()), evidence.Seen{Tag: tag})
 	c.or(evidence.LeadResistance, evidence.Kilovolts)
 }
@@ -145,7 +145,7 @@ func (c *collector) boot() {
 
 func (c *collector) plug() {
 	tag := c.s.Tag
-	c.move(c.condemned() || oddKV(c.a, tag) || goneWithout(c.a, tag),
+	c.move(c.condemned() || abnormalKV(c.a, tag) || goneWithout(c.a, tag),
 		fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", tag.Words()), evidence.Seen{Tag: tag})
 	c.or(evidence.Kilovolts)
 	if !followed(c.a, tag) { // it comes out to be renewed: its gap and insulator cost nothing to see
@@ -160,7 +160,7 @@ func (c *collector) burntOrTracked() {
 
 func (c *collector) contact() {
 	a, place := c.a, c.s.Place
-	c.add(curedByHands(a, c.s) || oddAt(a, evidence.Wiggle, place) || eliminated(a, place) || Found(a, "", place, evidence.ConnectorLoose, evidence.ConnectorBad),
+	c.add(curedByHands(a, c.s) || abnormalAt(a, evidence.Wiggle, place) || eliminated(a, place) || Found(a, "", place, evidence.ConnectorLoose, evidence.ConnectorBad),
 		fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", c.s.Unit, place), evidence.Seen{Place: place})
 	c.gates[len(c.gates)-1].Test = toEliminate(a, place)
 }
@@ -216,14 +216,14 @@ func (c *collector) trigger() { c.gates = triggerGates(c.a, c.s) }
 
 func (c *collector) injector() {
 	a, place := c.a, c.s.Place
-	direct := circuitCode(a, place) || oddAt(a, evidence.InjectorTest, place) || oddAt(a, evidence.InjectorExchange, place)
+	direct := circuitCode(a, place) || abnormalAt(a, evidence.InjectorTest, place) || abnormalAt(a, evidence.InjectorExchange, place)
 	c.move(direct || ignitionCleared(a, place), ignitionNeeds(a, place)+", or direct evidence")
 	c.made(evidence.InjectorTest, circuitCode(a, place), "the injector tested, or a circuit code of it")
 }
 
 func (c *collector) compression() {
 	a, place := c.a, c.s.Place
-	c.move(oddAt(a, evidence.CompressionTest, place) || oddAt(a, evidence.LeakDown, place) || ignitionCleared(a, place), ignitionNeeds(a, place)+", or direct evidence")
+	c.move(abnormalAt(a, evidence.CompressionTest, place) || abnormalAt(a, evidence.LeakDown, place) || ignitionCleared(a, place), ignitionNeeds(a, place)+", or direct evidence")
 	c.made(evidence.CompressionTest, false, "the compression read")
 }
 
@@ -265,7 +265,7 @@ func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
 func eliminated(a *diagnose.Assessment, place engine.Place) bool {
 	sound := func(id evidence.TestID) bool {
 		t, _ := evidence.FindTest(id)
-		return Tested(a, t, place) && !oddAt(a, id, place)
+		return Tested(a, t, place) && !abnormalAt(a, id, place)
 	}
 	return ignitionCleared(a, place) && len(Findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
 		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch that saw no misfire proves nothing
@@ -319,9 +319,9 @@ func followed(a *diagnose.Assessment, t part.Tag) bool {
 }
 
 // goneWithout says whether the misfire was gone with a known-good spare in a part's place,
-// and the part that came out looks odd: each alone proves little.
+// and the part that came out looks abnormal: each alone proves little.
 func goneWithout(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(Findings(a, t, ""), evidence.Finding.Odd) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
+	return slices.ContainsFunc(Findings(a, t, ""), evidence.Finding.Abnormal) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return d.Outcome == diagnose.Gone && d.OnBench() && slices.Contains(d.Tags, t)
 	})
 }
@@ -476,12 +476,12 @@ func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, oneOf ...evidenc
 
 // checkFound says whether a test has found what it looks for.
 func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
-	return OddAnswer(a, id, func(diagnose.Checked) bool { return true })
+	return AbnormalAnswer(a, id, func(diagnose.Checked) bool { return true })
 }
 
-// oddAt says whether a test has found something at a place.
-func oddAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
-	return OddAnswer(a, id, func(c diagnose.Checked) bool {
+// abnormalAt says whether a test has found something at a place.
+func abnormalAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
+	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool {
 		of, _ := a.Engine.Feeds(place)
 		at, _ := a.Engine.Feeds(c.Check.Place)
 		return of&at != 0
@@ -495,28 +495,28 @@ func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, 
 	})
 }
 
-// oddTest says whether a test of a part has found something.
-func oddTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
-	return OddAnswer(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
+// abnormalTest says whether a test of a part has found something.
+func abnormalTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
+	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
 }
 
-// oddKV says whether the kilovolts of the cylinder that a part served were out of line.
-func oddKV(a *diagnose.Assessment, t part.Tag) bool {
-	return OddAnswer(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
+// abnormalKV says whether the kilovolts of the cylinder that a part served were out of line.
+func abnormalKV(a *diagnose.Assessment, t part.Tag) bool {
+	return AbnormalAnswer(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
 		at, _ := a.Engine.Feeds(c.Check.Place)
 		return engine.SetOf(c.At.Feeds(t)...)&at != 0
 	})
 }
 
-// OddAnswer is true when a test with an abnormal answer satisfies a predicate.
-func OddAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
+// AbnormalAnswer is true when a test with an abnormal answer satisfies a predicate.
+func AbnormalAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
 	t, _ := evidence.FindTest(id)
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
 		if c.Check.Test != id || !of(c) {
 			return false
 		}
 		r, _ := t.Result(c.Check.Result)
-		return r.Odd
+		return r.Abnormal
 	})
 }
 

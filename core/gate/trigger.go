@@ -26,10 +26,10 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		return Gate{Target: s.Key(), Met: met, Needs: needs, Test: test}
 	}
 	overlaid := answeredAt(a, evidence.Overlay, s.Place, "trigger")
-	direct := s.Unit == engine.Trigger && (overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire"))
+	direct := s.Unit == engine.Trigger && (overlaid || abnormalAt(a, evidence.WireTest, s.Place) || watched("wire"))
 	gates := []Gate{{Target: s.Key(), Met: direct || ignitionCleared(a, s.Place), Needs: fmt.Sprintf("%s proven by a move", sparkParts(a, s.Place)), Follows: true}}
 	if s.Unit == engine.Pickup {
-		g := gate(oddAt(a, evidence.CrankSignal, s.Place) || Answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
+		g := gate(abnormalAt(a, evidence.CrankSignal, s.Place) || Answered(a, evidence.TriggerWatch, "signal"), evidence.CrankSignal, "a signal that is weak or drops out while cranking, or at the misfire itself")
 		if !g.Met && made(evidence.CrankSignal, engine.Whole) {
 			g.Test = evidence.TriggerWatch
 		}
@@ -38,13 +38,13 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	if crank, _ := evidence.FindTest(evidence.CrankSignal); s.Unit == engine.Driver && s.Place == engine.Whole && TestPlace(a, crank, 1) != "" {
 		gates = append(gates, gate(Tested(a, crank, s.Place), evidence.CrankSignal, "the crank or pickup signal proven: without it no driver fires"))
 	}
-	pulse := gate(direct || oddAt(a, evidence.TriggerPulse, s.Place) || oddAt(a, evidence.TriggerWatch, s.Place), evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking, or at the misfire itself")
+	pulse := gate(direct || abnormalAt(a, evidence.TriggerPulse, s.Place) || abnormalAt(a, evidence.TriggerWatch, s.Place), evidence.TriggerPulse, "feed and ground proven, and the trigger absent while cranking, or at the misfire itself")
 	if made(evidence.TriggerPulse, s.Place) {
 		pulse.Test = running[evidence.TriggerPulse]
 	}
 	wire := made(evidence.WireTest, s.Place)
 	if s.Unit == engine.Trigger {
-		last := gate(overlaid || oddAt(a, evidence.WireTest, s.Place) || watched("wire") && wire, evidence.WireTest,
+		last := gate(overlaid || abnormalAt(a, evidence.WireTest, s.Place) || watched("wire") && wire, evidence.WireTest,
 			"the wire measured from end to end and found open or shorted, its far end alive at the misfire, or a clean run with another laid over it")
 		if wire {
 			last.Test, last.Again = evidence.Overlay, evidence.WireTest
@@ -52,7 +52,7 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 		return append(gates, pulse, last)
 	}
 	return append(gates, pulse,
-		gate(watched("unit") || oddAt(a, evidence.TriggerPulse, s.Place), evidence.TriggerWatch, "the control unit's own end seen dead at the misfire, where the trigger was there while cranking"),
+		gate(watched("unit") || abnormalAt(a, evidence.TriggerPulse, s.Place), evidence.TriggerWatch, "the control unit's own end seen dead at the misfire, where the trigger was there while cranking"),
 		gate(wire || made(evidence.Overlay, s.Place) && !overlaid, evidence.WireTest,
 			"the wire proven from end to end, or by another laid over it: the driver is the dearest, and the last to be blamed"))
 }

@@ -21,7 +21,7 @@ func (r Range) Middle() (mid, spread float64) {
 
 // Thumb is what a reading of a measure that is no resistance is held against where nothing
 // tighter is known, in the measure's unit. It is narrower than what would warn on the bench: where
-// sound ones mostly lie, and not where one begins to be odd.
+// sound ones mostly lie, and not where one begins to be abnormal.
 type Thumb struct {
 	Measure evidence.MeasureID
 	Range   Range

@@ -20,8 +20,8 @@ type Judged struct {
 	Sibling
 	// Z is how far it lies from the median, in robust standard deviations; +Inf when it
 	// is over range and the others are not. It is 0 where there are too few to say.
-	Z   float64
-	Odd bool
+	Z        float64
+	Abnormal bool
 }
 
 // Siblings is a set of readings, judged.
@@ -40,9 +40,9 @@ const (
 	// toSigma makes a standard deviation of a median absolute deviation, for a normal
 	// distribution (P: Rousseeuw and Croux 1993, from memory).
 	toSigma = 1.4826
-	// oddFrom is the robust deviation from which one is out of line (P: Iglewicz and
+	// abnormalFrom is the robust deviation from which one is out of line (P: Iglewicz and
 	// Hoaglin 1993, from memory: 3.5).
-	oddFrom = 3.5
+	abnormalFrom = 3.5
 	// alike is how much like parts differ anyway, as a share of their median (C;
 	// judgement): below it the spread is not believed, however well some agree.
 	alike = 0.03
@@ -72,24 +72,24 @@ func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 		s.pairs(resolution)
 		return s
 	}
-	var odd []string
+	var abnormal []string
 	for i := range s.Each {
 		j := &s.Each[i]
 		if j.Z = (j.Value - s.Median) / s.Spread; j.Over {
 			j.Z = math.Inf(1)
 		}
 		// Most being over range says nothing of the one that is not.
-		if j.Odd = math.Abs(j.Z) > oddFrom && 2*len(figures) > len(readings); j.Odd {
-			odd = append(odd, j.Name)
+		if j.Abnormal = math.Abs(j.Z) > abnormalFrom && 2*len(figures) > len(readings); j.Abnormal {
+			abnormal = append(abnormal, j.Name)
 		}
 	}
 	switch {
 	case 2*len(figures) <= len(readings):
 		s.Words = "half or more are over range: look at the meter, the range and the way it is measured"
-	case len(odd) == 0:
+	case len(abnormal) == 0:
 		s.Words = "all in line"
 	default:
-		s.Words = fmt.Sprintf("out of line: %s", unit.List(odd))
+		s.Words = fmt.Sprintf("out of line: %s", unit.List(abnormal))
 	}
 	return s
 }
@@ -98,7 +98,7 @@ func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 func (s *Siblings) pairs(resolution float64) {
 	agree := func(i, k int) bool {
 		a, b := s.Each[i], s.Each[k]
-		return a.Over == b.Over && (a.Over || math.Abs(a.Value-b.Value) <= oddFrom*max(resolution, alike*min(a.Value, b.Value)))
+		return a.Over == b.Over && (a.Over || math.Abs(a.Value-b.Value) <= abnormalFrom*max(resolution, alike*min(a.Value, b.Value)))
 	}
 	switch len(s.Each) {
 	case 1:
@@ -113,7 +113,7 @@ func (s *Siblings) pairs(resolution float64) {
 		for i := range s.Each {
 			j, k := (i+1)%few, (i+2)%few
 			if agree(j, k) && !agree(i, j) && !agree(i, k) {
-				s.Each[i].Odd = true
+				s.Each[i].Abnormal = true
 				s.Words = fmt.Sprintf("out of line: %s; the other two agree, and three are few", s.Each[i].Name)
 			}
 		}

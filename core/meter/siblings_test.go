@@ -17,16 +17,16 @@ func set(values ...float64) []Sibling {
 	return all
 }
 
-func odd(s Siblings) (names string) {
+func abnormal(s Siblings) (names string) {
 	for _, j := range s.Each {
-		if j.Odd {
+		if j.Abnormal {
 			names += j.Name
 		}
 	}
 	return names
 }
 
-func TestOddOneOut(t *testing.T) {
+func TestOneThatDiffersFromItsSiblings(t *testing.T) {
 	const over = -1
 	for name, c := range map[string]struct {
 		of   []Sibling
@@ -48,14 +48,14 @@ func TestOddOneOut(t *testing.T) {
 		"two of twelve, both far": {set(10, 10.2, 9.9, 10.1, 10, 10.3, 3, 10.2, 9.8, 10, 24, 10.1), "GK"},
 	} {
 		s := CompareSiblings(c.of, 0.1)
-		if got := odd(s); got != c.want || s.Words == "" {
+		if got := abnormal(s); got != c.want || s.Words == "" {
 			t.Errorf("%s: odd %q, want %q; %s", name, got, c.want, s.Words)
 		}
 	}
 }
 
 // Against gonum's quantiles on random sets; and of sets that are alike, normal with 3 %, few
-// are called odd.
+// are called abnormal.
 func TestAgainstGonum(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 9))
 	called, all := 0, 0
@@ -81,7 +81,7 @@ func TestAgainstGonum(t *testing.T) {
 		}
 		for _, j := range s.Each {
 			all++
-			if j.Odd {
+			if j.Abnormal {
 				called++
 			}
 		}

@@ -154,7 +154,7 @@ func misfiring(c evidence.Counters) engine.Set {
 	worst := 0
 	all := trouble.Standings(c.Counts, c.Revolutions)
 	for _, s := range all {
-		if s.Odd() || s.Count >= least && (s.RestOf == 0 || s.Rate() >= 0.01) {
+		if s.Abnormal() || s.Count >= least && (s.RestOf == 0 || s.Rate() >= 0.01) {
 			sick |= engine.SetOf(s.Cylinder)
 			worst = max(worst, s.Count)
 		}

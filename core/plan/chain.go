@@ -283,7 +283,7 @@ func coilState(a *diagnose.Assessment, coil part.Tag, c engine.Cylinder) (LinkSt
 	for _, chk := range a.Checks {
 		t, _ := evidence.FindTest(chk.Check.Test)
 		r, _ := t.Result(chk.Check.Result)
-		if chk.Check.Test == evidence.CoilResistance && r.Odd && chk.At.In(engine.Coil, chk.Check.Place) == coil {
+		if chk.Check.Test == evidence.CoilResistance && r.Abnormal && chk.At.In(engine.Coil, chk.Check.Place) == coil {
 			return LinkBad, fmt.Sprintf("entry %d: %s", a.Moments[chk.Moment].Entry.Seq, r.Words)
 		}
 	}

@@ -41,7 +41,7 @@ func answers(a *diagnose.Assessment, t evidence.Test, place engine.Place) []bran
 			a.Answer(answer)})
 	}
 	for _, r := range t.Results {
-		if t.Of != evidence.OfLeaks || !r.Odd {
+		if t.Of != evidence.OfLeaks || !r.Abnormal {
 			add(r, place, string(r.ID), r.Words)
 			continue
 		}

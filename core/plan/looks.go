@@ -124,12 +124,12 @@ func (c *Card) splitByLook(a *diagnose.Assessment) {
 	}
 	n := len(c.chances)
 	for k := range n {
-		odd := make([]float64, len(sound))
+		abnormal := make([]float64, len(sound))
 		for i, p := range sound {
-			odd[i] = c.chances[k][i] * (1 - p)
+			abnormal[i] = c.chances[k][i] * (1 - p)
 			c.chances[k][i] *= p
 		}
-		c.chances = append(c.chances, odd)
+		c.chances = append(c.chances, abnormal)
 	}
 	for i := range c.Outcomes {
 		for _, row := range c.Outcomes[i].rows {
@@ -150,7 +150,7 @@ func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
 }
 
 // lookParts is a look at some parts at once. The outcomes that can be tapped are
-// that all look sound, or that one shows something odd while the others are sound.
+// that all look sound, or that one shows something abnormal while the others are sound.
 func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
 	var names, where []string
 	var places []engine.Place

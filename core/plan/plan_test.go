@@ -194,8 +194,8 @@ func TestEveryUnitHasAGate(t *testing.T) {
 func TestPartner(t *testing.T) {
 	plenum := beginOn(t, "v6-across").code(2)
 	off := beginOn(t, "v6-across").code(5).add(evidence.Entry{Body: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}})
-	odd := begin(t, 4).code(2)
-	odd.j.Vehicle.Parts = []part.Record{{Kind: engine.Coil, Number: "A", Pins: 3}, {Kind: engine.Coil, Place: "cyl-4", Number: "B", Pins: 4}}
+	abnormal := begin(t, 4).code(2)
+	abnormal.j.Vehicle.Parts = []part.Record{{Kind: engine.Coil, Number: "A", Pins: 3}, {Kind: engine.Coil, Place: "cyl-4", Number: "B", Pins: 4}}
 	for name, c := range map[string]struct {
 		story *story
 		tag   part.Tag
@@ -206,7 +206,7 @@ func TestPartner(t *testing.T) {
 		"first free one":          {begin(t, 6).code(1), "C1", "cyl-3", "no misfire of its own"},
 		"not one in trouble":      {begin(t, 6).code(1).counts(90, 0, 80, 0, 0, 0), "C1", "cyl-4", "no misfire of its own"},
 		"a three has no choice":   {begin(t, 3).code(2), "C2", "cyl-1", "stands beside cylinder 2"},
-		"another number of pins":  {odd, "C2", "cyl-1", "stands beside"},
+		"another number of pins":  {abnormal, "C2", "cyl-1", "stands beside"},
 		"not its own companion":   {beginOn(t, "six-pairs").code(2), "P2", "cyl-4", "no misfire of its own"},
 		"coil of a pair":          {beginOn(t, "six-pairs").counts(0, 90, 0, 0, 88, 0), "CB", "coil-A", "no misfire of its own"},
 		"within a lead's reach":   {beginOn(t, "six-distributor").watch(2), "L2", "cyl-1", "within the lead's reach"},
@@ -390,9 +390,9 @@ func found1(item evidence.Seen, h fault.Hypothesis, _ part.Positions) evidence.F
 	if item.Tag != "" {
 		rows = evidence.FindingsOn(item.Tag.Kind())
 	}
-	odd := map[fault.ModeID]evidence.Finding{fault.PlugWornGap: evidence.PlugWorn, fault.PlugCracked: evidence.PlugCracked, fault.PlugCarbonFouled: evidence.PlugSoot,
+	abnormal := map[fault.ModeID]evidence.Finding{fault.PlugWornGap: evidence.PlugWorn, fault.PlugCracked: evidence.PlugCracked, fault.PlugCarbonFouled: evidence.PlugSoot,
 		fault.LeadLeaking: evidence.LeadBurnt, fault.CapTracked: evidence.CapTracked}
-	if f, ok := odd[h.Mode.ID]; ok && item.Tag != "" && item.Tag == h.Tag {
+	if f, ok := abnormal[h.Mode.ID]; ok && item.Tag != "" && item.Tag == h.Tag {
 		return f
 	}
 	return rows[0].Finding

@@ -15,7 +15,7 @@ type Meaning struct {
 // Meanings is the table of looks (C: common practice, row by row).
 var Meanings = []Meaning{
 	{"normal", "dry, tan to light grey nose, even wear", func(l Look) bool {
-		return (l.Nose == Tan || l.Nose == Grey) && len(l.Odd()) == 0
+		return (l.Nose == Tan || l.Nose == Grey) && len(l.Abnormal()) == 0
 	}, "normal", "", true},
 	{"pale", "merely pale, matt nose", func(l Look) bool { return l.Nose == Pale && l.Deposit != Glaze && l.Deposit != Blisters }, "can be healthy", "not hot by its colour alone", true},
 	{"hot", "chalk-white, glazed or blistered nose", func(l Look) bool { return l.Nose == White || l.Deposit == Blisters }, "ran hot: lean, ignition too early, or a heat range too hot", "", false},

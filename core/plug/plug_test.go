@@ -52,8 +52,8 @@ func TestTableOfLooks(t *testing.T) {
 		case !strings.Contains(means[i].Means, c.means) || means[i].Harmless != c.harmless:
 			t.Errorf("%s means %q (harmless %t), want %q", c.saw.Text(), means[i].Means, means[i].Harmless, c.means)
 		}
-		if odd := len(c.saw.Odd()) > 0; odd == c.harmless {
-			t.Errorf("%s: odd %t", c.saw.Text(), odd)
+		if abnormal := len(c.saw.Abnormal()) > 0; abnormal == c.harmless {
+			t.Errorf("%s: odd %t", c.saw.Text(), abnormal)
 		}
 	}
 	// Every row that is no mere remark points somewhere when one, a bank or all show it.

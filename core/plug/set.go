@@ -37,7 +37,7 @@ type SetReading struct {
 	Words, Points string
 }
 
-// pointing says what a look points at when one plug, a bank, or all show it (C: the odd one
+// pointing says what a look points at when one plug, a bank, or all show it (C: the abnormal one
 // out matters more than the colour; bank-wide or set-wide it is not the plug).
 var pointing = map[string]struct{ one, bank, all string }{
 	"hot":       {"that cylinder: its plug's heat range, its injector, or air drawn in beside it", "not the plugs: air or fuel of that bank", "not the plugs: mixture, timing, or a set of the wrong heat range"},
@@ -87,7 +87,7 @@ func ReadSet(plugs []Laid) []SetReading {
 		switch n := len(r.On); {
 		case n == 0:
 			continue
-		case 5*n >= 4*len(plugs): // one that differs does not make the others odd
+		case 5*n >= 4*len(plugs): // one that differs does not make the others abnormal
 			r.Spread, r.Points = OfAll, points.all
 			r.Words = fmt.Sprintf("%d of %d: %s", n, len(plugs), m.Look)
 		case len(banks) > 1 && len(on) == 1 && n > 1 && 3*n >= 2*banks[plugs[slices.IndexFunc(plugs, func(p Laid) bool { return m.When(p.Look) })].Bank]:

@@ -70,8 +70,8 @@ type SignWords struct {
 	Sign Sign
 	// Words is for a sentence, Short for a button.
 	Words, Short string
-	// Odd says that a sound plug does not look so.
-	Odd bool
+	// Abnormal says that a sound plug does not look so.
+	Abnormal bool
 }
 
 // Aspect is one thing about a plug that one looks at.
@@ -213,24 +213,24 @@ func (l Look) Check() error {
 	return bad.Err()
 }
 
-// Sound is a plug with nothing odd about it, in all that can be said by one glance: the
+// Sound is a plug with nothing abnormal about it, in all that can be said by one glance: the
 // colour, the ring, the lettering and the wire are left open.
 var Sound = Look{Nose: Tan, Deposit: Clean, Wet: Dry, Edges: Sharp, Strap: Straight, Insulator: Whole, High: Dry, Hold: Tight}
 
-// Odd lists the signs that a sound plug does not show, in words.
-func (l Look) Odd() []string {
+// Abnormal lists the signs that a sound plug does not show, in words.
+func (l Look) Abnormal() []string {
 	var words []string
 	for _, a := range Aspects {
-		if w := a.Words(l.At(a)); w.Odd {
+		if w := a.Words(l.At(a)); w.Abnormal {
 			words = append(words, w.Words)
 		}
 	}
 	return words
 }
 
-// Words is the look in a sentence: what is odd first, and "normal" where nothing is.
+// Words is the look in a sentence: what is abnormal first, and "normal" where nothing is.
 func (l Look) Words() string {
-	words := l.Odd()
+	words := l.Abnormal()
 	if len(words) == 0 && l != (Look{GapMM: l.GapMM}) {
 		words = append(words, "normal")
 		if w := Aspects[0].Words(l.Nose); l.Nose != "" {

@@ -40,13 +40,13 @@ func leads(figures ...float64) evidence.Readings {
 }
 
 // Leads of a set differ in length and are alike by the metre: the one that reads highest is
-// sound, and the one that is odd reads no more than the others (job of the trade: kilohms by
+// sound, and the one that is abnormal reads no more than the others (job of the trade: kilohms by
 // length; carbon core 10 to 40 kΩ a metre, C).
 func TestLeadsByTheMetre(t *testing.T) {
 	s := Judge(leads(9000, 600, 6000, 400, 4500, 300, 9000, 250))
 	for i, want := range []bool{false, false, false, true} {
-		if s.Lines[i].Odd != want {
-			t.Errorf("%s: odd %v, z %.1f", s.Lines[i].Name, s.Lines[i].Odd, s.Lines[i].Z)
+		if s.Lines[i].Abnormal != want {
+			t.Errorf("%s: odd %v, z %.1f", s.Lines[i].Name, s.Lines[i].Abnormal, s.Lines[i].Z)
 		}
 	}
 	if s.Lines[0].Told != "15 kΩ/m" || s.Lines[0].Thumb != meter.Within || s.Lines[3].Thumb != meter.Within {
@@ -57,7 +57,7 @@ func TestLeadsByTheMetre(t *testing.T) {
 	if s := Judge(without); s.Caveat == "" || s.Unit != "Ω" {
 		t.Errorf("no word on the missing length: %+v", s)
 	}
-	if s := Judge(leads(6000, 400, -1, 400, 6100, 400, 5900, 400)); !s.Lines[1].Odd || s.Lines[1].Thumb != meter.Open {
+	if s := Judge(leads(6000, 400, -1, 400, 6100, 400, 5900, 400)); !s.Lines[1].Abnormal || s.Lines[1].Thumb != meter.Open {
 		t.Errorf("an open lead: %+v", s.Lines[1])
 	}
 }
@@ -69,10 +69,10 @@ func TestReadingAgainstRangeRuleAndSiblings(t *testing.T) {
 	r := evidence.Readings{Measure: evidence.CoilPrimary, Leads: 0.2, Celsius: &hot, Maker: &evidence.Range{Low: 0.6, High: 0.8},
 		Each: []evidence.Reading{{Tag: "C1", Figures: []float64{0.7*1.21615 + 0.2}}, {Tag: "C2", Figures: []float64{0.7*1.21615 + 0.22}}, {Tag: "C3", Figures: []float64{1.9}}, {Tag: "C4", Figures: []float64{1.06}}}}
 	s := Judge(r)
-	if got := s.Lines[0]; got.Value < 0.699 || got.Value > 0.701 || got.Maker != meter.Within || got.Thumb != meter.Within || got.Odd {
+	if got := s.Lines[0]; got.Value < 0.699 || got.Value > 0.701 || got.Maker != meter.Within || got.Thumb != meter.Within || got.Abnormal {
 		t.Errorf("%+v", got)
 	}
-	if got := s.Lines[2]; got.Maker != meter.Above || got.Thumb != meter.Within || !got.Odd {
+	if got := s.Lines[2]; got.Maker != meter.Above || got.Thumb != meter.Within || !got.Abnormal {
 		t.Errorf("within the rule of thumb, above the maker's range, odd among its siblings: %+v", got)
 	}
 	if few := Judge(evidence.Readings{Measure: evidence.CoilPrimary, Each: r.Each[:1]}); !strings.Contains(few.Siblings, "no other") {
@@ -90,7 +90,7 @@ func TestHotAgainstCold(t *testing.T) {
 		return evidence.Readings{Measure: evidence.CoilPrimary, Celsius: &celsius, Each: []evidence.Reading{{Tag: "C1", Figures: []float64{c1}}, {Tag: "C2", Figures: []float64{c2}}}}
 	}
 	got := HotAgainstCold([]evidence.Readings{at(20, 0.70, 0.70), at(75, 0.70*1.216, 1.4), at(25, 0.71, 0.71)}, evidence.CoilPrimary)
-	if len(got) != 2 || got[0].Odd || !got[1].Odd || got[0].Cold != 20 || got[0].Hot != 75 {
+	if len(got) != 2 || got[0].Abnormal || !got[1].Abnormal || got[0].Cold != 20 || got[0].Hot != 75 {
 		t.Errorf("%+v", got)
 	}
 	if got := HotAgainstCold([]evidence.Readings{at(20, 0.7, 0.7), at(28, 0.7, 0.7)}, evidence.CoilPrimary); len(got) > 0 {

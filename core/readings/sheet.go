@@ -43,10 +43,10 @@ type Line struct {
 	// Told is Value with its unit, where that differs from what was read.
 	Told         string
 	Maker, Thumb meter.Says
-	// Odd says that its siblings agree and it does not; Z is how far off it lies, in robust
+	// Abnormal says that its siblings agree and it does not; Z is how far off it lies, in robust
 	// standard deviations.
-	Odd bool
-	Z   float64
+	Abnormal bool
+	Z        float64
 	// Loose says that the figure jumps when what is measured is bent.
 	Loose bool
 }
@@ -105,7 +105,7 @@ func Judge(r evidence.Readings) Sheet {
 	set := meter.CompareSiblings(of, resolution[s.Unit])
 	s.Median, s.Spread, s.Siblings = set.Median, set.Spread, set.Words
 	for i, j := range set.Each {
-		s.Lines[i].Odd, s.Lines[i].Z = j.Odd, j.Z
+		s.Lines[i].Abnormal, s.Lines[i].Z = j.Abnormal, j.Z
 	}
 	switch {
 	case r.Unloaded:
@@ -167,8 +167,8 @@ type Warmer struct {
 	// At20 are both readings told at 20 °C, in ohms; 0 of the hot one is over range.
 	At20 [2]float64
 	Over bool
-	// Odd says that the hot one differs by more than copper explains.
-	Odd bool
+	// Abnormal says that the hot one differs by more than copper explains.
+	Abnormal bool
 }
 
 // apart is how much the same winding may differ, told at 20 °C, and how many degrees make
@@ -215,7 +215,7 @@ func HotAgainstCold(sets []evidence.Readings, id evidence.MeasureID) []Warmer {
 			continue
 		}
 		w := Warmer{Tag: t, Cold: cold.celsius, Hot: hot.celsius, At20: [2]float64{cold.value, hot.value}, Over: hot.over}
-		w.Odd = hot.over || math.Abs(hot.value-cold.value) > apart*cold.value
+		w.Abnormal = hot.over || math.Abs(hot.value-cold.value) > apart*cold.value
 		all = append(all, w)
 	}
 	return all
@@ -228,7 +228,7 @@ func (w Warmer) Words() string {
 		hot = unit.Ohms{Value: w.At20[1]}.String()
 	}
 	s := fmt.Sprintf("%s, told at 20 °C: %s read at %g °C, %s read at %g °C", w.Tag.Words(), unit.Ohms{Value: w.At20[0]}, w.Cold, hot, w.Hot)
-	if w.Odd {
+	if w.Abnormal {
 		return s + ": that is more than copper explains. Warm, a break opens or turns touch."
 	}
 	return s + ": as copper does."

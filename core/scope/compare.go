@@ -107,7 +107,7 @@ func Compare(before, after []Summary) []Difference {
 				say("jumps now")
 			}
 		}
-		if b.Arcs >= leastArcs && a.Arcs >= leastArcs {
+		if b.Sparks >= leastSparks && a.Sparks >= leastSparks {
 			if ratio := a.Burn / b.Burn; ratio > 1.25 || ratio < 0.8 {
 				say(fmt.Sprintf("burns %.2f ms, %.2f before", a.Burn, b.Burn))
 			}

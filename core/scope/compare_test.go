@@ -31,7 +31,7 @@ func TestEventsFarFromTheUsualAreJumps(t *testing.T) {
 
 // A difference is told where it is larger than the scatter, and where a technician would care.
 func TestCompare(t *testing.T) {
-	base := Summary{Cylinder: 1, Events: 20, Arcs: 20, Usual: 9, Low: 8, High: 10.2, Scatter: 0.08, Burn: 1.4, Fired: 1, Counted: true}
+	base := Summary{Cylinder: 1, Events: 20, Sparks: 20, Usual: 9, Low: 8, High: 10.2, Scatter: 0.08, Burn: 1.4, Fired: 1, Counted: true}
 	with := func(change func(*Summary)) Summary {
 		s := base
 		change(&s)

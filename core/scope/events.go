@@ -9,14 +9,14 @@ import (
 type Event struct {
 	At    float64 // seconds from the beginning of the capture to the peak
 	Index int     // the sample of the peak
-	// Firing is the peak that started the arc, in kilovolts above the base line, without its
+	// Firing is the peak that started the spark, in kilovolts above the base line, without its
 	// sign; AtLeast says that it may have been higher: clipped, or sampled too slowly.
 	Firing  float64
 	AtLeast bool
 	// Negative is the polarity.
 	Negative bool
-	// Burn is how long the arc stood, in milliseconds; Line its kilovolts and Slope their change
-	// in kV a millisecond, above 0 where they rise. Open says that no arc stood at all.
+	// Burn is how long the spark stood, in milliseconds; Line its kilovolts and Slope their change
+	// in kV a millisecond, above 0 where they rise. Open says that no spark stood at all.
 	Burn, Line, Slope float64
 	Open              bool
 	// Rings is how many half waves followed, RingHz their frequency; 0 is none, or too slow a
@@ -43,7 +43,7 @@ const (
 	deadTime    = 1.5e-3 // in which no other event begins
 	longestBurn = 6e-3
 	ringsFor    = 2.5e-3
-	settled     = 0.5e-3 // after an arc, in which its ringing is no new event
+	settled     = 0.5e-3 // after a spark, in which its ringing is no new event
 	dwellMost   = 9e-3
 	jumpRings   = 0.4e-3 // after the coil was switched on
 	smoothMost  = 200e-6 // over which a line is smoothed to find its end
@@ -96,7 +96,7 @@ func (t *Trace) find(channel int) (all []Event, floor float64) {
 }
 
 // begin goes back from a sample that is loud to where its event began: the peak of a weak event
-// may be lower than the ringing behind its arc. Where there was no arc before, it began there.
+// may be lower than the ringing behind its spark. Where there was no spark before, it began there.
 func (f *finder) begin(i int) int {
 	floor := max(3.5*f.noise, 0.3*f.threshold)
 	quiet, start := 0, i
@@ -208,7 +208,7 @@ func (f *finder) read(i int) Event {
 		sign = -1
 	}
 	before := f.end
-	f.arc(&e, peak, sign)
+	f.burn(&e, peak, sign)
 	f.ring(&e)
 	f.dwell(&e, i, before)
 	return e
@@ -236,8 +236,8 @@ func (f *finder) mean(i, w int) float64 {
 	return sum / float64(2*w+1)
 }
 
-// arc measures the spark line after a peak.
-func (f *finder) arc(e *Event, peak int, sign float64) {
+// burn measures the spark line after a peak.
+func (f *finder) burn(e *Event, peak int, sign float64) {
 	from := peak + f.steps(settles)
 	level := func(a, b int) float64 {
 		var some []float64
@@ -260,7 +260,7 @@ func (f *finder) arc(e *Event, peak int, sign float64) {
 		e.Open = true
 		return
 	}
-	// The arc ends where the trace falls under a third of its line and stays there.
+	// The spark ends where the trace falls under a third of its line and stays there.
 	least, stays := early/3, f.steps(25e-6)
 	// Where there is more noise, it is smoothed over more of it.
 	w := min(max(f.steps(12e-6), int(sq(3*f.noise/least))), f.steps(smoothMost)) / 2
@@ -294,7 +294,7 @@ func (f *finder) arc(e *Event, peak int, sign float64) {
 	}
 }
 
-// kick goes back from where a trace falls off to where its arc went out: what is left in the coil
+// kick goes back from where a trace falls off to where its spark went out: what is left in the coil
 // then drives it up once more, before it rings.
 func (f *finder) kick(from, end, w int, level func(a, b int) float64, at func(int) float64) int {
 	a, b := end-f.steps(380e-6), end-f.steps(220e-6)
@@ -316,7 +316,7 @@ func (f *finder) kick(from, end, w int, level func(a, b int) float64, at func(in
 	return top
 }
 
-// ring counts the half waves after the arc.
+// ring counts the half waves after the spark.
 func (f *finder) ring(e *Event) {
 	if f.rate < rateForRings {
 		return
@@ -376,6 +376,6 @@ func (f *finder) dwell(e *Event, begin, before int) {
 	}
 }
 
-// charging says that what was found is only the jump of the coil being switched on: no arc
+// charging says that what was found is only the jump of the coil being switched on: no spark
 // behind it, and far below what fires.
 func (f *finder) charging(e Event) bool { return e.Open && e.Firing < 0.35*f.top && e.Rings > 4 }

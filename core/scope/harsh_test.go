@@ -13,7 +13,7 @@ import (
 )
 
 // What workshops give a scope, one by one and together: the events are found, each once, at every
-// rate that is taken, and the arc's end is where the arc goes out.
+// rate that is taken, and the spark's end is where the spark goes out.
 func TestHarshCaptures(t *testing.T) {
 	cases := map[string]struct {
 		rate, sign, noise, offset, drift, hum float64

@@ -120,7 +120,7 @@ func TestEvents(t *testing.T) {
 	}
 }
 
-// A clipped peak is at least what it shows, an event without an arc is open, and a drift that
+// A clipped peak is at least what it shows, an event without a spark is open, and a drift that
 // is slow bears on nothing.
 func TestClippedOpenAndDrift(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 4))

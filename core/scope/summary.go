@@ -18,12 +18,12 @@ type Summary struct {
 	Usual, Low, High, Scatter float64
 	AtLeast                   bool // some peaks were cut off
 	Negative                  bool // polarity of most
-	// Of the events with an arc; Arcs is how many.
+	// Of the events with a spark; Sparks is how many.
 	Burn, Line, Slope float64
 	Rings             float64
 	Dwell             float64
-	Arcs, Open        int
-	// Fired is the share of the whole cycles in which an arc stood; Counted says that noise
+	Sparks, Open      int
+	// Fired is the share of the whole cycles in which a spark stood; Counted says that noise
 	// leaves no doubt of it.
 	Fired   float64
 	Counted bool
@@ -42,7 +42,7 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	of := map[engine.Cylinder][]Event{}
 	snaps := map[engine.Cylinder][]Event{}
 	// Whole cycles: the first and the last of the steady ones may be cut.
-	arcs := map[engine.Cylinder]map[int]bool{}
+	sparks := map[engine.Cylinder]map[int]bool{}
 	steady := map[int]bool{}
 	for _, s := range a.Shots {
 		switch {
@@ -53,10 +53,10 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 			of[s.Cylinder] = append(of[s.Cylinder], s.Event)
 			steady[s.Cycle] = true
 			if !s.Open {
-				if arcs[s.Cylinder] == nil {
-					arcs[s.Cylinder] = map[int]bool{}
+				if sparks[s.Cylinder] == nil {
+					sparks[s.Cylinder] = map[int]bool{}
 				}
-				arcs[s.Cylinder][s.Cycle] = true
+				sparks[s.Cylinder][s.Cycle] = true
 			}
 		}
 	}
@@ -72,7 +72,7 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 		s.Cylinder, s.Ringable = c, t.Rate >= rateForRings
 		fired := 0
 		for _, k := range whole {
-			if arcs[c][k] {
+			if sparks[c][k] {
 				fired++
 			}
 		}
@@ -112,7 +112,7 @@ func summary(events []Event) (s Summary) {
 		slices.Sort(v)
 		return v
 	}
-	every, arcs := func(Event) bool { return true }, func(e Event) bool { return !e.Open }
+	every, sparks := func(Event) bool { return true }, func(e Event) bool { return !e.Open }
 	s.Events = len(events)
 	if s.Events == 0 {
 		return s
@@ -124,9 +124,9 @@ func summary(events []Event) (s Summary) {
 		off = append(off, math.Abs(math.Log(max(x, 1e-3)/max(s.Usual, 1e-3))))
 	}
 	s.Scatter = 1.4826 * median(off)
-	s.Burn = median(take(func(e Event) float64 { return e.Burn }, arcs))
-	s.Line = median(take(func(e Event) float64 { return e.Line }, arcs))
-	s.Slope = median(take(func(e Event) float64 { return e.Slope }, arcs))
+	s.Burn = median(take(func(e Event) float64 { return e.Burn }, sparks))
+	s.Line = median(take(func(e Event) float64 { return e.Line }, sparks))
+	s.Slope = median(take(func(e Event) float64 { return e.Slope }, sparks))
 	s.Rings = median(take(func(e Event) float64 { return float64(e.Rings) }, every))
 	s.Dwell = median(take(func(e Event) float64 { return e.Dwell }, func(e Event) bool { return e.Dwell > 0 }))
 	backwards := 0
@@ -139,15 +139,15 @@ func summary(events []Event) (s Summary) {
 			backwards++
 		}
 	}
-	s.Arcs, s.Negative = s.Events-s.Open, 2*backwards > s.Events
+	s.Sparks, s.Negative = s.Events-s.Open, 2*backwards > s.Events
 	return s
 }
 
 const (
-	// leastEvents is how many events a cylinder must have for its figures to stand, leastArcs
-	// how many arcs (C; judgement).
+	// leastEvents is how many events a cylinder must have for its figures to stand, leastSparks
+	// how many sparks (C; judgement).
 	leastEvents = 5
-	leastArcs   = 3
+	leastSparks = 3
 )
 
 // Readings is the summaries as evidence. A cylinder on which next to nothing was found, while
@@ -165,7 +165,7 @@ func Readings(all []Summary) evidence.Readings {
 	for _, s := range all {
 		one := evidence.Reading{Place: engine.At(s.Cylinder), AtLeast: s.AtLeast}
 		one.Figures = []float64{round(s.Usual), round(min(s.Low, s.Usual)), round(max(s.High, s.Usual)), 0, 0, 0}
-		if s.Arcs >= leastArcs {
+		if s.Sparks >= leastSparks {
 			copy(one.Figures[3:], []float64{round(s.Burn), round(s.Line), round(s.Slope)})
 		}
 		if s.Counted {

@@ -34,8 +34,8 @@ const (
 	leastCount = 3
 )
 
-// Odd says that the cylinder is worse than the rest, and not by chance.
-func (s Standing) Odd() bool { return s.Adjusted < notChance && s.Count >= leastCount }
+// Abnormal says that the cylinder is worse than the rest, and not by chance.
+func (s Standing) Abnormal() bool { return s.Adjusted < notChance && s.Count >= leastCount }
 
 // Rate is the share of its opportunities that misfired.
 func (s Standing) Rate() float64 { return float64(s.Count) / float64(s.Of) }
@@ -52,7 +52,7 @@ func (s Standing) Words() string {
 		p = "p < 0.001"
 	}
 	switch {
-	case s.Odd():
+	case s.Abnormal():
 		return words + ": not chance (" + p + ")"
 	case s.Count > 0 && s.Count < leastCount:
 		return words + ": a lone count or two is no evidence"

@@ -55,9 +55,9 @@ func TestFisherAgainstGonum(t *testing.T) {
 // others have 2 each is not; a lone count of 2 is no evidence (C).
 func TestCountsAgainstChance(t *testing.T) {
 	for name, c := range map[string]struct {
-		counts []int
-		odd    engine.Set
-		words  string // of the first cylinder
+		counts   []int
+		abnormal engine.Set
+		words    string // of the first cylinder
 	}{
 		"one of four":   {[]int{23, 2, 2, 2}, engine.SetOf(1), "23 of 1\u202f500, the others 2 each: not chance (p < 0.001)"},
 		"a lone two":    {[]int{2, 0, 0, 0}, 0, "a lone count or two is no evidence"},
@@ -67,18 +67,18 @@ func TestCountsAgainstChance(t *testing.T) {
 		"one cylinder":  {[]int{40}, 0, "no other cylinder to compare with"},
 		"perhaps three": {[]int{7, 1, 2, 1}, 0, "may be more than chance"},
 	} {
-		var odd engine.Set
+		var abnormal engine.Set
 		all := Standings(c.counts, 3000)
 		for _, s := range all {
-			if s.Odd() {
-				odd |= engine.SetOf(s.Cylinder)
+			if s.Abnormal() {
+				abnormal |= engine.SetOf(s.Cylinder)
 			}
 			if len(c.counts) > 1 && !(s.P >= 0 && s.P <= 1 && s.Adjusted >= s.P-1e-15 && s.Adjusted <= 1) {
 				t.Errorf("%s: p %v, adjusted %v", name, s.P, s.Adjusted)
 			}
 		}
-		if odd != c.odd || !strings.Contains(all[0].Words(), c.words) {
-			t.Errorf("%s: odd are %s, %q; want %s, %q", name, odd, all[0].Words(), c.odd, c.words)
+		if abnormal != c.abnormal || !strings.Contains(all[0].Words(), c.words) {
+			t.Errorf("%s: odd are %s, %q; want %s, %q", name, abnormal, all[0].Words(), c.abnormal, c.words)
 		}
 	}
 }
@@ -142,7 +142,7 @@ func TestCircuitThroughTheLayout(t *testing.T) {
 
 func ExampleStandings() {
 	for _, s := range Standings([]int{1, 23, 3, 2}, 3000) {
-		if s.Odd() {
+		if s.Abnormal() {
 			fmt.Printf("cylinder %d: %s\n", s.Cylinder, strings.ReplaceAll(s.Words(), "\u202f", " "))
 		}
 	}

@@ -40,7 +40,7 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 	for _, c := range []struct {
 		pattern, mode string
 		test          evidence.TestID
-		odd           evidence.ResultID // "" is that all is well
+		abnormal      evidence.ResultID // "" is that all is well
 	}{
 		{"four-across", "feed.low", evidence.TriggerPulse, "feed"},
 		{"four-across", "ground.poor", evidence.TriggerPulse, "ground"},
@@ -78,7 +78,7 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 			b, h := hidden(t, c.pattern, fault.ModeID(c.mode), seed)
 			got, _ := b.Answer(c.test, at(h), part.Home(b.E))
 			test, _ := evidence.FindTest(c.test)
-			want := c.odd
+			want := c.abnormal
 			if want == "" {
 				want = test.Results[0].ID
 			}
@@ -87,7 +87,7 @@ func TestModesShowWhereTheyShould(t *testing.T) {
 			}
 		}
 		if 2*shown < n {
-			t.Errorf("%s: %s answers %q in %d of %d", c.mode, c.test, c.odd, shown, n)
+			t.Errorf("%s: %s answers %q in %d of %d", c.mode, c.test, c.abnormal, shown, n)
 		}
 	}
 }
@@ -155,7 +155,7 @@ func TestSoundEnginesLookSound(t *testing.T) {
 	for _, p := range engine.Shelf {
 		e := p.Engine().Derive()
 		home := part.Home(e)
-		odd, n := map[evidence.Finding]int{}, map[engine.Kind]int{}
+		abnormal, n := map[evidence.Finding]int{}, map[engine.Kind]int{}
 		for seed := range uint64(60) {
 			b := New(e, rand.New(rand.NewPCG(seed, 9)))
 			for _, at := range home.All() {
@@ -165,16 +165,16 @@ func TestSoundEnginesLookSound(t *testing.T) {
 				n[at.Kind]++
 				if at.Kind == engine.Plug {
 					if b.ReadPlug(at.Tag, home, evidence.Idle).High != plug.Dry {
-						odd[evidence.BootWet]++
+						abnormal[evidence.BootWet]++
 					}
 					continue
 				}
-				if f := b.Look(evidence.Seen{Tag: at.Tag}, home, evidence.Idle); f.Odd() {
-					odd[f]++
+				if f := b.Look(evidence.Seen{Tag: at.Tag}, home, evidence.Idle); f.Abnormal() {
+					abnormal[f]++
 				}
 			}
 		}
-		for f, k := range odd {
+		for f, k := range abnormal {
 			if most := slices.Max(slices.Collect(maps.Values(n))); 6*k > most {
 				t.Errorf("%s: %q on %d of at most %d looks at a sound engine", p.ID, f, k, most)
 			}

@@ -114,8 +114,8 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 	}
 	notHome := cyl > 0 && b.leaks(engine.Seat, cyl)
 	leaks := s.leakKV < sound
-	pick := func(odd bool, chance float64, of, or evidence.Finding) evidence.Finding {
-		if odd && see(chance) || !odd && see(0.03) {
+	pick := func(abnormal bool, chance float64, of, or evidence.Finding) evidence.Finding {
+		if abnormal && see(chance) || !abnormal && see(0.03) {
 			return of
 		}
 		return or
@@ -226,8 +226,8 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	feeds, _ := b.E.Feeds(place)
 	c := feeds.First()
 	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
-	choose := func(odd bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
-		if odd && b.rng.Float64() < hit || !odd && b.rng.Float64() < 0.03 {
+	choose := func(abnormal bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
+		if abnormal && b.rng.Float64() < hit || !abnormal && b.rng.Float64() < 0.03 {
 			return yes
 		}
 		return no

@@ -29,7 +29,7 @@ func begin(t *testing.T, number string, counts ...int) job.Job {
 }
 
 // The same question of the same job has the same answer, and what it hides fits what the job
-// has seen: over many jobs that misfire on 2 and 5 it is their leads that read odd, and
+// has seen: over many jobs that misfire on 2 and 5 it is their leads that read abnormal, and
 // hardly ever others.
 func TestStandinFitsTheJob(t *testing.T) {
 	mine, others, jobs := 0, 0, 60
@@ -47,9 +47,9 @@ func TestStandinFitsTheJob(t *testing.T) {
 				t.Fatal("asked again it reads something else")
 			}
 			one := set.Each[0]
-			if odd := one.Over || one.Figures[0] > 30*one.Millimetres; odd && (tag == "L2" || tag == "L5") {
+			if abnormal := one.Over || one.Figures[0] > 30*one.Millimetres; abnormal && (tag == "L2" || tag == "L5") {
 				mine++
-			} else if odd {
+			} else if abnormal {
 				others++
 			}
 		}

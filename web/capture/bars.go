@@ -46,7 +46,7 @@ func (d framing) drawBars(p *draw.Picture) {
 	for i, s := range d.read.sums {
 		x := a.Left + wide*(float64(i)+0.5)
 		class, words := "bar", "text"
-		if d.odd[s.Cylinder] != "" {
+		if d.abnormal[s.Cylinder] != "" {
 			class, words = "badly", "alarm"
 		}
 		if s.Usual > 0 {
@@ -56,7 +56,7 @@ func (d framing) drawBars(p *draw.Picture) {
 		if s.Snap > 0 {
 			p.Line("part", fmt.Sprintf("M%.1f %.1fl6 10h-12z", x+bar/2+11, a.At(s.Snap)-5))
 		}
-		p.Text(words, x, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		p.Text(words, x, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.abnormal[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
 		value := fmt.Sprintf("%.1f", s.Usual)
 		if s.AtLeast {
 			value = "≥ " + value
@@ -102,7 +102,7 @@ func (d framing) drawSpread(p *draw.Picture) {
 			most = max(most, count[k])
 		}
 		class, words := "trace", "text"
-		if d.odd[s.Cylinder] != "" {
+		if d.abnormal[s.Cylinder] != "" {
 			class, words = "odd", "alarm"
 		}
 		for k, n := range count {
@@ -112,7 +112,7 @@ func (d framing) drawSpread(p *draw.Picture) {
 			}
 		}
 		p.Line("axis", fmt.Sprintf("M%.1f %.1fv%.1f", x, a.Top, a.Tall))
-		p.Text(words, x+0.36*wide, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
+		p.Text(words, x+0.36*wide, a.Top+a.Tall+20, "middle", map[bool]string{true: "▲ "}[d.abnormal[s.Cylinder] != ""]+fmt.Sprint(s.Cylinder))
 		p.Text("small", x+0.36*wide, a.Top+a.Tall+37, "middle", fmt.Sprintf("%d events", s.Events))
 		told = append(told, fmt.Sprintf("%d scatters by %.0f %%", s.Cylinder, 100*s.Scatter))
 	}
@@ -148,10 +148,10 @@ func (d framing) drawEvents(p *draw.Picture) {
 		a := p.Plot(92, 10+row*float64(i), 700, row-8, 0, top)
 		p.Line("axis", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.Top+a.Tall, a.Wide))
 		words := "text"
-		if d.odd[s.Cylinder] != "" {
+		if d.abnormal[s.Cylinder] != "" {
 			words = "alarm"
 		}
-		p.Text(words, a.Left-10, a.Top+a.Tall/2+5, "end", map[bool]string{true: "▲ "}[d.odd[s.Cylinder] != ""]+fmt.Sprintf("cyl. %d", s.Cylinder))
+		p.Text(words, a.Left-10, a.Top+a.Tall/2+5, "end", map[bool]string{true: "▲ "}[d.abnormal[s.Cylinder] != ""]+fmt.Sprintf("cyl. %d", s.Cylinder))
 		if s.Usual > 0 {
 			p.Line("mid", fmt.Sprintf("M%.1f %.1fh%.1f", a.Left, a.At(s.Usual), a.Wide))
 		}
@@ -214,7 +214,7 @@ func (d framing) drawCompare(p *draw.Picture) {
 		}
 		column("was", c.Before, x-bar-2)
 		class, words := "bar", "text"
-		if d.odd[c.Cylinder] != "" {
+		if d.abnormal[c.Cylinder] != "" {
 			class = "badly"
 		}
 		if c.Words != "" {
@@ -229,13 +229,13 @@ func (d framing) drawCompare(p *draw.Picture) {
 	p.Words = "Before and after: " + joined(told, "nothing has changed by more than scatter does") + "."
 }
 
-// oddOf is what is odd of each cylinder of a reading.
-func oddOf(shapes []diagnose.Shape) map[engine.Cylinder]string {
-	odd := map[engine.Cylinder]string{}
+// abnormalOf is what is abnormal of each cylinder of a reading.
+func abnormalOf(shapes []diagnose.Shape) map[engine.Cylinder]string {
+	abnormal := map[engine.Cylinder]string{}
 	for _, s := range shapes {
-		if s.Odd {
-			odd[s.Cylinder] = s.Words
+		if s.Abnormal {
+			abnormal[s.Cylinder] = s.Words
 		}
 	}
-	return odd
+	return abnormal
 }

@@ -55,17 +55,17 @@ type kvLine struct {
 // Chosen is the capture in question.
 type Chosen struct {
 	kvLine
-	Kinds   []kvTab
-	Kind    pictureKind
-	Picture *draw.Picture
-	Lines   []kvRow
-	Said    []string
-	Odd     []string // what is odd, cylinder by cylinder
-	Changed []string // since the capture it is compared with
-	With    []kvLine // captures to compare with
-	Without int
-	Turns   []kvTurn
-	Shared  bool // all cylinders on one trace, so that it can be turned
+	Kinds    []kvTab
+	Kind     pictureKind
+	Picture  *draw.Picture
+	Lines    []kvRow
+	Said     []string
+	Abnormal []string // what is abnormal, cylinder by cylinder
+	Changed  []string // since the capture it is compared with
+	With     []kvLine // captures to compare with
+	Without  int
+	Turns    []kvTurn
+	Shared   bool // all cylinders on one trace, so that it can be turned
 	// Recorded is the entry that it was recorded with, 0 while it was not.
 	Recorded int
 	Measured int // how many cylinders have figures
@@ -96,7 +96,7 @@ type kvRow struct {
 	scope.Summary
 	Looks     string
 	P         float64
-	Odd       bool
+	Abnormal  bool
 	Href      string
 	Least     string
 	FiredPC   int
@@ -202,9 +202,9 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 	read := l.turned(e, c.Turn)
 	set := scope.Readings(read.sums)
 	shapes := it.Assessment().Shapes(set, scope.Rises(read.sums))
-	d := framing{l: l, read: read, odd: oddOf(shapes), cylinder: read.a.First}
+	d := framing{l: l, read: read, abnormal: abnormalOf(shapes), cylinder: read.a.First}
 	for _, shape := range shapes {
-		if shape.Odd {
+		if shape.Abnormal {
 			d.cylinder = shape.Cylinder
 			break
 		}
@@ -377,8 +377,8 @@ func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
 		}
 		for _, shape := range shapes {
 			if shape.Cylinder == sum.Cylinder {
-				if row.Looks, row.P, row.Odd = shape.Words, shape.P, shape.Odd; row.Odd {
-					v.Odd = append(v.Odd, fmt.Sprintf("Cylinder %d: %s.", sum.Cylinder, shape.Words))
+				if row.Looks, row.P, row.Abnormal = shape.Words, shape.P, shape.Abnormal; row.Abnormal {
+					v.Abnormal = append(v.Abnormal, fmt.Sprintf("Cylinder %d: %s.", sum.Cylinder, shape.Words))
 				}
 			}
 		}

@@ -31,7 +31,7 @@ type framing struct {
 	kind     pictureKind
 	l        *loaded
 	read     *reading
-	odd      map[engine.Cylinder]string // what is odd, by cylinder
+	abnormal map[engine.Cylinder]string // what is abnormal, by cylinder
 	cylinder engine.Cylinder            // the one in question
 	channel  int
 	from, to float64 // seconds, of a trace

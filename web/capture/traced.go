@@ -83,7 +83,7 @@ func (d framing) times(a draw.Plot, from, to float64) {
 // class is how the trace of a cylinder is drawn: the one in question stands out.
 func (d framing) class(cylinder int) string {
 	switch {
-	case d.odd[d.cylinder] != "" && cylinder == int(d.cylinder):
+	case d.abnormal[d.cylinder] != "" && cylinder == int(d.cylinder):
 		return "odd"
 	case cylinder == int(d.cylinder):
 		return "trace"

@@ -19,9 +19,9 @@ type Strip struct {
 }
 
 type stripDot struct {
-	X, Y        int
-	Name, Value string
-	Odd, Beyond bool
+	X, Y             int
+	Name, Value      string
+	Abnormal, Beyond bool
 	// Leftwards says that there is no room for the value to the right of the mark.
 	Leftwards bool
 }
@@ -43,7 +43,7 @@ func NewStrip(s readings.Sheet) *Strip {
 	v.BandX = x(max(0, s.Median-3.5*s.Spread))
 	v.BandW = max(2, x(s.Median+3.5*s.Spread)-v.BandX)
 	for i, l := range s.Lines {
-		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Odd: l.Odd, Beyond: true}
+		d := stripDot{Y: row*i + 16, Name: l.Name, Value: "over range", X: left + inner, Abnormal: l.Abnormal, Beyond: true}
 		if l.Known {
 			d.X, d.Beyond, d.Value = x(l.Value), l.Value > top, readings.Figure(l.Value, s.Unit)
 		}
@@ -55,7 +55,7 @@ func NewStrip(s readings.Sheet) *Strip {
 
 // Mark is the outline of a dot: a ring in line, a triangle out of it.
 func (d stripDot) Mark() string {
-	if d.Odd {
+	if d.Abnormal {
 		return fmt.Sprintf("M%d %dl8 13h-16z", d.X, d.Y-8)
 	}
 	return fmt.Sprintf("M%d %da5 5 0 1 0 10 0a5 5 0 1 0 -10 0z", d.X-5, d.Y)

@@ -142,7 +142,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	for _, mo := range it.Assessment().Moments {
 		if l := mo.Entry.Look(); l != nil {
 			for _, item := range l.Items {
-				if item.Finding.Odd() && item.Plug.Empty() {
+				if item.Finding.Abnormal() && item.Plug.Empty() {
 					p.Shown = append(p.Shown, unit.Capital(item.Name())+": "+item.Finding.Words()+".")
 				}
 			}
@@ -256,7 +256,7 @@ func (s *Pages) findingPicture(r *http.Request, it jobs.Loaded, p *findingPage) 
 	p.Picture = v.Picture
 	p.Shown = append(p.Shown, v.Changed...)
 	if kind == "bars" {
-		p.Shown = append(p.Shown, v.Odd...)
+		p.Shown = append(p.Shown, v.Abnormal...)
 	}
 	return nil
 }

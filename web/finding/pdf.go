@@ -201,7 +201,7 @@ func (d *pdfSheet) pictures(p findingPage) {
 			x := margin + half + 4 + float64(i)*each + (each-scale*c.Draw.W)/2
 			d.strokes(c.Draw.Marks, x, y+5, scale)
 			style, tag := "", c.Tag
-			if c.Odd {
+			if c.Abnormal {
 				style, tag = "B", "▲"+tag
 			}
 			d.SetFont("sheet", style, 8)

@@ -30,7 +30,7 @@ var CheckView = View{
 		}
 		c := &evidence.Check{Test: evidence.TestID(typed.Get("test")), Result: result, Place: PlaceTyped(typed.Get("place"))}
 		if t, ok := evidence.FindTest(c.Test); ok {
-			if r, ok := t.Result(c.Result); ok && (t.Of == evidence.OfEngine || t.Of == evidence.OfLeaks && !r.Odd) {
+			if r, ok := t.Result(c.Result); ok && (t.Of == evidence.OfEngine || t.Of == evidence.OfLeaks && !r.Abnormal) {
 				c.Place = engine.Whole
 			}
 		}

@@ -87,7 +87,7 @@ type countBar struct {
 	Y, W, TextY  int
 	N            int
 	Label, Words string
-	Odd          bool
+	Abnormal     bool
 }
 
 // newestCounts is the newest counters of the job, or nil.
@@ -111,7 +111,7 @@ func countsOf(e evidence.Entry) *countsView {
 	}
 	for i, s := range trouble.Standings(c.Counts, c.Revolutions) {
 		v.Bars = append(v.Bars, countBar{Y: i * barH, W: s.Count * barW / most, TextY: i*barH + 15, N: int(s.Cylinder),
-			Label: fmt.Sprintf("%s (%.2g %%)", unit.Thousands(s.Count), 100*s.Rate()), Words: s.Words(), Odd: s.Odd()})
+			Label: fmt.Sprintf("%s (%.2g %%)", unit.Thousands(s.Count), 100*s.Rate()), Words: s.Words(), Abnormal: s.Abnormal()})
 	}
 	v.H = len(v.Bars) * barH
 	for _, p := range trouble.Percentages(c.Counts, c.Revolutions) {

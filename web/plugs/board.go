@@ -116,13 +116,13 @@ type Card struct {
 	Text, BootText string // what is typed, as the form carries it
 	Read           bool   // anything is known of it
 	Recorded       int    // the entry that it was last read in
-	Odd            bool   // it is the odd one, or shows what is no plug's
+	Abnormal       bool   // it is the abnormal one, or shows what is no plug's
 	Short, Says    string
 	Current        bool
 	look           plug.Look
 	boot           evidence.Finding
 	Gap, GapSays   string
-	GapOdd         bool
+	GapAbnormal    bool
 	Siblings, Wear string
 }
 
@@ -140,7 +140,7 @@ type keyAnswer struct {
 
 type plugChip struct {
 	Words, Value, Shown string
-	Odd, Current        bool
+	Abnormal, Current   bool
 }
 
 type bootChoice struct {
@@ -223,36 +223,36 @@ func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *Card {
 
 // finish says what a plug shows beside the others, and draws it.
 func (m *Board) finish(it jobs.Loaded, c *Card, i int, looks []plug.Look, spec plug.Range, bracket string) {
-	odd := c.look.Odd()
+	abnormal := c.look.Abnormal()
 	findings := evidence.FindingsOf(c.look, spec)
 	alone := slices.ContainsFunc(m.Set, func(s plug.SetReading) bool { return s.Spread == plug.OfOne && slices.Contains(s.On, c.Cylinder) })
-	c.Odd = c.Read && (alone || len(odd) > 0 && m.Count == 1 || findings[0] == evidence.PlugCracked) || c.boot.Odd() && c.boot != ""
+	c.Abnormal = c.Read && (alone || len(abnormal) > 0 && m.Count == 1 || findings[0] == evidence.PlugCracked) || c.boot.Abnormal() && c.boot != ""
 	switch {
 	case !c.Read:
 		c.Short = "not read"
-	case len(odd) > 0:
-		c.Short = unit.Capital(evidence.Gravest(c.look, odd[0]))
+	case len(abnormal) > 0:
+		c.Short = unit.Capital(evidence.Gravest(c.look, abnormal[0]))
 		for _, set := range slices.Backward(m.Set) { // what it shows alone stands out more
 			if set.Spread == plug.OfOne && slices.Contains(set.On, c.Cylinder) && c.look.Insulator != plug.Cracked && c.look.Insulator != plug.Tracked {
 				c.Short = unit.Capital(set.Trait.Look)
 			}
 		}
-		if len(odd) > 1 {
-			c.Short += fmt.Sprintf(" +%d", len(odd)-1)
+		if len(abnormal) > 1 {
+			c.Short += fmt.Sprintf(" +%d", len(abnormal)-1)
 		}
 	default:
 		c.Short = "normal"
 	}
 	c.Says = c.look.Words()
-	if c.boot != "" && c.boot.Odd() {
+	if c.boot != "" && c.boot.Abnormal() {
 		c.Says += "; " + part.Tag(c.Boot).Words() + " " + c.boot.Words()
 	}
 	if c.look.GapMM > 0 {
 		c.GapSays = map[plug.GapSays]string{plug.GapIn: "in range", plug.GapWide: "wide", plug.GapWorn: "far too wide", plug.GapNarrow: "narrow", plug.GapClosed: "closed"}[spec.Judge(c.look.GapMM)]
-		c.GapOdd = c.GapSays != "" && c.GapSays != "in range"
+		c.GapAbnormal = c.GapSays != "" && c.GapSays != "in range"
 		if bracket != "" {
 			c.GapSays = bracket
-			c.GapOdd = bracket == "out"
+			c.GapAbnormal = bracket == "out"
 		}
 		if s := plug.Siblings(looks, i); s > 0 {
 			c.Siblings = fmt.Sprintf("%+.2f", c.look.GapMM-s)
@@ -306,7 +306,7 @@ func (m *Board) choose(it jobs.Loaded, f page.Form) {
 	}
 	for _, a := range plug.Aspects {
 		w := a.Words(m.At.look.At(a))
-		chip := plugChip{Words: unit.Capital(a.ID), Value: m.At.Tag + " ask=" + a.ID, Shown: w.Short, Odd: w.Odd, Current: m.Key != nil && m.Key.Aspect.ID == a.ID}
+		chip := plugChip{Words: unit.Capital(a.ID), Value: m.At.Tag + " ask=" + a.ID, Shown: w.Short, Abnormal: w.Abnormal, Current: m.Key != nil && m.Key.Aspect.ID == a.ID}
 		m.Chips = append(m.Chips, chip)
 	}
 	m.Means = m.At.look.Means()
