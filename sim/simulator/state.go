@@ -137,59 +137,69 @@ func (b *Engine) logBetween(low, high float64) float64 {
 // are drawn widely, from hardly felt to dead (C; judgement).
 func (b *Engine) apply(h fault.Hypothesis) {
 	if h.Tag != "" {
-		p := b.parts[h.Tag]
-		switch h.Mode.ID {
-		case fault.CoilPrimaryOpen:
-			p.dead = b.logBetween(0.05, 1)
-			if p.dead > 0.5 {
-				p.primary = 1000
-			}
-		case fault.CoilPrimaryShorted:
-			p.availKV, p.primary = b.between(3, 15), b.between(0.3, 0.9)
-		case fault.CoilSecondaryOpen:
-			p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000)
-		case fault.CoilSecondaryShorted:
-			p.availKV, p.ohms = b.between(3, 15), b.between(0.3, 0.9)
-		case fault.CoilWeakHot:
-			p.hotLoss = b.between(0.6, 0.9)
-		case fault.CoilWeakLoad:
-			p.availKV = b.between(8, 18)
-		case fault.CoilCracked:
-			p.innerKV = b.between(4, 18) // tracked inside or over its case
-		case fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.RotorLeaking, fault.CoilLeadLeaking:
-			p.leakKV = b.between(3, 17)
-		case fault.BootSpring, fault.RotorWorn:
-			p.seriesMM = b.between(1.5, 8)
-		case fault.LeadOpen, fault.CoilLeadOpen:
-			p.seriesMM, p.ohms = b.between(1.5, 9), b.logBetween(5, 1000)
-		case fault.LeadHighResistance:
-			p.seriesMM, p.ohms = b.between(0.8, 4), b.logBetween(2, 50)
-		case fault.PlugWornGap:
-			p.gapMM, p.edge = b.between(1.5, 3.2), b.between(1.15, 1.5)
-		case fault.PlugCracked:
-			p.crackKV = b.between(3, 16)
-		case fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled:
-			p.shuntMOhm = b.logBetween(0.02, 3)
-			p.deposit = map[fault.ModeID]evidence.Finding{fault.PlugCarbonFouled: evidence.PlugSoot, fault.PlugFuelFouled: evidence.PlugFuel, fault.PlugOilFouled: evidence.PlugOil}[h.Mode.ID]
-		case fault.PlugClosedGap:
-			p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7)
-		case fault.PlugWrong:
-			p.wrong = true
-			if b.rng.IntN(2) == 0 { // too cold: it fouls
-				p.shuntMOhm = b.logBetween(0.05, 3)
-			} else { // a copy whose gap has burnt away
-				p.gapMM, p.edge = b.between(1.4, 2.4), b.between(1.15, 1.6)
-			}
-		case fault.PlugLoose:
-			p.vent = b.between(0.4, 0.75)
-		case fault.CapTracked:
-			p.tracked, p.leakKV = h.Pair, b.between(3, 15)
-		case fault.CapTowerBurnt:
-			p.burnt, p.seriesMM = h.Pair.First(), b.between(1.5, 8)
-		}
-		b.parts[h.Tag] = p
-		return
+		b.applyToPart(h)
+	} else {
+		b.applyToSite(h)
 	}
+}
+
+// applyToPart puts in a fault that goes where its part goes.
+func (b *Engine) applyToPart(h fault.Hypothesis) {
+	p := b.parts[h.Tag]
+	switch h.Mode.ID {
+	case fault.CoilPrimaryOpen:
+		p.dead = b.logBetween(0.05, 1)
+		if p.dead > 0.5 {
+			p.primary = 1000
+		}
+	case fault.CoilPrimaryShorted:
+		p.availKV, p.primary = b.between(3, 15), b.between(0.3, 0.9)
+	case fault.CoilSecondaryOpen:
+		p.availKV, p.ohms = b.between(2, 12), b.logBetween(3, 1000)
+	case fault.CoilSecondaryShorted:
+		p.availKV, p.ohms = b.between(3, 15), b.between(0.3, 0.9)
+	case fault.CoilWeakHot:
+		p.hotLoss = b.between(0.6, 0.9)
+	case fault.CoilWeakLoad:
+		p.availKV = b.between(8, 18)
+	case fault.CoilCracked:
+		p.innerKV = b.between(4, 18) // tracked inside or over its case
+	case fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.RotorLeaking, fault.CoilLeadLeaking:
+		p.leakKV = b.between(3, 17)
+	case fault.BootSpring, fault.RotorWorn:
+		p.seriesMM = b.between(1.5, 8)
+	case fault.LeadOpen, fault.CoilLeadOpen:
+		p.seriesMM, p.ohms = b.between(1.5, 9), b.logBetween(5, 1000)
+	case fault.LeadHighResistance:
+		p.seriesMM, p.ohms = b.between(0.8, 4), b.logBetween(2, 50)
+	case fault.PlugWornGap:
+		p.gapMM, p.edge = b.between(1.5, 3.2), b.between(1.15, 1.5)
+	case fault.PlugCracked:
+		p.crackKV = b.between(3, 16)
+	case fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled:
+		p.shuntMOhm = b.logBetween(0.02, 3)
+		p.deposit = map[fault.ModeID]evidence.Finding{fault.PlugCarbonFouled: evidence.PlugSoot, fault.PlugFuelFouled: evidence.PlugFuel, fault.PlugOilFouled: evidence.PlugOil}[h.Mode.ID]
+	case fault.PlugClosedGap:
+		p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7)
+	case fault.PlugWrong:
+		p.wrong = true
+		if b.rng.IntN(2) == 0 { // too cold: it fouls
+			p.shuntMOhm = b.logBetween(0.05, 3)
+		} else { // a copy whose gap has burnt away
+			p.gapMM, p.edge = b.between(1.4, 2.4), b.between(1.15, 1.6)
+		}
+	case fault.PlugLoose:
+		p.vent = b.between(0.4, 0.75)
+	case fault.CapTracked:
+		p.tracked, p.leakKV = h.Pair, b.between(3, 15)
+	case fault.CapTowerBurnt:
+		p.burnt, p.seriesMM = h.Pair.First(), b.between(1.5, 8)
+	}
+	b.parts[h.Tag] = p
+}
+
+// applyToSite puts in a fault that stays where it is.
+func (b *Engine) applyToSite(h fault.Hypothesis) {
 	key := site{h.Mode.Unit, h.Place}
 	s := b.sites[key]
 	switch h.Mode.ID {
