@@ -17,7 +17,7 @@ import (
 type Assessment struct {
 	Engine    engine.Engine
 	FailsWhen evidence.Condition
-	// Fails says in words when it fails, as was said.
+	// Fails says in words in which condition it fails, as the driver said.
 	Fails     string
 	Complaint fault.Complaint
 	// Records is what is known of the age and design of the parts.
@@ -26,8 +26,8 @@ type Assessment struct {
 	// Now is where every part sits, and Off names the covers that are off.
 	Now part.Positions
 	Off []string
-	// Faults is every fault that there may be. Joint hypotheses are these alone and the likelier
-	// pairs of them: they sum to 1, less the pairs too unlikely to name.
+	// Faults are all possible faults. Joint are the joint hypotheses: each fault alone and the likelier
+	// pairs. They sum to 1, less the pairs that are too unlikely to list.
 	Faults          []Fault
 	JointHypotheses []JointHypothesis
 	// Suspects are the repair units, the likeliest first, with "something else" and
@@ -41,7 +41,7 @@ type Assessment struct {
 	// Checks are the answers of all tests, measured ones among them, in order.
 	Checks []Checked
 
-	// Beliefs are the tables that it was weighed by.
+	// Beliefs are the knowledge tables in use.
 	Beliefs *knowledge.Beliefs
 
 	weighing *inference
@@ -64,11 +64,11 @@ func (a *Assessment) LastDecode() *Decode {
 	return &a.Decodes[len(a.Decodes)-1]
 }
 
-// Assess weighs a job's evidence. The job must be valid. The suspects carry no
-// reasons yet: [Assessment.Explain] adds them.
+// Assess weighs the evidence of a job, which must be valid. Package explain adds
+// reasons to the suspects.
 func Assess(j job.Job) *Assessment { return AssessBy(knowledge.Shipped, j) }
 
-// AssessBy weighs it by a workshop's own tables.
+// AssessBy is Assess with the workshop's own tables.
 func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	e := j.Vehicle.Engine.Derive()
 	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares(), Factors: b.Factors()},
@@ -158,8 +158,8 @@ func (a *Assessment) Worst() engine.Cylinder {
 	return worst
 }
 
-// Sick is the cylinders that are more likely than not to misfire as the parts sit
-// now.
+// Sick is the cylinders that misfire with a probability above one half with the parts where
+// they are now.
 func (a *Assessment) Sick() engine.Set {
 	var s engine.Set
 	for i, p := range a.Suspicion {
@@ -170,15 +170,15 @@ func (a *Assessment) Sick() engine.Set {
 	return s
 }
 
-// counts says whether the i-th moment is a run whose figures can be used: not
-// one whose counters still hold what was counted before a move.
+// counts says whether the i-th moment is a run whose counts can be used. Counters that
+// were not reset still hold what was counted before a move.
 func (a *Assessment) counts(i int) bool {
 	m := a.Moments[i]
 	of := kinds[m.Entry.Kind()].counts
 	return of != nil && of(m)
 }
 
-// Aside is why an entry is noted and not weighed.
+// Aside is the reason why an entry is noted but not weighed.
 type Aside int
 
 // The reasons.
@@ -223,7 +223,7 @@ func (a *Assessment) SetAside(i int) Aside {
 	return Weighed
 }
 
-// codeEpoch is what the reads between two moves tell together.
+// codeEpoch is the codes that were read between two moves, taken together.
 type codeEpoch struct {
 	moment  int // the last read
 	known   codesKnown
@@ -269,8 +269,8 @@ func (k *codesKnown) join(other codesKnown) {
 	k.rich |= other.rich
 }
 
-// codeEpochs joins the reads of codes between moves: a code that is read twice
-// tells no more than once. After a move only what cannot be old counts.
+// codeEpochs joins the reads of codes between moves: reading a code twice adds nothing.
+// After a move only codes that cannot be old count.
 func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	var out []codeEpoch
 	var earlier codesKnown
@@ -305,7 +305,7 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	return out
 }
 
-// Inside is the probability that the fault sits in a chamber, or in what comes into it.
+// Inside is the probability that the fault is in the combustion chamber, or in what enters it.
 func (a *Assessment) Inside() float64 {
 	sum := 0.0
 	for _, f := range a.Faults {

@@ -14,21 +14,21 @@ import (
 	"glenmist/core/plug"
 )
 
-// reading is one plug as it was read in full, with what that is held against.
+// reading is one plug that was read in full, with the figures it is compared with.
 type reading struct {
 	look plug.Look
-	// gap is the log ratio of the gap to what is expected, ref how unsure that is; none is
-	// that it was not measured.
+	// gap is ln(gap / expected gap), ref the standard deviation of the expectation, and measured says that there
+	// is a gap at all.
 	gap, ref float64
 	measured bool
-	// wet is how much a tip wet with fuel tells, oil one wet with oil.
+	// wet is the weight of a tip wet with fuel, and oil that of one wet with oil.
 	wet, oil float64
-	// by are the tables that it is weighed by.
+	// by are the knowledge tables in use.
 	by *knowledge.Beliefs
 }
 
-// chance is how likely the reading is on a plug that stands so, in a set that looks so, where
-// its cylinder misfires or fires.
+// chance is the probability of the reading on a plug in one relation to the fault, in one kind of set, if its
+// cylinder misfires or fires.
 func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 	p := 1.0
 	for _, a := range plug.Aspects {
@@ -57,14 +57,14 @@ func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 			l.Centre += knowledge.Sets[set].Gap
 		}
 		s := math.Hypot(l.Spread, r.ref)
-		// Anything can be written down wrong once in a while.
+		// A reading is written down wrong now and then.
 		p *= 0.997*math.Exp(-0.5*sq((r.gap-l.Centre)/s))/s + 0.003
 	}
 	return p
 }
 
-// nose is how likely the colour of the nose is where the deposit was read as well, of what it is
-// alone: black mostly is soot, and where there is none, that much less often.
+// nose is the probability of the nose's colour where the deposit was read too, as a share of its probability
+// alone: black is mostly soot, so it is rare where no soot was read.
 func (r reading) nose(set int, b knowledge.Bearing, misfires bool, alone float64) float64 {
 	under := (1 - knowledge.BlackUnderSoot) / 4
 	if r.look.Nose == plug.Black {
@@ -78,32 +78,32 @@ func (r reading) nose(set int, b knowledge.Bearing, misfires bool, alone float64
 	return max(alone-under*soot, 0.1*alone) / (1 - soot)
 }
 
-// board is the plugs that were read in full in one look.
+// board is the plugs that were read in full at one moment.
 type board struct {
 	of   []evidence.Seen
 	read []reading
-	// others[i] is how likely each kind of set is by all plugs but the i-th.
+	// others[i][s] is the probability of kind of set s given all plugs but the i-th.
 	others [][]float64
-	// cells are the chances of each plug's reading as they are asked for, how it stands to each
-	// fault as that is asked for.
+	// cells holds the probabilities of each plug's reading and how its relations to the faults; both are filled
+	// when they are first needed.
 	cells []map[stand]*boardCell
 	how   map[int][]knowledge.Bearing
 }
 
-// boardCell is how likely a plug's reading is in one bearing: in each kind of set, its logarithm,
-// and over the kinds of set by the other plugs.
+// boardCell is the probability of a plug's reading in one relation to a fault: in each kind of set, the logarithm
+// of that, and the mean over the kinds of set given the other plugs.
 type boardCell struct {
 	each, log []float64
 	mean      float64
 }
 
-// stand is how a plug stands to a fault, and whether its cylinder misfires.
+// stand is the relation of a plug to a fault, and whether its cylinder misfires.
 type stand struct {
 	how      knowledge.Bearing
 	misfires bool
 }
 
-// cell is that of the i-th plug in a bearing.
+// cell is the boardCell of the i-th plug in one relation to a fault.
 func (b *board) cell(i int, how knowledge.Bearing, misfires bool) *boardCell {
 	key := stand{how, misfires}
 	c := b.cells[i][key]
@@ -119,8 +119,8 @@ func (b *board) cell(i int, how knowledge.Bearing, misfires bool) *boardCell {
 	return c
 }
 
-// boardOf reads the plugs of a moment. The gaps are held against the maker's range, else against
-// the others, else against plugs in general.
+// boardOf makes the board of a moment. Gaps are compared with the maker's range, without one with the other
+// plugs of the set, without those with plugs in general.
 func (a *Assessment) boardOf(m evidence.Moment) *board {
 	look := m.Entry.Look()
 	if look == nil {
@@ -203,7 +203,7 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 	return false
 }
 
-// standing is how a plug that is read in full stands to a fault with the parts at some positions.
+// standing is the relation of a plug to a fault with the parts at some positions.
 func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) knowledge.Bearing {
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
 	switch {
@@ -216,7 +216,7 @@ func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []
 	return bearing(evidence.Seen{Tag: item.Tag}, h, at, ran, cured)
 }
 
-// stands is how the plugs of a board stood to a fault at its moment.
+// stands are the relations of the plugs of a board to a fault at its moment.
 func (a *Assessment) stands(f *Fault, moment int) []knowledge.Bearing {
 	b := a.boards[moment]
 	how, known := b.how[f.index]
@@ -231,7 +231,7 @@ func (a *Assessment) stands(f *Fault, moment int) []knowledge.Bearing {
 	return how
 }
 
-// plugRead is what a plug that was read in full says of a fault.
+// plugRead is the likelihood factor of one plug that was read in full, for one fault.
 func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
 	b := a.boards[l.moment]
 	i := slices.IndexFunc(b.of, func(s evidence.Seen) bool { return s.Tag == l.seen.Tag })
@@ -243,8 +243,8 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, abnormal
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
-// setRead is what the plugs of a board say of a fault together beyond what each says alone:
-// where a fault marks several of them, the set cannot have looked so without it as easily.
+// setRead is the likelihood factor of the plugs of a board together, beyond the product of their own factors:
+// a fault that marks several plugs makes their common look more likely.
 func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) {
 	b := a.boards[l.moment]
 	how := a.stands(f, l.moment)
@@ -274,7 +274,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 	return likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: knowledge.LeaveTrace}, true
 }
 
-// heldBeside is what the comparison of a plug with a listed one says of a fault.
+// heldBeside is the likelihood factor of comparing a plug with the listed one, for one fault.
 func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
 	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != fault.PlugWrong {
 		return row, 0, false

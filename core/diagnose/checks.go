@@ -11,9 +11,9 @@ import (
 	"glenmist/core/part"
 )
 
-// checkedBy is what a test's answer says of a fault with the parts at some positions;
-// more is a log ratio that goes with it, and abnormal how often the fault shows in it. when is the
-// condition in which it was made.
+// checkedBy is the likelihood row of a test's answer for a fault, with the parts at some positions;
+// more is an additional log ratio, and abnormal the probability that the fault shows in the test. when is the
+// condition in which the test was made.
 func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, more, abnormal float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
@@ -37,8 +37,8 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	return k, more, 1 - g.mine[0], true
 }
 
-// gives is a test's answer as a fault gives it, with the parts at some positions; ok is false where its
-// mode has no row.
+// gives is the probability of a test's answer given a fault, with the parts at some positions; ok is false
+// where its mode has no row.
 func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (g answerChances, ok bool) {
 	mine, sound, levelled := a.chances(c.Test, inHeat(h.Mode.ID, when), h, at)
 	if mine == nil {
@@ -71,8 +71,8 @@ func (a *Assessment) gives(c evidence.Check, by tester, when evidence.Condition,
 	return g, true
 }
 
-// inHeat is the mode that a fault shows as in a test: a coil that is weak when it is hot shows by
-// then what one shows that is weak under load.
+// inHeat is the mode that a fault shows as in a test: a coil that is weak when hot shows, when it is hot,
+// what one shows that is weak under load.
 func inHeat(mode fault.ModeID, when evidence.Condition) fault.ModeID {
 	if mode == fault.CoilWeakHot && when == evidence.Hot {
 		return fault.CoilWeakLoad
@@ -80,9 +80,9 @@ func inHeat(mode fault.ModeID, when evidence.Condition) fault.ModeID {
 	return mode
 }
 
-// chances are those of each answer of a test with a fault there that shows as a mode and without, or
-// nil where the mode has no row. Kilovolts that are high or low on every cylinder alike are in line with
-// the others: they are levelled.
+// chances are the probabilities of each answer of a test, with a fault that shows as a mode and without one;
+// nil where the mode has no row. Kilovolts that are high or low on all cylinders alike do not differ from
+// their siblings: levelled moves their probability to the normal answer.
 func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.Hypothesis, at part.Positions) (mine, sound []float64, levelled bool) {
 	mine, sound = a.Beliefs.Test(test, mode), a.Beliefs.Test(test, "")
 	if mine == nil {
@@ -104,13 +104,13 @@ func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.H
 	return mine, sound, false
 }
 
-// comesAndGoes says that a fault may not show at all in what is tested in a condition.
+// comesAndGoes says that a fault may be absent in a test that is made in a condition.
 func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) bool {
 	return a.seenIn(when) < 1 && !a.Beliefs.Profile(h.Mode.ID).Alike
 }
 
-// seenIn is the chance that a fault shows at all in a test made in a condition: surely in that
-// in which it fails, and at idle where that is not said.
+// seenIn is the probability that a fault is present in a test made in a condition: 1 in the condition in which
+// the complaint says that it fails, and where it fails at idle or no condition was named.
 func (a *Assessment) seenIn(when evidence.Condition) float64 {
 	if a.FailsWhen == evidence.AnyCondition || a.FailsWhen == evidence.Idle || a.FailsWhen == when {
 		return 1
@@ -118,9 +118,9 @@ func (a *Assessment) seenIn(when evidence.Condition) float64 {
 	return knowledge.InTheShop
 }
 
-// bearsOn says whether a fault bears on the item of a test: a part that is tested
-// must be the one at fault, and of what cannot be tested alone the cylinder must be
-// one that the fault troubles.
+// bearsOn says whether the answer of a test depends on a fault: a part that is tested
+// must be the faulty one; what cannot be tested alone must belong to an affected
+// cylinder.
 func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {
 	if t.ID == evidence.CoilResistance || t.ID == evidence.LeadResistance {
 		return h.Tag != "" && h.Tag == at.In(t.On, place)
@@ -129,8 +129,8 @@ func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypot
 	return h.Afflicted(at)&feeds != 0
 }
 
-// placed is the chance that a leak is told at a place, of all the places it could
-// be told at.
+// placed is the probability that a leak is located at a place, among all places where it could
+// be located.
 func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis) float64 {
 	places := a.leaks
 	of, _ := a.Engine.Feeds(h.Place)
@@ -153,7 +153,7 @@ func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis) float64 {
 	return mine / sum
 }
 
-// fedBy is the cylinders that depend on what is at fault, where it sits.
+// fedBy is the cylinders that depend on the faulty item where it is.
 func fedBy(h fault.Hypothesis, e engine.Engine, at part.Positions) engine.Set {
 	if h.Tag != "" {
 		return engine.SetOf(at.Feeds(h.Tag)...)

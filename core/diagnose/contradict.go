@@ -16,19 +16,18 @@ const falseAlarm = 0.02
 // mostLooked is how many of the newest entries are looked at.
 const mostLooked = 60
 
-// Contradiction is an entry that hardly anything else lets one expect.
+// Contradiction is an entry that is very unlikely given all other entries.
 type Contradiction struct {
-	// Entries are the numbers: the one that does not fit, and the one that it fits
-	// worst with, if leaving that one out would explain it.
+	// Entries are numbers of entries: the one that does not fit, and after it the one that it
+	// conflicts with most, if leaving that one out removes the contradiction.
 	Entries []int
-	// P is the chance of what was seen, or of anything as unlikely, by all else.
+	// P is the probability, given all other entries, of what was seen or of anything as unlikely.
 	P float64
 }
 
-// Contradictions says which entries disagree with everything else: for each, how
-// likely what it says was by all other entries together (posterior predictive,
-// the entry itself left out). Of several the most surprising is named first; what
-// is explained by leaving that one out is not named again.
+// Contradictions lists the entries that conflict with all others, by the posterior
+// predictive probability of each entry with that entry left out. The least likely comes
+// first; an entry that is no contradiction once that one is left out is not listed.
 func (a *Assessment) Contradictions() []Contradiction {
 	var seen []int
 	for i, m := range a.Moments {
@@ -83,8 +82,8 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 	return c
 }
 
-// surprise is the chance, by the entries that are kept, of what the i-th moment
-// says or of anything as unlikely; 1 for what is not looked at here.
+// surprise is the probability, given the entries that are kept, of what the i-th moment says or of anything as
+// unlikely; 1 for kinds of entry that are not examined.
 func (a *Assessment) surprise(i int, kept keep) float64 {
 	of := kinds[a.Moments[i].Entry.Kind()].surprise
 	if of == nil {
@@ -93,7 +92,7 @@ func (a *Assessment) surprise(i int, kept keep) float64 {
 	return of(a, i, a.weighing.jointHypotheses(a.weighing.posterior(kept, true)), kept)
 }
 
-// upTo is the chance of at most k by log probabilities.
+// upTo is the probability of at most k, from log probabilities.
 func upTo(k, n int, log func(int) float64) float64 {
 	sum := 0.0
 	for x := 0; x <= min(k, n); x++ {
@@ -102,7 +101,7 @@ func upTo(k, n int, log func(int) float64) float64 {
 	return min(1, sum)
 }
 
-// predict is the chance of one item over all joint hypotheses.
+// predict is the probability of one item over all joint hypotheses.
 func (a *Assessment) predict(joints []JointHypothesis, item flatItem) float64 {
 	of := a.weighing.item(item)
 	var sound float64
@@ -149,7 +148,7 @@ func (a *Assessment) levelsOf(i int, kept keep) func(shape int) levels {
 	}
 }
 
-// asUnlikely is the sum of the chances that are no greater than the one that came.
+// asUnlikely is the sum of the probabilities that are no greater than that of what came.
 func asUnlikely(chances []float64, came int) float64 {
 	sum := 0.0
 	for _, p := range chances {
@@ -160,22 +159,22 @@ func asUnlikely(chances []float64, came int) float64 {
 	return sum
 }
 
-// pattern is how a run or a read shows on each cylinder: the chance on a sound one,
-// and on one that is affected at each rate; of says at which rate it is in that run.
+// pattern is the probability that a run or a read of codes shows a cylinder, if it is sound and if it is
+// affected at each rate; of says at which rate a fault is in that run.
 type pattern struct {
 	stray    float64
 	affected infer.PerRate
 	of       func(shape int) levels
 }
 
-// troubled is some cylinders with the chance that k of them, each by name, show and
-// the others of them do not.
+// troubled is a set of cylinders with the probability that k given ones of them show and the
+// others do not.
 type troubled struct {
 	affected engine.Set
 	by       []float64
 }
 
-// showsOn is that for one fault of a joint hypothesis at one moment.
+// showsOn is the troubled set of one fault of a joint hypothesis at one moment.
 func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *infer.PerRate) troubled {
 	w := a.weighing
 	shape := w.shapeOf[f.track][f.track]
@@ -212,9 +211,8 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *infer.PerRate) t
 	return t
 }
 
-// unlikely is the chance of the cylinders that showed, or of any as unlikely,
-// over all joint hypotheses. What no joint hypothesis would bring about alone counts as less likely
-// than what came.
+// unlikely is the probability, over all joint hypotheses, of the set of cylinders that showed or of any set as
+// unlikely. A set that no joint hypothesis explains by itself counts as less likely than what came.
 func (a *Assessment) unlikely(i int, joints []JointHypothesis, p pattern, came engine.Set) float64 {
 	n := a.Engine.Cylinders
 	type way struct {
@@ -264,8 +262,8 @@ func (a *Assessment) unlikely(i int, joints []JointHypothesis, p pattern, came e
 		}
 		return sum / total
 	}
-	// What is likelier than what came: nothing, what a joint hypothesis troubles, and each of
-	// those with one cylinder more or fewer. All else counts as less likely.
+	// The sets that may be likelier than what came: the empty set, each set that a joint hypothesis affects, and
+	// those with one cylinder more or fewer. All others count as less likely.
 	asked := map[engine.Set]bool{came: true}
 	this, more := chance(came), 0.0
 	ask := func(shown engine.Set) {

@@ -55,23 +55,23 @@ func (w Way) Parts() string {
 	return strings.Join(words, " with ")
 }
 
-// Decode is what was seen after a move, compared with what was seen before it.
+// Decode compares what was seen after a move with what was seen before it.
 type Decode struct {
 	// Move is the number of the move's entry.
 	Move int
-	// From is the cylinders that misfired before, of those that the move bears on;
-	// none when parts came back from the bench.
+	// From is the cylinders that misfired before, of those that depended on a moved part;
+	// empty when parts came back from the bench.
 	From engine.Set
-	// Ways are the parts that served them, by where they went: two in a split move.
+	// Ways are the moved parts by where they went: two in a split move.
 	Ways []Way
-	// Tags and To are the way that the misfire followed, or the first of the ways.
+	// Tags and To are the parts that the misfire followed and where to, or the first of the ways.
 	Tags    []part.Tag
 	To      engine.Set
 	Outcome Outcome
-	// P is the probability of the likeliest outcome, also while it is unclear.
+	// P is the probability of the likeliest outcome, also when the outcome is Unclear.
 	P float64
-	// More is how many more revolutions without a misfire would settle that it
-	// is gone; 0 when that is not the question, or no run would be long enough.
+	// More is how many more revolutions without a misfire would make Gone sure; 0 when
+	// Gone is not in question, or no run would be long enough.
 	More int
 
 	place engine.Place
@@ -86,10 +86,9 @@ func (d Decode) OnBench() bool { return d.place == engine.Bench }
 // Back says that the parts came from the bench.
 func (d Decode) Back() bool { return d.From == 0 && len(d.Tags) > 0 }
 
-// decodes reads every move against the runs just before and after it. The
-// misfire rate is one hidden figure for both, so a short clean run after a slight
-// misfire says little. It asks what the run showed, not whether the fault is
-// still there: Gone is a clean run, no more.
+// decodes compares the runs just before and after every move. Both share one unknown
+// misfire rate, so a short clean run after a slight misfire tells little. A decode
+// describes the run, not the fault: Gone means a clean run and no more.
 func decodes(a *Assessment) []Decode {
 	epochs := a.codeEpochs(everything)
 	tables := a.weighing.tables
@@ -102,10 +101,10 @@ func decodes(a *Assessment) []Decode {
 	return all
 }
 
-// runLikelihood is the log probability of what was seen, for a set of affected cylinders.
+// runLikelihood is the log likelihood of the runs for a set of affected cylinders, by rate.
 type runLikelihood func(affected engine.Set) infer.PerRate
 
-// memo keeps the answers.
+// memo computes the likelihood of each set once.
 func (f runLikelihood) memo() runLikelihood {
 	have := map[engine.Set]infer.PerRate{}
 	return func(affected engine.Set) infer.PerRate {
@@ -118,7 +117,7 @@ func (f runLikelihood) memo() runLikelihood {
 	}
 }
 
-// codedAlone is the log ratio of one read of the codes, when some cylinders are affected.
+// codedAlone is the log likelihood ratio of one read of the codes for a set of affected cylinders.
 func (a *Assessment) codedAlone(c codeEpoch, affected engine.Set) infer.PerRate {
 	of := logCodeLikelihood(c.known, affected)
 	if affected == 0 && c.history { // codes of what has gone
@@ -207,8 +206,8 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 
 func (d *Decode) take(w Way) { d.Tags, d.To, d.place = w.Tags, w.To, w.Place }
 
-// outcomes says how common each outcome of a move is before its run (C; judgement):
-// two faults at once and a part disturbed in the work are the rare ones.
+// outcomes are the prior shares of the outcomes of a move (C; judgement): two faults at
+// once, and a part disturbed during the work, are rare.
 var outcomes = []struct {
 	outcome Outcome
 	before  float64
@@ -230,7 +229,7 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 		lik := joint(affected)
 		return floats.LogSumExp(lik[:])
 	}
-	// What is in series with a cylinder can starve along with it.
+	// A cylinder in series with an affected one can lose its spark too.
 	of := func(affected engine.Set) float64 {
 		all := affected
 		for _, c := range affected.List() {
@@ -299,9 +298,8 @@ func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, floa
 	return options[best].outcome, options[best].way, math.Exp(options[best].log - floats.LogSumExp(logs))
 }
 
-// compared is the condition of the runs before and after a move that are compared, like
-// with like: one in which a misfire was seen before it. Where there is none all runs are
-// taken together.
+// compared is the running condition in which the runs before and after a move are compared:
+// one in which a misfire was seen before the move. Without one all runs are compared.
 func (a *Assessment) compared(epoch int, tables []*runTable) (when evidence.Condition, ok bool) {
 	after := map[evidence.Condition]bool{}
 	for i, m := range a.Moments {
@@ -324,8 +322,8 @@ func (a *Assessment) compared(epoch int, tables []*runTable) (when evidence.Cond
 	return when, ok
 }
 
-// affectedByWay lists what a fault of parts that went one way can trouble there: all that
-// depend on them, or, where a part serves several, some.
+// affectedByWay lists the sets of cylinders that a fault of the parts of one way can affect
+// where they are now: all that depend on them, or some where a part serves several.
 func (a *Assessment) affectedByWay(w Way) []engine.Set {
 	all := []engine.Set{w.To}
 	for i := range a.Faults {
@@ -369,7 +367,7 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 	}
 	best := math.Inf(-1)
 	for _, w := range ways {
-		// With nothing seen before, what was moved away was what was asked about.
+		// Nothing was seen before: the move asks about the cylinders that parts were taken from.
 		lik := before(w.From)
 		p := floats.LogSumExp(lik[:])
 		if w.From == 0 && w.Tags[0].IsSpare() {
@@ -390,8 +388,8 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 	d.take(d.Ways[0])
 }
 
-// moreToWatch is how many more clean revolutions would make Gone sure, or 0
-// when no bounded run would. so is the likelihood of all that was seen.
+// moreToWatch is how many more clean revolutions would make Gone sure; 0 when no run of
+// bounded length would. so is the likelihood of what was seen until now.
 func (a *Assessment) moreToWatch(d Decode, so runLikelihood) int {
 	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {

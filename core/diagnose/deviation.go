@@ -10,7 +10,7 @@ import (
 	"glenmist/core/meter"
 )
 
-// deviation is how far a reading lies from what is expected of it.
+// deviation is how far a reading lies from the expected value, in logarithms.
 func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i int) (x deviations, n int, ref float64, ok bool) {
 	set, one := m.Entry.Readings(), m.Entry.Readings().Each[i]
 	mine, known := set.Compared(one)
@@ -40,8 +40,8 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		return deviations{log(one.Figures[1], one.Figures[0])}, 1, 0, true
 	}
 	c, _ := one.Place.Cylinder()
-	// siblings are the others of a set whose figure is known: of like polarity, or where those are
-	// too few of either, since the other plug of a pair is fired backwards.
+	// siblings are the others of the set with a known figure. The second plug of a wasted-spark pair fires with
+	// reversed polarity, so only those of like polarity are taken, unless they are too few.
 	siblings := func(value func(r evidence.Reading) (float64, bool)) (others []float64, least float64) {
 		var unlike []float64
 		for k, r := range set.Each {
@@ -63,7 +63,7 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	if measure.ID == evidence.KVSnap { // the rise counts
 		others, least := siblings(set.Compared)
 		to, unsure := usual(others, 0)
-		// A peak that has come to what a coil has to give cannot show how much more was asked for.
+		// A peak at the coil's limit does not show how much more was needed.
 		if !known || len(others) < 2 || one.Figures[1] >= knowledge.CoilGives && mine < to {
 			return x, 0, 0, false
 		}
@@ -115,9 +115,9 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 	return x, n, ref, n > 0
 }
 
-// usual is what the others of a set show, two of them or more, and how unsure that is, as a standard
-// deviation of logarithms. Of two that differ either may be the abnormal one: what a rule expects decides,
-// and where there is none, 0, it stays as unsure as they differ.
+// usual is the expected value from the others of a set, with its standard deviation in logarithms: their median, or
+// the geometric mean of two. Two that differ much may be one sound and one abnormal: the median of both and the
+// rule's value decides, and without a rule (0) their difference widens the standard deviation.
 func usual(others []float64, rule float64) (to, unsure float64) {
 	if len(others) != 2 || others[0] <= 0 || others[1] <= 0 {
 		return meter.Median(others), knowledge.LikeOthers
@@ -131,7 +131,7 @@ func usual(others []float64, rule float64) (to, unsure float64) {
 	return to, max(apart, knowledge.LikeOthers)
 }
 
-// expected is what the maker's range or a rule of thumb expects of a reading.
+// expected is the value that the maker's range or a rule of thumb gives for a reading.
 func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evidence.Reading) (spread, mid float64, ok bool) {
 	if set.Maker != nil {
 		mid, spread = knowledge.Range(*set.Maker).Middle()
@@ -150,8 +150,7 @@ func (a *Assessment) expected(set evidence.Readings, m evidence.Measure, one evi
 	return spread * 1.5, mid, true // a rule is no range: one in five lies outside
 }
 
-// dry is the newest dry compression of a place up to a moment, and which moment that is, and
-// one.
+// dry is the newest dry compression of a place up to a moment, and 1 + that moment.
 func (a *Assessment) dry(until evidence.Moment, place engine.Place) (bar float64, at int, ok bool) {
 	for i, m := range a.Moments {
 		if r := m.Entry.Readings(); r != nil && r.Measure == evidence.CompressionDry {

@@ -13,30 +13,30 @@ import (
 	"glenmist/core/trouble"
 )
 
-// flatItem is one finding, trim, check or circuit code that counts.
+// flatItem is one finding, trim, check or circuit code that is weighed. It is comparable, so that it can be a key.
 type flatItem struct {
 	moment  int
 	seen    evidence.Seen
 	trim    trouble.Trim
 	check   evidence.Check
 	circuit circuitRead
-	// number is a reading, whose test and place are check's with the answer that it speaks for
-	// most; sparks is the end and the proof of a spark test.
+	// number is a reading; check then has its test, its place and its likeliest answer. sparks is the end that a
+	// spark test was made at and what it proves.
 	number number
 	sparks tester
-	// covered are the measures, by their order, whose figures speak at the same place for the
-	// faults that they show, in place of a plain answer.
+	// covered is the set of measures, as bits in their order, that were read at the same place: for the faults
+	// that a measure shows, its figures replace the plain answer.
 	covered uint32
-	// set says that it is what all plugs of a board say together.
+	// set says that the item is all plugs of a board together.
 	set bool
-	// with is the parts that a test was made through, in what is asked.
+	// with are the parts that the test was made through.
 	with string
-	// before is the moment, and one, of the same test of the same place with other parts
-	// in it: a fault that stands as it stood then has given its answer.
+	// before is 1 + the moment of the same test of the same place with other parts in it, 0
+	// for none. A fault with the same relation to both tests adds nothing by the second.
 	before int
 }
 
-// tester is how a spark was tested: where it was taken, and the kilovolts asked for.
+// tester is how a spark was tested: where it was taken, and the kilovolts that its gap needs.
 type tester struct {
 	from      engine.Kind
 	low, high float64
@@ -65,9 +65,9 @@ func (a *Assessment) checks(i int) []Checked {
 	return out
 }
 
-// flatItems lists what counts beside runs and codes: of several looks at one item,
-// or of one test made again, the one that tells most, since a thing repeated tells
-// little more; of trims the last of each bank.
+// flatItems lists what is weighed besides runs and codes. Of several looks at one item, or
+// of a test made again, it takes the one that tells most, since a repetition adds
+// little; of fuel trims the last of each bank.
 func (a *Assessment) flatItems(kept keep) []flatItem {
 	var out []flatItem
 	for _, c := range a.codeEpochs(kept) {
@@ -76,7 +76,7 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		}
 	}
 	at := map[flatItem]int{} // by what is asked
-	// Of two that tell alike the first stays.
+	// Of two that tell as much the first stays.
 	take := func(asked, item flatItem, tells func(flatItem) float64) {
 		have, ok := at[asked]
 		switch {
@@ -110,8 +110,8 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 	return out
 }
 
-// lookTells ranks the looks at one item: one that found something, then one read in full, by how
-// much was read.
+// lookTells ranks the looks at one item: first one that found something abnormal, then the one
+// with more signs read.
 func lookTells(f flatItem) float64 {
 	rank := 0.0
 	if f.seen.Finding.Abnormal() {
@@ -125,8 +125,8 @@ func lookTells(f flatItem) float64 {
 	return rank
 }
 
-// tells ranks the answers to one question: one that has found something, then the one in the
-// condition in which it fails, under a load, over the widest gap, or with more figures.
+// tells ranks the answers to one question: first an abnormal one, then one in the failing
+// condition, under load, over the widest gap, or with more figures.
 func (a *Assessment) tells(f flatItem) float64 {
 	rank := a.seenIn(a.Moments[f.moment].Entry.Condition) + f.sparks.low/1000 + float64(f.number.n)/100
 	if f.abnormalAnswer() {
@@ -138,8 +138,8 @@ func (a *Assessment) tells(f flatItem) float64 {
 	return rank
 }
 
-// question is what an answer answers: the same test of another place, or of the place with
-// another part in it, is another question, and so is another figure of the test.
+// question identifies what was asked: the test, the place, the part that was in it, and the
+// figure that was read.
 func (a *Assessment) question(c Checked) flatItem {
 	asked := flatItem{check: evidence.Check{Test: c.Check.Test}, number: number{measure: group[c.item.number.measure]}}
 	if c.item.number.tag != "" {
@@ -154,7 +154,7 @@ func (a *Assessment) question(c Checked) flatItem {
 	return asked
 }
 
-// group names like measures by one of them: what one has said the other repeats.
+// group names measures that show the same by one of them: the second adds nothing.
 var group = func() map[evidence.MeasureID]evidence.MeasureID {
 	m := map[evidence.MeasureID]evidence.MeasureID{evidence.StarterCurrent: evidence.CompressionDry, evidence.PrimaryRamp: evidence.CoilPrimary, evidence.KVWave: evidence.KVSteady}
 	for _, row := range evidence.Measures {
@@ -165,8 +165,8 @@ var group = func() map[evidence.MeasureID]evidence.MeasureID {
 	return m
 }()
 
-// measuredFirst takes from plain answers what was measured at the same place as well: a
-// spark through a tester of a known gap says the same and more, and a figure speaks for the
+// measuredFirst removes from plain answers what was also measured at the same place: a
+// spark test with a known gap says the same and more, and a figure replaces the plain answer for the
 // faults that it shows.
 func measuredFirst(items []flatItem) []flatItem {
 	same := func(l, o flatItem) bool { return o.check.Test == l.check.Test && o.check.Place == l.check.Place }
@@ -184,7 +184,7 @@ func measuredFirst(items []flatItem) []flatItem {
 	return items
 }
 
-// measured says that figures speak for a mode in place of a plain answer.
+// measured says that figures replace the plain answer for a mode.
 func (l flatItem) measured(mode fault.ModeID) bool {
 	for k, m := range evidence.Measures {
 		if l.covered&(1<<k) != 0 && knowledge.ShowsIn[m.ID].Covers(mode) {
@@ -194,7 +194,7 @@ func (l flatItem) measured(mode fault.ModeID) bool {
 	return false
 }
 
-// abnormalAnswer says that a test has found something.
+// abnormalAnswer says that a test's answer is not that of a sound item.
 func (l flatItem) abnormalAnswer() bool {
 	if l.number.measure != "" {
 		return l.check.Result != knowledge.Shipped.Numbers(l.number.measure)[0].Answer
@@ -204,8 +204,8 @@ func (l flatItem) abnormalAnswer() bool {
 	return r.Abnormal
 }
 
-// repeated has each test of an item name the one of the same place that counts first: the
-// first that has found something, else the first.
+// repeated links each test of an item to the first one at the same place: the
+// first with an abnormal answer, without one the first.
 func repeated(items []flatItem) {
 	type asked struct {
 		test    evidence.TestID
@@ -246,16 +246,16 @@ func (a *Assessment) Through(t evidence.Test, place engine.Place, at part.Positi
 	return strings.Join(tags, " ")
 }
 
-// alike says that a fault stands to the test of an item as it stood at an earlier moment.
+// alike says that a fault has the same relation to the test of an item as at an earlier moment.
 func (a *Assessment) alike(f *Fault, then, now int) bool {
 	cured := func(i int) bool { return f.CuredAfter >= 0 && i > f.CuredAfter }
 	t := f.Hypothesis.Tag
 	return cured(then) == cured(now) && (t == "" || a.Moments[then].At.Where(t) == a.Moments[now].At.Where(t))
 }
 
-// bears is what an item says of a fault: the row of a table, a log ratio on top, and
-// how much the fault shows there; ok is false when it does not bear on it. Of an item
-// with no abnormal answer two faults speak for themselves: abnormal is then below 0.
+// bears is how an item depends on a fault: the row of a table, an additional log ratio, and
+// the probability that the fault shows there; ok is false when it does not depend on it. For an item
+// without abnormal answers, where two faults count separately, that probability is below 0.
 func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnormal float64, ok bool) {
 	m := a.Moments[l.moment]
 	cured := f.CuredAfter >= 0 && l.moment > f.CuredAfter
@@ -308,7 +308,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 	return row, 0, abnormal, true
 }
 
-// ran lists where the parts sat in the runs with the fault present, up to a moment.
+// ran lists where the parts were in the runs with the fault present, up to a moment.
 func (a *Assessment) ran(until int, f *Fault) []part.Positions {
 	ran := []part.Positions{a.home}
 	for i, m := range a.Moments[:until] {

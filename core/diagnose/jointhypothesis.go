@@ -66,7 +66,7 @@ type track struct {
 	failing  int // index into FailingConditions
 }
 
-// at is what is troubled when the i-th moment is observed.
+// at is the affected cylinders at the i-th moment.
 func (t *track) at(i, epoch int) engine.Set {
 	if t.cured >= 0 && i > t.cured {
 		return 0
@@ -74,7 +74,7 @@ func (t *track) at(i, epoch int) engine.Set {
 	return t.affected[epoch]
 }
 
-// meets says whether two ever trouble a cylinder in common.
+// meets says whether two tracks ever affect a common cylinder.
 func (t *track) meets(o *track) bool {
 	for k := range t.affected {
 		if t.affected[k]&o.affected[k] != 0 {
@@ -141,8 +141,8 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 	return all, tracks
 }
 
-// tried is how often touching is counted as a chance to cure a fault: each time anew, up to
-// three times for what is often cured so and twice for what seldom is: when what it sits on came
+// tried is how often handling counts as a chance to cure a fault: up to three times for a
+// fault that handling often cures, and twice for others: when the part that it sits on came
 // off, and when it was moved itself (C; judgement).
 func tried(m fault.Mode) int {
 	switch {
@@ -168,7 +168,7 @@ type HandledItems struct {
 	at    part.Positions
 }
 
-// Handled says what a moment's work had hands on: what was moved or looked at, and
+// Handled is what a moment's work touched: what was moved or inspected, and
 // what has to come off for that.
 func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 	h := HandledItems{at: m.Before}
@@ -202,7 +202,7 @@ func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 	return h
 }
 
-// Touches says whether the work had hands on the item of a fault.
+// Touches says whether the work touched the item of a fault.
 func (t HandledItems) Touches(h fault.Hypothesis) bool {
 	if h.Tag == "" {
 		return slices.ContainsFunc(t.sites, func(s engine.Item) bool { return s.Kind == h.Mode.Unit && s.Place == h.Place })

@@ -11,7 +11,7 @@ import (
 	"glenmist/core/trouble"
 )
 
-// kindOf is how entries of one kind are weighed. What does not apply is left out.
+// kindOf is how entries of one kind are weighed. Fields that do not apply are nil.
 type kindOf struct {
 	// ran says that the engine ran for it.
 	ran bool
@@ -20,23 +20,23 @@ type kindOf struct {
 	counts func(m evidence.Moment) bool
 	// answers lists the answers of tests.
 	answers func(a *Assessment, m evidence.Moment) []flatItem
-	// items hands on what else counts at the i-th moment.
+	// items passes on what else is weighed at the i-th moment.
 	items func(a *Assessment, i int, take taker)
 	// trims are fuel trims that were read.
 	trims func(e evidence.Entry) []trouble.Trim
-	// surprise is the chance of what the entry says, or of anything as unlikely, by some joint
+	// surprise is the probability of what the entry says, or of anything as unlikely, given some joint
 	// hypotheses and the moments that are kept.
 	surprise func(a *Assessment, i int, post []JointHypothesis, kept keep) float64
 }
 
-// taker takes an item as an answer to what is asked: of two to one question the one that tells more.
+// taker takes an item as the answer to a question; of two answers it keeps the one that tells more.
 type taker func(asked, item flatItem, tells func(flatItem) float64)
 
-// kinds says how each kind of entry is weighed. One that is not listed, such as a move or a verdict,
-// says nothing of the faults by itself.
+// kinds says how each kind of entry is weighed. A kind that is not listed, such as a move or a verdict,
+// is no evidence by itself.
 var kinds map[evidence.Kind]kindOf
 
-// Weighs says that a kind of entry says something of the faults by itself.
+// Weighs says that a kind of entry is evidence by itself.
 func Weighs(k evidence.Kind) bool {
 	_, ok := kinds[k]
 	return ok

@@ -8,8 +8,8 @@ import (
 	"glenmist/core/part"
 )
 
-// bearing says how one item stands to the fault of a joint hypothesis. ran lists where the
-// parts sat in the runs with the fault present, up to the look.
+// bearing is the relation of an item to a fault. ran lists where the
+// parts were in the runs with the fault present, up to the look.
 func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) knowledge.Bearing {
 	if item.Tag == "" {
 		if h.Mode.Unit == engine.Connector && h.Place == item.Place && !cured {
@@ -51,8 +51,8 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 	return knowledge.Bystander
 }
 
-// looked is what a finding says of a fault to which the item stands so; abnormal is how
-// often it shows there.
+// looked is the likelihood row of a finding for a fault with that relation to the item; abnormal is the
+// probability that the fault shows there.
 func looked(t *knowledge.Beliefs, item evidence.Seen, b knowledge.Bearing) (k likelihoodRow, abnormal float64) {
 	on := item.Kind()
 	normal := evidence.FindingsOn(on)[0].Finding

@@ -11,13 +11,13 @@ import (
 	"glenmist/core/part"
 )
 
-// number is one reading, held against what is expected of it: comparable, so that it can be
+// number is one reading compared with what is expected. It is comparable, so that it can be
 // a key.
 type number struct {
 	measure evidence.MeasureID
 	tag     part.Tag
-	// x are the deviations of the first n figures, those in lost apart, ref how unsure what is
-	// expected is; known says that there is anything to hold it against.
+	// x are the deviations of the first n figures, without those in lost; ref is the standard deviation of the
+	// expectation; known says that there is an expectation.
 	x     deviations
 	n     int
 	lost  uint8
@@ -28,16 +28,16 @@ type number struct {
 	least bool
 	jumps bool
 	blunt bool // read in a way that proves little
-	// dry is the moment, and one, of the dry compression that a wet one is held against.
+	// dry is 1 + the moment of the dry compression that a wet one is compared with.
 	dry   int
 	heard evidence.ResultID
 }
 
-// deviations are how far the figures of a reading lie from what is expected.
+// deviations are those of the figures of a reading, in logarithms.
 type deviations [knowledge.WaveFigures]float64
 
-// numbers holds each reading of a moment against what is expected: by its siblings in the
-// set, the maker's range or a rule of thumb, whichever is the tightest.
+// numbers compares each reading of a moment with what is expected: from its siblings in the
+// set, the maker's range or a rule of thumb, whichever is the narrowest.
 func (a *Assessment) numbers(m evidence.Moment) []number {
 	r := m.Entry.Readings()
 	measure, _ := evidence.FindMeasure(r.Measure)
@@ -64,7 +64,7 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 	return out
 }
 
-// without is the reading where some other moment that it is held against does not count.
+// without is the reading compared without another moment that is left out.
 func (n number) without(kept keep) number {
 	if n.dry > 0 && !kept(n.dry-1) {
 		n.x, n.n, n.ref, n.known, n.dry = deviations{}, 0, 0, false, 0
@@ -72,7 +72,7 @@ func (n number) without(kept keep) number {
 	return n
 }
 
-// density is how likely a reading is if the test has the answer of a row.
+// density is the probability density of a reading given the answer of a row.
 func density(row *knowledge.NumberRow, n number) float64 {
 	d := 1.0
 	switch {
@@ -100,8 +100,8 @@ func density(row *knowledge.NumberRow, n number) float64 {
 	return d
 }
 
-// against is a reading as it counts for a fault: one that troubles most of the cylinders that
-// it is held against as well moves what is usual there, and no comparison shows it.
+// against is a reading as it counts for a fault. A fault that affects most of the siblings too shifts
+// their median, so that the comparison does not show it.
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
 	set := a.Moments[l.moment].Entry.Readings()
@@ -124,8 +124,8 @@ func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions)
 
 func sq(x float64) float64 { return x * x }
 
-// weighed is the likelihood of each answer for a reading, in the order of its rows. What no
-// row foresees has a floor: a reading can be anything once in a while.
+// weighed is the likelihood of each answer for a reading, in the order of its rows, with a floor
+// for readings that no row covers.
 func (n number) weighed(b *knowledge.Beliefs) []float64 {
 	rows := b.Numbers(n.measure)
 	of := make([]float64, len(rows))
@@ -159,7 +159,7 @@ func (n number) weighed(b *knowledge.Beliefs) []float64 {
 	return of
 }
 
-// answer is the answer that a reading speaks for most, of a part of which nothing else is
+// answer is the likeliest answer for a reading of a part of which nothing else is
 // known.
 func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 	of := n.weighed(b)
@@ -177,7 +177,7 @@ func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 	return b.Numbers(n.measure)[best].Answer
 }
 
-// read is what a reading says of a fault with the parts where they sat.
+// read is the likelihood row of a reading for a fault, with the parts where they were.
 func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, abnormal float64, ok bool) {
 	id := l.number.measure
 	if !knowledge.ShowsIn[id].Covers(h.Mode.ID) {
@@ -207,7 +207,7 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 	return k, 1 - g.mine[0], true
 }
 
-// reads is a reading as a fault gives it.
+// reads is the likelihood of a reading given a fault.
 func (a *Assessment) reads(l flatItem, h *fault.Hypothesis, at part.Positions) answerChances {
 	id := l.number.measure
 	g := answerChances{mine: a.Beliefs.Answers(id, h.Mode.ID), fits: a.against(l, h, at).weighed(a.Beliefs), turn: knowledge.RateAnswerOf(knowledge.MeasureTest(id), id, h.Mode.ID)}

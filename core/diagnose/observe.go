@@ -12,11 +12,12 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// levels are the chances of Levels in one condition, for each rate.
+// levels[r][i] is the probability, in one running condition, that a fault with misfire rate infer.Grid[r] where it
+// fails has level i of [knowledge.Levels] there.
 type levels [infer.Rates][3]float64
 
-// showing is the chance of each level at which a fault with this failing condition shows in a run, given the
-// driver's statement.
+// showingIn is the probability of each level in a run, for a fault with one failing condition, given in which
+// condition the driver said that it fails.
 func showingIn(h knowledge.FailingCondition, said, run evidence.Condition) *levels {
 	var l levels
 	for r, rate := range infer.Grid {
@@ -31,7 +32,7 @@ func showingIn(h knowledge.FailingCondition, said, run evidence.Condition) *leve
 	return &l
 }
 
-// showing lists that for every failing condition.
+// showing is showingIn for every failing condition, in the order of [knowledge.FailingConditions].
 func showing(said, run evidence.Condition) []*levels {
 	all := make([]*levels, len(knowledge.FailingConditions))
 	for i, h := range knowledge.FailingConditions {
@@ -40,8 +41,8 @@ func showing(said, run evidence.Condition) []*levels {
 	return all
 }
 
-// shows takes the log ratio of the runs in one condition, at each rate that the fault
-// may have there, to that at the rate it has where it fails.
+// shows replaces log ratios by the rate in this condition by log ratios by the rate where the fault fails:
+// the mean over the levels that the rate may have here.
 func (l *levels) shows(group *infer.PerRate) {
 	var out infer.PerRate
 	for r := range group {
@@ -58,16 +59,15 @@ func (l *levels) shows(group *infer.PerRate) {
 	*group = out
 }
 
-// runTable holds the log probability of what one run showed on each cylinder,
-// sound and affected: the run's likelihood for any set of affected cylinders is a sum.
+// runTable holds the log probability of what one run showed on each cylinder, if the cylinder is sound and if it
+// is affected. The likelihood of a set of affected cylinders is a sum over the table.
 type runTable struct {
 	sound    [engine.MaxCylinders + 1]float64
 	affected [engine.MaxCylinders + 1]infer.PerRate
 	n        int // cylinders
 }
 
-// ratio is the log probability for a set of affected cylinders, against an engine without a
-// misfire.
+// ratio is the log likelihood ratio of a set of affected cylinders to an engine without a misfire, by rate.
 func (t *runTable) ratio(affected engine.Set) (out infer.PerRate) {
 	for _, c := range affected.List() {
 		for r, x := range t.affected[c] {
@@ -77,7 +77,7 @@ func (t *runTable) ratio(affected engine.Set) (out infer.PerRate) {
 	return out
 }
 
-// counted is the table of a run's counters.
+// counted makes the table of a run with misfire counts.
 func counted(c evidence.Counters) *runTable {
 	n, all := c.Revolutions/2, 0
 	for _, k := range c.Counts {
@@ -100,7 +100,7 @@ func counted(c evidence.Counters) *runTable {
 	return t
 }
 
-// watched is the table of a misfire followed without numbers.
+// watched makes the table of a run in which the misfire was seen and not counted.
 func watched(w evidence.Watch, e engine.Engine) *runTable {
 	seen := engine.SetOf(w.Cylinders...)
 	t := &runTable{n: e.Cylinders}

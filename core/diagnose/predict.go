@@ -15,7 +15,7 @@ import (
 	"glenmist/core/part"
 )
 
-// Affected says what a joint hypothesis would trouble from now on with the parts at some
+// Affected is the set of cylinders that a joint hypothesis affects from now on with the parts at some
 // positions.
 func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected engine.Set) {
 	for _, f := range w.Faults {
@@ -26,8 +26,8 @@ func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected e
 	return affected
 }
 
-// AfterTouch says what a joint hypothesis would trouble when some work has brought the parts to
-// some positions, and how surely: the hands may have cured it.
+// AfterTouch is the set of cylinders that a joint hypothesis affects after work that brought the parts to
+// some positions, with its probability: handling may have cured the fault.
 func (a *Assessment) AfterTouch(w *JointHypothesis, hands HandledItems, at part.Positions) (affected engine.Set, p float64) {
 	p = 1
 	for _, f := range w.Faults {
@@ -38,7 +38,7 @@ func (a *Assessment) AfterTouch(w *JointHypothesis, hands HandledItems, at part.
 	return a.Affected(w, at), p
 }
 
-// LastCounts is the newest counters taken with the parts as they sit now, or nil.
+// LastCounts is the newest misfire counts with the parts where they are now, or nil.
 func (a *Assessment) LastCounts() *evidence.Counters {
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		m := a.Moments[i]
@@ -52,8 +52,8 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 	return nil
 }
 
-// ChanceToShow returns the chance, for a joint hypothesis, that a run of some revolutions in a condition
-// shows enough misfires on what the joint hypothesis troubles.
+// ChanceToShow is the probability, given a joint hypothesis, that a run of some revolutions in a condition
+// shows enough misfires on the cylinders it affects.
 func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func(*JointHypothesis) float64 {
 	n := revolutions / 2
 	var shows infer.PerRate // at each rate in the condition itself
@@ -85,8 +85,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 }
 
 // expect is the mean of a figure that depends on the rate in a condition, for each
-// rate that the fault has where it fails: by what the runs in that condition have shown
-// of a shape so far.
+// rate where the fault fails, given the runs in that condition so far.
 func (w *inference) expect(shape int, when evidence.Condition, of *infer.PerRate) (mean infer.PerRate) {
 	levels := w.levels(shape, when, everything)
 	for r := range mean {
@@ -99,9 +98,8 @@ func (w *inference) expect(shape int, when evidence.Condition, of *infer.PerRate
 	return mean
 }
 
-// levels is how likely it is that a fault shows at each level in a condition, for each
-// rate that it has where it fails, by what the runs in that condition have shown of a
-// shape.
+// levels is the probability of each level of a fault in a condition, for each rate where
+// it fails, given the runs in that condition so far.
 func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out levels) {
 	var runs infer.PerRate
 	for i, t := range w.tables {
@@ -126,7 +124,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 	return out
 }
 
-// CodeSet is the chance that the code of what a joint hypothesis afflicts has been set.
+// CodeSet is the probability that the misfire code of a cylinder affected by a joint hypothesis is set.
 func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	none := 1.0
 	for i := range w.Faults {
@@ -139,7 +137,7 @@ func (a *Assessment) CodeSet(w *JointHypothesis) float64 {
 	return 1 - none
 }
 
-// Finding returns the chance, in each joint hypothesis, of a finding on an item that is looked at
+// Finding is the probability, given each joint hypothesis, of a finding on an item that is inspected
 // now.
 func (a *Assessment) Finding(item evidence.Seen) func(*JointHypothesis) float64 {
 	key := evidence.Seen{Tag: item.Tag, Place: item.Place}
@@ -167,7 +165,7 @@ type asking struct {
 	place engine.Place
 }
 
-// Answer returns the chance, in each joint hypothesis, of an answer to a test made now.
+// Answer is the probability, given each joint hypothesis, of an answer to a test made now.
 func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 	key := asking{c.Test, c.Place}
 	of, known := a.asking[key]
@@ -186,7 +184,7 @@ func (a *Assessment) Answer(c evidence.Check) func(*JointHypothesis) float64 {
 	})
 }
 
-// TrimBetween returns the chance, in each joint hypothesis, that the fuel trims of a bank, read now,
+// TrimBetween is the probability, given each joint hypothesis, that the fuel trims of a bank, read now,
 // sum to more than low and at most high, in per cent.
 func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothesis) float64 {
 	of := a.Engine.BankSet(bank)
@@ -201,7 +199,7 @@ func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothe
 	})
 }
 
-// soundAnswer is the chance of an answer where nothing is wrong.
+// soundAnswer is the probability of an answer from a sound item.
 func (a *Assessment) soundAnswer(c evidence.Check) float64 {
 	test, _ := evidence.FindTest(c.Test)
 	answer := slices.IndexFunc(test.Results, func(r evidence.Result) bool { return r.ID == c.Result })
@@ -223,8 +221,8 @@ func (a *Assessment) all() iter.Seq[int] {
 	}
 }
 
-// mixed returns the chance of what an item answers in a joint hypothesis: as a sound one does,
-// or as the fault that shows more makes it. among is the faults that may bear on it.
+// mixed is the probability of an item's answer given a joint hypothesis: that of a sound item,
+// or that of the fault that shows more in it. among are the faults that can change the answer.
 func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (likelihoodRow, float64, float64, bool)) func(*JointHypothesis) float64 {
 	type row struct {
 		k    likelihoodRow

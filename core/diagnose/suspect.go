@@ -49,8 +49,8 @@ type Reason struct {
 	LogOdds float64
 	// Alone is how far the entry would move them if it were the only one.
 	Alone float64
-	// Shared says that the entry adds little because others say the same: it
-	// speaks alone for what all of them together come to.
+	// Shared says that the entry adds little because other entries show the same: Alone
+	// is then what matters.
 	Shared bool
 	// Text says it in words; package explain fills it in.
 	Text string
@@ -197,7 +197,7 @@ const (
 	little     = 0.25
 )
 
-// weight is what the reasons are ordered by.
+// weight orders the reasons, the greatest first.
 func (r Reason) weight() float64 {
 	if r.Shared {
 		return math.Abs(r.Alone) / 2
@@ -230,7 +230,7 @@ func (a *Assessment) AddReasons() {
 	}
 }
 
-// bySuspect adds up the faults by repair unit.
+// bySuspect sums the faults by repair unit.
 func (a *Assessment) bySuspect(kept keep) []float64 {
 	sums := make([]float64, len(a.Suspects))
 	post := a.weighing.posterior(kept, false)
@@ -245,7 +245,7 @@ func (a *Assessment) bySuspect(kept keep) []float64 {
 	return sums
 }
 
-// logit keeps away from certainty, which no evidence here can give.
+// logit is ln(p / (1 − p)), bounded away from certainty.
 func logit(p float64) float64 {
 	p = min(max(p, 1e-12), 1-1e-12)
 	return math.Log(p) - math.Log1p(-p)

@@ -11,8 +11,8 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// together takes the answers of one test in several places as far as they are one: what a
-// fault shows on one cylinder it mostly shows on all that it troubles.
+// together groups the answers of one test in several places that depend on each other: what a
+// fault shows on one cylinder it mostly shows on all that it affects.
 func (w *inference) together(e *infer.Evidence, items []flatItem) {
 	e.Grouped = make([]bool, len(items))
 	for _, group := range sameTest(items) {
@@ -44,8 +44,7 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 	}
 }
 
-// sameTest lists the items that are answers of one test of an item, by their indexes: those of
-// which there are several.
+// sameTest lists, by index, the items that are answers of one test, for tests with more than one answer.
 func sameTest(items []flatItem) [][]int {
 	type asked struct {
 		test    evidence.TestID
@@ -72,7 +71,7 @@ func sameTest(items []flatItem) [][]int {
 	return slices.DeleteFunc(all, func(g []int) bool { return len(g) < 2 })
 }
 
-// joint is what the answers at some positions say of the k-th fault together.
+// joint is the likelihood factor of the answers at some positions together, for the k-th fault.
 func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k int) *infer.Factor {
 	f := &w.faults[k]
 	type answer struct {
@@ -107,7 +106,7 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 	return infer.NewFactor(told, abnormal, all[0].row.shop, knowledge.InTheShop)
 }
 
-// givenTo is the answer of an item to a fault that bears on it.
+// givenTo is the likelihood of an item's answer given a fault that the item depends on.
 func (a *Assessment) givenTo(l flatItem, f *Fault) answerChances {
 	m := a.Moments[l.moment]
 	if l.number.measure != "" {

@@ -10,7 +10,7 @@ import (
 	"glenmist/core/trouble"
 )
 
-// trimmed is what the trims of one bank say of a fault; abnormal is how far it moves them.
+// trimmed is the likelihood row of the fuel trims of one bank for a fault; abnormal is how far the fault moves them.
 func trimmed(b *knowledge.Beliefs, t trouble.Trim, e engine.Engine, mode fault.ModeID, fed, affected engine.Set) (row likelihoodRow, abnormal float64, ok bool) {
 	r, ok := b.Trims(e.BankSet(t.Bank), mode, fed, affected)
 	if !ok {

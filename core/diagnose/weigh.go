@@ -10,32 +10,32 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// inference joins the model of a job with its evidence: what the runs, codes and items say of each
-// fault, worked out once, so that an entry can be left out without working out the others again.
+// inference is the model of a job with the likelihoods of its runs, codes and items for each fault. Each is
+// computed once, so that leaving an entry out does not compute the others again.
 type inference struct {
 	a      *Assessment
 	model  *infer.Model
 	faults []Fault
 	tracks []*track
-	// tables[i] is the i-th moment's counters or watch.
+	// tables[i] is the runTable of the i-th moment; nil where it is no run.
 	tables []*runTable
 	runs   map[runKey]*infer.PerRate
 	codes  map[codeKey]*infer.PerRate
 	items  map[flatItem][]*infer.Factor
-	// groups are the items of one test that are taken together, by which they are.
+	// groups are items of one test that depend on each other, by the items in them.
 	groups map[string]*infer.Group
 	ids    map[flatItem]int
-	// shapes are the cylinders affected at each moment, of the tracks and of those that meet;
-	// shapeOf says whose they are, as [infer.Prior.ShapeOf] does.
+	// shapes are the affected cylinders at each moment, of each track and of each pair of linked tracks;
+	// shapeOf maps tracks to shapes, see [infer.Prior.ShapeOf].
 	shapes  []*shape
 	shapeOf [][]int
-	// profiles are how the kinds of fault behave after what the driver said, and pStated the
-	// chance of that statement.
+	// profiles are the condition profiles given the driver's statement, and pStated the
+	// probability of that statement.
 	profiles *statedProfiles
 	pStated  float64
 }
 
-// shape is which cylinders are affected when the job came in, and at each moment.
+// shape is the set of affected cylinders when the job came in, and at each moment.
 type shape struct {
 	first   engine.Set
 	at      []engine.Set
@@ -78,7 +78,7 @@ func newInference(a *Assessment) *inference {
 	return w
 }
 
-// shape finds what the tracks, and those that meet, trouble at each moment.
+// shape computes the affected cylinders of the tracks, and of pairs of linked tracks, at each moment.
 func (w *inference) shape() {
 	known := map[string]int{}
 	var key []byte
@@ -122,7 +122,7 @@ func (w *inference) shape() {
 	}
 }
 
-// run is the log ratio of the i-th moment's run when some cylinders are affected.
+// run is the log likelihood ratio of the i-th moment's run for a set of affected cylinders, by rate.
 func (w *inference) run(i int, affected engine.Set) *infer.PerRate {
 	key := runKey{i, affected}
 	lik, ok := w.runs[key]
@@ -137,7 +137,8 @@ func (w *inference) run(i int, affected engine.Set) *infer.PerRate {
 	return lik
 }
 
-// mixUninformative allows for a witness who may have told nothing.
+// mixUninformative mixes in the probability that the observation carries no information, by how certain the
+// witness was.
 func mixUninformative(lik *infer.PerRate, c evidence.Certainty) {
 	empty := c.Empty()
 	for r, x := range lik {
@@ -145,9 +146,8 @@ func mixUninformative(lik *infer.PerRate, c evidence.Certainty) {
 	}
 }
 
-// running is the log ratio, at each rate, of all the runs and codes that are kept,
-// for what a shape troubles, and the log chance that no random misfire code was set
-// on its account.
+// running is the log likelihood ratio, by rate, of all runs and codes that are kept, for the affected cylinders of
+// a shape, and the log probability that the shape set no random misfire code.
 func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) {
 	var group infer.PerRate
 	for _, g := range s.conditions {
@@ -202,7 +202,7 @@ func (w *inference) prior() *infer.Model {
 	return infer.New(p)
 }
 
-// keep says which moments count.
+// keep says of each moment whether it is weighed.
 type keep func(moment int) bool
 
 func everything(int) bool { return true }
@@ -211,13 +211,12 @@ func without(skip int) keep { return func(i int) bool { return i != skip } }
 
 func alone(one int) keep { return func(i int) bool { return i == one } }
 
-// posterior is the probability of everything by the moments that are kept. Joint hypotheses are
-// named where they are asked for.
+// posterior is the posterior given the moments that are kept. Joint hypotheses are listed only on request.
 func (w *inference) posterior(kept keep, named bool) infer.Posterior {
 	return w.model.Posterior(w.evidence(kept), named)
 }
 
-// jointHypotheses are those of a posterior, by their faults.
+// jointHypotheses lists the joint hypotheses of a posterior with their faults.
 func (w *inference) jointHypotheses(p infer.Posterior) []JointHypothesis {
 	all := make([]JointHypothesis, len(p.Joints))
 	for i, j := range p.Joints {
@@ -229,7 +228,7 @@ func (w *inference) jointHypotheses(p infer.Posterior) []JointHypothesis {
 	return all
 }
 
-// evidence is what the moments that are kept say.
+// evidence gathers the likelihood factors of the moments that are kept.
 func (w *inference) evidence(kept keep) *infer.Evidence {
 	e := &infer.Evidence{Shapes: make([]infer.PerRate, len(w.shapes)), Quiet: make([]infer.PerRate, len(w.shapes))}
 	r := w.runsKept(kept)
@@ -252,13 +251,13 @@ func (w *inference) evidence(kept keep) *infer.Evidence {
 	return e
 }
 
-// keptRuns are the runs and reads of codes that count in one sum.
+// keptRuns are the runs and reads of codes that are weighed.
 type keptRuns struct {
 	conditions []runGroup
 	codes      []codeEpoch
 }
 
-// runGroup is the runs in one condition: the fault shows in all of them or in none.
+// runGroup is the runs in one running condition: the fault is present in all of them or in none.
 type runGroup struct {
 	moments []int
 	levels  []*levels // by failing condition
@@ -283,8 +282,8 @@ func (w *inference) runsKept(kept keep) keptRuns {
 	return s
 }
 
-// item is what one finding, trim, check or circuit code says of each fault; nil for
-// those that do not bear on it.
+// item is the likelihood factor of one finding, trim, check or circuit code for each fault; nil for faults that it
+// says nothing about.
 func (w *inference) item(l flatItem) []*infer.Factor {
 	of, ok := w.items[l]
 	if ok {
@@ -313,7 +312,7 @@ func (w *inference) item(l flatItem) []*infer.Factor {
 	return of
 }
 
-// newFactor is what a row says of a fault that bears on an item, as surely as it was noted.
+// newFactor makes the likelihood factor of a row, given how certain the witness was.
 func newFactor(row likelihoodRow, more, abnormal float64, certainty evidence.Certainty) *infer.Factor {
 	var told infer.PerRate
 	for r, rate := range infer.Grid {
@@ -323,11 +322,12 @@ func newFactor(row likelihoodRow, more, abnormal float64, certainty evidence.Cer
 	return infer.NewFactor(told, abnormal, row.shop, knowledge.InTheShop)
 }
 
-// likelihoodRow is a row of a table with the answer that came: its log ratio to what a
-// sound engine answers, by the misfire rate.
+// likelihoodRow is a row of a knowledge table for the answer that came. Its likelihood ratio to a sound engine
+// depends on the misfire rate.
 type likelihoodRow struct {
 	odds, sound float64 // chance of the answer if the fault shows, and without it
-	// seldom and often are more of it, of what misfires now and then and of what nearly always does, which by tells.
+	// seldom and often are added to odds for faults that misfire now and then, and nearly always; by says how far a
+	// rate belongs to each.
 	seldom, often float64
 	by            knowledge.Tally
 	still         float64 // and if it is there and does not show; 0 is as without it
@@ -336,10 +336,10 @@ type likelihoodRow struct {
 	shop          bool    // asked in the shop, where the fault may not show in anything
 }
 
-// logRatioIfShown is its log ratio if the fault shows where it was asked.
+// logRatioIfShown is the log likelihood ratio if the fault is present when the test is made.
 func (k likelihoodRow) logRatioIfShown(rate float64) float64 { return math.Log(k.ratioIfShown(rate)) }
 
-// ratio is the ratio itself, whether the fault shows there or not.
+// ratio is the likelihood ratio, averaged over whether the fault is present when the test is made.
 func (k likelihoodRow) ratio(rate float64) float64 {
 	if k.shop {
 		return (1 - knowledge.InTheShop) + knowledge.InTheShop*k.ratioIfShown(rate)
@@ -347,7 +347,7 @@ func (k likelihoodRow) ratio(rate float64) float64 {
 	return k.ratioIfShown(rate)
 }
 
-// ratioIfShown is the ratio if the fault shows where it was asked.
+// ratioIfShown is the likelihood ratio if the fault is present when the test is made.
 func (k likelihoodRow) ratioIfShown(rate float64) float64 {
 	odds := k.odds
 	if k.seldom+k.often > 0 {
@@ -357,7 +357,7 @@ func (k likelihoodRow) ratioIfShown(rate float64) float64 {
 	return k.mixUnseen(odds/k.sound, rate)
 }
 
-// mixUnseen is that if it shows so many times mixUnseen often mixUnseen on a sound one.
+// mixUnseen mixes in the probability that the test does not see the fault. times is the likelihood ratio if it does.
 func (k likelihoodRow) mixUnseen(times, rate float64) float64 {
 	f := k.seen
 	if k.events > 0 {
