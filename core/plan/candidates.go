@@ -76,8 +76,8 @@ func candidates(a *diagnose.Assessment) []Card {
 	return cards
 }
 
-// inSeries is a cylinder, first, and those that are in series with it and misfire too, as
-// far as one can see: what starves both can sit at either.
+// inSeries is a cylinder and those in series with it that seem to misfire too: a common cause can
+// be at either.
 func inSeries(a *diagnose.Assessment, c engine.Cylinder) []engine.Cylinder {
 	all := []engine.Cylinder{c}
 	for _, mate := range a.Engine.Circuit(c).List() {
@@ -104,8 +104,8 @@ func foremost(a *diagnose.Assessment, k engine.Kind, worst engine.Cylinder) part
 	return best
 }
 
-// read says whether the codes have been read at all. After a move the counters of
-// the next run tell sooner what codes would tell.
+// read says whether codes have been read at all. After a move the counts of the
+// next run show the same sooner.
 func read(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes() != nil })
 }
@@ -129,8 +129,8 @@ func trimsRead(a *diagnose.Assessment) bool {
 	})
 }
 
-// readTrims is a look at the fuel trims; what it may show is told of the bank of the
-// cylinder that is most suspected.
+// readTrims is reading the fuel trims; its outcomes are those of the bank with the most suspected
+// cylinder.
 func readTrims(a *diagnose.Assessment, worst engine.Cylinder) Card {
 	bank := a.Engine.BankOf(worst)
 	c := at(a, ReadTrims)
@@ -167,9 +167,9 @@ func codesWords(s engine.Set) Outcome {
 	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: unit.List(words), Record: evidence.Entry{Body: codes}}
 }
 
-// sets makes the branches of what shows on some cylinders: one for each set that a
-// joint hypothesis can trouble, and one for nothing. affected is the set that a joint hypothesis troubles,
-// and how surely; shows is the chance that it then shows.
+// sets makes the branches of an observation of cylinders: one for each set that a joint hypothesis can affect,
+// and one for the empty set. affected is the set that a joint hypothesis affects, with its probability; shows is
+// the probability that the misfire then shows.
 func sets(a *diagnose.Assessment, affected func(*diagnose.JointHypothesis) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
 	var all []engine.Set
 	has := map[engine.Set]bool{}
@@ -242,8 +242,8 @@ func inCondition(a *diagnose.Assessment) string {
 	return "in the condition where it fails: " + a.FailsWhen.Words()
 }
 
-// What is proposed again (C; judgement): three runs alike in one condition tell what a
-// fourth would, and a part that has gone out and come back has told what it can.
+// Limits of repetition (C; judgement): a fourth run in one condition adds nothing to three
+// like ones, and a part that was moved away and back is not moved again.
 const (
 	mostRuns  = 3
 	mostMoves = 3

@@ -87,7 +87,7 @@ func TestUntestablePartIsFittedByItsCost(t *testing.T) {
 		s := suspect(t, begin(t, 4), key)
 		for p, want := range map[float64]bool{least - 0.02: false, least + 0.02: true} {
 			s.P = p
-			if got := Default.dareFit(a, s); got != want {
+			if got := Default.worthFitting(a, s); got != want {
 				t.Errorf("%s at %.2f: fitted is %v", key, p, got)
 			}
 		}

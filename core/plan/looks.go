@@ -65,8 +65,8 @@ func plugAndLead(a *diagnose.Assessment, c engine.Cylinder) []evidence.Seen {
 	return seen
 }
 
-// glance is the minutes for each item that is looked at as it comes off for a move, and
-// mostGlances how many are (C; judgement).
+// glance is the minutes for inspecting an item that comes off for a move, and mostGlances the greatest
+// number of such items (C; judgement).
 const (
 	glance      = 0.5
 	mostGlances = 4
@@ -105,8 +105,7 @@ func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
 	}
 }
 
-// splitByLook parts each outcome of a move into all that came off looked sound, and not:
-// what is seen on the way is worth something too.
+// splitByLook splits each outcome of a move in two, by whether everything that came off looked sound.
 func (c *Card) splitByLook(a *diagnose.Assessment) {
 	if len(c.Look) == 0 {
 		return
@@ -149,8 +148,8 @@ func capAndRotor(a *diagnose.Assessment) []evidence.Seen {
 	return seen
 }
 
-// lookParts is a look at some parts at once. The outcomes that can be tapped are
-// that all look sound, or that one shows something abnormal while the others are sound.
+// lookParts is a look at several parts at once. Its outcomes are that all look sound, or that one
+// is abnormal while the others are sound.
 func lookParts(a *diagnose.Assessment, items []evidence.Seen) Card {
 	var names, where []string
 	var places []engine.Place

@@ -11,8 +11,8 @@ import (
 	"glenmist/core/part"
 )
 
-// after says what a joint hypothesis troubles when some parts have moved, and how surely: a
-// touch may have cured it.
+// after is the set of cylinders that a joint hypothesis affects when some parts have moved, with its
+// probability: handling may have cured the fault.
 func after(a *diagnose.Assessment, parts []part.Relocation) (func(*diagnose.JointHypothesis) (engine.Set, float64), part.Positions) {
 	next, err := a.Now.Move(parts)
 	if err != nil {
@@ -30,9 +30,9 @@ type way struct {
 	from, to  engine.Set
 }
 
-// told makes the outcomes of the run after a move: it followed one of the ways, it
+// outcomesOfMove makes the outcomes of the run after a move: it followed one of the ways, it
 // stayed, it is gone, or it is elsewhere.
-func told(a *diagnose.Assessment, ways []way, affected func(*diagnose.JointHypothesis) (engine.Set, float64)) []branch {
+func outcomesOfMove(a *diagnose.Assessment, ways []way, affected func(*diagnose.JointHypothesis) (engine.Set, float64)) []branch {
 	from := engine.Set(0)
 	for _, w := range ways {
 		from |= w.from
@@ -153,7 +153,7 @@ func swap(a *diagnose.Assessment, t part.Tag) Card {
 	affected, next := after(a, c.Parts)
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, affected))
+		c.weigh(a, outcomesOfMove(a, []way{{string(diagnose.Followed), t.Words(), from, engine.SetOf(next.Feeds(t)...)}}, affected))
 		c.splitByLook(a)
 	}
 	return c
@@ -173,15 +173,15 @@ func clearing(a *diagnose.Assessment) string {
 	return ""
 }
 
-// Foretell says how the run after some relocations can turn out, before they are
-// made; nothing when they cannot be made.
+// Foretell lists the possible outcomes of the run after some relocations; none when they
+// cannot be made.
 func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
 	next, err := a.Now.Move(parts)
 	if err != nil {
 		return nil
 	}
 	affected, _ := after(a, parts)
-	// What was asked about is what the most suspected of the parts serves.
+	// The move asks about the cylinders that the most suspected part serves.
 	var lead engine.Set
 	most := -1.0
 	for _, r := range parts {
@@ -204,7 +204,7 @@ func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
 		}
 	}
 	c := Card{}
-	c.weigh(a, told(a, ways, affected))
+	c.weigh(a, outcomesOfMove(a, ways, affected))
 	return c.Outcomes
 }
 
@@ -249,7 +249,7 @@ func splitMove(a *diagnose.Assessment, worst engine.Cylinder) (Card, bool) {
 	affected, next := after(a, c.Parts)
 	own := engine.SetOf(worst)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, []way{
+		c.weigh(a, outcomesOfMove(a, []way{
 			{"followed-" + string(upper), first.Words(), own, engine.SetOf(next.Feeds(first)...)},
 			{"followed-plug", plug.Words(), own, engine.SetOf(next.Feeds(plug)...)},
 		}, affected))
@@ -277,7 +277,7 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 	c.Why = "Without it the engine ran clean, which touching a connector, boot or seat can do as well. If the misfire comes back with the old part, that part it is."
 	affected, next := after(a, c.Parts)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, affected))
+		c.weigh(a, outcomesOfMove(a, []way{{string(diagnose.Followed), t.Words(), 0, engine.SetOf(next.Feeds(t)...)}}, affected))
 	}
 	return c, true
 }

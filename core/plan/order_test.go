@@ -9,7 +9,7 @@ import (
 // The plan's own order of repairs is that order too: the reckoning with no test left
 // agrees with the sum by hand, 0.6·(0.4 of the rest) and so on.
 func TestCostOfRepairsByHand(t *testing.T) {
-	r := &reckoning{p: []float64{0.2, 0.5, 0.3}, units: [][2]int{{0, -1}, {1, -1}, {2, -1}}, confirm: make([]float64, 3), vain: []float64{10, 100, 20}}
+	r := &valuation{p: []float64{0.2, 0.5, 0.3}, units: [][2]int{{0, -1}, {1, -1}, {2, -1}}, confirm: make([]float64, 3), vain: []float64{10, 100, 20}}
 	r.scratch = scratch{mass: make([]float64, 3), wrong: make([]float64, 3), ratio: make([]float64, 3), rank: make([]int, 3)}
 	// By probability over cost: 0 (0.02), 2 (0.015), 1 (0.005): 0.8·10 + 0.5·20.
 	if got := r.toGo(r.p, r.confirm, r.units); math.Abs(got-18) > 1e-9 {

@@ -26,8 +26,8 @@ const FitNow = 0.70
 // is worth its minutes (judgement).
 const LastResort = 0.30
 
-// LastBuy is the same where a part has to be bought: it must be likelier than not (judgement: work
-// in vain is an hour, a part in vain is the customer's money).
+// LastBuy is the same where a part has to be bought (judgement: wasted work is an hour, a wasted part is
+// the customer's money).
 const LastBuy = 0.50
 
 // leastWork is the probability below which nothing is done for a suspect's gates when no
@@ -53,17 +53,16 @@ type Plan struct {
 	PutRight map[string]bool
 	// Verdict can be signed when it is not nil.
 	Verdict *evidence.Verdict
-	// With is what the job is expected to take in vain, in minutes, with the next step
-	// and the best after it; Without, when testing is given up now and units are put
-	// right in order of probability over cost. Parts in vain and a wrong verdict count
-	// as minutes.
+	// With is the expected wasted time in minutes with the next step and the best after it;
+	// Without is that when testing ends now and units are repaired in order of probability over
+	// cost. Wasted parts and a wrong verdict count as minutes.
 	With, Without float64
-	// While lists what is as well done while the covers that the next step needs are
-	// off: each with the minutes it then saves.
+	// While lists steps that save time when they are done while the covers are off for the next
+	// step, with the minutes saved.
 	While []Meanwhile
 
-	// Dearer is what the next step of the usual order is expected to cost more than the
-	// best, in minutes; 0 where that was not asked for.
+	// Dearer is the additional expected wasted time of the usual order's next step over the
+	// best step, in minutes; 0 where the usual order is not chosen.
 	Dearer float64
 
 	forced bool
@@ -73,20 +72,20 @@ type Plan struct {
 // Meanwhile is a step that costs less while covers are off anyway.
 type Meanwhile struct {
 	Card Card
-	// Minutes is what it takes then, Saves what it takes more another time.
+	// Minutes is the time it takes then, and Saves the time saved.
 	Minutes, Saves float64
 }
 
 // Alternative is a step that could be done instead.
 type Alternative struct {
 	Card Card
-	// ExtraCost is in minutes: what the job is expected to take more when this step is
-	// done first. Where the next step is no matter of choice (a run after a move, a
-	// gate, a signature) it is all of this step's minutes, which come on top.
+	// ExtraCost is the additional expected wasted time in minutes when this step is done first. Where
+	// the next step is required (a run after a move, a gate, a signature) it is all of this
+	// step's minutes.
 	ExtraCost float64
 }
 
-// For plans a job from its assessment, for a shop that has every tool.
+// For plans a job from its assessment, for a workshop with every tool.
 func For(j job.Job, a *diagnose.Assessment) Plan { return Default.Plan(j, a) }
 
 // Plan plans a job from its assessment.
@@ -99,7 +98,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	r := reckon(a, shop)
 	options, without := r.weigh(a, weighed(shop.Candidates(a)))
 	if len(options) == 0 {
-		options = append(options, option{card: handBack(a), cost: without})
+		options = append(options, option{card: endUnresolved(a), cost: without})
 	}
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
@@ -168,8 +167,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	return p
 }
 
-// while lists the looks and tests that are worth doing and lie behind covers that come
-// off for a step, or are off: at most two, the best first.
+// while lists looks and tests that pay while the covers are off for a step: at most two, the best first.
 func while(next *Card, options []option, without float64) (list []Meanwhile) {
 	this := option{covers: map[string]float64{}}
 	for _, name := range next.Covers {
@@ -189,11 +187,11 @@ func while(next *Card, options []option, without float64) (list []Meanwhile) {
 	return list
 }
 
-// worthDoing is the minutes from which it is worth doing two things at once.
+// worthDoing is the least saving in minutes for which a second step is proposed with the first.
 const worthDoing = 5.0
 
-// standing says that a step is a look or a test of what stands still: it can be done
-// with covers off that the engine cannot run without.
+// standing says that a step is a look or a test with the engine stopped, which can be done with covers off
+// that the engine needs to run.
 func standing(c *Card) bool {
 	switch c.Test {
 	case evidence.CoilResistance, evidence.LeadResistance, evidence.WireTest, evidence.AirGapCheck, evidence.LeadRouting, evidence.LeakDown:
@@ -202,10 +200,10 @@ func standing(c *Card) bool {
 	return len(c.Look) > 0 && len(c.Parts) == 0
 }
 
-// end is what is left to do when no test is worth its minutes: the first unit, in order
-// of probability over cost, that may be put right, or whose gates can still be opened;
-// else it is handed back. To hand it back is a verdict too, that nothing is wrong any
-// more: a unit that is likelier than that, and was perhaps cured by hands, is named.
+// end is the next step when no test is worth its minutes: the first unit, in order of
+// probability over cost, that may be repaired or whose gates can still be opened; without one the
+// job ends unresolved, or with no fault found. A unit that handling may have cured, and that is
+// likelier than no fault, is named.
 func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[string]bool) {
 	none := 0.0
 	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Unit == fault.NoFault }); i >= 0 {
@@ -229,7 +227,7 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 				continue
 			}
 			gates := gate.Of(a, s)
-			if gate.AllMet(gates) && s.P >= lastResort(a, s) && shop.dareFit(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
+			if gate.AllMet(gates) && s.P >= lastResort(a, s) && shop.worthFitting(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
 				v := verdict(a, s)
 				p.Verdict, p.Gates = &v, gates
 				p.Next = sign(v)
@@ -247,10 +245,10 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 		p.Next.Why = "The last run showed a misfire that fits nothing that is known so far. Before it is believed, or put down to a slip, count once more."
 		return
 	}
-	p.Next = handBack(a)
+	p.Next = endUnresolved(a)
 }
 
-// lastResort is the probability from which a unit is named when no test is left.
+// lastResort is the least probability for naming a unit when no test is left.
 func lastResort(a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	if RepairOf(a.Beliefs, s.Unit).Price > 0 {
 		return LastBuy
@@ -258,15 +256,15 @@ func lastResort(a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	return LastResort
 }
 
-// dareFit says that to put a unit right at its probability is expected to cost less in vain
+// worthFitting says that to put a unit right at its probability is expected to cost less in vain
 // than to hand the job on costs if it was that unit: nobody takes a head off on one chance in
 // three.
-func (shop Shop) dareFit(a *diagnose.Assessment, s diagnose.Suspect) bool {
+func (shop Shop) worthFitting(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	_, access := a.Engine.Access(s.Place, a.Off)
 	return (1-s.P)*shop.InVain(a.Beliefs, s.Unit, access) <= s.P*shop.InVain(a.Beliefs, fault.Else, 0)
 }
 
-// lastRun is the newest run that was counted or watched.
+// lastRun is the newest run with misfires counted or watched.
 func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		if e := a.Moments[i].Entry; e.Counters() != nil || e.Watch() != nil {
@@ -276,9 +274,9 @@ func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 	return evidence.Entry{}, false
 }
 
-// handBack ends a job in which nothing shows any more, or in which nothing that is left
+// endUnresolved ends a job in which nothing shows any more, or in which nothing that is left
 // would find what still shows.
-func handBack(a *diagnose.Assessment) Card {
+func endUnresolved(a *diagnose.Assessment) Card {
 	c := at(a, HandBack)
 	c.Target = string(engine.Whole)
 	if affected := a.Sick(); affected != 0 {
@@ -293,8 +291,8 @@ func handBack(a *diagnose.Assessment) Card {
 	return c
 }
 
-// Forced says that the next step is no matter of choice: a run after a move, a
-// gate, a signature or the repair.
+// Forced says that the next step is required: a run after a move, a gate, a signature or the
+// repair.
 func (p Plan) Forced() bool { return p.forced }
 
 func cardsOf(options []option) []Card {
@@ -416,7 +414,7 @@ func runAfterMove(a *diagnose.Assessment, d diagnose.Decode) Card {
 	c.Why = fmt.Sprintf("Since the move of %s nothing has been observed. Only a run tells whether the misfire went along.", unit.List(went))
 	c.Condition = RunIn(a)
 	c.later = func(c *Card) {
-		c.weigh(a, told(a, ways, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }))
+		c.weigh(a, outcomesOfMove(a, ways, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }))
 	}
 	return c
 }

@@ -77,7 +77,7 @@ func TestEndsWithoutACause(t *testing.T) {
 		t.Errorf("counted twice on cylinder 3: %s", p.Next.Title)
 	}
 	a := diagnose.Assess(begin(t, 4).code(2).counts(0, 140, 1, 0).j)
-	if c := handBack(a); !strings.Contains(c.Why, "still misfires on cylinder 2") || strings.Contains(c.Do+c.Why, "ran clean") {
+	if c := endUnresolved(a); !strings.Contains(c.Why, "still misfires on cylinder 2") || strings.Contains(c.Do+c.Why, "ran clean") {
 		t.Errorf("%s %s", c.Do, c.Why)
 	}
 }

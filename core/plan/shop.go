@@ -33,8 +33,8 @@ type Repair struct {
 	Source  string
 }
 
-// Repairs is what is reckoned with (C; judgement), at prices as where an hour of work costs 60: a
-// workshop's own differ, and it can put them in.
+// Repairs are the minutes and prices of repairs (C; judgement), for an hourly rate of 60. A workshop can
+// put its own in their place.
 var Repairs = []Repair{
 	{engine.Coil, 10, 60, "C; judgement"},
 	{engine.CoilLead, 6, 15, "C; judgement"},
@@ -91,7 +91,7 @@ func RepairOf(b *knowledge.Beliefs, u fault.Unit) Repair {
 	return repairTable.Of(b)[u]
 }
 
-// InVain is what it costs, in minutes, to put a unit right that was not at fault.
+// InVain is the cost, in minutes, of repairing a unit that was not at fault.
 func (s Shop) InVain(b *knowledge.Beliefs, u fault.Unit, access float64) float64 {
 	r := RepairOf(b, u)
 	return r.Minutes + access + ProofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict

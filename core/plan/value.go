@@ -11,55 +11,53 @@ import (
 	"glenmist/core/part"
 )
 
-// reckoning weighs steps in one currency: minutes still to be spent in vain. Parts in
-// vain and a wrong verdict are minutes too. What the right repair itself takes is the
-// same whatever is done first, and is left out.
+// valuation compares steps by expected wasted time, in minutes: work, parts and wrong verdicts
+// that do not end the misfire. The right repair takes the same time whatever is done first, and is left out.
 //
-// What is left to spend from a state of belief is taken to be the cost of checking units
-// one after the other, in order of probability over cost, each by the work that its gates
-// still ask for, until the right one is found: that is exact for one fault and independent
-// perfect checks (Simon and Kadane 1975; Heckerman, Breese and Rommelse 1995, both from
-// memory). Checks are not perfect: one in mistaken leads to a repair in vain. Two steps
-// are looked ahead from there.
-type reckoning struct {
-	// p is the probability of each joint hypothesis that counts, of those in joint hypotheses.
+// The wasted time from some probabilities on is estimated as the cost of checking units one
+// after the other, in order of probability over cost, until the faulty one is found. Checking a unit is the work
+// that its gates still need. This is exact for one fault and independent perfect checks (Simon and Kadane 1975;
+// Heckerman, Breese and Rommelse 1995, both from memory). A check fails with probability mistaken and then leads
+// to a wasted repair. The search looks two steps ahead.
+type valuation struct {
+	// p is the probability of each joint hypothesis that is not left out.
 	p      []float64
 	joints []*diagnose.JointHypothesis
-	// units of each joint hypothesis, by the index of the suspect; the second is -1 when there
-	// is one fault alone.
+	// units are the suspects of each joint hypothesis, by index; the second is -1 for a single
+	// fault.
 	units [][2]int
-	// confirm is the minutes of the work that a unit's gates still ask for, vain what
-	// putting it right in vain costs, by suspect.
+	// confirm is the minutes of work that a unit's gates still need, and vain the cost of
+	// repairing the unit when it is not at fault, by suspect.
 	confirm, vain []float64
-	// gates are those of each suspect that counts.
+	// gates are those of each suspect that is not left out.
 	gates   [][]gate.Gate
 	scratch scratch
 }
 
 type scratch struct {
 	mass []float64
-	// wrong is what it costs to begin with a unit that is not at fault, ratio its
-	// probability over that.
+	// wrong is the cost of beginning with a unit that is not at fault, and ratio its
+	// probability over that cost.
 	wrong, ratio []float64
 	rank         []int
 	order        []int
 }
 
-// Bounds of the reckoning: joint hypotheses less likely than leastJoint are left out, and the
-// units in the order beyond mostUnits cost beyond minutes more. The second step is one
-// of the SecondSteps best first steps, after an outcome of at least leastOutcome.
+// Bounds of the valuation: joint hypotheses less likely than leastJoint are left out, and each
+// unit after the first mostUnits costs beyond minutes more. The second step is one
+// of the SecondSteps best first steps, after an outcome with a probability of at least leastOutcome.
 const (
 	leastJoint   = 3e-4
 	mostUnits    = 16
 	beyond       = 180.0
 	SecondSteps  = 5
 	leastOutcome = 0.04
-	// mistaken is how often a check condemns what is sound (judgement).
+	// mistaken is the probability that a check condemns a sound unit (judgement).
 	mistaken = 0.15
 )
 
-func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
-	r := &reckoning{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]gate.Gate, len(a.Suspects))}
+func reckon(a *diagnose.Assessment, shop Shop) *valuation {
+	r := &valuation{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]gate.Gate, len(a.Suspects))}
 	total := 0.0
 	done := settled(a)
 	for i := range a.JointHypotheses {
@@ -104,9 +102,9 @@ func reckon(a *diagnose.Assessment, shop Shop) *reckoning {
 	return r
 }
 
-// toGo is what is left to spend when the joint hypotheses have some weights, which need not sum
-// to 1: it is in proportion to their sum.
-func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
+// toGo is the expected wasted time from weights of the joint hypotheses, times the sum of the weights, which need
+// not be 1.
+func (r *valuation) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	s := &r.scratch
 	clear(s.mass)
 	total := 0.0
@@ -173,14 +171,14 @@ func (r *reckoning) toGo(p, confirm []float64, units [][2]int) (cost float64) {
 	return cost + max(0, left)*beyond
 }
 
-// order is the units that may be at fault, in order of probability over cost.
-func (r *reckoning) order() []int {
+// order lists the units that may be at fault by probability over cost, the greatest first.
+func (r *valuation) order() []int {
 	r.toGo(r.p, r.confirm, r.units)
 	return slices.Clone(r.scratch.order)
 }
 
-// fitNow is what is left to spend when the unit at an index is put right at once.
-func (r *reckoning) fitNow(u int) float64 {
+// fitNow is the expected wasted time when the unit at an index is repaired at once.
+func (r *valuation) fitNow(u int) float64 {
 	rest := slices.Clone(r.p)
 	left := 0.0
 	for i, of := range r.units {
@@ -193,24 +191,23 @@ func (r *reckoning) fitNow(u int) float64 {
 	return left*r.vain[u] + cost
 }
 
-// option is a card with what it is worth.
+// option is a card with its expected wasted time.
 type option struct {
 	card Card
-	// table holds the chance of each outcome in each of the joint hypotheses that count.
+	// table is the probability of each outcome given each joint hypothesis that is not left out.
 	table [][]float64
-	// opens is the work for gates that it does: minutes by suspect.
+	// opens is the gate work that the card does, in minutes by suspect.
 	opens map[int]float64
-	// units is that of the reckoning, but for what goes along: a boot that has moved with
-	// its coil is renewed with it.
+	// units are those of the valuation, except that a boot that the card moves with its coil
+	// is renewed with the coil.
 	units [][2]int
-	// cost is what the job will take in vain when this is done next, in minutes.
+	// cost is the expected wasted time when the card is done next, in minutes.
 	cost float64
-	// covers is the minutes of each cover that has to come off for it.
+	// covers are the minutes of each cover that has to come off.
 	covers map[string]float64
 }
 
-// shares is the minutes that another step saves when this one has taken its covers off:
-// both are done while they are off.
+// shares is the minutes that another step saves when it is done while the covers are off for this one.
 func (o *option) shares(other *option) (minutes float64) {
 	for name, m := range other.covers {
 		if _, off := o.covers[name]; off {
@@ -220,9 +217,9 @@ func (o *option) shares(other *option) (minutes float64) {
 	return minutes
 }
 
-// weigh finds what each card is worth, and sorts them, the best first. It returns what
-// is left to spend without any of them.
-func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64) {
+// weigh computes the expected wasted time of each card and sorts them, the best first. It returns the
+// expected wasted time without any of them.
+func (r *valuation) weigh(a *diagnose.Assessment, cards []Card) (options []option, without float64) {
 	without = r.toGo(r.p, r.confirm, r.units)
 	for _, c := range cards {
 		o := option{card: c, opens: r.opens(a, &c), units: r.joined(a, &c)}
@@ -257,8 +254,8 @@ func (r *reckoning) weigh(a *diagnose.Assessment, cards []Card) (options []optio
 	return options, without
 }
 
-// joined is the units of the joint hypotheses when a card takes a part along with another, or nil.
-func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
+// joined is the units of the joint hypotheses when a card moves a part together with another, or nil.
+func (r *valuation) joined(a *diagnose.Assessment, c *Card) [][2]int {
 	find := func(t part.Tag) int {
 		return slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Tag == t })
 	}
@@ -267,7 +264,7 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 		for _, lead := range c.Parts {
 			rides := along.Tag.Kind() == engine.Boot && lead.Tag.Kind() == engine.Coil && a.Now.Where(along.Tag) == a.Now.Where(lead.Tag) && along.To == lead.To
 			from, to := find(along.Tag), find(lead.Tag)
-			if !rides || from < 0 || to < 0 || rode(a, along.Tag) {
+			if !rides || from < 0 || to < 0 || movedTogether(a, along.Tag) {
 				continue
 			}
 			if units == nil {
@@ -288,14 +285,13 @@ func (r *reckoning) joined(a *diagnose.Assessment, c *Card) [][2]int {
 	return units
 }
 
-// rode says that a boot has moved with its coil already: what such a move joins is joined.
-func rode(a *diagnose.Assessment, t part.Tag) bool {
+// movedTogether says that a boot has moved with its coil already: what such a move joins is joined.
+func movedTogether(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move() != nil && ridesIn(m.Entry.Move().Parts, t) })
 }
 
-// after is what is left to spend after a step, with one more step before giving up
-// testing where that pays.
-func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, second []option) float64 {
+// after is the expected wasted time after a step, with a second step where that pays.
+func (r *valuation) after(o *option, p, confirm []float64, units [][2]int, second []option) float64 {
 	if len(o.table) == 0 {
 		return r.toGo(p, confirm, units)
 	}
@@ -334,8 +330,8 @@ func (r *reckoning) after(o *option, p, confirm []float64, units [][2]int, secon
 	return sum
 }
 
-// opens is the minutes of gate work that a card does, by suspect.
-func (r *reckoning) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
+// opens is the gate work that a card does, in minutes by suspect.
+func (r *valuation) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
 	var out map[int]float64
 	for k, gates := range r.gates {
 		s := a.Suspects[k]
@@ -374,7 +370,7 @@ func openedBy(g gate.Gate, c *Card, s diagnose.Suspect) bool {
 	return false
 }
 
-// minutes is roughly what the work for a gate takes.
+// minutes is about how long the work for a gate takes.
 func gateMinutes(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	_, access := a.Engine.Access(s.Place, a.Off)
 	if s.Tag != "" {

@@ -17,7 +17,7 @@ type Wear struct {
 	// Shape is β: above 1 it fails the more often the older it is. Gone is the share that has
 	// failed when the maker's life has passed; it sets η.
 	Shape, Gone float64
-	// Life is what is reckoned with where the maker's is not known.
+	// Life is assumed where the maker's is not known.
 	Life   unit.Kilometres
 	Source string
 }

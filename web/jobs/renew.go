@@ -23,7 +23,7 @@ type renewView struct {
 	Costs   *renewCosts
 	Picture *draw.Picture
 	Says    []string
-	Shown   string // what is reckoned with and where it comes from
+	Shown   string // the assumed life and where it comes from
 }
 
 type renewField struct {
@@ -36,7 +36,7 @@ type renewCosts struct {
 	SetWins                                      bool
 }
 
-// What is reckoned with where nothing is known (C; judgement): a round of the bus until its next
+// Assumed where nothing is known (C; judgement): a round of the bus until its next
 // service, and an hour for the way back to a vehicle that has stopped.
 const (
 	usualHorizon = 30_000.0

@@ -59,7 +59,7 @@ var SparkView = View{
 	Model: func(it Loaded, f page.Form) any { return newSparkModel(it, f) },
 }
 
-// What is reckoned with where nothing is known (C: values of common engines).
+// Assumed where nothing is known (C: values of common engines).
 const (
 	UsualPlugGap = 1.0 // mm
 	UsualRatio   = 7.0
@@ -81,7 +81,7 @@ type sparkModel struct {
 	Wrong   string // why the law does not answer
 	Clears  string // the gap that clears full load
 	Worths  []worthView
-	Need    string // what the needs are reckoned with
+	Need    string // what the needs are computed from
 	Stopped bool   // it may not be stopped by the key
 }
 
