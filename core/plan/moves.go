@@ -30,7 +30,7 @@ type way struct {
 	from, to  engine.Set
 }
 
-// outcomesOfMove makes the outcomes of the run after a move: it followed one of the ways, it
+// outcomesOfMove makes the outcomes of the run after a move: the misfire followed one of the ways, it
 // stayed, it is gone, or it is elsewhere.
 func outcomesOfMove(a *diagnose.Assessment, ways []way, affected func(*diagnose.JointHypothesis) (engine.Set, float64)) []branch {
 	from := engine.Set(0)

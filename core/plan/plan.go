@@ -256,9 +256,8 @@ func lastResort(a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	return LastResort
 }
 
-// worthFitting says that to put a unit right at its probability is expected to cost less in vain
-// than to hand the job on costs if it was that unit: nobody takes a head off on one chance in
-// three.
+// worthFitting says that repairing a unit at its probability wastes less, on average, than ending the job
+// unresolved costs if it was that unit. A cylinder head is not taken off at a probability of one third.
 func (shop Shop) worthFitting(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	_, access := a.Engine.Access(s.Place, a.Off)
 	return (1-s.P)*shop.InVain(a.Beliefs, s.Unit, access) <= s.P*shop.InVain(a.Beliefs, fault.Else, 0)
@@ -274,8 +273,8 @@ func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 	return evidence.Entry{}, false
 }
 
-// endUnresolved ends a job in which nothing shows any more, or in which nothing that is left
-// would find what still shows.
+// endUnresolved is the card that ends a job with no fault found, or unresolved when no step that is left would
+// find a misfire that is still there.
 func endUnresolved(a *diagnose.Assessment) Card {
 	c := at(a, HandBack)
 	c.Target = string(engine.Whole)

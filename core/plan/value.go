@@ -285,7 +285,7 @@ func (r *valuation) joined(a *diagnose.Assessment, c *Card) [][2]int {
 	return units
 }
 
-// movedTogether says that a boot has moved with its coil already: what such a move joins is joined.
+// movedTogether says that a boot has moved with its coil already, so that no move can separate them any more.
 func movedTogether(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move() != nil && ridesIn(m.Entry.Move().Parts, t) })
 }
