@@ -176,3 +176,21 @@ func ExampleText() {
 	// Pending codes
 	// lamp on since Tuesday
 }
+
+func TestLooksLikeCSV(t *testing.T) {
+	for text, want := range map[string]bool{
+		"":                                     false,
+		"code;state\nP0301;pending":            true,
+		"\uFEFFcode,state\r\nP0301,pending":    true,
+		"code\nP0301":                          false, // a heading, and nothing apart
+		"P0301 pending\nP0302 stored":          false,
+		"P0301, pending\nP0302, stored":        false, // commas of a sentence
+		"P0301;pending\nP0302;stored":          true,
+		"P0301;pending\nP0302 stored\nP0303":   false,
+		"engine\tcold\nP0301\tstored\nno more": true,
+	} {
+		if got := LooksLikeCSV(text); got != want {
+			t.Errorf("%q: %v", text, got)
+		}
+	}
+}
