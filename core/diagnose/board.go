@@ -210,7 +210,7 @@ func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []
 	case h.Tag == item.Tag:
 	case knowledge.MarkPlug.Covers(h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
 		return knowledge.UnderTrack
-	case h.Mode.Unit == engine.Well && h.Afflicted(at)&feeds != 0 && !cured:
+	case h.Mode.Unit == engine.Well && h.Affected(at)&feeds != 0 && !cured:
 		return knowledge.UnderWet
 	}
 	return bearing(evidence.Seen{Tag: item.Tag}, h, at, ran, cured)

@@ -88,7 +88,7 @@ func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.H
 	if mine == nil {
 		return nil, nil, false
 	}
-	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Afflicted(at) == a.Engine.Everything() {
+	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Affected(at) == a.Engine.Everything() {
 		level := 0.0
 		for _, p := range sound[:knowledge.KVJumps] {
 			level += p
@@ -126,7 +126,7 @@ func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypot
 		return h.Tag != "" && h.Tag == at.In(t.On, place)
 	}
 	feeds, _ := a.Engine.Feeds(place)
-	return h.Afflicted(at)&feeds != 0
+	return h.Affected(at)&feeds != 0
 }
 
 // placed is the probability that a leak is located at a place, among all places where it could

@@ -31,7 +31,7 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		}
 	}
 	rate := r.IntN(infer.Rates)
-	sickNow := func() engine.Set { return f.Hypothesis.Afflicted(j.Ledger.Positions(e)) }
+	sickNow := func() engine.Set { return f.Hypothesis.Affected(j.Ledger.Positions(e)) }
 	steps, u := -1, r.Float64()
 	for l, row := range knowledge.Levels {
 		if u -= showing("", "")[f.profile.failing][rate][l]; u < 0 {

@@ -331,7 +331,7 @@ func (a *Assessment) affectedByWay(w Way) []engine.Set {
 		if w.To.Len() < 2 || h.Tag == "" || !slices.Contains(w.Tags, h.Tag) {
 			continue
 		}
-		if to := h.Afflicted(a.Now); to != 0 && to&^w.To == 0 && !slices.Contains(all, to) {
+		if to := h.Affected(a.Now); to != 0 && to&^w.To == 0 && !slices.Contains(all, to) {
 			all = append(all, to)
 		}
 	}

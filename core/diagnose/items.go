@@ -264,7 +264,7 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 		if cured {
 			return 0
 		}
-		return h.Afflicted(m.At)
+		return h.Affected(m.At)
 	}
 	switch {
 	case l.circuit.code != "":

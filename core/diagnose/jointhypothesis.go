@@ -115,7 +115,7 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 	for _, h := range hypotheses {
 		affected := make([]engine.Set, len(epochs))
 		for k, at := range epochs {
-			affected[k] = h.Afflicted(at)
+			affected[k] = h.Affected(at)
 		}
 		manner := told.of(h.Mode)
 		add := func(share float64, cured int, spent bool) {

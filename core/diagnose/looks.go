@@ -27,9 +27,9 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 	switch item.Tag.Kind() {
 	case engine.Boot, engine.Lead:
 		switch {
-		case h.Mode.Unit == engine.Seat && h.Afflicted(at)&own != 0 && !cured:
+		case h.Mode.Unit == engine.Seat && h.Affected(at)&own != 0 && !cured:
 			return knowledge.NotHome
-		case h.Mode.Unit == engine.Well && h.Afflicted(at)&own != 0 && !cured:
+		case h.Mode.Unit == engine.Well && h.Affected(at)&own != 0 && !cured:
 			return knowledge.WellIsWet
 		case h.Mode.ID == fault.PlugCracked && engine.SetOf(at.Feeds(h.Tag)...)&own != 0:
 			return knowledge.OverTracked
@@ -43,7 +43,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 			b = knowledge.FuelTooMuch
 		}
 		for _, then := range ran {
-			if h.Afflicted(then)&engine.SetOf(then.Feeds(item.Tag)...) != 0 {
+			if h.Affected(then)&engine.SetOf(then.Feeds(item.Tag)...) != 0 {
 				return b
 			}
 		}

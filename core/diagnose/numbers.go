@@ -105,7 +105,7 @@ func density(row *knowledge.NumberRow, n number) float64 {
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
 	set := a.Moments[l.moment].Entry.Readings()
-	affected := h.Afflicted(at)
+	affected := h.Affected(at)
 	if affected.Len() < 3 || knowledge.BySiblings[n.measure] == 0 || set == nil {
 		return n
 	}
@@ -187,7 +187,7 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		if h.Tag != l.number.tag {
 			return k, 0, false
 		}
-	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Afflicted(at)&feeds == 0 {
+	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Affected(at)&feeds == 0 {
 		return k, 0, false
 	}
 	g := a.reads(l, h, at)

@@ -20,7 +20,7 @@ import (
 func (a *Assessment) Affected(w *JointHypothesis, at part.Positions) (affected engine.Set) {
 	for _, f := range w.Faults {
 		if f.CuredAfter < 0 {
-			affected |= f.Hypothesis.Afflicted(at)
+			affected |= f.Hypothesis.Affected(at)
 		}
 	}
 	return affected
@@ -192,7 +192,7 @@ func (a *Assessment) TrimBetween(bank int, low, high float64) func(*JointHypothe
 	return a.mixed(sound, a.all(), func(f *Fault) (k likelihoodRow, more, abnormal float64, ok bool) {
 		var affected engine.Set
 		if f.CuredAfter < 0 {
-			affected = f.Hypothesis.Afflicted(a.Now)
+			affected = f.Hypothesis.Affected(a.Now)
 		}
 		r, ok := a.Beliefs.Trims(of, f.Hypothesis.Mode.ID, fedBy(f.Hypothesis, a.Engine, a.Now), affected)
 		return likelihoodRow{odds: r.Within(low, high), sound: sound, seen: 1}, 0, math.Abs(r.Centre), ok

@@ -44,7 +44,7 @@ func TestEveryFaultHasItsPlace(t *testing.T) {
 			} else if _, ok := e.Feeds(h.Place); !ok {
 				t.Errorf("%s: %s is at a place that is not there", id, h.Key())
 			}
-			sick := h.Afflicted(at)
+			sick := h.Affected(at)
 			if (sick == 0) != (h.Mode.ID == NoFaultNow) || sick&^e.Everything() != 0 {
 				t.Errorf("%s: %s troubles %s", id, h.Key(), sick)
 			}
@@ -111,7 +111,7 @@ func TestAffectedCylindersFollowLayoutAndPlaces(t *testing.T) {
 		var got []engine.Set
 		for _, h := range Enumerate(c.e, Complaint{}) {
 			if h.Key() == c.key {
-				got = append(got, h.Afflicted(c.at))
+				got = append(got, h.Affected(c.at))
 			}
 		}
 		if c.want == nil {
@@ -134,8 +134,8 @@ func TestAffectedCylindersFollowLayoutAndPlaces(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, h := range Enumerate(cop, Complaint{}) {
-		if h.Tag == "P3" && h.Afflicted(out) != 0 {
-			t.Errorf("%s troubles %s from the bench", h.Key(), h.Afflicted(out))
+		if h.Tag == "P3" && h.Affected(out) != 0 {
+			t.Errorf("%s troubles %s from the bench", h.Key(), h.Affected(out))
 		}
 	}
 }

@@ -162,8 +162,8 @@ func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 	return out
 }
 
-// Afflicted says which cylinders the fault troubles while the parts sit as they do.
-func (h Hypothesis) Afflicted(at part.Positions) engine.Set {
+// Affected is the set of cylinders that the fault affects with the parts where they are.
+func (h Hypothesis) Affected(at part.Positions) engine.Set {
 	if h.Mode.Unit == NoFault {
 		return 0
 	}

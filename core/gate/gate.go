@@ -100,7 +100,7 @@ func (c *collector) made(id evidence.TestID, direct bool, needs string) {
 
 // condemned is true when handling, a move or a look has condemned the part.
 func (c *collector) condemned() bool {
-	return curedByHands(c.a, c.s) || followed(c.a, c.s.Tag) || Found(c.a, c.s.Tag, "", plainFindings[c.s.Unit]...)
+	return curedByHandling(c.a, c.s) || followed(c.a, c.s.Tag) || Found(c.a, c.s.Tag, "", plainFindings[c.s.Unit]...)
 }
 
 func (c *collector) coil() {
@@ -160,7 +160,7 @@ func (c *collector) burntOrTracked() {
 
 func (c *collector) contact() {
 	a, place := c.a, c.s.Place
-	c.add(curedByHands(a, c.s) || abnormalAt(a, evidence.Wiggle, place) || eliminated(a, place) || Found(a, "", place, evidence.ConnectorLoose, evidence.ConnectorBad),
+	c.add(curedByHandling(a, c.s) || abnormalAt(a, evidence.Wiggle, place) || eliminated(a, place) || Found(a, "", place, evidence.ConnectorLoose, evidence.ConnectorBad),
 		fmt.Sprintf("a look that finds the %s of %s loose or corroded, a wiggle that changes it, that it has run clean again and again since it was handled, or that all else on the way to it is proven", c.s.Unit, place), evidence.Seen{Place: place})
 	c.gates[len(c.gates)-1].Test = toEliminate(a, place)
 }
@@ -177,19 +177,19 @@ func (c *collector) upon() (engine.Cylinder, part.Tag) {
 
 func (c *collector) seat() {
 	_, boot := c.upon()
-	c.add(curedByHands(c.a, c.s) || Found(c.a, boot, "", evidence.BootNotHome, evidence.LeadNotHome),
+	c.add(curedByHandling(c.a, c.s) || Found(c.a, boot, "", evidence.BootNotHome, evidence.LeadNotHome),
 		fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", c.s.Place), evidence.Seen{Tag: boot})
 }
 
 func (c *collector) well() {
 	cylinder, boot := c.upon()
-	c.add(curedByHands(c.a, c.s) || Found(c.a, boot, "", evidence.BootWet, evidence.LeadWet) || WellWet(c.a, cylinder),
+	c.add(curedByHandling(c.a, c.s) || Found(c.a, boot, "", evidence.BootWet, evidence.LeadWet) || WellWet(c.a, cylinder),
 		fmt.Sprintf("a look into the well of %s that finds oil or water", c.s.Place), evidence.Seen{Tag: boot})
 }
 
 func (c *collector) siteTest() {
 	t, _ := evidence.FindTest(siteTests[c.s.Unit])
-	met := checkFound(c.a, t.ID) || curedByHands(c.a, c.s)
+	met := checkFound(c.a, t.ID) || curedByHandling(c.a, c.s)
 	if longer, ok := evidence.FindTest(running[t.ID]); ok { // what did not show while cranking may show while it runs
 		met = met || checkFound(c.a, longer.ID)
 		if Tested(c.a, t, engine.Whole) {
@@ -243,9 +243,9 @@ func AllMet(gates []Gate) bool {
 	return len(gates) > 0 && !slices.ContainsFunc(gates, func(g Gate) bool { return !g.Met })
 }
 
-// curedByHands says that a suspect, if it is one, was put right by being handled, and
+// curedByHandling says that a suspect, if it is one, was cured by handling, and
 // that the engine has run clean at least twice since.
-func curedByHands(a *diagnose.Assessment, s diagnose.Suspect) bool {
+func curedByHandling(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	p, last := Cured(a, s)
 	if last < 0 || p < 0.9*s.P {
 		return false
@@ -286,7 +286,7 @@ func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
 	return ""
 }
 
-// Cured is how much of a suspect's probability says that it was put right by being
+// Cured is the part of a suspect's probability in which it was cured by being
 // handled, and by which moment at the latest, or -1.
 func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	last = -1

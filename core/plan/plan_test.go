@@ -327,7 +327,7 @@ func TestFollowingThePlan(t *testing.T) {
 // answer is what an honest technician records for a card, with a hidden fault.
 func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) evidence.Entry {
 	t.Helper()
-	affected := h.Afflicted(a.Now)
+	affected := h.Affected(a.Now)
 	counts := make([]int, a.Engine.Cylinders)
 	for _, cyl := range affected.List() {
 		counts[cyl-1] = 150
@@ -368,7 +368,7 @@ func answer(t *testing.T, a *diagnose.Assessment, c Card, h fault.Hypothesis) ev
 		most := -1.0
 		for i := range a.JointHypotheses {
 			w := &a.JointHypotheses[i]
-			if w.Key() != h.Key() || w.Faults[0].CuredAfter >= 0 || w.Faults[0].Hypothesis.Afflicted(a.Now) != affected {
+			if w.Key() != h.Key() || w.Faults[0].CuredAfter >= 0 || w.Faults[0].Hypothesis.Affected(a.Now) != affected {
 				continue
 			}
 			for _, o := range c.Outcomes {

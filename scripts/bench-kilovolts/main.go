@@ -191,7 +191,7 @@ func one(rng *rand.Rand, dB float64) result {
 	var all []fault.Hypothesis
 	sum := 0.0
 	for _, h := range fault.Enumerate(e, fault.Complaint{}) {
-		if h.Mode.Unit != fault.Else && h.Mode.Unit != fault.NoFault && h.Afflicted(home).Len() == 1 {
+		if h.Mode.Unit != fault.Else && h.Mode.Unit != fault.NoFault && h.Affected(home).Len() == 1 {
 			all = append(all, h)
 			sum += h.Prior
 		}
@@ -207,7 +207,7 @@ func one(rng *rand.Rand, dB float64) result {
 	res := result{mode: string(hidden.Mode.ID)}
 	noise := usualKV * math.Pow(10, -dB/20)
 	sums := read(&res, b, home, e, noise)
-	sick := hidden.Afflicted(home).First()
+	sick := hidden.Affected(home).First()
 	j := job.Job{Number: "bench", Vehicle: job.Vehicle{Engine: e}}
 	add := func(entry evidence.Entry) { // what does not fit says nothing
 		entry.Done, entry.By = time.Unix(int64(len(j.Ledger)+1), 0), "bench"

@@ -154,7 +154,7 @@ func (b *Engine) late(c engine.Cylinder) float64 {
 		}
 	}
 	for _, h := range b.Hidden { // what is in no list
-		if h.Mode.ID == fault.SomethingElse && h.Afflicted(part.Home(b.E)).Has(c) {
+		if h.Mode.ID == fault.SomethingElse && h.Affected(part.Home(b.E)).Has(c) {
 			ok *= 1 - b.sites[site{h.Mode.Unit, h.Place}].late
 		}
 	}

@@ -136,7 +136,7 @@ func TestEveryFaultShows(t *testing.T) {
 			}
 			// The circuit reaches no further than the layout lets it.
 			var reach engine.Set
-			for _, c := range h.Afflicted(home).List() {
+			for _, c := range h.Affected(home).List() {
 				reach |= e.Circuit(c)
 			}
 			if h.Tag != "" {

@@ -80,7 +80,7 @@ func TestFaultsInCaptures(t *testing.T) {
 			e := p.Engine().Derive()
 			var of []fault.Hypothesis
 			for _, h := range fault.Enumerate(e, fault.Complaint{}) {
-				if h.Mode.ID == c.mode && h.Afflicted(part.Home(e)).Len() == 1 {
+				if h.Mode.ID == c.mode && h.Affected(part.Home(e)).Len() == 1 {
 					of = append(of, h)
 				}
 			}
@@ -92,7 +92,7 @@ func TestFaultsInCaptures(t *testing.T) {
 			var usual, rings []float64
 			var mine scope.Summary
 			for _, s := range trace.Summaries(e, trace.Assign(e, 0)) {
-				if h.Afflicted(part.Home(e)).Has(s.Cylinder) {
+				if h.Affected(part.Home(e)).Has(s.Cylinder) {
 					mine = s
 					continue
 				}

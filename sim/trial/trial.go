@@ -257,7 +257,7 @@ func (s Setup) simulated(rng simulator.Rand) *simulator.Engine {
 
 // silent says that nothing of what is hidden ever shows: no fault now.
 func (s Setup) silent() bool {
-	return !slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Afflicted(part.Home(s.Engine)) != 0 })
+	return !slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Affected(part.Home(s.Engine)) != 0 })
 }
 
 // most is the highest misfire rate that the hidden faults give a cylinder in any condition.
@@ -265,7 +265,7 @@ func (s Setup) most(b *simulator.Engine) (most float64) {
 	home := part.Home(s.Engine)
 	for _, row := range evidence.Conditions {
 		for _, h := range s.Hidden {
-			for _, c := range h.Afflicted(home).List() {
+			for _, c := range h.Affected(home).List() {
 				most = max(most, b.Rate(c, home, row.Condition))
 			}
 		}
@@ -294,7 +294,7 @@ func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 			continue // it lasts a second: said, and driven, as under load
 		}
 		for _, h := range s.Hidden {
-			for _, c := range h.Afflicted(part.Home(s.Engine)).List() {
+			for _, c := range h.Affected(part.Home(s.Engine)).List() {
 				if rate := b.Rate(c, part.Home(s.Engine), row.Condition); rate > most+0.02 {
 					when, most = row.Condition, rate
 				}
