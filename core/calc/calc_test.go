@@ -123,6 +123,9 @@ func TestAnswers(t *testing.T) {
 	if got, err := answer(t, "rate-bound", "revolutions", "200"); err != nil || math.Abs(got["upper bound"]-2.95) > 0.005 {
 		t.Errorf("bound: %v, %v", got, err)
 	}
+	if got, err := answer(t, "winding-temperature", "reading", "50", "leads", "10", "temperature", "20"); err != nil {
+		t.Errorf("leads of 10 Ω, the most: %v, %v", got, err)
+	}
 	for name, c := range map[string]struct {
 		calculator string
 		pairs      []string
@@ -141,6 +144,8 @@ func TestAnswers(t *testing.T) {
 		"negative ohms":   {"winding-temperature", []string{"reading", "-5", "temperature", "20"}, "reading"},
 		"ten gigohms":     {"winding-temperature", []string{"reading", "10000 M", "temperature", "20"}, "reading"},
 		"over range":      {"winding-temperature", []string{"reading", "OL", "temperature", "20"}, "reading"},
+		"leads of 11 Ω":   {"winding-temperature", []string{"reading", "50", "leads", "11", "temperature", "20"}, "leads"},
+		"leads open":      {"winding-temperature", []string{"reading", "50", "leads", "OL", "temperature", "20"}, "leads"},
 		"leads above it":  {"winding-temperature", []string{"reading", "0.1", "leads", "0.3", "temperature", "20"}, "leads"},
 		"half a range":    {"resistance", []string{"reading", "5k", "low", "11k"}, "high"},
 		"range reversed":  {"resistance", []string{"reading", "5k", "low", "15k", "high", "11k"}, "high"},
