@@ -138,7 +138,7 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	t.Parallel()
 	b := open(t, "/jobs")
 	openOn(t, b, "J-91", "four-across", "always-there")
-	b.sees("It fails: always, in every condition alike")
+	b.sees("Fails when: always, in every condition alike")
 	b.counts("3000", "0", "0", "90", "0")
 	b.goes(click("link", "Tests"))
 	b.goes(click("link", "Trigger, running"))
@@ -152,9 +152,9 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b.do(pick("place", "cyl-3"), click("radio", "runs clean with a trigger wire of its own"))
 	b.goes(click("button", "Record"))
 	b.sees("turn, while it runs, cylinder 3: runs clean with a trigger wire of its own")
-	b.do(click("button", "It fails: always, in every condition alike"), pick("fails_when", "hot"))
+	b.do(click("button", "Fails when: always, in every condition alike"), pick("fails_when", "hot"))
 	b.goes(click("button", "Change"))
-	b.sees("It fails: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")
+	b.sees("Fails when: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")
 }
 
 // A stop wire that shorts only while everything shakes, by keys: the engine is run without it, and
@@ -174,5 +174,5 @@ func TestStopWireRunByKeys(t *testing.T) {
 	b.sees("runs clean with it off, misfires with it on", "Stop wire")
 	b.do(key("F"), key(kb.ArrowUp+kb.Tab))
 	b.goes(key(kb.Enter))
-	b.sees("It fails: on snap throttle", "[When it fails: on snap throttle, not always, in every condition alike. Wyn Fellgarth]")
+	b.sees("Fails when: on snap throttle", "[When it fails: on snap throttle, not always, in every condition alike. Wyn Fellgarth]")
 }

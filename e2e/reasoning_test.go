@@ -16,9 +16,9 @@ func TestUsualOrder(t *testing.T) {
 	b := open(t, "/jobs")
 	newJob(t, b, "J-40")
 	b.goes(click("button", "P0302"))
-	b.sees("Move coil C2 to cylinder 4", "This job goes by what saves most", "Still to be spent in vain, on average")
-	b.goes(click("button", "Go by the usual order"))
-	b.sees("Read the fuel trims", "By the usual order.")
+	b.sees("Move coil C2 to cylinder 4", "Plan: lowest expected cost", "Expected wasted time:")
+	b.goes(click("button", "Use the usual order"))
+	b.sees("Read the fuel trims", "by the usual order")
 	b.goes(key("f"))
 	b.do(fill("short-1", "2"), fill("long-1", "-1"))
 	b.goes(click("button", "Record"))
@@ -32,8 +32,8 @@ func TestUsualOrder(t *testing.T) {
 	b.do(click("radio", "no change"), pick("certainty", "heard"))
 	b.goes(click("button", "Record"))
 	b.sees("no change", "heard from others", "Move coil C2 to cylinder 4")
-	b.goes(click("button", "Go by the plan"))
-	b.sees("This job goes by what saves most")
+	b.goes(click("button", "Use lowest cost"))
+	b.sees("Plan: lowest expected cost")
 }
 
 // What if, by keys: the ranking after each outcome is shown before anything is done,

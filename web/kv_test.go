@@ -209,7 +209,7 @@ func TestBadCaptures(t *testing.T) {
 	if a := post(t, job+"/captures", values("by", "Wyn")); a.StatusCode != http.StatusBadRequest {
 		t.Errorf("no upload: %d", a.StatusCode)
 	}
-	get(t, job+"/kv").has(t, "A file of a scope", "The scope, live")
+	get(t, job+"/kv").has(t, "Scope file", "The scope, live")
 	if a := get(t, job+"/kv?capture=1"); a.StatusCode != http.StatusNotFound {
 		t.Errorf("something was kept: %d", a.StatusCode)
 	}

@@ -67,11 +67,11 @@ func TestSchools(t *testing.T) {
 	if a := post(t, job+"/school", values("school", "usual-order")); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("answers %d", a.StatusCode)
 	}
-	get(t, job).has(t, "This job goes by the usual order", "Go by the plan")
+	get(t, job).has(t, "Plan: the usual order", "Use lowest cost")
 	if a := post(t, job+"/school", values("school", "")); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("answers %d", a.StatusCode)
 	}
-	get(t, job).has(t, "This job goes by what saves most")
+	get(t, job).has(t, "Plan: lowest expected cost")
 }
 
 // What if, on every job of the demo and for every step that it offers: each page says what

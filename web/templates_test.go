@@ -4,10 +4,9 @@ import (
 	"io/fs"
 	"strings"
 	"testing"
-	"unicode/utf8"
 )
 
-// A template is read like code: no line over 120 columns, indented by two spaces, no trailing space.
+// A template is read like code: no line over 120 bytes, indented by two spaces, no trailing space.
 func TestTemplatesAreLaidOut(t *testing.T) {
 	all := 0
 	for _, room := range templates {
@@ -23,7 +22,7 @@ func TestTemplatesAreLaidOut(t *testing.T) {
 			all++
 			for i, line := range strings.Split(string(data), "\n") {
 				indent := len(line) - len(strings.TrimLeft(line, " \t"))
-				if n := utf8.RuneCountInString(line); n > 120 || strings.TrimRight(line, " \t") != line || strings.Contains(line, "\t") || indent%2 != 0 {
+				if n := len(line); n > 120 || strings.TrimRight(line, " \t") != line || strings.Contains(line, "\t") || indent%2 != 0 {
 					t.Errorf("%s:%d: %d columns, indented by %d: %.60s", name, i+1, n, indent, strings.TrimSpace(line))
 				}
 			}

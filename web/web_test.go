@@ -305,24 +305,24 @@ func TestAlwaysThere(t *testing.T) {
 // When it fails can be learned later: it counts from then on, and what was said before is kept.
 func TestFailsLearnedLater(t *testing.T) {
 	made := post(t, "/jobs", values("fleet", "T-96", "what", "van", "distance", "1000", "complaint", "misses on the pass", "by", "Wyn", "pattern", "four-across", "fails_when", "load")).Header.Get("Location")
-	get(t, made).has(t, "It fails: under load", "it fails under load, so ")
+	get(t, made).has(t, "Fails when: under load", "it fails under load, so ")
 	for _, c := range []struct {
 		when, by string
 		answer   int
 		says     string
 	}{
-		{"always-there", "Wyn", http.StatusSeeOther, "It fails: always, in every condition alike"},
+		{"always-there", "Wyn", http.StatusSeeOther, "Fails when: always, in every condition alike"},
 		{"always-there", "Wyn", http.StatusSeeOther, "[When it fails: always, in every condition alike, not under load. Wyn]"},
-		{"hot", "Wyn", http.StatusSeeOther, "It fails: hot"},
-		{"tuesdays", "Wyn", http.StatusUnprocessableEntity, "It fails: hot"},
-		{"cold", "", http.StatusUnprocessableEntity, "It fails: hot"},
+		{"hot", "Wyn", http.StatusSeeOther, "Fails when: hot"},
+		{"tuesdays", "Wyn", http.StatusUnprocessableEntity, "Fails when: hot"},
+		{"cold", "", http.StatusUnprocessableEntity, "Fails when: hot"},
 	} {
 		if a := post(t, made+"/fails", values("fails_when", c.when, "by", c.by)); a.StatusCode != c.answer {
 			t.Errorf("%q by %q answers %d, want %d", c.when, c.by, a.StatusCode, c.answer)
 		}
 		get(t, made).has(t, c.says)
 	}
-	if a := post(t, made+"/fails", values("fails_when", "", "by", "Wyn")); a.StatusCode != http.StatusSeeOther || strings.Contains(get(t, made).readable(), "it fails not said") {
+	if a := post(t, made+"/fails", values("fails_when", "", "by", "Wyn")); a.StatusCode != http.StatusSeeOther || strings.Contains(get(t, made).readable(), "it fails not stated") {
 		t.Errorf("where nothing is said (%d) something counts", a.StatusCode)
 	}
 	if a := post(t, "/jobs/none/fails", values("fails_when", "hot", "by", "Wyn")); a.StatusCode != http.StatusNotFound {

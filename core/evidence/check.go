@@ -174,11 +174,8 @@ const KindCheck Kind = "check"
 
 func init() { register(KindCheck, func() Body { return new(Check) }) }
 
-// Check is what the entry says of that kind, or nil.
-func (e Entry) Check() *Check {
-	b, _ := e.Body.(*Check)
-	return b
-}
+// Check is the body of the entry if it is of that kind, else nil.
+func (e Entry) Check() *Check { return body[Check](e) }
 
 // Kind names it.
 func (Check) Kind() Kind { return KindCheck }

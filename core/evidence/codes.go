@@ -58,11 +58,8 @@ const KindCodes Kind = "codes"
 
 func init() { register(KindCodes, func() Body { return new(Codes) }) }
 
-// Codes is what the entry says of that kind, or nil.
-func (e Entry) Codes() *Codes {
-	b, _ := e.Body.(*Codes)
-	return b
-}
+// Codes is the body of the entry if it is of that kind, else nil.
+func (e Entry) Codes() *Codes { return body[Codes](e) }
 
 // Kind names it.
 func (Codes) Kind() Kind { return KindCodes }

@@ -3,7 +3,7 @@ package evidence
 // Condition is how the engine was running when something was observed.
 type Condition string
 
-// The conditions; AnyCondition is "not said".
+// The conditions; AnyCondition is "not stated".
 const (
 	AnyCondition Condition = ""
 	Idle         Condition = "idle"
@@ -19,7 +19,7 @@ var Conditions = []struct {
 	Condition Condition
 	Words     string
 }{
-	{AnyCondition, "not said"},
+	{AnyCondition, "not stated"},
 	{Idle, "at idle"},
 	{Load, "under load"},
 	{Hot, "hot"},

@@ -56,11 +56,8 @@ const KindCounters Kind = "counters"
 
 func init() { register(KindCounters, func() Body { return new(Counters) }) }
 
-// Counters is what the entry says of that kind, or nil.
-func (e Entry) Counters() *Counters {
-	b, _ := e.Body.(*Counters)
-	return b
-}
+// Counters is the body of the entry if it is of that kind, else nil.
+func (e Entry) Counters() *Counters { return body[Counters](e) }
 
 // Kind names it.
 func (Counters) Kind() Kind { return KindCounters }

@@ -45,11 +45,8 @@ const KindCovers Kind = "covers"
 
 func init() { register(KindCovers, func() Body { return new(Covers) }) }
 
-// Covers is what the entry says of that kind, or nil.
-func (e Entry) Covers() *Covers {
-	b, _ := e.Body.(*Covers)
-	return b
-}
+// Covers is the body of the entry if it is of that kind, else nil.
+func (e Entry) Covers() *Covers { return body[Covers](e) }
 
 // Kind names it.
 func (Covers) Kind() Kind { return KindCovers }

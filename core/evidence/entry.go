@@ -53,6 +53,12 @@ func register(k Kind, empty func() Body) {
 	slices.Sort(kindNames)
 }
 
+// body is the body of an entry if it is a *T, else nil.
+func body[T any](e Entry) *T {
+	b, _ := any(e.Body).(*T)
+	return b
+}
+
 // Entry is one line of the ledger.
 type Entry struct {
 	// Seq numbers the entries of a job from 1, in the order they were written.

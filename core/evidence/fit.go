@@ -30,11 +30,8 @@ const KindFit Kind = "fit"
 
 func init() { register(KindFit, func() Body { return new(Fit) }) }
 
-// Fit is what the entry says of that kind, or nil.
-func (e Entry) Fit() *Fit {
-	b, _ := e.Body.(*Fit)
-	return b
-}
+// Fit is the body of the entry if it is of that kind, else nil.
+func (e Entry) Fit() *Fit { return body[Fit](e) }
 
 // Kind names it.
 func (Fit) Kind() Kind { return KindFit }

@@ -88,11 +88,8 @@ const KindLook Kind = "look"
 
 func init() { register(KindLook, func() Body { return new(Look) }) }
 
-// Look is what the entry says of that kind, or nil.
-func (e Entry) Look() *Look {
-	b, _ := e.Body.(*Look)
-	return b
-}
+// Look is the body of the entry if it is of that kind, else nil.
+func (e Entry) Look() *Look { return body[Look](e) }
 
 // Kind names it.
 func (Look) Kind() Kind { return KindLook }

@@ -21,11 +21,8 @@ const KindMove Kind = "move"
 
 func init() { register(KindMove, func() Body { return new(Move) }) }
 
-// Move is what the entry says of that kind, or nil.
-func (e Entry) Move() *Move {
-	b, _ := e.Body.(*Move)
-	return b
-}
+// Move is the body of the entry if it is of that kind, else nil.
+func (e Entry) Move() *Move { return body[Move](e) }
 
 // Kind names it.
 func (Move) Kind() Kind { return KindMove }

@@ -266,11 +266,8 @@ const KindBeside Kind = "beside"
 
 func init() { register(KindBeside, func() Body { return new(Beside) }) }
 
-// Beside is what the entry says of that kind, or nil.
-func (e Entry) Beside() *Beside {
-	b, _ := e.Body.(*Beside)
-	return b
-}
+// Beside is the body of the entry if it is of that kind, else nil.
+func (e Entry) Beside() *Beside { return body[Beside](e) }
 
 // Kind names it.
 func (Beside) Kind() Kind { return KindBeside }

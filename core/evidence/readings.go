@@ -139,11 +139,8 @@ const KindReadings Kind = "readings"
 
 func init() { register(KindReadings, func() Body { return new(Readings) }) }
 
-// Readings is what the entry says of that kind, or nil.
-func (e Entry) Readings() *Readings {
-	b, _ := e.Body.(*Readings)
-	return b
-}
+// Readings is the body of the entry if it is of that kind, else nil.
+func (e Entry) Readings() *Readings { return body[Readings](e) }
 
 // Kind names it.
 func (Readings) Kind() Kind { return KindReadings }
@@ -226,7 +223,7 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 		bad.Add("mm", fmt.Sprintf("the length of a lead, up to %g mm", MaxLeadMM), fmt.Sprint(r.Millimetres))
 	}
 	if r.Jumps && !m.Bends {
-		bad.Add("jumps", "nothing: it is not bent while it is read", "true")
+		bad.Add("jumps", "no jumps: they do not apply to this measurement", "true")
 	}
 	if r.Heard != "" {
 		t, _ := FindTest(LeakDown)

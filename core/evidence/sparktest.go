@@ -90,11 +90,8 @@ const KindSparks Kind = "sparks"
 
 func init() { register(KindSparks, func() Body { return new(Sparks) }) }
 
-// Sparks is what the entry says of that kind, or nil.
-func (e Entry) Sparks() *Sparks {
-	b, _ := e.Body.(*Sparks)
-	return b
-}
+// Sparks is the body of the entry if it is of that kind, else nil.
+func (e Entry) Sparks() *Sparks { return body[Sparks](e) }
 
 // Kind names it.
 func (Sparks) Kind() Kind { return KindSparks }

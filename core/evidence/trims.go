@@ -16,11 +16,8 @@ const KindTrims Kind = "trims"
 
 func init() { register(KindTrims, func() Body { return new(Trims) }) }
 
-// Trims is what the entry says of that kind, or nil.
-func (e Entry) Trims() *Trims {
-	b, _ := e.Body.(*Trims)
-	return b
-}
+// Trims is the body of the entry if it is of that kind, else nil.
+func (e Entry) Trims() *Trims { return body[Trims](e) }
 
 // Kind names it.
 func (Trims) Kind() Kind { return KindTrims }

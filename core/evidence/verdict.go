@@ -92,11 +92,8 @@ const KindVerdict Kind = "verdict"
 
 func init() { register(KindVerdict, func() Body { return new(Verdict) }) }
 
-// Verdict is what the entry says of that kind, or nil.
-func (e Entry) Verdict() *Verdict {
-	b, _ := e.Body.(*Verdict)
-	return b
-}
+// Verdict is the body of the entry if it is of that kind, else nil.
+func (e Entry) Verdict() *Verdict { return body[Verdict](e) }
 
 // Kind names it.
 func (Verdict) Kind() Kind { return KindVerdict }

@@ -32,11 +32,8 @@ const KindWatch Kind = "watch"
 
 func init() { register(KindWatch, func() Body { return new(Watch) }) }
 
-// Watch is what the entry says of that kind, or nil.
-func (e Entry) Watch() *Watch {
-	b, _ := e.Body.(*Watch)
-	return b
-}
+// Watch is the body of the entry if it is of that kind, else nil.
+func (e Entry) Watch() *Watch { return body[Watch](e) }
 
 // Kind names it.
 func (Watch) Kind() Kind { return KindWatch }

@@ -35,11 +35,8 @@ const KindWithdraw Kind = "withdraw"
 
 func init() { register(KindWithdraw, func() Body { return new(Withdraw) }) }
 
-// Withdraw is what the entry says of that kind, or nil.
-func (e Entry) Withdraw() *Withdraw {
-	b, _ := e.Body.(*Withdraw)
-	return b
-}
+// Withdraw is the body of the entry if it is of that kind, else nil.
+func (e Entry) Withdraw() *Withdraw { return body[Withdraw](e) }
 
 // Kind names it.
 func (Withdraw) Kind() Kind { return KindWithdraw }

@@ -48,12 +48,12 @@ func Contradiction(a *diagnose.Assessment, c diagnose.Contradiction) string {
 		i := slices.IndexFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Seq == seq })
 		return a.Moments[i].Entry
 	}
-	rare := fmt.Sprintf("one in %.0f", math.Min(1/math.Max(c.P, 1e-9), 1e6))
-	text := fmt.Sprintf("Entry %d (%s) is not what all else lets one expect: %s.", c.Entries[0], entry(c.Entries[0]).Words(), rare)
+	rare := fmt.Sprintf("1 in %.0f", math.Min(1/math.Max(c.P, 1e-9), 1e6))
+	text := fmt.Sprintf("Entry %d (%s) conflicts with the other evidence (chance of this or worse: %s).", c.Entries[0], entry(c.Entries[0]).Words(), rare)
 	if len(c.Entries) < 2 {
-		return text + " It may be misread, or there are two faults: check it again."
+		return text + " It may be misread, or there are two faults. Check it again."
 	}
-	return text + fmt.Sprintf(" It fits worst with entry %d (%s). One of the two may be misread, or there are two faults: check both again.", c.Entries[1], entry(c.Entries[1]).Words())
+	return text + fmt.Sprintf(" It conflicts most with entry %d (%s). One of the two may be misread, or there are two faults. Check both again.", c.Entries[1], entry(c.Entries[1]).Words())
 }
 
 // Reasons adds to each suspect of an assessment what speaks for it and against it, in words, and

@@ -17,7 +17,7 @@ func TestLaterConditionReplacesTheFirst(t *testing.T) {
 	for _, c := range []struct{ when, fails, complaint string }{
 		{"hot", "hot", "[When it fails: hot, not under load. Wyn]"},
 		{"always-there", "always, in every condition alike", "not hot. Wyn]"},
-		{"", "not said", "[When it fails: not said, not always"},
+		{"", "not stated", "[When it fails: not stated, not always"},
 	} {
 		was := j.Complaint
 		next, err := j.Failing(c.when, "Wyn")

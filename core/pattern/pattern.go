@@ -232,7 +232,7 @@ func row(e engine.Engine, s Shape, m trouble.Mixture) Row {
 func (p Pattern) Title(e engine.Engine) string {
 	s := map[Shape]string{
 		None: "No misfire has been read or counted", Unnamed: "A misfire that names no cylinder", All: "All cylinders",
-		CoilPair: "Both cylinders of one coil", Companions: "Two companions", CapPair: "Two that stand side by side in the cap",
+		CoilPair: "Both cylinders of one coil", Companions: "Two companions", CapPair: "Neighbours in the distributor cap",
 		InTurn: "Two that fire one after the other", Beside: "Two neighbours in the block", Several: "Several cylinders",
 	}[p.Shape]
 	switch p.Shape {

@@ -46,7 +46,7 @@ func TestPatterns(t *testing.T) {
 		"one of a pair":         {"six-pairs", []evidence.Entry{counts(0, 90, 0, 1, 0, 0)}, One, "One cylinder: 2", "the coil last", "plug and lead"},
 		"both of a pair":        {"six-pairs", []evidence.Entry{counts(0, 90, 0, 1, 85, 0)}, CoilPair, "Both cylinders of one coil: 2 and 5", "both branches", "before the coil"},
 		"companions, own coils": {"v8-leads", []evidence.Entry{codes(t, "P0301", "P0306")}, Companions, "Two companions: 1 and 6", "two faults", "cam signal"},
-		"side by side in a cap": {"six-distributor", []evidence.Entry{{Body: &evidence.Watch{Cylinders: []engine.Cylinder{5, 3}}}}, CapPair, "Two that stand side by side in the cap: 3 and 5", "tracked cap", "inside of the cap"},
+		"side by side in a cap": {"six-distributor", []evidence.Entry{{Body: &evidence.Watch{Cylinders: []engine.Cylinder{5, 3}}}}, CapPair, "Neighbours in the distributor cap: 3 and 5", "tracked cap", "inside of the cap"},
 		"neighbours":            {"four-across", []evidence.Entry{codes(t, "P0302", "P0303")}, Beside, "Two neighbours in the block: 2 and 3", "head gasket", "compression"},
 		"a bank":                {"v6-across", []evidence.Entry{counts(80, 75, 90, 0, 1, 0)}, Bank, "All of bank 1: 1, 2 and 3", "that bank", "trims"},
 		"a lean bank":           {"v6-across", []evidence.Entry{counts(80, 75, 90, 0, 1, 0), trims(21, 2)}, Bank, "All of bank 1: 1, 2 and 3, bank 1 lean", "air leak of that bank", "smoke test"},

@@ -134,7 +134,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		v := verdict(a, lead)
 		p.Verdict = &v
 		p.Next = sign(v)
-		p.Next.Why = fmt.Sprintf("To test on would cost more than it saves: about %.0f minutes in vain are to be expected if it is fitted now, %.0f with the best test first. The verdict stands at %s only, and every gate before it is met.", fitNow, best.cost, unit.Percent(lead.P))
+		p.Next.Why = fmt.Sprintf("More tests cost more than they save. Expected wasted time: %.0f min if it is fitted now, %.0f min with the best test first. Its probability is %s, and every gate is met.", fitNow, best.cost, unit.Percent(lead.P))
 	case best.cost < without-worthIt:
 		p.Next, p.forced = best.card, false
 	default:

@@ -61,7 +61,7 @@ type Page struct {
 	View   *ViewPage
 	// WhatIf is shown in place of the next step's card.
 	WhatIf *whatIfView
-	// InVain says what is expected to be spent in vain, with the next step and without.
+	// InVain is the expected wasted time in words, with the next step and without.
 	InVain string
 	// While lists what is as well done while covers are off.
 	While []elseView
@@ -122,16 +122,16 @@ type elseView struct {
 	WhatIf string
 }
 
-// inVain says what the sums of the plan come to.
+// inVain is the sentence on the expected wasted time; empty where it decides nothing.
 func inVain(it Loaded) string {
 	p := it.plan()
 	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
 		return ""
 	}
 	with := p.With + p.Dearer
-	s := fmt.Sprintf("Still to be spent in vain, on average: %.0f min this way, %.0f min if testing ended now (parts and a wrong verdict counted as minutes).", with, max(with, p.Without))
+	s := fmt.Sprintf("Expected wasted time: %.0f min with this step, %.0f min if you stop testing. Parts and a wrong verdict count as minutes.", with, max(with, p.Without))
 	if p.Dearer >= 1 {
-		s = fmt.Sprintf("By the usual order. Still to be spent in vain, on average: %.0f min this way, %.0f min by Glenmist’s own plan (parts and a wrong verdict counted as minutes).", with, p.With)
+		s = fmt.Sprintf("Expected wasted time: %.0f min by the usual order, %.0f min by the plan. Parts and a wrong verdict count as minutes.", with, p.With)
 	}
 	return s
 }
@@ -510,7 +510,7 @@ func (p Page) fold() int {
 	return n
 }
 
-// Same is what all outcomes mean alike, or nothing when they differ.
+// Same is the meaning that all outcomes share; empty where they differ.
 func (p Page) Same() string {
 	for _, o := range p.Next.Outcomes {
 		if o.Means != p.Next.Outcomes[0].Means {
