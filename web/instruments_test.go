@@ -22,7 +22,7 @@ func open(t *testing.T, fleet, pattern string) string {
 // stands in the form the next time.
 func TestReadings(t *testing.T) {
 	job := open(t, "W-60", "six-distributor")
-	get(t, job+"/meter?measure=lead&f-L1=6k2&f-L2=6k&f-L3=OL&f-L4=6k1&mm-L1=400&mm-L2=400&mm-L4=400").has(t, "What it says", "out of line: lead L3", "15.5 kΩ/m", "▲ odd")
+	get(t, job+"/meter?measure=lead&f-L1=6k2&f-L2=6k&f-L3=OL&f-L4=6k1&mm-L1=400&mm-L2=400&mm-L4=400").has(t, "What it says", "out of line: lead L3", "15.5 kΩ/m", "▲ abnormal")
 	typed := values("version", version(t, job+"/meter?measure=coil-secondary"), "measure", "coil-secondary", "f-CA", "9k5", "celsius", "68 °F", "low", "8k", "high", "11k", "by", "Wyn")
 	if a := post(t, job+"/meter", typed); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d: %s", a.StatusCode, a.body)

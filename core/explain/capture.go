@@ -57,16 +57,16 @@ func Changed(before, after []diagnose.Shape, moved []Passage) []string {
 		case still == nil && len(went) > 0:
 			all = append(all, fmt.Sprintf("what cylinder %d showed is on cylinder %d now: it went with %s", was.Cylinder, to, strings.Join(went, " and ")))
 		case still != nil && len(moved) > 0:
-			all = append(all, fmt.Sprintf("cylinder %d is odd as before (%s): it stayed", was.Cylinder, still.Words))
+			all = append(all, fmt.Sprintf("cylinder %d is abnormal as before (%s): it stayed", was.Cylinder, still.Words))
 		case still != nil:
-			all = append(all, fmt.Sprintf("cylinder %d is odd as before (%s)", was.Cylinder, still.Words))
+			all = append(all, fmt.Sprintf("cylinder %d is abnormal as before (%s)", was.Cylinder, still.Words))
 		default:
 			all = append(all, fmt.Sprintf("cylinder %d is in line now: it showed “%s”", was.Cylinder, was.Words))
 		}
 	}
 	for _, is := range after {
 		if is.Abnormal && abnormal(before, is.Cylinder) == nil && !slices.ContainsFunc(moved, func(p Passage) bool { return p.To == is.Cylinder && abnormal(before, p.From) != nil }) {
-			all = append(all, fmt.Sprintf("cylinder %d is odd now (%s), and was in line", is.Cylinder, is.Words))
+			all = append(all, fmt.Sprintf("cylinder %d is abnormal now (%s), and was in line", is.Cylinder, is.Words))
 		}
 	}
 	return all

@@ -120,11 +120,11 @@ func TestChanged(t *testing.T) {
 		before, after []diagnose.Shape
 		moved         []Passage
 	}{
-		"what cylinder 2 showed is on cylinder 4 now: it went with plug P2":  {shapes(2), shapes(4), moved},
-		"cylinder 2 is odd as before (jumps from event to event): it stayed": {shapes(2), shapes(2), moved},
-		"cylinder 3 is odd as before (jumps from event to event)":            {shapes(3), shapes(3), nil},
-		"cylinder 2 is in line now: it showed “jumps from event to event”":   {shapes(2), shapes(), moved},
-		"cylinder 1 is odd now (jumps from event to event), and was in line": {shapes(), shapes(1), moved},
+		"what cylinder 2 showed is on cylinder 4 now: it went with plug P2":       {shapes(2), shapes(4), moved},
+		"cylinder 2 is abnormal as before (jumps from event to event): it stayed": {shapes(2), shapes(2), moved},
+		"cylinder 3 is abnormal as before (jumps from event to event)":            {shapes(3), shapes(3), nil},
+		"cylinder 2 is in line now: it showed “jumps from event to event”":        {shapes(2), shapes(), moved},
+		"cylinder 1 is abnormal now (jumps from event to event), and was in line": {shapes(), shapes(1), moved},
 	} {
 		if got := Changed(c.before, c.after, c.moved); len(got) != 1 || got[0] != want {
 			t.Errorf("%q, want %q", got, want)

@@ -104,7 +104,7 @@ func (s *Siblings) pairs(resolution float64) {
 	case 1:
 		s.Words = "one reading has no other to compare it with"
 	case 2:
-		s.Words = "two that differ: either may be the odd one"
+		s.Words = "two that differ: either may be abnormal"
 		if agree(0, 1) {
 			s.Words = "two that agree; two are few"
 		}

@@ -232,7 +232,7 @@ func looks(a *diagnose.Assessment, items []evidence.Seen) []branch {
 		}
 	}
 	if len(items) > 1 {
-		branches = append(branches, branch{Outcome{ID: "several-odd", Words: "More than one looks odd", Means: "enter each in full"}, nil})
+		branches = append(branches, branch{Outcome{ID: "several-odd", Words: "More than one looks abnormal", Means: "enter each in full"}, nil})
 	}
 	return branches
 }

@@ -51,7 +51,7 @@ var pointing = map[string]struct{ one, bank, all string }{
 	"rust":      {"the seal of that well", "water stands on that bank", "washed, or its covers are missing"},
 	"bruised":   {"debris in that cylinder, or one wrong plug", "one wrong reach on that bank", "the reach of the set is wrong: stop, and check the pistons"},
 	"uncrushed": {"that plug was never tight", "that bank was never tightened", "the set was never tightened"},
-	"copy":      {"one odd plug among the set", "two sets mixed, by bank", "the wrong set, or copies"},
+	"copy":      {"one plug that differs from the set", "two sets mixed, by bank", "the wrong set, or copies"},
 	"tracked":   {"that plug and its boot", "boots and plugs of that bank", "the boots are due with the plugs"},
 	"cracked":   {"that plug", "how the plugs of that bank were fitted", "how the set was fitted, or knock"},
 	"strap":     {"that plug", "the plugs of that bank: reach, or how they were gapped", "the reach of the set, or how it was gapped"},

@@ -127,7 +127,7 @@ type track struct {
 }
 
 const (
-	laneH   = 34
+	laneH   = 44
 	laneX   = 84
 	stepW   = 92
 	trackTo = 40
@@ -153,7 +153,7 @@ func drawMoves(e engine.Engine, stays []evidence.Stay) *movesPicture {
 	p := &movesPicture{W: laneX + stepW*len(moves) + trackTo + 40, H: laneH*len(places) + 34}
 	// Parts that share a place stand a little apart.
 	y := func(t part.Tag, place engine.Place) int {
-		return 18 + laneH*slices.Index(places, place) + 6*(slices.Index(e.PartKinds(), t.Kind())%3)
+		return 18 + laneH*slices.Index(places, place) + 9*(slices.Index(e.PartKinds(), t.Kind())%3)
 	}
 	for i, place := range places {
 		p.Lanes = append(p.Lanes, lane{14 + laneH*i, placeName(place)})
