@@ -6,7 +6,7 @@ import (
 	"testing"
 )
 
-// The plan's own order of repairs is that order too: the reckoning with no test left
+// The plan's own order of repairs is that order too: the valuation with no test left
 // agrees with the sum by hand, 0.6·(0.4 of the rest) and so on.
 func TestCostOfRepairsByHand(t *testing.T) {
 	r := &valuation{p: []float64{0.2, 0.5, 0.3}, units: [][2]int{{0, -1}, {1, -1}, {2, -1}}, confirm: make([]float64, 3), vain: []float64{10, 100, 20}}

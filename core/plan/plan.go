@@ -95,7 +95,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	first := leading(a, done)
 	lead := a.Suspects[first]
 	p.Lead, p.Gates, p.PutRight = lead, gate.Of(a, lead), done
-	r := reckon(a, shop)
+	r := newValuation(a, shop)
 	options, without := r.weigh(a, weighed(shop.Candidates(a)))
 	if len(options) == 0 {
 		options = append(options, option{card: endUnresolved(a), cost: without})

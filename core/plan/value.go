@@ -56,7 +56,7 @@ const (
 	mistaken = 0.15
 )
 
-func reckon(a *diagnose.Assessment, shop Shop) *valuation {
+func newValuation(a *diagnose.Assessment, shop Shop) *valuation {
 	r := &valuation{confirm: make([]float64, len(a.Suspects)), vain: make([]float64, len(a.Suspects)), gates: make([][]gate.Gate, len(a.Suspects))}
 	total := 0.0
 	done := settled(a)

@@ -113,7 +113,7 @@ func newRenew(it Loaded, u string, typed url.Values) *renewView {
 			}
 		}
 	}
-	v.Shown = fmt.Sprintf("%sReckoned with %.0f minutes each and %.0f for covers, at %.0f an hour. A %s wears out by a Weibull law of shape %g, a tenth of them by the end of its life (%s).", known, c.Minutes, c.Access, c.HourlyRate, kind, wear.Shape, wear.Source)
+	v.Shown = fmt.Sprintf("%sAssumed: %.0f minutes each and %.0f for covers, at %.0f an hour. A %s wears out by a Weibull law of shape %g, a tenth of them by the end of its life (%s).", known, c.Minutes, c.Access, c.HourlyRate, kind, wear.Shape, wear.Source)
 	if len(bad) == 0 {
 		v.sums(c)
 	}

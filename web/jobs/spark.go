@@ -253,7 +253,7 @@ func (m *sparkModel) proves(it Loaded, f page.Form) {
 		m.Wrong = "Expected " + invalid.From(err)[0].Expected + "; got " + invalid.From(err)[0].Got + "."
 		return
 	}
-	m.Need = fmt.Sprintf("Reckoned with %s, air of %.0f kPa; manifold %.0f, %.0f and %.0f kPa, charge at 57 °C.", known, s.AirKPa,
+	m.Need = fmt.Sprintf("Assumed: %s, air of %.0f kPa; manifold %.0f, %.0f and %.0f kPa, charge at 57 °C.", known, s.AirKPa,
 		spark.Conditions[0].Throttle*s.AirKPa, spark.Conditions[1].Throttle*s.AirKPa, spark.Conditions[2].Throttle*s.AirKPa)
 	m.Scale = draw.NewScale(&spark.Scale{Proof: proof, Needs: needs})
 	m.Growth = draw.NewGrowth(gap, ratio, s.AirKPa, proof.Low)
