@@ -202,8 +202,6 @@ type captureForm struct {
 	Factor    *float64           `form:"factor" expected:"how many times more there is than was measured, such as 1000, up to 1 000 000"`
 }
 
-const factorExpected = "how many times more there is than was measured, such as 1000, up to 1 000 000"
-
 // aboutCapture is what a form says of a capture beside its file.
 func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	bad = page.BadText(typed)
@@ -218,7 +216,7 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	}
 	if f.Factor != nil {
 		if c.Factor = *f.Factor; !(c.Factor > 0 && c.Factor <= 1e6) {
-			bad.Add("factor", factorExpected, invalid.Quote(typed.Get("factor")))
+			bad.Add("factor", "a factor above 0, up to 1 000 000", invalid.Quote(typed.Get("factor")))
 		}
 	}
 	return c, bad
@@ -232,7 +230,7 @@ func (s *Pages) AddCapture(w http.ResponseWriter, r *http.Request) {
 		s.FailUpload(w, r, err, fmt.Sprintf("a capture of at most %d MB, sent by the form", scope.MaxBytes>>20), func(code int, bad invalid.Errors) {
 			if it, ok := s.Load(w, r); ok {
 				bad[0].Field = "capture"
-				s.showKV(w, r, code, it, page.NewForm(up.Typed, bad, page.SameName))
+				s.showKV(w, r, code, it, page.NewForm(up.Typed, bad, page.SameName), nil)
 			}
 		})
 		return
@@ -334,7 +332,7 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 
 // refuseCapture shows the form again with what is wrong.
 func (s *Pages) refuseCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, bad invalid.Errors) {
-	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName))
+	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName), nil)
 }
 
 // findCapture is the capture that an address names. One that was removed is not found.

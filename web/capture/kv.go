@@ -119,11 +119,11 @@ func (s *Pages) OpenKV(w http.ResponseWriter, r *http.Request) {
 		s.NotFound(w, r)
 		return
 	}
-	s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{"condition": {string(evidence.Idle)}}, nil, page.SameName))
+	s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{"condition": {string(evidence.Idle)}}, nil, page.SameName), nil)
 }
 
 // showKV shows the page of captures, with the one that the query names, or the newest.
-func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale ...*jobs.StaleView) {
+func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale *jobs.StaleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
 		s.FailStore(w, r, err)
@@ -171,7 +171,7 @@ func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs
 	m.Caution = test.Caution
 	vp := &jobs.ViewPage{Name: View.Name, Title: View.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true}
 	shown := s.Page(r, it, vp)
-	shown.Stale = jobs.First(stale)
+	shown.Stale = stale
 	shown.Wrong = append(shown.Wrong, bad...)
 	if f.Get("by") == "" {
 		f.Set("by", shown.By)
@@ -419,21 +419,21 @@ func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	typed := r.PostForm
-	refuse := func(code int, bad invalid.Errors, stale ...*jobs.StaleView) {
+	refuse := func(code int, bad invalid.Errors, stale *jobs.StaleView) {
 		s.showKV(w, r, code, it, page.NewForm(typed, bad, func(path string) string {
 			if path == "by" || path == "note" {
 				return path
 			}
 			return ""
-		}), stale...)
+		}), stale)
 	}
 	if bad := page.BadText(typed); len(bad) > 0 {
-		refuse(http.StatusUnprocessableEntity, bad)
+		refuse(http.StatusUnprocessableEntity, bad, nil)
 		return
 	}
 	n, err := strconv.Atoi(typed.Get("capture"))
 	if err != nil {
-		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "the number of a capture", Got: invalid.Quote(typed.Get("capture"))}})
+		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "the number of a capture", Got: invalid.Quote(typed.Get("capture"))}}, nil)
 		return
 	}
 	c, err := s.Jobs.Capture(r.Context(), it.Record.Job.Number, n)
@@ -461,14 +461,14 @@ func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if len(entries) == 0 {
-		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "at least five events of a cylinder", Got: "fewer"}})
+		refuse(http.StatusUnprocessableEntity, invalid.Errors{{Field: "capture", Expected: "at least five events of a cylinder", Got: "fewer"}}, nil)
 		return
 	}
 	typed.Set("condition", string(c.Condition))
 	s.Record(w, r, it, entries, func(now jobs.Loaded) {
 		it = now
 		stale()
-	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad) })
+	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad, nil) })
 }
 
 // SavePicture sends a picture as a file of its own.

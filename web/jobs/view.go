@@ -113,7 +113,12 @@ func hand(last string, j job.Job) string {
 }
 
 // ShowForm renders the job page with a view's form in the middle.
-func (s *Pages) ShowForm(w http.ResponseWriter, r *http.Request, code int, it Loaded, v View, f page.Form, stale ...*StaleView) {
+func (s *Pages) ShowForm(w http.ResponseWriter, r *http.Request, code int, it Loaded, v View, f page.Form) {
+	s.showForm(w, r, code, it, v, f, nil)
+}
+
+// showForm also says what somebody else wrote since the form was made; nil is nothing.
+func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Loaded, v View, f page.Form, stale *StaleView) {
 	model := v.Model(it, f)
 	if v.More != nil {
 		var err error
@@ -131,7 +136,7 @@ func (s *Pages) ShowForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 		vp.Idle = false
 	}
 	shown := s.Page(r, it, vp)
-	shown.Stale = First(stale)
+	shown.Stale = stale
 	shown.Title = v.Title + ", " + shown.Title
 	s.Render(w, r, code, "job.html", shown)
 }
@@ -149,7 +154,7 @@ func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	}
 	typed := r.PostForm
 	stale := func() {
-		s.ShowForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), Since(it, typed))
+		s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), Since(it, typed))
 	}
 	if typed.Get("version") != strconv.Itoa(it.Record.Version) {
 		stale()
@@ -248,14 +253,6 @@ func filled(typed url.Values, fields []string, i int) string {
 // StaleView says what somebody else wrote to the job after a form was made: the new entries,
 // or none where the engine, the complaint or a capture was changed.
 type StaleView struct{ Lines []LedgerLine }
-
-// First is the first of at most one.
-func First(stale []*StaleView) *StaleView {
-	if len(stale) == 0 {
-		return nil
-	}
-	return stale[0]
-}
 
 // Since is what was written after a form was made. The form says how many entries there were.
 func Since(it Loaded, typed url.Values) *StaleView {
