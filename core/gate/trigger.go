@@ -9,13 +9,12 @@ import (
 	"glenmist/core/evidence"
 )
 
-// running says which test, made while the engine runs, finds now and then what one made while
-// cranking misses.
+// running maps a test made while cranking to the same test made while the engine runs, which also finds
+// intermittent faults.
 var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidence.TriggerWatch, evidence.StopWireOff: evidence.StopWireRun}
 
-// triggerGates lists what stands before condemning what has the coil fire: the wire, the driver
-// behind it, or the pickup that the driver goes by. Each is asked while cranking first, and at
-// the misfire itself where that showed nothing.
+// triggerGates lists the gates of the trigger wire, the driver and the pickup. Each is tested while cranking
+// first, and during the misfire if that shows nothing.
 func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	made := func(id evidence.TestID, place engine.Place) bool {
 		t, _ := evidence.FindTest(id)

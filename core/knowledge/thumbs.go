@@ -19,9 +19,9 @@ func (r Range) Middle() (mid, spread float64) {
 	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
 }
 
-// Thumb is what a reading of a measure that is no resistance is held against where nothing
-// tighter is known, in the measure's unit. It is narrower than what would warn on the bench: where
-// sound ones mostly lie, and not where one begins to be abnormal.
+// Thumb is the usual range of a measure other than resistance, in its unit. It is used where
+// neither the maker's range nor siblings give a narrower one. Most sound parts lie in it; a reading outside
+// need not be abnormal.
 type Thumb struct {
 	Measure evidence.MeasureID
 	Range   Range

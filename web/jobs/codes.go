@@ -175,8 +175,8 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 	return trims
 }
 
-// pasted reads the job, and what was pasted into a field of a form or sent as a file beside
-// it. A byte more than allowed is read, so that what is too long is seen to be.
+// pasted reads the job, and the text that was pasted into a field of a form or sent as a file. It reads up to most + 1
+// bytes, so that the caller can reject a text that is too long.
 func (s *Pages) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it Loaded, text string, ok bool) {
 	if err := r.ParseMultipartForm(page.MaxUpload); err != nil { //nolint:gosec // limitBody bounds the body
 		if err := r.ParseForm(); err != nil {

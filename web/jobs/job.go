@@ -148,8 +148,8 @@ type LedgerLine struct {
 	Href      string
 }
 
-// Loaded is a job read from the store. What the reasoning says of it is worked out when it is first
-// asked for, so that a request that names an old version costs none of it.
+// Loaded is a job read from the store. Assessment and plan are computed on first use, so that a request with
+// an old version computes neither.
 type Loaded struct {
 	Record store.Record
 	Shop   shop.Settings
@@ -275,7 +275,8 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	return p
 }
 
-// ChosenCylinder is the cylinder that the address names, 0 where it names none of the engine.
+// ChosenCylinder is the cylinder that the address names; without one the most suspected cylinder, if its
+// suspicion is at least 0.5, else 0.
 func ChosenCylinder(r *http.Request, it Loaded) engine.Cylinder {
 	if c, err := it.Record.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
 		return c
@@ -377,8 +378,7 @@ func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
 	return lines
 }
 
-// viewFor is the work view in which a step is recorded on an engine, with what it asks
-// for filled in.
+// viewFor is the address of the work view that records a step, with its fields filled in, below the job's own.
 func viewFor(e engine.Engine, c plan.Card) string {
 	switch c.Step.ID {
 	case plan.ReadCodes:
@@ -423,7 +423,7 @@ func viewFor(e engine.Engine, c plan.Card) string {
 	return "counters"
 }
 
-// measured is what is read first for a test that figures answer in full.
+// measured is the measure to read for a test whose answer follows from figures.
 var measured = map[evidence.TestID]evidence.MeasureID{
 	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
 	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar, evidence.Kilovolts: evidence.KVSteady,
@@ -455,12 +455,11 @@ func (p Page) Taps() bool {
 	return !p.IsSwap() && len(p.Next.Outcomes) > 0
 }
 
-// Recordable says whether one outcome can.
+// Recordable says whether an outcome can be recorded with one tap.
 func (p Page) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
 
-// newest is how many entries of the ledger are shown, and strongest how many reasons of a
-// suspect, when not all are asked for. A few more than that are shown as well: a fold must
-// be worth it.
+// newest is the number of ledger entries that are shown before the rest is folded, and strongest that of the
+// reasons of a suspect. A list with few lines more is not folded.
 const (
 	newest    = 40
 	strongest = 8
@@ -493,7 +492,7 @@ func (p Page) Leading() []SuspectView { return p.Suspects[:p.fold()] }
 // Others lists the rest.
 func (p Page) Others() []SuspectView { return p.Suspects[p.fold():] }
 
-// OthersShare is what the rest have together.
+// OthersShare is the probability of the suspects that are folded, summed.
 func (p Page) OthersShare() float64 {
 	sum := 0.0
 	for _, s := range p.Others() {
@@ -523,8 +522,7 @@ func (p Page) Same() string {
 	return p.Next.Outcomes[0].Means
 }
 
-// clearedWords joins what is ruled out: the parts by their tags, then what stays
-// at a place, place by place.
+// clearedWords lists the units that are ruled out: parts by their tags, then units of each place.
 func clearedWords(e engine.Engine, keys []string) string {
 	var words, places []string
 	at := map[string][]string{}

@@ -73,10 +73,10 @@ type meterLine struct {
 
 type meterFigure struct{ Words, Unit, Hint string }
 
-// readingKey is what the fields of a reading are named by.
+// readingKey identifies a reading in the names of its fields.
 func readingKey(r evidence.Reading) string { return string(r.Tag) + string(r.Place) }
 
-// meterFields are the names of the fields of its figures, so many of them.
+// meterFields are the names of the n fields for the figures of a reading.
 func meterFields(key string, n int) []string {
 	names := []string{"f-" + key}
 	for k := 2; k <= n; k++ {

@@ -98,8 +98,8 @@ func newParts(it Loaded) partsModel {
 	return m
 }
 
-// movesPicture draws the moves: a line for each place, a step for each move, and
-// the way of each part that has moved.
+// movesPicture is the drawing of the moves: a horizontal line for each place, a column for each move, and
+// a path for each moved part.
 type movesPicture struct {
 	W, H   int
 	Words  string

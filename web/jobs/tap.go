@@ -44,7 +44,7 @@ func (s *Pages) TapOutcome(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// tapped is the entries that a tap on the card stands for.
+// tapped is the entries that a tap on the card records.
 func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	bad := page.BadText(v)
 	step, outcome := v.Get("step"), v.Get("outcome")
@@ -70,7 +70,7 @@ func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	return nil, bad
 }
 
-// movedAndSeen is an exchange that has been made, after what was seen on the way.
+// movedAndSeen is the entries of an exchange: first what was inspected, then the move.
 func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{Moving: true}
@@ -98,7 +98,7 @@ func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) 
 	return []evidence.Entry{{Body: look}, moved}, nil
 }
 
-// HandView is one thing that comes into the hand for an exchange.
+// HandView is one item that comes off for an exchange and is to be inspected.
 type HandView struct {
 	Field, Words string
 	Findings     []evidence.FindingWords
@@ -106,7 +106,7 @@ type HandView struct {
 	seen evidence.Seen
 }
 
-// onTheWay lists what a card that moves parts asks to be looked at as it comes off.
+// onTheWay lists the items that a card asks to inspect as they come off.
 func onTheWay(c plan.Card) []HandView {
 	var all []HandView
 	if len(c.Parts) == 0 {

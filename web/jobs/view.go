@@ -184,8 +184,8 @@ func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 }
 
 // Record writes entries, all or none, and goes back to the job page. When somebody else
-// wrote first it reads the job again and calls stale; when an entry does not fit it
-// calls refused. What is to follow once they are written comes last.
+// wrote first it reads the job again and calls stale; when an entry is invalid it calls
+// refused. After the write it calls each of then.
 func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entries []evidence.Entry, stale func(now Loaded), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)

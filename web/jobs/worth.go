@@ -7,10 +7,10 @@ import (
 	"glenmist/core/fault"
 )
 
-// worthView is what the answers of a test are worth against one fault.
+// worthView is the likelihood ratios of a test's answers for one fault.
 type worthView struct{ Words, Says string }
 
-// worths lists them fault by fault; of some answers only, where they are named.
+// worths lists them by fault, for the named answers or, without names, for all.
 func worths(all []explain.Worth, only ...string) []worthView {
 	var list []worthView
 	at := map[fault.ModeID]int{}
