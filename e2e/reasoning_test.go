@@ -24,7 +24,7 @@ func TestUsualOrder(t *testing.T) {
 	b.goes(click("button", "Record"))
 	b.sees("trims of bank 1 +1 %", "Count the misfires of each cylinder")
 	b.counts("3000", "0", "140", "1", "0")
-	b.sees("Look at the connector of cylinder 2", "by Glenmist’s own plan")
+	b.sees("Look at the connector of cylinder 2", "min by the plan")
 	b.goes(click("button", "Clean, latched"))
 	b.sees("connector of cylinder 2: clean, latched", "Wiggle the connector while it runs")
 	b.goes(click("link", "Tests"))

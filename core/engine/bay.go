@@ -2,8 +2,8 @@ package engine
 
 import "slices"
 
-// ends are the sides that the belt drive can face, and flanks those that a bank
-// can lie towards, by mounting.
+// ends lists, for each mounting, the sides that the belt drive can face. flanks lists the
+// sides that a bank can face.
 var (
 	ends   = map[Mounting][2]Side{Lengthways: {Front, Firewall}, Crossways: {Left, Right}}
 	flanks = map[Mounting][2]Side{Lengthways: {Left, Right}, Crossways: {Firewall, Front}}
@@ -20,7 +20,7 @@ func (s Side) Opposite() Side {
 	return map[Side]Side{Front: Firewall, Firewall: Front, Left: Right, Right: Left}[s]
 }
 
-// Banks is how many rows of cylinders there are: 1 or 2.
+// Banks returns the number of rows of cylinders: 1 or 2.
 func (e Engine) Banks() int {
 	if e.Arrangement == V || e.Arrangement == Flat {
 		return 2
@@ -28,8 +28,8 @@ func (e Engine) Banks() int {
 	return 1
 }
 
-// Bank lists the cylinders of bank 1 or 2 as they stand, from the belt end on.
-// An engine in one row is all bank 1.
+// Bank lists the cylinders of bank 1 or 2, starting at the belt end. All cylinders of an
+// engine with one row belong to bank 1.
 func (e Engine) Bank(bank int) []Cylinder {
 	var row []Cylinder
 	for _, c := range e.All() {
@@ -43,7 +43,7 @@ func (e Engine) Bank(bank int) []Cylinder {
 	return row
 }
 
-// BankOf says whether c stands in bank 1 or 2.
+// BankOf returns the bank of cylinder c: 1 or 2.
 func (e Engine) BankOf(c Cylinder) int {
 	switch {
 	case e.Banks() == 1:
@@ -56,10 +56,10 @@ func (e Engine) BankOf(c Cylinder) int {
 	return 2
 }
 
-// BankSet is the set of a bank's cylinders.
+// BankSet returns the cylinders of one bank.
 func (e Engine) BankSet(bank int) Set { return SetOf(e.Bank(bank)...) }
 
-// BankSide is the side of the bay that a bank lies towards, or "" in one row.
+// BankSide returns the side of the bay that a bank faces. It is "" for an engine with one row.
 func (e Engine) BankSide(bank int) Side {
 	switch {
 	case e.Banks() == 1:
@@ -70,8 +70,8 @@ func (e Engine) BankSide(bank int) Side {
 	return e.BankOne.Opposite()
 }
 
-// Neighbours lists the cylinders that stand beside c in its bank. A neighbour
-// can share a gasket or an air leak with c.
+// Neighbours lists the cylinders next to c in the same bank. A neighbour can share a head
+// gasket or an air leak with c.
 func (e Engine) Neighbours(c Cylinder) []Cylinder {
 	row := e.Bank(e.BankOf(c))
 	i := slices.Index(row, c)
@@ -84,8 +84,8 @@ func (e Engine) Neighbours(c Cylinder) []Cylinder {
 	return beside
 }
 
-// Apart is how many places along the block two cylinders stand from each other,
-// whichever their banks.
+// Apart returns the distance of two cylinders along the block, in places, whichever bank each
+// belongs to.
 func (e Engine) Apart(a, b Cylinder) int {
 	d := slices.Index(e.Bank(e.BankOf(a)), a) - slices.Index(e.Bank(e.BankOf(b)), b)
 	return max(d, -d)

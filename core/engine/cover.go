@@ -16,22 +16,22 @@ const (
 	MaxCoverMinutes = 600
 )
 
-// Cover is something that has to come off before what it hides can be reached.
+// Cover is a component that must come off before the places behind it can be reached.
 type Cover struct {
-	// Name is what the workshop calls it, such as "intake plenum".
+	// Name is the workshop's name for it, such as "intake plenum".
 	Name string `json:"name"`
-	// Hides lists the places it lies over: cylinders, banks, coils or the engine.
+	// Hides lists the places behind the cover: cylinders, banks, coils or the engine.
 	Hides []Place `json:"hides,omitzero"`
-	// Over names the covers it lies over: it comes off before them.
+	// Over names the covers underneath it. It comes off before them.
 	Over []string `json:"over,omitzero"`
-	// Off and On are the minutes it takes to come off and to go back on.
+	// Off and On are the minutes to remove and to refit it.
 	Off float64 `json:"off"`
 	On  float64 `json:"on"`
-	// Gaskets lists what has to be new when it goes back on.
+	// Gaskets lists the gaskets that must be new when it is refitted.
 	Gaskets []string `json:"gaskets,omitzero"`
 }
 
-// Cover finds a cover by its name.
+// Cover finds a cover by name.
 func (e Engine) Cover(name string) (Cover, bool) {
 	i := slices.IndexFunc(e.Covers, func(c Cover) bool { return c.Name == name })
 	if i < 0 {
@@ -40,8 +40,7 @@ func (e Engine) Cover(name string) (Cover, bool) {
 	return e.Covers[i], true
 }
 
-// Behind lists the covers that lie over a place, the outermost first, whether
-// they are on or off.
+// Behind lists the covers over a place, the outermost first, fitted or not.
 func (e Engine) Behind(p Place) []Cover {
 	feeds, ok := e.Feeds(p)
 	if !ok {
@@ -77,9 +76,8 @@ func (e Engine) Behind(p Place) []Cover {
 	return list
 }
 
-// hides says whether the cover lies over a place. One over a bank, or over the
-// engine, lies over each of its cylinders; one over a cylinder hides nothing that
-// is shared by more.
+// hides reports whether the cover is over a place. A cover over a bank or the engine is over
+// each of its cylinders. A cover over one cylinder does not hide what several cylinders share.
 func (c Cover) hides(e Engine, p Place, feeds Set) bool {
 	return slices.ContainsFunc(c.Hides, func(h Place) bool {
 		if h == p || h == Whole {
@@ -92,8 +90,8 @@ func (c Cover) hides(e Engine, p Place, feeds Set) bool {
 	})
 }
 
-// Access is the covers that still have to come off to reach a place, and the
-// minutes to take them off and put them back on, when some are off already.
+// Access returns the covers that must still come off to reach a place, and the minutes to
+// remove and refit them. off names the covers that are off already.
 func (e Engine) Access(p Place, off []string) (covers []Cover, minutes float64) {
 	for _, c := range e.Behind(p) {
 		if !slices.Contains(off, c.Name) {
@@ -157,8 +155,7 @@ func (e Engine) checkCovers() error {
 	return bad.Err()
 }
 
-// liesOver says whether the cover named above lies over the one named below,
-// directly or over others.
+// liesOver reports whether one cover is over another, directly or over covers between them.
 func (e Engine) liesOver(above, below string, seen map[string]bool) bool {
 	c, _ := e.Cover(above)
 	for _, under := range c.Over {

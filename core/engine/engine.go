@@ -9,7 +9,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Arrangement is how the cylinders stand.
+// Arrangement is the geometry of the cylinders.
 type Arrangement string
 
 // The arrangements. V and Flat have two banks of equal length.
@@ -20,7 +20,7 @@ const (
 	Flat   Arrangement = "flat"
 )
 
-// Mounting is how the crankshaft lies in the bay.
+// Mounting is the direction of the crankshaft in the bay.
 type Mounting string
 
 // The two mountings.
@@ -29,9 +29,8 @@ const (
 	Crossways  Mounting = "crossways"
 )
 
-// Side is a side of the bay as seen standing at the front bumper and looking
-// at the engine: Left and Right are the onlooker's. Front is where the radiator
-// mostly stands.
+// Side is a side of the bay, seen from the front bumper by someone who looks at the engine.
+// Left and Right are the viewer's. The radiator is usually at the Front.
 type Side string
 
 // The four sides of the bay.
@@ -42,7 +41,7 @@ const (
 	Right    Side = "right"
 )
 
-// Numbering is how the numbers run over two banks.
+// Numbering is the scheme by which cylinders of two banks are numbered.
 type Numbering string
 
 // The numberings: along one bank and then the other (1-2-3 / 4-5-6), or
@@ -62,76 +61,75 @@ const (
 	FlywheelEnd End = "flywheel"
 )
 
-// Fuel is how the fuel is metered.
+// Fuel is the kind of fuel metering.
 type Fuel string
 
-// The two ways. An engine with a carburettor has no injectors, and no control
+// The kinds of fuel metering. An engine with a carburettor has no injectors. It has no control
 // unit that counts misfires or sets codes.
 const (
 	Injected    Fuel = ""
 	Carburettor Fuel = "carburettor"
 )
 
-// Turn is a sense of rotation, seen from above the cap.
+// Turn is a sense of rotation, seen from above the distributor cap.
 type Turn string
 
-// The two senses; the zero value is "not known".
+// The two senses. The zero value means "not known".
 const (
 	Clockwise     Turn = "clockwise"
 	Anticlockwise Turn = "anticlockwise"
 )
 
-// Engine is one engine as it lies in its bay. Its zero value is not usable;
-// check a value that comes from outside with [Engine.Validate].
+// Engine describes one engine in its bay. The zero value is not usable. Check a value from
+// outside with [Engine.Validate].
 type Engine struct {
-	// Cylinders is how many there are.
+	// Cylinders is the number of cylinders, 1 to [MaxCylinders].
 	Cylinders   int         `json:"cylinders"`
 	Arrangement Arrangement `json:"arrangement"`
 	Mounting    Mounting    `json:"mounting"`
-	// BeltEnd is the side of the bay that the belt drive faces; on an engine
-	// without belts, the side away from the flywheel.
+	// BeltEnd is the side of the bay that the belt drive faces. On an engine without belts it
+	// is the side opposite the flywheel.
 	BeltEnd Side `json:"belt_end"`
-	// CountFrom is the end of the crankshaft next to cylinder 1.
+	// CountFrom is the end of the crankshaft nearest to cylinder 1.
 	CountFrom End `json:"count_from,omitzero"`
-	// Numbering and BankOne are for engines with two banks: how the numbers run,
-	// and the side of the bay that bank 1 lies towards. Bank 1 is by definition
-	// the bank with cylinder 1.
+	// Numbering and BankOne apply to engines with two banks. BankOne is the side of the bay
+	// that bank 1 faces. Bank 1 is by definition the bank with cylinder 1.
 	Numbering Numbering `json:"numbering,omitzero"`
 	BankOne   Side      `json:"bank_one,omitzero"`
 
 	Ignition Ignition `json:"ignition"`
-	// Wires is how many wires a coil connector has: 2, 3 or 4; 0 is not known.
+	// Wires is the number of wires at a coil connector: 2, 3 or 4; 0 means not known.
 	Wires int `json:"wires,omitzero"`
-	// CoilOrder lists one cylinder of each coil, in the order of the coils'
-	// letters. Empty means that the letters go by the lowest cylinder of each.
+	// CoilOrder lists one cylinder of each coil, in the order of the coils' letters. If it is
+	// empty, letters follow the lowest cylinder of each coil.
 	CoilOrder []Cylinder `json:"coil_order,omitzero"`
-	// Module says that wasted-spark coils stand on a separate ignition module,
-	// with blade contacts and an insulating boot between.
+	// Module is true if wasted-spark coils sit on a separate ignition module, with blade
+	// contacts and an insulating boot between.
 	Module bool `json:"module,omitzero"`
 	// Rotor is the sense in which a distributor's rotor turns.
 	Rotor Turn `json:"rotor,omitzero"`
 	Fuel  Fuel `json:"fuel,omitzero"`
 
-	// FiringOrder lists every cylinder once, in the order in which they fire.
+	// FiringOrder lists every cylinder once, in firing order.
 	FiringOrder []Cylinder `json:"firing_order"`
-	// Uneven says that they fire at uneven intervals: there are no companions then.
+	// Uneven is true if the firing intervals are uneven. There are no companion cylinders
+	// then.
 	Uneven bool `json:"uneven,omitzero"`
-	// Covers are what lies over the ignition.
+	// Covers lists the covers over the ignition.
 	Covers []Cover `json:"covers,omitzero"`
-	// Specs are the maker's ranges that are known.
+	// Specs lists the maker's ranges that are known.
 	Specs []Spec `json:"specs,omitzero"`
 
 	derived *derived
 }
 
-// derived is what follows from an engine and is asked for again and again.
+// derived caches values that follow from an engine and are needed often.
 type derived struct {
 	items []Item
 	coils []CoilPlace
 }
 
-// Derive is the engine with what follows from it worked out once. It must not be changed
-// after that.
+// Derive returns the engine with its derived values cached. The result must not be changed.
 func (e Engine) Derive() Engine {
 	if e.derived == nil {
 		e.derived = &derived{slices.Clip(e.Items()), slices.Clip(e.Coils())}
@@ -139,10 +137,10 @@ func (e Engine) Derive() Engine {
 	return e
 }
 
-// MaxCylinders is the most an engine can have here.
+// MaxCylinders is the largest number of cylinders supported.
 const MaxCylinders = 12
 
-// counts lists the numbers of cylinders that an arrangement can have.
+// counts lists the numbers of cylinders that each arrangement can have.
 var counts = map[Arrangement]struct {
 	can   []int
 	words string
@@ -156,7 +154,7 @@ var counts = map[Arrangement]struct {
 // Counts lists the numbers of cylinders that an arrangement can have.
 func Counts(a Arrangement) []int { return slices.Clone(counts[a].can) }
 
-// Validate says what of the engine cannot be, field by field.
+// Validate checks the engine and returns one error for each invalid field.
 func (e Engine) Validate() error {
 	var bad invalid.Errors
 	word := func(field, got string, can ...string) bool {
@@ -203,7 +201,7 @@ func (e Engine) Validate() error {
 	return bad.Err()
 }
 
-// oneOf says what may stand in a field; an empty word may be left out.
+// oneOf lists the values that a field accepts; an empty value is left out.
 func oneOf(can []string) string {
 	var words []string
 	for _, w := range can {
@@ -231,15 +229,14 @@ func (e Engine) All() []Cylinder {
 	return all
 }
 
-// Everything is the set of all cylinders.
+// Everything returns the set of all cylinders.
 func (e Engine) Everything() Set { return SetOf(e.All()...) }
 
-// Scanned says that the engine has a control unit that sets codes and counts
-// misfires.
+// Scanned reports whether the engine has a control unit that sets codes and counts misfires.
 func (e Engine) Scanned() bool { return e.Fuel == Injected && ignitions[e.Ignition].scanned }
 
-// Describe is the engine in a few words: "V6, crossways, bank 1 towards the
-// firewall, wasted spark, firing 1-2-3-4-5-6".
+// Describe returns a summary: "V6, crossways, bank 1 towards the firewall, wasted spark,
+// firing 1-2-3-4-5-6".
 func (e Engine) Describe() string {
 	words := []string{e.Shape(), string(e.Mounting)}
 	if e.Banks() == 2 {
@@ -255,7 +252,7 @@ func (e Engine) Describe() string {
 	return strings.Join(words, ", ")
 }
 
-// Shape is how many cylinders stand how: "4 in line", "V6", "flat four".
+// Shape returns the number and arrangement of cylinders: "4 in line", "V6", "flat four".
 func (e Engine) Shape() string {
 	switch e.Arrangement {
 	case Single:
@@ -268,7 +265,7 @@ func (e Engine) Shape() string {
 	return fmt.Sprintf("%d in line", e.Cylinders)
 }
 
-// Words is the side as said in a sentence.
+// Words returns the side as it is written in a sentence.
 func (s Side) Words() string {
 	if s == Front {
 		return "radiator"

@@ -13,25 +13,25 @@ type Ignition string
 
 // The layouts.
 const (
-	// CoilOnPlug has one coil a cylinder, standing on its plug with a boot between.
+	// CoilOnPlug has one coil for each cylinder, on top of its plug, with a boot between.
 	CoilOnPlug Ignition = "coil-on-plug"
-	// CoilNearPlug has one coil a cylinder beside it, with a short lead.
+	// CoilNearPlug has one coil for each cylinder, beside the plug, with a short lead.
 	CoilNearPlug Ignition = "coil-near-plug"
-	// WastedSpark has one coil for each pair of companions; the circuit runs tower,
-	// lead, plug, head, plug, lead, tower.
+	// WastedSpark has one coil for each pair of companions. The circuit is tower, lead, plug,
+	// head, plug, lead, tower.
 	WastedSpark Ignition = "wasted-spark"
-	// Distributor has one coil for all, with coil lead, rotor, cap and leads.
+	// Distributor has one coil for all cylinders, with coil lead, rotor, cap and leads.
 	Distributor Ignition = "distributor"
-	// Magneto has one coil a cylinder beside the flywheel, and a stop wire.
+	// Magneto has one coil for each cylinder beside the flywheel, and a stop wire.
 	Magneto Ignition = "magneto"
-	// SingleCoil has one remote coil, fed by battery or generator, and a lead.
+	// SingleCoil has one remote coil, supplied by battery or generator, and a lead.
 	SingleCoil Ignition = "single-coil"
 )
 
-// Kind is what a part or a site of an engine is.
+// Kind is the kind of a part or a site of an engine.
 type Kind string
 
-// The parts, which are tagged and can be moved.
+// The kinds of part. Parts have tags and can be moved.
 const (
 	Coil     Kind = "coil"
 	CoilLead Kind = "coil lead"
@@ -42,7 +42,7 @@ const (
 	Plug     Kind = "plug"
 )
 
-// The sites, which stay where they are.
+// The kinds of site. Sites cannot be moved.
 const (
 	Connector   Kind = "connector"
 	Seat        Kind = "seat"
@@ -63,13 +63,13 @@ const (
 	FuelSupply  Kind = "fuel supply"
 )
 
-// each says how often a component is there.
+// each says how many of a component an engine has.
 type each int
 
 const (
 	perCylinder each = iota
 	perCoil
-	perBank // and once for the whole engine where there are two banks
+	perBank // per bank, and one more for the whole engine if it has two banks
 	once
 )
 
@@ -79,18 +79,18 @@ type component struct {
 	part bool
 }
 
-// ignitionRow is what a layout is made of, from the supply to the plug: the order
-// in which things stand in series (C).
+// ignitionRow lists the components of a layout from the supply to the plug, in series order
+// (C).
 type ignitionRow struct {
 	ignition   Ignition
 	words      string
 	components []component
-	// scanned says that it can have a control unit that counts misfires.
+	// scanned is true if the layout can have a control unit that counts misfires.
 	scanned bool
-	// cylinders is the most it serves here; 0 is any number.
+	// cylinders is the largest number of cylinders it serves; 0 means no limit.
 	cylinders int
-	// disturbs lists the sites that are disturbed when a kind of part is handled
-	// at its place.
+	// disturbs lists the sites that are disturbed when a part of a kind is handled at its
+	// place.
 	disturbs map[Kind][]Kind
 }
 
@@ -116,7 +116,7 @@ var ignitionRows = []ignitionRow{
 		map[Kind][]Kind{Coil: {Connector, Seat}, Lead: {Seat}, Plug: {Seat}}},
 }
 
-// everyEngine is what is there whatever the ignition.
+// everyEngine lists the components that every engine has, whatever its ignition.
 var everyEngine = []component{{Injector, perCylinder, false}, {Compression, perCylinder, false}, {AirLeak, perCylinder, false}, {AirLeak, perBank, false}, {FuelSupply, once, false}}
 
 var ignitions = func() map[Ignition]ignitionRow {
@@ -144,19 +144,19 @@ func ignitionWords() []string {
 	return all
 }
 
-// Words is the layout as said in a sentence.
+// Words returns the layout as it is written in a sentence.
 func (i Ignition) Words() string { return ignitions[i].words }
 
-// CoilPlace is one coil of the layout: its letter, where it is, and the cylinders
-// it serves. Its n-th tower leads to its n-th cylinder.
+// CoilPlace is one coil of the layout: its letter, its place and the cylinders it serves. Its
+// n-th tower leads to its n-th cylinder.
 type CoilPlace struct {
 	Letter    Letter
 	Place     Place
 	Cylinders []Cylinder
 }
 
-// Tower names the tower that leads to one of its cylinders: "A1" for the first
-// tower of coil A, "tower 5" on a cap.
+// Tower names the tower that leads to a cylinder: "A1" for the first tower of coil A, "tower
+// 5" on a cap.
 func (e Engine) Tower(c Cylinder) string {
 	for _, coil := range e.Coils() {
 		if i := slices.Index(coil.Cylinders, c); i >= 0 && e.Ignition == WastedSpark {
@@ -169,9 +169,9 @@ func (e Engine) Tower(c Cylinder) string {
 	return ""
 }
 
-// Polarity tells like plugs from unlike ones: on wasted spark one plug of each pair is fired
-// backwards and needs somewhat more, so those at the first towers are like one another, and
-// those at the second; it is 1 or 2 there, and 0 where all are alike.
+// Polarity returns the group of plugs that a cylinder's plug can be compared with. On wasted
+// spark one plug of each pair fires with reversed polarity and needs a higher voltage. Plugs
+// at first towers are group 1, at second towers group 2. It is 0 where all plugs are alike.
 func (e Engine) Polarity(c Cylinder) int {
 	if e.Ignition != WastedSpark {
 		return 0
@@ -184,7 +184,7 @@ func (e Engine) Polarity(c Cylinder) int {
 	return 0
 }
 
-// Coils lists the coils by letter. A letter is not always a cylinder number.
+// Coils lists the coils by letter. A letter is not always the number of a cylinder.
 func (e Engine) Coils() []CoilPlace {
 	if e.derived != nil {
 		return e.derived.coils
@@ -209,12 +209,12 @@ func (e Engine) Coils() []CoilPlace {
 	return coils
 }
 
-// OwnCoils says that each cylinder has a coil of its own, at its place.
+// OwnCoils reports whether each cylinder has its own coil at its place.
 func (e Engine) OwnCoils() bool {
 	return e.Ignition == CoilOnPlug || e.Ignition == CoilNearPlug || e.Ignition == Magneto
 }
 
-// coilGroups lists the cylinders of each coil, by the lowest cylinder of each.
+// coilGroups lists the cylinders of each coil, in the order of the lowest cylinder.
 func (e Engine) coilGroups() [][]Cylinder {
 	var groups [][]Cylinder
 	switch {
@@ -234,7 +234,7 @@ func (e Engine) coilGroups() [][]Cylinder {
 	return groups
 }
 
-// CoilOf is the coil that fires a cylinder.
+// CoilOf returns the coil that fires a cylinder.
 func (e Engine) CoilOf(c Cylinder) CoilPlace {
 	for _, coil := range e.Coils() {
 		if slices.Contains(coil.Cylinders, c) {
@@ -244,8 +244,8 @@ func (e Engine) CoilOf(c Cylinder) CoilPlace {
 	return CoilPlace{}
 }
 
-// Circuit is the cylinders whose plugs are in series with c's: both of a pair on
-// wasted spark, c alone elsewhere.
+// Circuit returns the cylinders whose plugs are in series with that of c: both of a pair on
+// wasted spark, otherwise c alone.
 func (e Engine) Circuit(c Cylinder) Set {
 	if mate, ok := e.Companion(c); ok && e.Ignition == WastedSpark {
 		return SetOf(c, mate)
@@ -253,8 +253,8 @@ func (e Engine) Circuit(c Cylinder) Set {
 	return SetOf(c)
 }
 
-// CapOrder is the order of the towers round a distributor's cap: the firing order,
-// in the sense in which the rotor turns, beginning with cylinder 1.
+// CapOrder lists the cylinders by tower around a distributor cap. It is the firing order in
+// the rotor's sense of rotation, starting with cylinder 1.
 func (e Engine) CapOrder() []Cylinder {
 	if e.Ignition != Distributor {
 		return nil
@@ -263,18 +263,17 @@ func (e Engine) CapOrder() []Cylinder {
 	return append(slices.Clone(e.FiringOrder[i:]), e.FiringOrder[:i]...)
 }
 
-// Item is one thing of an engine that can fail: a part at its place, or a site.
+// Item is one component that can fail: a part at its place, or a site.
 type Item struct {
 	Kind  Kind
 	Place Place
-	// Feeds is the cylinders that depend on it.
+	// Feeds is the set of cylinders that depend on it.
 	Feeds Set
-	// Part says that it is tagged and can be moved.
+	// Part is true if it has a tag and can be moved.
 	Part bool
 }
 
-// Items lists everything of the engine that can fail, the ignition first and
-// from the supply to the plug.
+// Items lists every component that can fail: the ignition first, from the supply to the plug.
 func (e Engine) Items() []Item {
 	if e.derived != nil {
 		return e.derived.items
@@ -309,8 +308,8 @@ func (e Engine) Items() []Item {
 	return all
 }
 
-// Series lists what stands in series between the supply and the plug of a
-// cylinder, in that order.
+// Series lists the components in series between the supply and the plug of a cylinder, in that
+// order.
 func (e Engine) Series(c Cylinder) []Item {
 	var chain []Item
 	for _, item := range e.Items() {
@@ -337,8 +336,7 @@ func (e Engine) PartKinds() []Kind {
 	return kinds
 }
 
-// Disturbs lists the sites that are disturbed when a part of a kind is handled at
-// a place.
+// Disturbs lists the sites that are disturbed when a part of a kind is handled at a place.
 func (e Engine) Disturbs(k Kind, p Place) []Item {
 	feeds, ok := e.Feeds(p)
 	if !ok {
@@ -353,25 +351,24 @@ func (e Engine) Disturbs(k Kind, p Place) []Item {
 	return sites
 }
 
-// WireRow is what the number of wires at a coil connector lets one test.
+// WireRow states which tests are possible with a number of wires at a coil connector.
 type WireRow struct {
 	Wires int
 	Words string
-	// Primary says that the primary winding can be measured with an ohmmeter.
+	// Primary is true if the primary winding can be measured with an ohmmeter.
 	Primary bool
 	Tests   []string
 }
 
-// WireRows is what is believed of coil connectors (C). The number of wires is a
-// hint and not proof, since a feedback wire may be among them: the vehicle's
-// record decides.
+// WireRows lists the usual coil connectors (C). The number of wires is a hint and no proof,
+// because one wire may be for feedback. The vehicle's record takes precedence.
 var WireRows = []WireRow{
 	{2, "feed and a primary wire that the control unit switches", true, []string{"feed, loaded and while cranking", "primary resistance", "trigger with a scope or logic probe: the primary kicks back to hundreds of volts, so no bare meter or test lamp into the driver"}},
 	{3, "feed, ground and trigger, mostly with the igniter inside", false, []string{"feed, loaded and while cranking", "ground, as a voltage drop", "trigger pulse while cranking", "spark; the primary cannot be measured through the igniter"}},
 	{4, "feed, ground, trigger and a feedback or second ground, mostly with the igniter inside", false, []string{"feed, loaded and while cranking", "ground, as a voltage drop", "trigger pulse while cranking", "spark; the primary cannot be measured through the igniter"}},
 }
 
-// checkIgnition checks what depends on the layout. The firing order is good.
+// checkIgnition checks the fields that depend on the layout. The firing order must be valid.
 func (e Engine) checkIgnition() error {
 	var bad invalid.Errors
 	row := ignitions[e.Ignition]

@@ -9,15 +9,15 @@ import (
 	"glenmist/core/invalid"
 )
 
-// shape is an arrangement with its number of cylinders and its numbering.
+// shape is an arrangement with a number of cylinders and a numbering.
 type shape struct {
 	arrangement Arrangement
 	cylinders   int
 	numbering   Numbering
 }
 
-// usualOrders are the firing orders a new engine starts from (M: textbook firing
-// orders, from memory). They are a first guess: the vehicle's own record decides.
+// usualOrders lists the firing order that is proposed for a new engine (M: textbook firing
+// orders, from memory). The vehicle's own record takes precedence.
 var usualOrders = map[shape]string{
 	{Single, 1, ""}: "1",
 	{Inline, 2, ""}: "1-2", {Inline, 3, ""}: "1-3-2", {Inline, 4, ""}: "1-3-4-2", {Inline, 5, ""}: "1-2-4-5-3",
@@ -32,8 +32,8 @@ var usualOrders = map[shape]string{
 	{Flat, 6, Along}: "1-6-2-4-3-5", {Flat, 6, Alternating}: "1-6-3-2-5-4",
 }
 
-// UsualOrder is the firing order that an engine of this shape most often has;
-// where no such is known, the cylinders by number.
+// UsualOrder returns the most common firing order of an engine of this shape. If none is
+// known, it returns the cylinders by number.
 func UsualOrder(a Arrangement, cylinders int, n Numbering) []Cylinder {
 	if order, err := ParseOrder(usualOrders[shape{a, cylinders, n}]); err == nil {
 		return order
@@ -61,7 +61,7 @@ func (e Engine) checkOrder() error {
 	return nil
 }
 
-// OrderString writes a firing order as the trade does: "1-3-4-2".
+// OrderString writes a firing order as the trade writes it: "1-3-4-2".
 func OrderString(order []Cylinder) string {
 	words := make([]string, len(order))
 	for i, c := range order {
@@ -70,8 +70,8 @@ func OrderString(order []Cylinder) string {
 	return strings.Join(words, "-")
 }
 
-// ParseOrder reads a firing order: cylinder numbers with dashes, commas or
-// spaces between. Whether it suits an engine is for [Engine.Validate] to say.
+// ParseOrder reads a firing order: cylinder numbers separated by dashes, commas or spaces.
+// [Engine.Validate] checks whether it suits an engine.
 func ParseOrder(s string) ([]Cylinder, error) {
 	words := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune("-–, \t", r) })
 	bad := invalid.Error{Expected: "cylinder numbers with dashes between, such as 1-3-4-2", Got: invalid.Quote(s)}
@@ -89,9 +89,8 @@ func ParseOrder(s string) ([]Cylinder, error) {
 	return order, nil
 }
 
-// Companion is the cylinder whose piston rises together with c's: half the
-// firing order away. An engine with an odd number of cylinders has none, nor has
-// one that fires unevenly.
+// Companion returns the cylinder whose piston moves together with that of c, half the firing
+// order away. Engines with an odd number of cylinders or uneven firing intervals have none.
 func (e Engine) Companion(c Cylinder) (Cylinder, bool) {
 	n := len(e.FiringOrder)
 	i := slices.Index(e.FiringOrder, c)
@@ -101,8 +100,8 @@ func (e Engine) Companion(c Cylinder) (Cylinder, bool) {
 	return e.FiringOrder[(i+n/2)%n], true
 }
 
-// FiringNeighbours are the cylinders that fire just before and just after c. On
-// a distributor their towers stand beside c's.
+// FiringNeighbours returns the cylinders that fire just before and just after c. On a
+// distributor their towers are next to that of c.
 func (e Engine) FiringNeighbours(c Cylinder) []Cylinder {
 	n := len(e.FiringOrder)
 	i := slices.Index(e.FiringOrder, c)

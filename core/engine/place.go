@@ -1,6 +1,5 @@
-// Package engine knows the engine as it lies in the bay: how many cylinders,
-// how they stand and are numbered, the order in which they fire, which ignition
-// feeds them through which parts, and what covers what.
+// Package engine describes an engine in its bay: its cylinders and their numbering, the firing
+// order, the ignition layout with its parts, and the covers over them.
 package engine
 
 import (
@@ -11,34 +10,33 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Cylinder is a cylinder's number, counted from 1.
+// Cylinder is the number of a cylinder, counted from 1.
 type Cylinder int
 
-// Place names where something is: "cyl-3", "bank-1", "coil-B", "engine", or
-// "bench" for a part that is out of the engine.
+// Place is the key of a location: "cyl-3", "bank-1", "coil-B", "engine", or "bench" for a part
+// that is out of the engine.
 type Place string
 
-// Whole is the place of what belongs to no single cylinder, and Bench that of
-// parts which are out of the engine.
+// Whole is the place of components that belong to no single cylinder. Bench is the place of
+// parts that are out of the engine.
 const (
 	Whole Place = "engine"
 	Bench Place = "bench"
 )
 
-// At is the place of one cylinder.
+// At returns the place of one cylinder.
 func At(c Cylinder) Place { return Place("cyl-" + strconv.Itoa(int(c))) }
 
-// AtBank is the place of one bank.
+// AtBank returns the place of one bank.
 func AtBank(bank int) Place { return Place("bank-" + strconv.Itoa(bank)) }
 
-// AtCoil is the place of a coil that serves more than one cylinder, by its letter.
+// AtCoil returns the place of a coil that serves more than one cylinder, by its letter.
 func AtCoil(l Letter) Place { return Place("coil-" + l.String()) }
 
-// Letter is a coil's letter: 0 is A.
+// Letter is the letter of a coil: 0 is A.
 type Letter int
 
-// MaxLetter is the last letter that a coil can have (L, as the trouble codes
-// count them).
+// MaxLetter is the last letter that a coil can have: L, as in the trouble codes.
 const MaxLetter Letter = 11
 
 func (l Letter) String() string { return string(rune('A' + l)) }
@@ -51,16 +49,16 @@ func ParseLetter(s string) (Letter, bool) {
 	return Letter(s[0] - 'A'), true
 }
 
-// Cylinder says which cylinder the place is, if it is one.
+// Cylinder returns the cylinder of the place; ok is false if the place is no cylinder.
 func (p Place) Cylinder() (Cylinder, bool) {
 	n, ok := p.number("cyl-")
 	return Cylinder(n), ok
 }
 
-// Bank says which bank the place is, if it is one.
+// Bank returns the bank of the place; ok is false if the place is no bank.
 func (p Place) Bank() (int, bool) { return p.number("bank-") }
 
-// Coil says which coil the place is, if it is one.
+// Coil returns the coil of the place; ok is false if the place is no coil.
 func (p Place) Coil() (Letter, bool) {
 	s, ok := strings.CutPrefix(string(p), "coil-")
 	if !ok {
@@ -81,7 +79,7 @@ func (p Place) number(prefix string) (int, bool) {
 	return n, true
 }
 
-// String is the place in words, such as "cylinder 3" or "coil B".
+// String returns the place in words, such as "cylinder 3" or "coil B".
 func (p Place) String() string {
 	if c, ok := p.Cylinder(); ok {
 		return fmt.Sprintf("cylinder %d", c)
@@ -95,8 +93,7 @@ func (p Place) String() string {
 	return strings.ReplaceAll(string(p), "-", " ")
 }
 
-// ParseCylinder reads the place of one of e's cylinders, written "cyl-3" or
-// just "3".
+// ParseCylinder reads the place of a cylinder of this engine, written "cyl-3" or "3".
 func (e Engine) ParseCylinder(s string) (Cylinder, error) {
 	text := strings.TrimSpace(s)
 	if n, err := strconv.Atoi(text); err == nil {
@@ -113,8 +110,8 @@ func (e Engine) ParseCylinder(s string) (Cylinder, error) {
 	return c, nil
 }
 
-// Feeds is the cylinders that a place of this engine belongs to or serves; ok is
-// false for a place that this engine does not have.
+// Feeds returns the cylinders that belong to a place or are served from it; ok is false for a
+// place that this engine does not have.
 func (e Engine) Feeds(p Place) (Set, bool) {
 	if c, ok := p.Cylinder(); ok {
 		return SetOf(c), int(c) <= e.Cylinders

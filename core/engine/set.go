@@ -6,11 +6,10 @@ import (
 	"strings"
 )
 
-// Set is some of an engine's cylinders: bit c for cylinder c. The zero value
-// holds none.
+// Set is a set of cylinders: bit c for cylinder c. The zero value is empty.
 type Set uint16
 
-// SetOf is the set of the cylinders given.
+// SetOf returns the set of the given cylinders.
 func SetOf(cylinders ...Cylinder) Set {
 	var s Set
 	for _, c := range cylinders {
@@ -19,13 +18,13 @@ func SetOf(cylinders ...Cylinder) Set {
 	return s
 }
 
-// Has says whether c is one of them.
+// Has reports whether c is in the set.
 func (s Set) Has(c Cylinder) bool { return s&(1<<c) != 0 }
 
-// Len is how many they are.
+// Len returns the number of cylinders in the set.
 func (s Set) Len() int { return bits.OnesCount16(uint16(s)) }
 
-// First is the lowest of them, or 0 for none.
+// First returns the lowest cylinder, or 0 if the set is empty.
 func (s Set) First() Cylinder {
 	if s == 0 {
 		return 0
@@ -33,7 +32,7 @@ func (s Set) First() Cylinder {
 	return Cylinder(bits.TrailingZeros16(uint16(s)))
 }
 
-// List has them in numerical order.
+// List returns the cylinders in numerical order.
 func (s Set) List() []Cylinder {
 	var all []Cylinder
 	for rest := s; rest != 0; rest &= rest - 1 {
@@ -42,7 +41,7 @@ func (s Set) List() []Cylinder {
 	return all
 }
 
-// String is "cylinder 3", "cylinders 1, 4 and 6" or "no cylinder".
+// String returns "cylinder 3", "cylinders 1, 4 and 6" or "no cylinder".
 func (s Set) String() string {
 	all := s.List()
 	switch len(all) {

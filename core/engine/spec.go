@@ -8,11 +8,11 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Spec is the maker's range of one figure, kept with the engine for the next time.
+// Spec is the maker's range of one quantity, stored with the engine for later jobs.
 type Spec struct {
-	// Of is what it is the range of: a measure, or "plug-gap".
+	// Of names the quantity: a measure, or "plug-gap".
 	Of string `json:"of"`
-	// Low and High are its ends, in the unit of what it is of.
+	// Low and High are the ends of the range, in the unit of the quantity.
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
 }
@@ -22,12 +22,12 @@ const (
 	MaxSpecs   = 40
 	MaxSpec    = 1e9
 	PlugGap    = "plug-gap"     // millimetres
-	SparkRatio = "volume-ratio" // effective, at the spark
+	SparkRatio = "volume-ratio" // effective volume ratio at the moment of the spark
 )
 
 var specName = regexp.MustCompile(`^[a-z][a-z-]{0,39}$`)
 
-// Spec is the maker's range of something, if it is on record.
+// Spec finds the maker's range of a quantity; ok is false if it is not recorded.
 func (e Engine) Spec(of string) (Spec, bool) {
 	i := slices.IndexFunc(e.Specs, func(s Spec) bool { return s.Of == of })
 	if i < 0 {
@@ -36,7 +36,7 @@ func (e Engine) Spec(of string) (Spec, bool) {
 	return e.Specs[i], true
 }
 
-// WithSpec is the engine with a range on record, in place of the one of the same name.
+// WithSpec returns the engine with a range added. It replaces the range of the same quantity.
 func (e Engine) WithSpec(s Spec) Engine {
 	e.Specs = append(slices.DeleteFunc(slices.Clone(e.Specs), func(have Spec) bool { return have.Of == s.Of }), s)
 	slices.SortFunc(e.Specs, func(a, b Spec) int {
@@ -64,7 +64,7 @@ func (e Engine) checkSpecs(bad *invalid.Errors) {
 	}
 }
 
-// CheckRange says what is wrong with a maker's range from 0 to some highest figure.
+// CheckRange checks a maker's range against the limits 0 and most.
 func CheckRange(low, high, most float64) error {
 	var bad invalid.Errors
 	switch {

@@ -1,7 +1,7 @@
 package evidence
 
-// The answers of the tests, and of the measures that belong to no test with a plain answer. One
-// word serves several tests; what it means there is in [Tests].
+// The answers of the tests, and of measures without a plain answer. Several tests share one
+// word. [Tests] states what it means for each.
 const (
 	Strong         ResultID = "strong"
 	Weak           ResultID = "weak"

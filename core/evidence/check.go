@@ -10,13 +10,13 @@ import (
 )
 
 type (
-	// TestID names a test.
+	// TestID identifies a test.
 	TestID string
-	// ResultID names a result of a test.
+	// ResultID identifies a result of a test.
 	ResultID string
 )
 
-// The tests with a plain answer. Those with figures will have views of their own.
+// The tests with a plain answer. Tests with figures have views of their own.
 const (
 	Smoke        TestID = "smoke"
 	FuelPressure TestID = "fuel-pressure"
@@ -43,13 +43,13 @@ const (
 	Overlay          TestID = "overlay"
 )
 
-// Scope says what a test is made on.
+// Scope names the object of a test.
 type Scope string
 
 // The scopes.
 const (
-	OfEngine Scope = "engine" // one answer for all of it
-	OfLeaks  Scope = "leaks"  // one for all, and a place where something was found
+	OfEngine Scope = "engine" // one answer for the whole engine
+	OfLeaks  Scope = "leaks"  // one answer, and the place of a leak that was found
 	OfItem   Scope = "item"   // one item at its place
 )
 
@@ -57,18 +57,18 @@ const (
 type Test struct {
 	ID    TestID
 	Words string
-	// Short is for a button.
+	// Short is the label of a button.
 	Short string
-	// On is the kind of site or part that it asks about: an engine without it has
-	// no such test.
+	// On is the kind of site or part that is tested. An engine without it does not offer the
+	// test.
 	On engine.Kind
 	Of Scope
-	// Results are the answers. The first is that all is well.
+	// Results lists the answers. The first is the normal one.
 	Results []Result
 	Caution string
 }
 
-// Result is one answer.
+// Result is one answer of a test.
 type Result struct {
 	ID       ResultID
 	Words    string
@@ -77,7 +77,7 @@ type Result struct {
 
 const openSpark = "Fuel off, no vapour about; tester grounded with a lead, hands off; with a pacemaker, stay away. Never an open output."
 
-// Tests lists them (C).
+// Tests lists the tests (C).
 var Tests = []Test{
 	{Spark, "Spark at the plug's end, with a tester", "spark", engine.Plug, OfItem, []Result{{"strong", "strong and steady", false}, {"weak", "weak or yellow", true}, {"intermittent", "comes and goes", true}, {"none", "none", true}}, openSpark},
 	{Kilovolts, "Secondary kilovolts against the others", "kilovolts", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}},
@@ -116,7 +116,7 @@ var Tests = []Test{
 		"Hands, hair and the lamp's leads clear of belts and fan."},
 }
 
-// Places lists where a test can be made on an engine, or what it can find where.
+// Places lists the places where a test can be made, or where it can find something.
 func (t Test) Places(e engine.Engine) []engine.Place {
 	if t.Of == OfEngine {
 		return []engine.Place{engine.Whole}
@@ -130,7 +130,7 @@ func (t Test) Places(e engine.Engine) []engine.Place {
 	return places
 }
 
-// FindTest is the test of an id.
+// FindTest finds a test by its id.
 func FindTest(id TestID) (Test, bool) {
 	i := slices.IndexFunc(Tests, func(t Test) bool { return t.ID == id })
 	if i < 0 {
@@ -139,7 +139,7 @@ func FindTest(id TestID) (Test, bool) {
 	return Tests[i], true
 }
 
-// TestsOf lists the tests that an engine has something for.
+// TestsOf lists the tests that apply to an engine.
 func TestsOf(e engine.Engine) []Test {
 	var can []Test
 	items := e.Items()
@@ -151,7 +151,7 @@ func TestsOf(e engine.Engine) []Test {
 	return can
 }
 
-// Result finds a result of the test.
+// Result finds a result of the test by its id.
 func (t Test) Result(id ResultID) (Result, bool) {
 	i := slices.IndexFunc(t.Results, func(r Result) bool { return r.ID == id })
 	if i < 0 {
@@ -160,27 +160,26 @@ func (t Test) Result(id ResultID) (Result, bool) {
 	return t.Results[i], true
 }
 
-// Check is a test that answers one question about the whole engine, a bank or a
-// cylinder, as [Tests] lists them.
+// Check is the result of one of [Tests], about the whole engine, a bank or a cylinder.
 type Check struct {
 	Test TestID `json:"test"`
-	// Place is where the result was found; the whole engine where it was not.
+	// Place is where the result was found, or the whole engine.
 	Place  engine.Place `json:"place"`
 	Result ResultID     `json:"result"`
 }
 
-// KindCheck names the kind.
+// KindCheck is the kind of a [Check].
 const KindCheck Kind = "check"
 
 func init() { register(KindCheck, func() Body { return new(Check) }) }
 
-// Check is the body of the entry if it is of that kind, else nil.
+// Check returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Check() *Check { return body[Check](e) }
 
-// Kind names it.
+// Kind returns KindCheck.
 func (Check) Kind() Kind { return KindCheck }
 
-// Sentence is what it says.
+// Sentence returns the result in a short sentence.
 func (c Check) Sentence() string { return c.Words() }
 
 func (c Check) check(eng engine.Engine, _ Ledger) error {
@@ -214,7 +213,7 @@ func (c Check) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// Words is the check in a short sentence.
+// Words returns the check in a short sentence.
 func (c Check) Words() string {
 	t, _ := FindTest(c.Test)
 	r, _ := t.Result(c.Result)
@@ -228,5 +227,5 @@ func (c Check) Words() string {
 	return s
 }
 
-// lower begins a text of ours with a small letter.
+// lower changes the first letter of a text to lower case.
 func lower(s string) string { return strings.ToLower(s[:min(1, len(s))]) + s[min(1, len(s)):] }

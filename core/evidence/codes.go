@@ -10,11 +10,10 @@ import (
 	"glenmist/core/trouble"
 )
 
-// Codes is one read of a control unit. No reading at all means that the unit
-// held no code.
+// Codes is one read of a control unit. An empty list means that it held no code.
 type Codes struct {
 	Read []trouble.Reading `json:"read"`
-	// Frame is the freeze frame, if one was read.
+	// Frame is the freeze frame, or nil if none was read.
 	Frame *trouble.Frame `json:"frame,omitzero"`
 }
 
@@ -53,18 +52,18 @@ func (c Codes) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// KindCodes names the kind.
+// KindCodes is the kind of a [Codes].
 const KindCodes Kind = "codes"
 
 func init() { register(KindCodes, func() Body { return new(Codes) }) }
 
-// Codes is the body of the entry if it is of that kind, else nil.
+// Codes returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Codes() *Codes { return body[Codes](e) }
 
-// Kind names it.
+// Kind returns KindCodes.
 func (Codes) Kind() Kind { return KindCodes }
 
-// Sentence lists the codes with what they mean: "P0302 stored".
+// Sentence lists the codes: "P0302 stored".
 func (c Codes) Sentence() string {
 	if len(c.Read) == 0 {
 		return "no codes"

@@ -7,8 +7,8 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Sign is a circumstance of the complaint that shifts suspicion, beside the
-// condition in which it fails.
+// Sign is a circumstance of the complaint that changes prior shares, apart from the condition
+// in which the misfire occurs.
 type Sign string
 
 // The signs.
@@ -32,8 +32,7 @@ const (
 	SomebodyAdvice      = "Missing screws, odd fasteners or one part of another make: treat it as lately touched."
 )
 
-// Signs lists the signs with their words, in the order offered. Of those with
-// the same Group at most one holds.
+// Signs lists the signs in the order offered. At most one of a Group can apply.
 var Signs = []struct {
 	Sign  Sign
 	Words string
@@ -54,7 +53,7 @@ var Signs = []struct {
 	{HardStart, "hard start, jerks, dull or thirsty", ""},
 }
 
-// Words is the sign as said in a sentence.
+// Words returns the sign as it is written in a sentence.
 func (s Sign) Words() string {
 	for _, row := range Signs {
 		if row.Sign == s {
@@ -64,7 +63,7 @@ func (s Sign) Words() string {
 	return string(s)
 }
 
-// CheckSigns says what of some signs cannot be.
+// CheckSigns returns an error for unknown, repeated or contradictory signs.
 func CheckSigns(signs []Sign) error {
 	var bad invalid.Errors
 	if len(signs) > maxSigns {

@@ -1,9 +1,9 @@
 package evidence
 
-// Condition is how the engine was running when something was observed.
+// Condition is the running condition of the engine during an observation.
 type Condition string
 
-// The conditions; AnyCondition is "not stated".
+// The conditions. AnyCondition means "not stated".
 const (
 	AnyCondition Condition = ""
 	Idle         Condition = "idle"
@@ -14,7 +14,7 @@ const (
 	Snap         Condition = "snap"
 )
 
-// Conditions lists the conditions with their words, in the order offered.
+// Conditions lists the conditions in the order offered.
 var Conditions = []struct {
 	Condition Condition
 	Words     string
@@ -28,7 +28,7 @@ var Conditions = []struct {
 	{Snap, "on snap throttle"},
 }
 
-// Known says that the condition is one of [Conditions].
+// Known reports whether the condition is one of [Conditions].
 func (c Condition) Known() bool {
 	for _, row := range Conditions {
 		if row.Condition == c {
@@ -38,7 +38,7 @@ func (c Condition) Known() bool {
 	return false
 }
 
-// Words is the condition as said in a sentence.
+// Words returns the condition as it is written in a sentence.
 func (c Condition) Words() string {
 	for _, row := range Conditions {
 		if row.Condition == c {
@@ -48,7 +48,7 @@ func (c Condition) Words() string {
 	return string(c)
 }
 
-// Certainty is how sure a witness was of what was seen.
+// Certainty states how certain the observer was.
 type Certainty string
 
 // The certainties.
@@ -58,17 +58,17 @@ const (
 	Heard   Certainty = "heard"
 )
 
-// Certainties lists them with their words and the chance that what was said tells nothing at all (C;
-// judgement). That a look misses or mistakes something is in what is believed of looks: what is left for one
-// who is sure is a slip in writing it down, one to three in a thousand (Swain and Guttmann 1983, table
-// 20-10, from memory).
+// Certainties lists the certainties with the probability that the observation carries no
+// information (C; judgement). The errors of a look are part of the tables of looks. A certain
+// observer still makes a slip in writing in one to three of a thousand entries (Swain and
+// Guttmann 1983, table 20-10, from memory).
 var Certainties = []struct {
 	Certainty Certainty
 	Words     string
 	Empty     float64
 }{{Sure, "seen, sure", 0.002}, {ThinkSo, "think so", 0.15}, {Heard, "heard from others", 0.40}}
 
-// Empty is the chance that what was said tells nothing.
+// Empty returns the probability that the observation carries no information.
 func (c Certainty) Empty() float64 {
 	for _, row := range Certainties {
 		if row.Certainty == c {
@@ -78,7 +78,7 @@ func (c Certainty) Empty() float64 {
 	return 1
 }
 
-// Words is the certainty in words.
+// Words returns the certainty in words.
 func (c Certainty) Words() string {
 	for _, row := range Certainties {
 		if row.Certainty == c {
@@ -88,5 +88,5 @@ func (c Certainty) Words() string {
 	return string(c)
 }
 
-// Known says that the certainty is one of [Certainties].
+// Known reports whether the certainty is one of [Certainties].
 func (c Certainty) Known() bool { return c.Empty() < 1 }

@@ -10,22 +10,22 @@ import (
 	"glenmist/core/unit"
 )
 
-// Enough is how many misfires on one cylinder a technician takes for a sign: a stray count or two is
-// none (C; judgement).
+// Enough is the number of misfires on one cylinder that counts as a sign. One or two are stray
+// counts (C; judgement).
 const Enough = 3
 
-// Counters is the misfires counted on each cylinder over one run.
+// Counters holds the misfires counted on each cylinder during one run.
 type Counters struct {
-	// Revolutions of the crankshaft that were watched; each cylinder was due to
-	// fire half as often.
+	// Revolutions is the number of crankshaft revolutions in the run. Each cylinder fires in
+	// half of them.
 	Revolutions int `json:"revolutions"`
-	// Counts holds one count a cylinder, in numerical order.
+	// Counts holds one count for each cylinder, in numerical order.
 	Counts []int `json:"counts"`
-	// Fresh says that the counters stood at zero when the run began.
+	// Fresh is true if the counters were zero when the run began.
 	Fresh bool `json:"fresh"`
 }
 
-// Most is the cylinder with the most counts, and how many.
+// Most returns the cylinder with the most counts, and its count.
 func (c Counters) Most() (engine.Cylinder, int) {
 	most := slices.Max(c.Counts)
 	return engine.Cylinder(slices.Index(c.Counts, most) + 1), most
@@ -51,18 +51,18 @@ func (c Counters) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// KindCounters names the kind.
+// KindCounters is the kind of a [Counters].
 const KindCounters Kind = "counters"
 
 func init() { register(KindCounters, func() Body { return new(Counters) }) }
 
-// Counters is the body of the entry if it is of that kind, else nil.
+// Counters returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Counters() *Counters { return body[Counters](e) }
 
-// Kind names it.
+// Kind returns KindCounters.
 func (Counters) Kind() Kind { return KindCounters }
 
-// Sentence says a run's counters as "cylinder 5: 23 of 1 500; the others 0 to 2".
+// Sentence returns the counts: "cylinder 5: 23 of 1 500; the others 0 to 2".
 func (c Counters) Sentence() string {
 	of := unit.Thousands(c.Revolutions / 2)
 	most := slices.Max(c.Counts)
@@ -72,7 +72,7 @@ func (c Counters) Sentence() string {
 	if len(c.Counts) == 1 {
 		return unit.Thousands(most) + " of " + of
 	}
-	// Those that stand out are named, the others joined.
+	// Cylinders with high counts are named; the others are summarised.
 	var high []string
 	var others []int
 	for i, n := range c.Counts {

@@ -9,13 +9,13 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Covers is what came off the engine and what went back on.
+// Covers lists the covers that were removed and refitted.
 type Covers struct {
 	Off []string `json:"off,omitzero"`
 	On  []string `json:"on,omitzero"`
 }
 
-// apply is the covers that are off after some more came off and others went on.
+// apply returns the covers that are off afterwards.
 func (c Covers) apply(eng engine.Engine, off []string) ([]string, invalid.Errors) {
 	var bad invalid.Errors
 	next := slices.Clone(off)
@@ -40,18 +40,18 @@ func (c Covers) apply(eng engine.Engine, off []string) ([]string, invalid.Errors
 	return next, bad
 }
 
-// KindCovers names the kind.
+// KindCovers is the kind of a [Covers].
 const KindCovers Kind = "covers"
 
 func init() { register(KindCovers, func() Body { return new(Covers) }) }
 
-// Covers is the body of the entry if it is of that kind, else nil.
+// Covers returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Covers() *Covers { return body[Covers](e) }
 
-// Kind names it.
+// Kind returns KindCovers.
 func (Covers) Kind() Kind { return KindCovers }
 
-// Sentence says them as "engine cover and plenum off".
+// Sentence returns the covers: "engine cover and plenum off".
 func (c Covers) Sentence() string {
 	var words []string
 	if len(c.Off) > 0 {
@@ -71,7 +71,7 @@ func (c Covers) check(engine.Engine, Ledger) error {
 	return bad.Err()
 }
 
-// fold takes covers off and puts others on.
+// fold applies the removed and refitted covers to the state.
 func (c Covers) fold(eng engine.Engine, s *state) error {
 	next, bad := c.apply(eng, s.off)
 	if len(bad) > 0 {

@@ -5,13 +5,13 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
-// Entries are written flat: what all have in common, then the body under the name of its kind:
-// {"seq": 1, "done": "…", "by": "…", "codes": {…}}.
+// Entries are written flat. The common members come first, then the body under the name of its
+// kind: {"seq": 1, "done": "…", "by": "…", "codes": {…}}.
 
-// several stands for a body where a file has more than one; no ledger accepts it.
+// several replaces the body if a file has more than one. Every ledger rejects it.
 type several struct{ Watch }
 
-// Kind is none.
+// Kind returns "".
 func (several) Kind() Kind { return "" }
 
 // MarshalJSONTo writes the entry.
@@ -27,7 +27,7 @@ func (e Entry) MarshalJSONTo(enc *jsontext.Encoder) error {
 	return json.MarshalEncode(enc, of)
 }
 
-// UnmarshalJSONFrom reads an entry. An error names what was read by its JSON pointer.
+// UnmarshalJSONFrom reads an entry. Errors name the member by its JSON pointer.
 func (e *Entry) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 	if dec.PeekKind() != '{' {
 		return json.UnmarshalDecode(dec, new(struct{}))
@@ -70,8 +70,8 @@ func (e *Entry) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 	return err
 }
 
-// JSONBody is a body alone, as a database keeps it: an object with one member, under the name of its
-// kind.
+// JSONBody is a body alone, as the database stores it: an object with one member, under the
+// name of the kind.
 type JSONBody struct{ Body Body }
 
 // MarshalJSONTo writes the body.

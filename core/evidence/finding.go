@@ -8,10 +8,10 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Finding is what a look at one item showed.
+// Finding is one result of a look at an item.
 type Finding string
 
-// The findings. Which of them fits which item is in [Findings].
+// The findings. [Findings] states which apply to which kind of item.
 const (
 	PlugNormal  Finding = "normal"
 	PlugWorn    Finding = "worn"
@@ -53,19 +53,19 @@ const (
 	CoilLeadBurnt Finding = "coil-lead-burnt"
 )
 
-// FindingWords is one finding on one kind of item, in words.
+// FindingWords describes one finding on one kind of item.
 type FindingWords struct {
 	On      engine.Kind
 	Finding Finding
 	Words   string
-	// Short is for a button.
+	// Short is the label of a button.
 	Short string
-	// Abnormal says that the finding is not what a sound item shows.
+	// Abnormal is true if a sound item does not show the finding.
 	Abnormal bool
 }
 
-// Findings lists what can be found on each kind of item, the sound look first.
-// The looks are common practice (C).
+// Findings lists the findings for each kind of item, the normal one first. They are common
+// practice (C).
 var Findings = []FindingWords{
 	{engine.Plug, PlugNormal, "tan to light grey, even", "normal", false},
 	{engine.Plug, PlugWorn, "rounded electrodes, wide gap", "worn", true},
@@ -115,13 +115,13 @@ var findingsOn = func() map[engine.Kind][]FindingWords {
 	return m
 }()
 
-// FindingsOn lists the findings of one kind of item.
+// FindingsOn lists the findings for one kind of item.
 func FindingsOn(k engine.Kind) []FindingWords { return slices.Clip(findingsOn[k]) }
 
-// Words is the finding in words.
+// Words returns the finding in words.
 func (f Finding) Words() string { return f.row().Words }
 
-// Abnormal says that the finding is not what a sound item shows.
+// Abnormal reports whether a sound item does not show the finding.
 func (f Finding) Abnormal() bool { return f.row().Abnormal }
 
 func (f Finding) row() FindingWords {
@@ -132,8 +132,8 @@ func (f Finding) row() FindingWords {
 	return Findings[i]
 }
 
-// LookKinds lists the kinds of item of an engine that a look can find something
-// on: its connectors, and those parts that show what is wrong with them.
+// LookKinds lists the kinds of item of an engine that have findings: its connectors, and the
+// parts that can show their fault.
 func LookKinds(e engine.Engine) []engine.Kind {
 	var kinds []engine.Kind
 	for _, item := range e.Items() {
@@ -144,7 +144,7 @@ func LookKinds(e engine.Engine) []engine.Kind {
 	return kinds
 }
 
-// ParseFinding reads a finding that fits the kind of item.
+// ParseFinding reads a finding and checks that it applies to the kind of item.
 func ParseFinding(k engine.Kind, s string) (Finding, error) {
 	var can []string
 	for _, row := range FindingsOn(k) {

@@ -7,12 +7,12 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Fit is a repair at a place: what is wrong there was renewed or put right. A part
-// that is renewed is a move: the new one in, the old one out.
+// Fit is a repair at a place: something there was renewed or put right. A renewed part is
+// recorded as a move instead: new part in, old part out.
 type Fit struct {
 	// Unit is the repair unit, such as "connector cyl-2".
 	Unit string `json:"unit"`
-	// Cleared says that codes were cleared and counters zeroed afterwards.
+	// Cleared is true if codes and counters were cleared afterwards.
 	Cleared bool `json:"cleared"`
 }
 
@@ -25,22 +25,22 @@ func (f Fit) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// KindFit names the kind.
+// KindFit is the kind of a [Fit].
 const KindFit Kind = "fit"
 
 func init() { register(KindFit, func() Body { return new(Fit) }) }
 
-// Fit is the body of the entry if it is of that kind, else nil.
+// Fit returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Fit() *Fit { return body[Fit](e) }
 
-// Kind names it.
+// Kind returns KindFit.
 func (Fit) Kind() Kind { return KindFit }
 
-// Sentence says what was put right.
+// Sentence returns the repaired unit.
 func (f Fit) Sentence() string { return UnitWords(f.Unit) + " put right" }
 
-// fold begins a new epoch: what was seen before the repair is not seen again.
-func (f Fit) fold(_ engine.Engine, s *state) error { //nolint:unparam // one of the folders
+// fold begins a new epoch. Looks and tests from before the repair no longer describe the item.
+func (f Fit) fold(_ engine.Engine, s *state) error { //nolint:unparam // the signature is that of folder
 	s.epoch++
 	return nil
 }

@@ -5,17 +5,17 @@ import (
 	"glenmist/core/part"
 )
 
-// Stay is one part at one place for some while.
+// Stay is one period of one part at one place.
 type Stay struct {
 	Tag   part.Tag
 	Place engine.Place
-	// From and To are the numbers of the moves that brought it and took it away;
-	// 0 is from the beginning, and still there.
+	// From and To are the entry numbers of the moves at its beginning and end. From 0 means
+	// since the start of the job; To 0 means until now.
 	From, To int
 }
 
-// History lists the stays of every part that has ever moved, by part in order of
-// its home and then in order of time. A part that never moved has none.
+// History lists the stays of every part that has moved, by home place and then by time. A part
+// that never moved has none.
 func (l Ledger) History(eng engine.Engine) []Stay {
 	moments := l.Replay(eng)
 	seen := map[part.Tag][]Stay{}
@@ -48,7 +48,7 @@ func (l Ledger) History(eng engine.Engine) []Stay {
 	return all
 }
 
-// At lists the stays at one place, in order of time, of those given.
+// At selects the stays at one place, in order of time.
 func At(stays []Stay, k part.Kind, place engine.Place) []Stay {
 	var here []Stay
 	for _, s := range stays {

@@ -9,11 +9,11 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Ledger is the entries of one job. Add to it with [Ledger.Add]; one that comes
-// from outside is checked with [Ledger.Validate].
+// Ledger is the entries of one job. Append with [Ledger.Add]. Check a ledger from outside with
+// [Ledger.Validate].
 type Ledger []Entry
 
-// Next is the number the next entry will carry.
+// Next returns the number of the next entry.
 func (l Ledger) Next() int {
 	next := 1
 	for _, e := range l {
@@ -31,7 +31,7 @@ func (l Ledger) Get(seq int) (Entry, bool) {
 	return l[i], true
 }
 
-// Withdrawn says which entries have been taken back, and by which entry.
+// Withdrawn returns the withdrawn entries, each with the entry that withdrew it.
 func (l Ledger) Withdrawn() map[int]Entry {
 	gone := map[int]Entry{}
 	for _, e := range l {
@@ -42,9 +42,9 @@ func (l Ledger) Withdrawn() map[int]Entry {
 	return gone
 }
 
-// Add checks an entry against the engine and all that stands before it, gives
-// it the next number, and returns the longer ledger. On an error nothing is
-// added and the error names the fields.
+// Add checks an entry against the engine and the entries before it, numbers it, and returns
+// the longer ledger. On an error the ledger is returned unchanged, and the error names the
+// fields.
 func (l Ledger) Add(eng engine.Engine, e Entry) (Ledger, error) {
 	e.Seq = l.Next()
 	var bad invalid.Errors
@@ -65,16 +65,16 @@ func (l Ledger) Add(eng engine.Engine, e Entry) (Ledger, error) {
 				Got:      fmt.Sprintf("entry %d", e.Withdraw().Entry),
 			}}
 		}
-		if err.seq != e.Seq { // an entry of an earlier time, under one that builds on what was before
+		if err.seq != e.Seq { // an entry dated earlier invalidates a later one
 			return l, invalid.Errors{{Field: "done", Expected: fmt.Sprintf("a time after entry %d, which builds on how things stood then", err.seq), Got: e.Done.Format("2 Jan 15:04")}}
 		}
-		// The entry that failed is this one; its own path is what the form knows.
+		// The invalid entry is the new one, so its own path is the field of the form.
 		return l, err.under
 	}
 	return longer, nil
 }
 
-// Validate checks a whole ledger that comes from outside, entry by entry.
+// Validate checks every entry of a ledger from outside.
 func (l Ledger) Validate(eng engine.Engine) error {
 	var bad invalid.Errors
 	if len(l) > MaxEntries {
@@ -97,8 +97,8 @@ func (l Ledger) Validate(eng engine.Engine) error {
 	return bad.Err()
 }
 
-// check looks at one entry alone and at the entries before it that it names.
-// Whether a move is possible depends on all moves and is for replay to say.
+// check validates one entry and the earlier entries that it names. Whether a move is possible
+// depends on all moves and is checked by replay.
 func (e Entry) check(eng engine.Engine, before Ledger) error {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("by", e.By, "the name of who did it", MaxName, false))

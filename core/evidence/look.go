@@ -10,28 +10,28 @@ import (
 	"glenmist/core/plug"
 )
 
-// Look is what the eye found on one or more items.
+// Look is the result of looking at one or more items.
 type Look struct {
 	Items []Seen `json:"items"`
-	// Moving says that it was seen on the way, as things came off for the move that
-	// follows: the hands on it are that move's.
+	// Moving is true if the items were seen while parts came off for the next move. Handling
+	// then belongs to that move.
 	Moving bool `json:"moving,omitzero"`
-	// Ran is how the engine was run and stopped before plugs were pulled.
+	// Ran states how the engine ran and stopped before the plugs were removed.
 	Ran Ran `json:"ran,omitzero"`
-	// Gap is the maker's range of the plugs' gap in millimetres, as it was known.
+	// Gap is the maker's range of the plug gap in millimetres, as known at that time.
 	Gap *plug.Range `json:"gap,omitzero"`
 }
 
-// Seen is one item looked at: a tagged part, or the connector at a place.
+// Seen is one inspected item: a tagged part, or the connector at a place.
 type Seen struct {
 	Tag     part.Tag     `json:"tag,omitzero"`
 	Place   engine.Place `json:"place,omitzero"`
 	Finding Finding      `json:"finding"`
-	// Plug is what was read on a plug in full; the finding is then the gravest thing in it.
+	// Plug is the full reading of a plug. Finding is then its most serious sign.
 	Plug plug.Look `json:"plug,omitzero"`
 }
 
-// Kind is the kind of what was looked at.
+// Kind returns the kind of the inspected item.
 func (s Seen) Kind() engine.Kind {
 	if s.Tag == "" {
 		return engine.Connector
@@ -39,7 +39,7 @@ func (s Seen) Kind() engine.Kind {
 	return s.Tag.Kind()
 }
 
-// Name says which one it is: "boot B2", "connector of cylinder 2".
+// Name returns its name: "boot B2", "connector of cylinder 2".
 func (s Seen) Name() string {
 	if s.Tag == "" {
 		return fmt.Sprintf("connector of %s", s.Place)
@@ -83,18 +83,18 @@ func (l Look) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// KindLook names the kind.
+// KindLook is the kind of a [Look].
 const KindLook Kind = "look"
 
 func init() { register(KindLook, func() Body { return new(Look) }) }
 
-// Look is the body of the entry if it is of that kind, else nil.
+// Look returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Look() *Look { return body[Look](e) }
 
-// Kind names it.
+// Kind returns KindLook.
 func (Look) Kind() Kind { return KindLook }
 
-// Sentence lists what was seen.
+// Sentence lists the findings.
 func (l Look) Sentence() string {
 	words := strings.Join(l.Words(), "; ")
 	if l.Moving {

@@ -10,7 +10,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// MeasureID names what is measured.
+// MeasureID identifies a measured quantity.
 type MeasureID string
 
 // The measures.
@@ -37,14 +37,15 @@ const (
 	KVWave         MeasureID = "kilovolts-wave"
 )
 
-// Figure is one figure of a reading, in its unit.
+// Figure describes one figure of a reading, with its unit.
 type Figure struct {
 	Words string
-	// Of reads it as people type it; nil is a resistance, which can be over range.
+	// Of parses the figure as it is typed. It is nil for a resistance, which can be over
+	// range.
 	Of *unit.Measure
 }
 
-// Unit is the unit that the figure is kept in.
+// Unit returns the unit in which the figure is stored.
 func (f Figure) Unit() string {
 	if f.Of == nil {
 		return "Ω"
@@ -52,7 +53,7 @@ func (f Figure) Unit() string {
 	return f.Of.Unit
 }
 
-// Parse reads a figure, with or without its unit; over says that the meter shows none.
+// Parse reads a figure with or without its unit; over is true if the meter was over range.
 func (f Figure) Parse(s string) (value float64, over bool, err error) {
 	if f.Of != nil {
 		value, err = f.Of.Parse(s)
@@ -62,7 +63,7 @@ func (f Figure) Parse(s string) (value float64, over bool, err error) {
 	return o.Value, o.Over, err
 }
 
-// Expected says what is read, for an error.
+// Expected describes valid input, for an error message.
 func (f Figure) Expected() string {
 	if f.Of != nil {
 		return f.Of.Expected()
@@ -70,7 +71,7 @@ func (f Figure) Expected() string {
 	return "a resistance from 0 to 1 GΩ, in ohms"
 }
 
-// believed says whether a value lies within what is believed of it.
+// believed reports whether a value is inside the limits of the figure.
 func (f Figure) believed(v float64) bool {
 	if f.Of != nil {
 		return v >= f.Of.Low && v <= f.Of.High
@@ -78,29 +79,30 @@ func (f Figure) believed(v float64) bool {
 	return v >= 0 && v <= unit.MaxOhms
 }
 
-// Measure is something that is measured, one reading for each part or place.
+// Measure is a quantity that is measured on each part or at each place.
 type Measure struct {
 	ID           MeasureID
 	Words, Short string
-	// Test is the test whose answers the figures speak for.
+	// Test is the test whose results these figures give.
 	Test TestID
 	// On is the kind of part or site that is measured.
 	On engine.Kind
-	// Figures of one reading: the first is always there.
+	// Figures lists the figures of one reading. The first is always present.
 	Figures []Figure
-	// Item is what rules of thumb know it as, or "".
+	// Item names the rules of thumb that apply, or "".
 	Item meter.Item
-	// Copper says that it is told at 20 °C, Length that a lead's length counts, Leads that
-	// what the meter's own leads show is taken off.
+	// Copper means that values refer to 20 °C. Length means that the length of a lead counts.
+	// Leads means that the resistance of the meter's leads is subtracted.
 	Copper, Length, Leads bool
-	// Loaded says that a reading without a load proves little.
+	// Loaded is true if a reading without load proves little.
 	Loaded bool
-	// Bends says that it is bent or pulled while it is read: a figure that jumps is a break.
+	// Bends is true if the item is bent or pulled during the measurement. A reading that jumps
+	// then means a break.
 	Bends bool
-	// AtPlace says that it is read at the place, whatever part sits there.
+	// AtPlace is true if the value belongs to the place, whichever part is fitted there.
 	AtPlace bool
-	// Beyond says that it lies beyond the ignition, Scoped that it comes out of a capture and is
-	// not entered by hand.
+	// Beyond is true if the quantity is outside the ignition. Scoped is true if it comes from
+	// a capture and is not typed.
 	Beyond, Scoped bool
 	Do             string
 	Source         string
@@ -108,7 +110,7 @@ type Measure struct {
 
 func one(words string, of *unit.Measure) []Figure { return []Figure{{words, of}} }
 
-// Measures lists what can be measured, as it is offered (C).
+// Measures lists the quantities in the order offered (C).
 var Measures = []Measure{
 	{ID: CoilPrimary, Words: "Primary winding of the coil", Short: "primary", Test: CoilResistance, On: engine.Coil, Figures: one("resistance", nil), Item: meter.Primary, Copper: true, Leads: true, Bends: true,
 		Do: "Ignition off, connector off. Hold the meter's leads together first: what they show is taken off.", Source: "C"},
@@ -154,7 +156,7 @@ var Measures = []Measure{
 		Do: "Clamp on the feed: the current at the end of the dwell, how steeply it begins, and the dwell. Shorted turns begin with a jump.", Source: "C"},
 }
 
-// FindMeasure is the measure of an id.
+// FindMeasure finds a measure by its id.
 func FindMeasure(id MeasureID) (Measure, bool) {
 	i := slices.IndexFunc(Measures, func(m Measure) bool { return m.ID == id })
 	if i < 0 {
@@ -163,17 +165,17 @@ func FindMeasure(id MeasureID) (Measure, bool) {
 	return Measures[i], true
 }
 
-// Part says that it is measured on parts, which have tags, and not at a place.
+// Part reports whether it is measured on tagged parts instead of places.
 func (m Measure) Part(e engine.Engine) bool {
 	return !m.AtPlace && slices.Contains(e.PartKinds(), m.On)
 }
 
-// There says whether an engine has anything to measure so.
+// There reports whether the engine has an item with this quantity.
 func (m Measure) There(e engine.Engine) bool {
 	return slices.ContainsFunc(e.Items(), func(i engine.Item) bool { return i.Kind == m.On })
 }
 
-// Sense says whether it can be measured on an engine at all, and why not.
+// Sense reports whether the quantity can be measured on the engine, and if not, why.
 func (m Measure) Sense(e engine.Engine) (ok bool, why string) {
 	if m.Item == "" {
 		return true, ""
@@ -189,7 +191,7 @@ func measureIDs() string {
 	return strings.Join(ids, ", ")
 }
 
-// ParseMeasure reads the id of a measure that an engine has something for.
+// ParseMeasure reads the id of a measure that applies to the engine.
 func ParseMeasure(e engine.Engine, s string) (Measure, error) {
 	m, ok := FindMeasure(MeasureID(s))
 	if !ok || !m.There(e) {

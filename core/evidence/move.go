@@ -8,29 +8,30 @@ import (
 	"glenmist/core/part"
 )
 
-// Move is parts that changed places, all at once.
+// Move is a set of parts that changed places at the same time.
 type Move struct {
 	Parts []part.Relocation `json:"parts"`
-	// Cleared says that codes were cleared and counters zeroed after the move,
-	// before the engine ran again.
+	// Cleared is true if codes and counters were cleared after the move, before the engine ran
+	// again.
 	Cleared bool `json:"cleared"`
 }
 
-// KindMove names the kind.
+// KindMove is the kind of a [Move].
 const KindMove Kind = "move"
 
 func init() { register(KindMove, func() Body { return new(Move) }) }
 
-// Move is the body of the entry if it is of that kind, else nil.
+// Move returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Move() *Move { return body[Move](e) }
 
-// Kind names it.
+// Kind returns KindMove.
 func (Move) Kind() Kind { return KindMove }
 
-// Sentence says what moved.
+// Sentence returns the moved parts.
 func (m Move) Sentence() string { return "moved " + part.Describe(m.Parts) }
 
-// check bounds it. Whether a move is possible depends on all moves and is for the replay to say.
+// check bounds the number of parts. Whether the move is possible depends on all moves and is
+// checked by replay.
 func (m Move) check(engine.Engine, Ledger) error {
 	var bad invalid.Errors
 	if len(m.Parts) > MaxMoved {
@@ -39,7 +40,7 @@ func (m Move) check(engine.Engine, Ledger) error {
 	return bad.Err()
 }
 
-// fold moves the parts.
+// fold applies the move to the positions.
 func (m Move) fold(_ engine.Engine, s *state) error {
 	next, err := s.at.Move(m.Parts)
 	if err != nil {

@@ -11,7 +11,7 @@ import (
 	"glenmist/core/plug"
 )
 
-// Ran is how an engine was run and stopped before its plugs were pulled.
+// Ran states how the engine ran and stopped before its plugs were removed.
 type Ran string
 
 // The ways of running.
@@ -23,8 +23,9 @@ const (
 	RanCranked Ran = "cranked"
 )
 
-// Rans lists them with their words and how much a wet plug tells then: 1 all, 0 nothing (C:
-// started cold and shut off at once it says nothing, after a drive a lot; judgement).
+// Rans lists the values of [Ran] with the information of a wet plug: 1 full, 0 none (C: after
+// a cold start with an immediate stop a wet plug means nothing, after a drive a lot;
+// judgement).
 var Rans = []struct {
 	Ran   Ran
 	Words string
@@ -39,7 +40,7 @@ var Rans = []struct {
 
 func (r Ran) known() bool { return r.Words() != "" }
 
-// Words is the way of running in words.
+// Words returns the value in words.
 func (r Ran) Words() string {
 	for _, row := range Rans {
 		if row.Ran == r {
@@ -49,7 +50,7 @@ func (r Ran) Words() string {
 	return ""
 }
 
-// Wet is how much a wet tip tells, 0 to 1.
+// Wet returns the information of a wet tip, 0 to 1.
 func (r Ran) Wet() float64 {
 	for _, row := range Rans {
 		if row.Ran == r {
@@ -59,7 +60,7 @@ func (r Ran) Wet() float64 {
 	return 0
 }
 
-// signFindings says which finding a sign is, the gravest first.
+// signFindings maps each sign to its finding, the most serious first.
 var signFindings = []struct {
 	aspect  string
 	sign    plug.Sign
@@ -74,8 +75,8 @@ var signFindings = []struct {
 	{"wet", plug.Fuel, PlugFuel}, {"deposit", plug.Soot, PlugSoot},
 }
 
-// FindingsOf lists the findings in what was read on a plug, the gravest first; at least one.
-// A gap counts against the maker's range where that is known.
+// FindingsOf lists the findings of a plug reading, the most serious first. There is at least
+// one. The gap counts as abnormal only against a known maker's range.
 func FindingsOf(l plug.Look, spec plug.Range) []Finding {
 	var all []Finding
 	add := func(f Finding) {
@@ -95,7 +96,7 @@ func FindingsOf(l plug.Look, spec plug.Range) []Finding {
 		if l.At(a) != row.sign {
 			continue
 		}
-		// Edges that are a little round, at a gap within its range, are no worn plug.
+		// Slightly rounded edges with the gap in range are normal wear.
 		if row.finding == PlugWorn && row.sign == plug.Rounded && (gap == plug.GapIn || gap == plug.GapNarrow) {
 			continue
 		}
@@ -113,7 +114,7 @@ func FindingsOf(l plug.Look, spec plug.Range) []Finding {
 	return all
 }
 
-// Gravest is the gravest sign of a plug in words, or what is given where none of them is grave.
+// Gravest returns the most serious sign of a plug in words, or the given text if it has none.
 func Gravest(l plug.Look, otherwise string) string {
 	for _, row := range signFindings {
 		if a, _ := plug.FindAspect(row.aspect); l.At(a) == row.sign {
@@ -123,7 +124,7 @@ func Gravest(l plug.Look, otherwise string) string {
 	return otherwise
 }
 
-// Spec is the maker's range of a look, the zero range where it is not known.
+// Spec returns the maker's gap range of a look, or the zero range.
 func (l Look) Spec() plug.Range {
 	if l.Gap == nil {
 		return plug.Range{}
@@ -131,12 +132,12 @@ func (l Look) Spec() plug.Range {
 	return *l.Gap
 }
 
-// Read makes an item of a look out of what was read on a plug.
+// Read makes an inspected item from the reading of a plug.
 func (l Look) Read(t part.Tag, of plug.Look) Seen {
 	return Seen{Tag: t, Finding: FindingsOf(of, l.Spec())[0], Plug: of}
 }
 
-// Findings lists what an item of a look shows: of a plug that was read in full there can be
+// Findings lists the findings of an inspected item. A plug that was read in full can have
 // several.
 func (l Look) Findings(item Seen) []Finding {
 	if item.Plug.Empty() {
@@ -161,7 +162,7 @@ func (l Look) checkPlug(item Seen) error {
 	return bad.Err()
 }
 
-// Words says what was found on the item.
+// Words returns the finding on the item.
 func (s Seen) Words() string {
 	if s.Plug.Empty() {
 		return s.Finding.Words()
@@ -169,11 +170,11 @@ func (s Seen) Words() string {
 	return s.Plug.Words()
 }
 
-// Words says what was found on each item, items that show the same together; of several plugs
-// that were read in full what is abnormal, and how their gaps lie.
+// Words returns the findings, with equal items joined. For several plugs read in full it
+// returns the abnormal signs and the range of the gaps.
 func (l Look) Words() []string {
 	plugs := 0
-	shared := map[string]int{} // how many plugs show what
+	shared := map[string]int{} // number of plugs with each sign
 	for _, item := range l.Items {
 		if !item.Plug.Empty() {
 			plugs++
@@ -242,37 +243,37 @@ func (l Look) Words() []string {
 	return words
 }
 
-// Beside is a new plug or coil held beside an old one before it is fitted.
+// Beside is a comparison of a new plug or coil with the old one before fitting.
 type Beside struct {
 	// Tag is the old plug or coil.
 	Tag part.Tag `json:"tag"`
-	// Old and New are what can be read on each, of plugs; OldCoil and NewCoil of coils.
+	// Old and New describe plugs; OldCoil and NewCoil describe coils.
 	Old     part.PlugDesign `json:"old,omitzero"`
 	New     part.PlugDesign `json:"new,omitzero"`
 	OldCoil part.CoilDesign `json:"old_coil,omitzero"`
 	NewCoil part.CoilDesign `json:"new_coil,omitzero"`
-	// Listed says which of them is the one that the maker lists: "old", "new", "both", or
-	// nothing when it was not looked up.
+	// Listed states which part the maker lists: "old", "new", "both", or "" if it was not
+	// looked up.
 	Listed string `json:"listed,omitzero"`
 }
 
-// Listeds are what can be listed, with words.
+// Listeds lists the values of Listed with words.
 var Listeds = []struct{ Value, Words string }{
 	{"", "not looked up"}, {"new", "the new one"}, {"old", "the old one"}, {"both", "both"},
 }
 
-// KindBeside names the kind.
+// KindBeside is the kind of a [Beside].
 const KindBeside Kind = "beside"
 
 func init() { register(KindBeside, func() Body { return new(Beside) }) }
 
-// Beside is the body of the entry if it is of that kind, else nil.
+// Beside returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Beside() *Beside { return body[Beside](e) }
 
-// Kind names it.
+// Kind returns KindBeside.
 func (Beside) Kind() Kind { return KindBeside }
 
-// Sentence is what it says.
+// Sentence returns the comparison.
 func (b Beside) Sentence() string { return b.Words() }
 
 func (b Beside) check(eng engine.Engine, _ Ledger) error {
@@ -304,19 +305,18 @@ func (b Beside) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// Compared says that anything is known of both.
+// Compared reports whether something is known of both parts.
 func (b Beside) Compared() bool {
 	return plug.Compared(b.Old, b.New) || plug.ComparedCoils(b.OldCoil, b.NewCoil)
 }
 
-// Differences lists how the new one differs from the old.
+// Differences lists the differences between the new and the old part.
 func (b Beside) Differences() []plug.Difference {
 	return append(plug.Compare(b.Old, b.New), plug.CompareCoils(b.OldCoil, b.NewCoil)...)
 }
 
-// Says is what it says of the old plug: that it is the wrong one, when the new is the listed
-// one and will not take its place; that it is the right one, when it is listed or like the
-// one that is.
+// Says returns what the comparison shows about the old plug. It is the wrong plug if the new
+// one is listed and differs. It is the right plug if it is listed, or equal to the listed one.
 func (b Beside) Says() plug.Sign {
 	grave := false
 	for _, d := range b.Differences() {
@@ -331,7 +331,7 @@ func (b Beside) Says() plug.Sign {
 	return ""
 }
 
-// Words is the comparison in a sentence.
+// Words returns the comparison in a sentence.
 func (b Beside) Words() string {
 	var words []string
 	for _, d := range b.Differences() {

@@ -12,22 +12,22 @@ import (
 	"glenmist/core/unit"
 )
 
-// Readings is a set of like figures read with one instrument in one go.
+// Readings is a set of readings of one quantity, taken with one instrument in one session.
 type Readings struct {
 	Measure MeasureID `json:"measure"`
 	Each    []Reading `json:"each"`
-	// Leads is what the meter's own leads show, in ohms; it is taken off.
+	// Leads is the resistance of the meter's leads in ohms. It is subtracted.
 	Leads float64 `json:"leads_ohm,omitzero"`
-	// Celsius is the temperature of what was measured; absent is 20.
+	// Celsius is the temperature of the measured items; nil means 20 °C.
 	Celsius *float64 `json:"celsius,omitzero"`
-	// Make is how the leads are made.
+	// Make is the construction of the leads.
 	Make meter.Make `json:"make,omitzero"`
-	// Unloaded says that a drop was read with no load: it proves little.
+	// Unloaded is true if a voltage drop was read without load. It then proves little.
 	Unloaded bool `json:"unloaded,omitzero"`
-	// Maker is the maker's range as it was known, at 20 °C, in the measure's unit (of a
-	// lead with a length for all of it).
+	// Maker is the maker's range as known at that time, at 20 °C, in the unit of the measure.
+	// For a lead with a length it refers to the whole lead.
 	Maker *Range `json:"maker,omitzero"`
-	// Capture is the number of the job's capture that it was read out of; 0 is none.
+	// Capture is the number of the job's capture that the readings come from; 0 means none.
 	Capture int `json:"capture,omitzero"`
 }
 
@@ -37,21 +37,22 @@ type Range struct {
 	High float64 `json:"high"`
 }
 
-// Reading is what was read on one part, by its tag, or at one place.
+// Reading is the reading of one part, by its tag, or at one place.
 type Reading struct {
 	Tag   part.Tag     `json:"tag,omitzero"`
 	Place engine.Place `json:"place,omitzero"`
-	// Figures are in the order and the units of the measure's; those at the end may be
-	// missing, and all are where the meter was over its range.
+	// Figures are in the order and units of the measure. Trailing figures can be missing. It
+	// is empty if the meter was over range.
 	Figures []float64 `json:"figures,omitzero"`
 	Over    bool      `json:"over,omitzero"`
-	// AtLeast says that the peak may be higher: it was cut off, or sampled too slowly.
+	// AtLeast is true if the peak was clipped or sampled too slowly, so that the true peak can
+	// be higher.
 	AtLeast bool `json:"at_least,omitzero"`
-	// Millimetres is a lead's length.
+	// Millimetres is the length of a lead.
 	Millimetres float64 `json:"mm,omitzero"`
-	// Jumps says that the figure jumps when what is measured is bent or pulled.
+	// Jumps is true if the reading jumps when the item is bent or pulled.
 	Jumps bool `json:"jumps,omitzero"`
-	// Heard is where the air of a leak-down comes out: valve, rings or gasket.
+	// Heard is the place where the air of a leak-down test escapes: valve, rings or gasket.
 	Heard ResultID `json:"heard,omitzero"`
 }
 
@@ -59,11 +60,11 @@ type Reading struct {
 const (
 	MaxReadings = 24
 	MaxLeads    = 10.0   // ohms
-	MaxLeadMM   = 5000.0 // of a lead
-	MaxCaptures = 40     // of a job
+	MaxLeadMM   = 5000.0 // length of a lead
+	MaxCaptures = 40     // captures of one job
 )
 
-// At is the temperature in °C.
+// At returns the temperature in °C.
 func (r Readings) At() float64 {
 	if r.Celsius == nil {
 		return 20
@@ -71,8 +72,8 @@ func (r Readings) At() float64 {
 	return *r.Celsius
 }
 
-// True is a reading's first figure without the meter's leads and, of copper, at 20 °C; ok is
-// false where the meter was over range.
+// True returns the first figure without the resistance of the meter's leads and, for copper,
+// at 20 °C; ok is false if the meter was over range.
 func (r Readings) True(one Reading) (value float64, ok bool) {
 	m, _ := FindMeasure(r.Measure)
 	if one.Over || len(one.Figures) == 0 {
@@ -88,16 +89,17 @@ func (r Readings) True(one Reading) (value float64, ok bool) {
 	return value, true
 }
 
-// PerMetre says that the readings are leads whose lengths are all known, so that they can be
-// compared by the metre.
+// PerMetre reports whether all readings are of leads with known lengths, so that ohms per
+// metre can be compared.
 func (r Readings) PerMetre() bool {
 	m, _ := FindMeasure(r.Measure)
 	return m.Length && !slices.ContainsFunc(r.Each, func(one Reading) bool { return one.Millimetres == 0 && !one.Over })
 }
 
-// Compared is what a reading is compared with its siblings by: its figure as [Readings.True]
-// has it, of a lead by the metre where all lengths are known, of a feed the volts lost, of
-// kilovolts on snap how many times the steady ones, of an air gap the wider leg, of fuel the pressure under load.
+// Compared returns the value by which siblings are compared. For most measures it is the
+// figure of [Readings.True]. For leads of known length it is ohms per metre, for a feed the
+// lost volts, for kilovolts on snap the ratio to the steady value. For an air gap it is the
+// wider leg, for fuel the pressure under load.
 func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	value, ok = r.True(one)
 	switch {
@@ -123,7 +125,7 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	return value, true
 }
 
-// Name says what was measured: "lead L3", "injector of cylinder 2".
+// Name returns the measured item: "lead L3", "injector of cylinder 2".
 func (m Measure) Name(r Reading) string {
 	switch {
 	case r.Tag != "":
@@ -134,18 +136,18 @@ func (m Measure) Name(r Reading) string {
 	return r.Place.String()
 }
 
-// KindReadings names the kind.
+// KindReadings is the kind of a [Readings].
 const KindReadings Kind = "readings"
 
 func init() { register(KindReadings, func() Body { return new(Readings) }) }
 
-// Readings is the body of the entry if it is of that kind, else nil.
+// Readings returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Readings() *Readings { return body[Readings](e) }
 
-// Kind names it.
+// Kind returns KindReadings.
 func (Readings) Kind() Kind { return KindReadings }
 
-// Sentence is what it says.
+// Sentence returns the set in a sentence.
 func (r Readings) Sentence() string { return r.Words() }
 
 func (r Readings) check(eng engine.Engine, _ Ledger) error {
@@ -234,7 +236,7 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 	return bad.Err()
 }
 
-// Words is the set in a sentence.
+// Words returns the set in a sentence.
 func (r Readings) Words() string {
 	m, _ := FindMeasure(r.Measure)
 	var each []string
@@ -251,7 +253,7 @@ func (r Readings) Words() string {
 	return s
 }
 
-// Said is one reading as it was read.
+// Said returns one reading as text.
 func (m Measure) Said(r Reading) string {
 	if m.Scoped {
 		return m.scoped(r)
@@ -286,7 +288,7 @@ func (m Measure) Said(r Reading) string {
 	return s
 }
 
-// scoped says in short what a capture showed of one cylinder.
+// scoped returns a short text of a reading from a capture.
 func (m Measure) scoped(r Reading) string {
 	f := r.Figures
 	if len(f) == 0 || f[0] == 0 {
@@ -308,7 +310,7 @@ func (m Measure) scoped(r Reading) string {
 	return s
 }
 
-// peak is the figure that a capture may cut off: of a snap its own.
+// peak returns the index of the figure that can be clipped.
 func (m Measure) peak() int {
 	if m.ID == KVSnap {
 		return 1
@@ -316,8 +318,8 @@ func (m Measure) peak() int {
 	return 0
 }
 
-// Each lists what a measure is read on, in order of place: tags of parts as they sit, or
-// places.
+// Each lists the items that a measure applies to, in order of place: tags of parts at their
+// positions, or places.
 func (m Measure) Each(eng engine.Engine, at part.Positions) []Reading {
 	var all []Reading
 	if m.Part(eng) {

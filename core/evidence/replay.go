@@ -9,22 +9,21 @@ import (
 	"glenmist/core/part"
 )
 
-// Moment is one entry that still counts, with where every part sat when it was
-// made.
+// Moment is one valid entry with the position of every part at that time.
 type Moment struct {
 	Entry Entry
-	// At is where everything sat at that moment; for a move, after it.
+	// At holds the positions during the entry; for a move, after it.
 	At part.Positions
-	// Before is where everything sat just before; it differs for a move only.
+	// Before holds the positions just before the entry. It differs from At only for a move.
 	Before part.Positions
-	// Epoch counts the moves and repairs up to this moment.
+	// Epoch is the number of moves and repairs up to this entry.
 	Epoch int
-	// Off names the covers that are off then, in the order in which they came off.
+	// Off names the covers that are off at that time, in order of removal.
 	Off []string
 }
 
-// InOrder lists the entries that still count, without the withdrawals, in order
-// of time done and then of number.
+// InOrder lists the valid entries, without withdrawals and withdrawn entries, by time done and
+// then by number.
 func (l Ledger) InOrder() []Entry {
 	gone := l.Withdrawn()
 	var live []Entry
@@ -42,14 +41,14 @@ func (l Ledger) InOrder() []Entry {
 	return live
 }
 
-// Replay goes through the entries that still count, in order, and says for each
-// where every part sat. The ledger must be valid for the engine.
+// Replay lists the valid entries in order, each with the positions of the parts. The ledger
+// must be valid for the engine.
 func (l Ledger) Replay(eng engine.Engine) []Moment {
 	moments, _ := l.replay(eng)
 	return moments
 }
 
-// Positions says where every part sits now.
+// Positions returns the current position of every part.
 func (l Ledger) Positions(eng engine.Engine) part.Positions {
 	moments := l.Replay(eng)
 	if len(moments) == 0 {
@@ -58,7 +57,7 @@ func (l Ledger) Positions(eng engine.Engine) part.Positions {
 	return moments[len(moments)-1].At
 }
 
-// PositionsAt says where every part sat at a time.
+// PositionsAt returns the position of every part at a time.
 func (l Ledger) PositionsAt(eng engine.Engine, t time.Time) part.Positions {
 	at := part.Home(eng)
 	for _, m := range l.Replay(eng) {
@@ -78,7 +77,7 @@ func (l Ledger) Off(eng engine.Engine) []string {
 	return moments[len(moments)-1].Off
 }
 
-// Used says whether a part has ever been named in a move that counts.
+// Used reports whether a part was named in a valid move.
 func (l Ledger) Used(t part.Tag) bool {
 	for _, e := range l.InOrder() {
 		if e.Move() != nil && slices.ContainsFunc(e.Move().Parts, func(r part.Relocation) bool { return r.Tag == t }) {
@@ -93,7 +92,7 @@ type replayError struct {
 	under invalid.Errors
 }
 
-// state is how things stand between two entries.
+// state is the state of the engine between two entries.
 type state struct {
 	at    part.Positions
 	epoch int

@@ -11,16 +11,16 @@ import (
 	"glenmist/core/unit"
 )
 
-// TesterID names a kind of spark tester.
+// TesterID identifies a kind of spark tester.
 type TesterID string
 
 // Tester is a kind of spark tester.
 type Tester struct {
 	ID    TesterID
 	Words string
-	// Short is for a button.
+	// Short is the label of a button.
 	Short string
-	// Shape of its gap; "" is a lamp, which shows current and no kilovolts.
+	// Shape is the shape of the gap; "" is a lamp, which shows current but no kilovolts.
 	Shape  string
 	Source string
 }
@@ -33,7 +33,7 @@ var Testers = []Tester{
 	{"lamp", "in-line lamp", "lamp", "", "C: shows that current flows, not how many kilovolts"},
 }
 
-// FindTester is the tester of an id.
+// FindTester finds a tester by its id.
 func FindTester(id TesterID) (Tester, bool) {
 	i := slices.IndexFunc(Testers, func(t Tester) bool { return t.ID == id })
 	if i < 0 {
@@ -45,37 +45,37 @@ func FindTester(id TesterID) (Tester, bool) {
 // Sparks is a spark test of one or more cylinders.
 type Sparks struct {
 	Tester TesterID `json:"tester"`
-	// GapMM is the tester's gap; a lamp has none.
+	// GapMM is the gap of the tester in millimetres; 0 for a lamp.
 	GapMM float64 `json:"gap_mm,omitzero"`
-	// From is where the spark was taken: at the coil's tower, at the end of lead or boot, or
-	// with the plug in.
+	// From is where the spark was taken: at the coil tower, at the end of the lead or boot, or
+	// with the plug fitted.
 	From engine.Kind `json:"from"`
-	// Running says that the engine ran; else it was cranked.
+	// Running is true if the engine ran; otherwise it was cranked.
 	Running bool `json:"running,omitzero"`
-	// AirKPa and AirCelsius are of the open air.
+	// AirKPa and AirCelsius describe the ambient air.
 	AirKPa     float64   `json:"air_kpa,omitzero"`
 	AirCelsius float64   `json:"air_celsius,omitzero"`
 	Each       []Sparked `json:"each"`
 }
 
-// Sparked is what was seen for one cylinder.
+// Sparked is the observation for one cylinder.
 type Sparked struct {
 	Place engine.Place `json:"place"`
 	Seen  ResultID     `json:"seen"`
 }
 
-// Ends are where a spark can be taken, with their words.
+// Ends lists where a spark can be taken, with words.
 var Ends = []struct {
 	From  engine.Kind
 	Words string
 }{{engine.Boot, "lead or boot"}, {engine.Coil, "coil"}, {engine.Plug, "in line"}}
 
-// lampKV is what a lamp is taken to prove: what a plug needs while cranking or at idle (C;
-// judgement, about half to all of the 8 kV that a healthy idle asks for).
+// lampKV is the voltage that a lamp proves: what a plug needs while cranking or at idle (C;
+// judgement, about half to all of the 8 kV of a sound engine at idle).
 var lampKV = spark.Range{Low: 3, High: 8}
 
-// Proof is the kilovolts that a spark proved: at least Low. The error is that of a gap
-// outside the law.
+// Proof returns the voltage in kilovolts that a spark proved: at least Low. The error is that
+// of a gap outside the valid range of the formula.
 func (s Sparks) Proof() (spark.Range, error) {
 	t, _ := FindTester(s.Tester)
 	shape, ok := spark.FindShape(t.Shape)
@@ -85,18 +85,18 @@ func (s Sparks) Proof() (spark.Range, error) {
 	return shape.Proof(s.GapMM, spark.AirDensity(s.AirKPa, s.AirCelsius))
 }
 
-// KindSparks names the kind.
+// KindSparks is the kind of a [Sparks].
 const KindSparks Kind = "sparks"
 
 func init() { register(KindSparks, func() Body { return new(Sparks) }) }
 
-// Sparks is the body of the entry if it is of that kind, else nil.
+// Sparks returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Sparks() *Sparks { return body[Sparks](e) }
 
-// Kind names it.
+// Kind returns KindSparks.
 func (Sparks) Kind() Kind { return KindSparks }
 
-// Sentence is what it says.
+// Sentence returns the test in a sentence.
 func (s Sparks) Sentence() string { return s.Words() }
 
 func (s Sparks) check(eng engine.Engine, _ Ledger) error {
@@ -146,7 +146,7 @@ func (s Sparks) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// Words is the test in a sentence.
+// Words returns the test in a sentence.
 func (s Sparks) Words() string {
 	t, _ := FindTester(s.Tester)
 	test, _ := FindTest(Spark)

@@ -6,23 +6,23 @@ import (
 	"glenmist/core/trouble"
 )
 
-// Trims is the fuel trims of each bank in live data, engine warm and in closed loop.
+// Trims holds the fuel trims of each bank from live data, engine warm and in closed loop.
 type Trims struct {
 	Banks []trouble.Trim `json:"banks"`
 }
 
-// KindTrims names the kind.
+// KindTrims is the kind of a [Trims].
 const KindTrims Kind = "trims"
 
 func init() { register(KindTrims, func() Body { return new(Trims) }) }
 
-// Trims is the body of the entry if it is of that kind, else nil.
+// Trims returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Trims() *Trims { return body[Trims](e) }
 
-// Kind names it.
+// Kind returns KindTrims.
 func (Trims) Kind() Kind { return KindTrims }
 
-// Sentence lists the trims bank by bank.
+// Sentence lists the trims by bank.
 func (t Trims) Sentence() string { return trouble.TrimWords(t.Banks) }
 
 func (t Trims) check(eng engine.Engine, _ Ledger) error {

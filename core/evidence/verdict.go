@@ -10,27 +10,28 @@ import (
 	"glenmist/core/unit"
 )
 
-// Verdict is a signed judgement: which unit was at fault and how sure it was.
+// Verdict is a signed conclusion: the faulty unit and its probability.
 type Verdict struct {
 	// Unit is the repair unit, such as "coil C2" or "connector cyl-2".
 	Unit string `json:"unit"`
-	// P is the probability at the moment of signing, 0 to 1.
+	// P is the probability at the time of signing, 0 to 1.
 	P float64 `json:"p"`
-	// With lists what goes with it, Cleared what was ruled out.
+	// With lists units that were found together with it. Cleared lists the units that were
+	// ruled out.
 	With    []string `json:"with,omitzero"`
 	Cleared []string `json:"cleared,omitzero"`
-	// Also lists what is put right with it, each with its reason, and Cause what lies behind it,
-	// where something that was found says so.
+	// Also lists what is put right at the same time, each with a reason. Cause is the
+	// underlying cause, if a finding shows one.
 	Also  []string `json:"also,omitzero"`
 	Cause string   `json:"cause,omitzero"`
-	// Evidence lists the entries that it rests on, as they counted when it was signed.
+	// Evidence lists the entries that support the verdict, as valid when it was signed.
 	Evidence []int `json:"evidence,omitzero"`
-	// Revises is the verdict that it comes after; 0 for a first one.
+	// Revises is the number of the earlier verdict; 0 for the first.
 	Revises int `json:"revises,omitzero"`
 }
 
-// UnitWords says a repair unit's key as one reads it: "connector of cylinder 2"
-// for "connector cyl-2"; tags stay as they are.
+// UnitWords returns the key of a repair unit in words: "connector of cylinder 2" for
+// "connector cyl-2". Tags are unchanged.
 func UnitWords(key string) string {
 	at := strings.LastIndexByte(key, ' ')
 	if at < 0 {
@@ -87,18 +88,18 @@ func (v Verdict) check(_ engine.Engine, before Ledger) error {
 	return bad.Err()
 }
 
-// KindVerdict names the kind.
+// KindVerdict is the kind of a [Verdict].
 const KindVerdict Kind = "verdict"
 
 func init() { register(KindVerdict, func() Body { return new(Verdict) }) }
 
-// Verdict is the body of the entry if it is of that kind, else nil.
+// Verdict returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Verdict() *Verdict { return body[Verdict](e) }
 
-// Kind names it.
+// Kind returns KindVerdict.
 func (Verdict) Kind() Kind { return KindVerdict }
 
-// Sentence says what was signed.
+// Sentence returns the signed unit.
 func (v Verdict) Sentence() string {
 	s := fmt.Sprintf("verdict signed: %s at %s", UnitWords(v.Unit), unit.Percent(v.P))
 	if v.Revises > 0 {
@@ -107,5 +108,5 @@ func (v Verdict) Sentence() string {
 	return s
 }
 
-// UnitKey is the key of a repair unit at a place: "connector cyl-2".
+// UnitKey returns the key of a repair unit at a place: "connector cyl-2".
 func UnitKey(unit engine.Kind, at engine.Place) string { return string(unit) + " " + string(at) }

@@ -7,10 +7,11 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Watch is a run in which the misfire was followed without numbers: live data,
-// a feel of the hand, an ear.
+// Watch is a run in which the misfire was observed without counts: in live data, by feel or by
+// ear.
 type Watch struct {
-	// Cylinders where it was seen; none means that it ran clean.
+	// Cylinders lists where it was observed; an empty list means that the engine ran without
+	// misfire.
 	Cylinders []engine.Cylinder `json:"cylinders"`
 }
 
@@ -27,18 +28,18 @@ func (w Watch) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
-// KindWatch names the kind.
+// KindWatch is the kind of a [Watch].
 const KindWatch Kind = "watch"
 
 func init() { register(KindWatch, func() Body { return new(Watch) }) }
 
-// Watch is the body of the entry if it is of that kind, else nil.
+// Watch returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Watch() *Watch { return body[Watch](e) }
 
-// Kind names it.
+// Kind returns KindWatch.
 func (Watch) Kind() Kind { return KindWatch }
 
-// Sentence says where it was seen.
+// Sentence returns where it was observed.
 func (w Watch) Sentence() string {
 	if len(w.Cylinders) == 0 {
 		return "watched: ran clean"

@@ -7,7 +7,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Withdraw takes back an earlier entry. Both stay in the ledger.
+// Withdraw withdraws an earlier entry. Both stay in the ledger.
 type Withdraw struct {
 	Entry  int    `json:"entry"`
 	Reason string `json:"reason"`
@@ -30,16 +30,16 @@ func (w Withdraw) check(_ engine.Engine, before Ledger) error {
 	return bad.Err()
 }
 
-// KindWithdraw names the kind.
+// KindWithdraw is the kind of a [Withdraw].
 const KindWithdraw Kind = "withdraw"
 
 func init() { register(KindWithdraw, func() Body { return new(Withdraw) }) }
 
-// Withdraw is the body of the entry if it is of that kind, else nil.
+// Withdraw returns the body of the entry, or nil if it is of another kind.
 func (e Entry) Withdraw() *Withdraw { return body[Withdraw](e) }
 
-// Kind names it.
+// Kind returns KindWithdraw.
 func (Withdraw) Kind() Kind { return KindWithdraw }
 
-// Sentence says what was withdrawn and why.
+// Sentence returns the withdrawn entry and the reason.
 func (w Withdraw) Sentence() string { return fmt.Sprintf("entry %d withdrawn: %s", w.Entry, w.Reason) }

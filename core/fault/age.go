@@ -6,12 +6,12 @@ import (
 	"glenmist/core/part"
 )
 
-// Age is how the age of a part shifts what can be wrong with it.
+// Age states how the age of a part changes the shares of its faults.
 type Age struct {
-	// From is the share of its life, by distance or by years, whichever is further on,
-	// from which the row holds; it holds up to the next row of the same modes.
+	// From is the used fraction of the part's life, by distance or by years, whichever is
+	// larger. The row applies from there up to the next row of the same modes.
 	From float64
-	// Modes are ids or the first parts of them; Factor multiplies their shares.
+	// Modes are the ids or families of the modes; Factor multiplies their shares.
 	Modes  Keys
 	Factor float64
 	Source string
@@ -21,9 +21,9 @@ var wearing = Keys{PlugWornGap}
 var ageing = Keys{AnyCoil, AnyCoilLead, AnyLead, AnyBoot, AnyCap, AnyRotor, PlugCarbonFouled, PlugOilFouled}
 var fitting = Keys{PlugWrong, PlugLoose, PlugClosedGap, PlugCracked}
 
-// Ages is what is believed of age (C; judgement: wear parts fail by wear, all parts
-// fail a little more often when old, and what was fitted lately was perhaps fitted
-// badly). A part whose age or life is not known is shifted by nothing.
+// Ages lists the effect of age (C; judgement). Wear parts fail by wear, all parts fail
+// slightly more often when old, and a part fitted recently may have been fitted badly. A part
+// of unknown age or life has factor 1.
 var Ages = []Age{
 	{0, wearing, 0.15, "C: a new plug is not worn; judgement"},
 	{0.3, wearing, 0.5, "C; judgement"},
@@ -37,7 +37,8 @@ var Ages = []Age{
 	{0.1, fitting, 1, "C; judgement"},
 }
 
-// Aged is what the age of its part makes of a mode's share: 1 where it is not known.
+// Aged returns the factor that the age of its part gives to the mode's share; 1 if the age is
+// not known.
 func (m Mode) Aged(used float64) float64 {
 	f := 1.0
 	if math.IsNaN(used) {
@@ -51,7 +52,7 @@ func (m Mode) Aged(used float64) float64 {
 	return f
 }
 
-// aged is that for the part of a hypothesis.
+// aged returns that factor for the part of a hypothesis.
 func (c Complaint) aged(h *Hypothesis) float64 {
 	used, known := c.Used[h.Tag]
 	if !known {
@@ -60,5 +61,5 @@ func (c Complaint) aged(h *Hypothesis) float64 {
 	return h.Mode.Aged(used)
 }
 
-// Wear is how much of the life of each part has passed, where that is known.
+// Wear is the used fraction of the life of each part whose age is known.
 type Wear map[part.Tag]float64

@@ -1,6 +1,5 @@
-// Package fault is the catalogue of what can be wrong: each mode with the
-// repair unit it belongs to, how it behaves when parts are moved or touched,
-// and how common it is before anything is known, on each ignition layout.
+// Package fault is the catalogue of faults. Each mode has a repair unit, a behaviour when
+// parts are moved or handled, and a prior share for each ignition layout.
 package fault
 
 import (
@@ -9,23 +8,22 @@ import (
 	"glenmist/core/engine"
 )
 
-// Unit is the kind of thing a repair replaces or puts right: a kind of part or of
-// site of package engine, or one of the two that are none.
+// Unit is the kind of item that a repair replaces or puts right: a kind of part or site of
+// package engine, or one of the two below.
 type Unit = engine.Kind
 
-// The two that are no part and no site.
+// The two units that are neither a part nor a site.
 const (
 	// Else is a fault that is not in the catalogue.
 	Else Unit = "something else"
-	// NoFault is an engine that has no fault at present: whatever was seen came
-	// and went.
+	// NoFault is an engine without a fault at present: the observed misfire was temporary.
 	NoFault Unit = "no fault now"
 )
 
-// Robs says what a fault takes away from the charge in its cylinder.
+// Robs names what a fault takes from the charge in its cylinder.
 type Robs string
 
-// What a charge can lack.
+// The values of [Robs].
 const (
 	Spark   Robs = "spark"
 	Fuel    Robs = "fuel"
@@ -33,32 +31,33 @@ const (
 	Nothing Robs = ""
 )
 
-// Scope says which cylinders a fault troubles, of those that depend on the item.
+// Scope states which of the cylinders that depend on the item are affected by the fault.
 type Scope string
 
-// The reaches.
+// The scopes.
 const (
-	// Fed: all that depend on the item.
+	// Fed means all cylinders that depend on the item.
 	Fed Scope = ""
-	// Towers: those of one of a coil's towers, or all: a weak coil can show at one.
+	// Towers means the cylinders of one tower of a coil, or of all towers. A weak coil can
+	// show at one tower.
 	Towers Scope = "towers"
-	// Circuit: those that depend on it, or all in series with them.
+	// Circuit means the cylinders that depend on the item, or all cylinders in series with
+	// them.
 	Circuit Scope = "circuit"
-	// OneTower: one of the cylinders that depend on it.
+	// OneTower means one of the cylinders that depend on the item.
 	OneTower Scope = "one tower"
-	// CapNeighbours: two whose towers stand beside each other in the cap.
+	// CapNeighbours means two cylinders whose towers are next to each other in the cap.
 	CapNeighbours Scope = "cap neighbours"
-	// AnyTwo: any two cylinders.
+	// AnyTwo means any two cylinders.
 	AnyTwo Scope = "any two"
-	// Beside: two that stand beside each other in the block.
+	// Beside means two cylinders next to each other in the block.
 	Beside Scope = "beside"
 )
 
-// Weights are the shares of one mode, by layout, in the order of
-// [engine.Ignitions].
+// Weights holds the prior shares of one mode by layout, in the order of [engine.Ignitions].
 type Weights [6]float64
 
-// MarshalJSON writes the shares by the name of the layout, those that are not 0.
+// MarshalJSON writes the shares that are not 0 by the name of the layout.
 func (w Weights) MarshalJSON() ([]byte, error) {
 	named := map[engine.Ignition]float64{}
 	for i, layout := range engine.Ignitions() {
@@ -69,31 +68,29 @@ func (w Weights) MarshalJSON() ([]byte, error) {
 	return json.Marshal(named)
 }
 
-// Mode is one way to fail.
+// Mode is one way in which an item can fail.
 type Mode struct {
-	// ID is a stable word that other programs may rely on.
+	// ID is a stable identifier that other programs may use.
 	ID   ModeID `json:"id"`
 	Unit Unit   `json:"unit"`
 	// Words is the mode as a technician says it.
 	Words string `json:"words"`
-	// Prior is the share of misfire jobs with this cause, before anything is known,
-	// on each layout; on an engine that has all of its items the shares of the
-	// catalogue sum to 1.
+	// Prior is the share of misfire jobs with this cause before any evidence, for each layout.
+	// On an engine that has all items of its layout the shares sum to 1.
 	Prior Weights `json:"prior"`
 	Scope Scope   `json:"reach,omitzero"`
-	// CuredByTouch is the chance that handling the item cures it, at least for a
-	// while: 0 to 1.
+	// CuredByTouch is the probability, 0 to 1, that handling the item cures the fault at least
+	// temporarily.
 	CuredByTouch float64 `json:"cured_by_touch"`
 	Robs         Robs    `json:"robs"`
-	// Source says where the figures come from.
+	// Source states where the figures come from.
 	Source string `json:"source"`
 }
 
-// Catalogue lists every mode. The shares are judgements of common practice (C):
-// the ignition's wear parts come first, then fuel, then the cylinder itself, and
-// the control side seldom. They are starting points that evidence soon outweighs;
-// they come from no survey. Columns: coil on plug, coil near plug, wasted spark,
-// distributor, magneto, single coil.
+// Catalogue lists every mode. The shares are judgements of common practice (C) and come from
+// no survey. Wear parts of the ignition come first, then fuel, then the cylinder, and the
+// control side is rare. Columns: coil on plug, coil near plug, wasted spark, distributor,
+// magneto, single coil.
 var Catalogue = []Mode{
 	{CoilPrimaryOpen, engine.Coil, "coil primary open, or opens when warm", Weights{.023, .019, .011, .004, .013, .008}, Fed, 0, Spark, "C: a broken wire or joint; judgement"},
 	{CoilPrimaryShorted, engine.Coil, "turns of the coil primary shorted", Weights{.02, .017, .009, .003, .011, .007}, Fed, 0, Spark, "C: overheated by long dwell; judgement"},
@@ -152,22 +149,21 @@ var Catalogue = []Mode{
 	{NoFaultNow, NoFault, "no fault at present, or one that comes and goes", Weights{.029, .03, .03, .03, .03, .03}, Fed, 0, Nothing, "C: a share of complaints never shows in the shop; judgement"},
 }
 
-// Shares within a mode (C; judgement).
+// Fractions of a mode's share (C; judgement).
 const (
-	// ElseWholeEngine is how much of the share of "something else" belongs to faults
-	// that no single cylinder has.
+	// ElseWholeEngine is the fraction of "something else" that affects the whole engine.
 	ElseWholeEngine = 0.5
-	// SharedAir is how much of the share of an air leak belongs to a bank or the
-	// whole engine, and not to one cylinder's runner.
+	// SharedAir is the fraction of air leaks that affect a bank or the whole engine, not one
+	// cylinder's runner.
 	SharedAir = 0.7
-	// OneTowerOnly is the chance that a weak coil with several towers shows at one
-	// of them alone.
+	// OneTowerOnly is the probability that a weak coil with several towers shows at one tower
+	// only.
 	OneTowerOnly = 0.2
 )
 
-// StarvesBoth is, by mode, the chance that an open or a gap in one branch of a circuit
-// starves all that are in series with it. One current flows through the whole circuit, so
-// a gap in a lead asks both sparks for the same kilovolts; a resistance weakens both, and the one
-// that is harder to light shows it; a worn plug asks most on its own compression stroke, and little
-// while it fires into the exhaust (C; judgement).
+// StarvesBoth is, by mode, the probability that an open or a gap in one branch affects all
+// cylinders in series. One current flows through the whole circuit. A gap in a lead therefore
+// adds the same kilovolts to both sparks. A resistance weakens both sparks, and the one that
+// is harder to light shows it. A worn plug needs most on its own compression stroke, and
+// little when it fires into the exhaust (C; judgement).
 var StarvesBoth = map[ModeID]float64{LeadOpen: 0.85, LeadHighResistance: 0.65, PlugWornGap: 0.03}

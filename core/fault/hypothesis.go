@@ -9,26 +9,27 @@ import (
 	"glenmist/core/unit"
 )
 
-// Hypothesis is one mode on one part or at one place, reaching some cylinders.
+// Hypothesis is one mode on one part or at one place, with its affected cylinders.
 type Hypothesis struct {
 	Mode Mode
-	// Tag is the part at fault, for modes of parts: the fault goes where it goes.
+	// Tag is the faulty part, for modes of parts. The fault moves with the part.
 	Tag part.Tag
-	// Place is the place at fault, for those that stay.
+	// Place is the faulty place, for modes of sites.
 	Place engine.Place
-	// Pair is the two cylinders of a fault that joins two.
+	// Pair holds the two cylinders of a fault that connects two.
 	Pair engine.Set
-	// Prior is its probability before anything is known.
+	// Prior is the probability before any evidence.
 	Prior float64
 
-	row    int        // of the catalogue
-	tower  int        // of a coil or cap, from 1; 0 is all
-	series bool       // reaches all that are in series
-	fixed  engine.Set // what a fault that stays troubles
+	row    int        // index in the catalogue
+	tower  int        // of a coil or cap, from 1; 0 means all
+	series bool       // affects all cylinders in series
+	fixed  engine.Set // affected cylinders of a fault of a site
 }
 
-// Key is the hypothesis as one stable word: "coil.cracked@C2", with the two
-// cylinders of a pair: "cap.tracked@DA:1-5". Reaches of one fault share a key.
+// Key returns the hypothesis as one stable word: "coil.cracked@C2", or with the two cylinders
+// of a pair "cap.tracked@DA:1-5". Hypotheses of one fault with different affected cylinders
+// share a key.
 func (h Hypothesis) Key() string {
 	at := string(h.Place)
 	if h.Tag != "" {
@@ -40,9 +41,9 @@ func (h Hypothesis) Key() string {
 	return string(h.Mode.ID) + "@" + at
 }
 
-// Enumerate lists every single fault an engine can have, with "something else"
-// (at each cylinder and for the whole engine) and "no fault now". The complaint
-// shifts the shares. The priors sum to 1.
+// Enumerate lists every single fault of an engine, with "something else" (at each cylinder and
+// for the whole engine) and "no fault now". The complaint changes the shares. The priors sum
+// to 1.
 func Enumerate(e engine.Engine, c Complaint) []Hypothesis {
 	layout := slices.Index(engine.Ignitions(), e.Ignition)
 	items := map[Unit][]engine.Item{}
@@ -87,13 +88,13 @@ func eachCylinder(e engine.Engine) []engine.Item {
 	return all
 }
 
-// at lists the hypotheses of a mode at one item, with their relative priors.
+// at lists the hypotheses of a mode at one item, with relative priors.
 func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 	h := Hypothesis{Mode: m, Place: item.Place, Prior: 1, fixed: item.Feeds}
 	if item.Part {
 		h.Tag, h.Place = part.Of(m.Unit, item.Place), ""
 	}
-	shared := 0.0 // of what several cylinders can have together
+	shared := 0.0 // fraction that several cylinders have in common
 	switch m.Unit {
 	case Else:
 		shared = ElseWholeEngine
@@ -162,7 +163,7 @@ func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 	return out
 }
 
-// Affected is the set of cylinders that the fault affects with the parts where they are.
+// Affected returns the cylinders that the fault affects with the parts at the given positions.
 func (h Hypothesis) Affected(at part.Positions) engine.Set {
 	if h.Mode.Unit == NoFault {
 		return 0
@@ -187,32 +188,31 @@ func (h Hypothesis) Affected(at part.Positions) engine.Set {
 	return engine.SetOf(feeds...)
 }
 
-// Complaint is what came in with the job, as far as it shifts suspicion.
+// Complaint holds those facts of the complaint that change the prior shares.
 type Complaint struct {
 	Signs []evidence.Sign
-	// Used is the wear of the parts, Shares what a workshop's own experience makes of
-	// the share of a mode: a factor by its id; Factors are its own of what has happened, by the
-	// row's id.
+	// Used is the wear of the parts. Shares holds the workshop's own factor for the share of a
+	// mode, by mode id. Factors holds its own factors for circumstances, by row id.
 	Used    Wear
 	Shares  map[ModeID]float64
 	Factors map[string]float64
 }
 
-// Shift is one circumstance that makes some faults likelier or less likely.
+// Shift is one circumstance that makes some faults more or less likely.
 type Shift struct {
-	// When is what was noticed.
+	// When is the circumstance.
 	When evidence.Sign
-	// Modes lists the modes it bears on, by their ids or by the first part of it.
+	// Modes lists the affected modes by id or family.
 	Modes Keys
-	// Factor multiplies their shares.
+	// Factor multiplies the shares of the modes.
 	Factor float64
 	Source string
 }
 
 const complaintTable = "C: what has happened shifts; factor by judgement"
 
-// Shifts is what is believed of what has happened. Factors multiply the shares before any
-// evidence; then all shares are brought back to a sum of 1.
+// Shifts lists the effect of each circumstance. The factors multiply the shares before any
+// evidence. All shares are then scaled to a sum of 1.
 var Shifts = []Shift{
 	{evidence.AfterService, Keys{PlugCracked, PlugClosedGap, PlugWrong, PlugLoose, AnyBoot, AnySeat, AnyConnector, AnyGround, AnyLeadOrder, AnyLead, AirLeak}, 2.5, complaintTable},
 	{evidence.SomebodyHere, Keys{PlugCracked, PlugClosedGap, PlugWrong, PlugLoose, AnyBoot, AnySeat, AnyConnector, AnyLeadOrder}, 1.8, complaintTable},
@@ -229,10 +229,10 @@ var Shifts = []Shift{
 	{evidence.HardStart, Keys{AnyCompression, FuelLow, AnyPickup, AnyTiming}, 1.3, "C: general, weak evidence; judgement"},
 }
 
-// RowID names the row of a shift.
+// RowID returns the row id of a shift.
 func (s Shift) RowID() string { return "shift:" + string(s.When) + "/" + s.Modes.String() }
 
-// times is the factor of a shift, the workshop's own where it has one.
+// times returns the factor of a shift: the workshop's own factor if it has one.
 func (c Complaint) times(s *Shift) float64 {
 	if len(c.Factors) > 0 {
 		if own, ok := c.Factors[s.RowID()]; ok {
@@ -242,7 +242,7 @@ func (c Complaint) times(s *Shift) float64 {
 	return s.Factor
 }
 
-// bears says whether the shift is about a mode.
+// bears reports whether the shift applies to a mode.
 func (s Shift) bears(m Mode) bool {
 	return s.Modes.Covers(m.ID)
 }
@@ -251,8 +251,8 @@ func (c Complaint) holds(s Shift) bool {
 	return slices.Contains(c.Signs, s.When)
 }
 
-// MostShift bounds what all circumstances together do to one mode, either way, so
-// that a story alone condemns nothing (judgement).
+// MostShift bounds the combined factor of all circumstances on one mode, in either direction.
+// The complaint alone therefore never condemns a part (judgement).
 const MostShift = 6
 
 func (c Complaint) factor(m Mode) float64 {
@@ -269,8 +269,8 @@ func (c Complaint) factor(m Mode) float64 {
 	return f
 }
 
-// Shifted lists the circumstances that bear on any of some modes, each with its factor, or
-// with the least and the greatest where the modes differ: "tank was run dry, so 2× as likely".
+// Shifted lists the circumstances that apply to any of the modes, each with its factor, or
+// with the smallest and largest where the modes differ: "tank was run dry, so 2× as likely".
 func (c Complaint) Shifted(modes []Mode) []string {
 	var words []string
 	done := map[evidence.Sign]bool{}

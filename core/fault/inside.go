@@ -2,8 +2,8 @@ package fault
 
 import "glenmist/core/engine"
 
-// Inside says that a unit sits in the chamber, or decides what comes into it: kilovolts tell it
-// from all that lies outside.
+// Inside reports whether a unit is in the combustion chamber or controls what enters it.
+// Kilovolts distinguish these units from all others.
 func Inside(u Unit) bool {
 	switch u {
 	case engine.Plug, engine.Compression, engine.Injector, engine.AirLeak, engine.FuelSupply:

@@ -2,7 +2,8 @@ package fault
 
 import "strings"
 
-// ModeID names one way to fail. It is stable: files, addresses and a workshop's own rows use it.
+// ModeID identifies one way to fail. It is stable: files, addresses and a workshop's own rows
+// use it.
 type ModeID string
 
 // The modes of the [Catalogue].
@@ -62,13 +63,13 @@ const (
 	FuelLow              ModeID = "fuel.low"
 )
 
-// The ids of the two that are no fault of the catalogue.
+// The ids of the two outcomes that are not in the catalogue.
 const (
 	SomethingElse ModeID = "something.else"
 	NoFaultNow    ModeID = "no-fault.now"
 )
 
-// Family is all modes of one item: the first part of their ids.
+// Family identifies all modes of one item. It is the first part of their ids.
 type Family string
 
 // The families.
@@ -101,32 +102,32 @@ const (
 	AnyNoFault     Family = "no-fault"
 )
 
-// Key names modes in a row of a table: one mode, or a family.
+// Key selects modes in a table row: one mode, or a family.
 type Key interface {
-	// Covers says that the row is about a mode.
+	// Covers reports whether the key selects a mode.
 	Covers(ModeID) bool
-	// String is the id, as it stands in the name of a row.
+	// String returns the id as it is written in the row's name.
 	String() string
 }
 
-// Covers says that it is the mode itself.
+// Covers reports whether id is the mode itself.
 func (m ModeID) Covers(id ModeID) bool { return m == id }
 
-// String is the id.
+// String returns the id.
 func (m ModeID) String() string { return string(m) }
 
-// Covers says that the mode belongs to the family.
+// Covers reports whether the mode belongs to the family.
 func (f Family) Covers(id ModeID) bool {
 	return len(id) > len(f) && id[len(f)] == '.' && string(id[:len(f)]) == string(f)
 }
 
-// String is the first part of the ids.
+// String returns the first part of the ids.
 func (f Family) String() string { return string(f) }
 
-// Keys are the modes that a row is about.
+// Keys selects the modes of a table row.
 type Keys []Key
 
-// Covers says that one of the keys is about a mode.
+// Covers reports whether one of the keys selects a mode.
 func (k Keys) Covers(id ModeID) bool {
 	for _, one := range k {
 		if one.Covers(id) {
@@ -136,7 +137,7 @@ func (k Keys) Covers(id ModeID) bool {
 	return false
 }
 
-// String is the ids, joined by "+".
+// String returns the ids joined by "+".
 func (k Keys) String() string {
 	words := make([]string, len(k))
 	for i, one := range k {

@@ -7,22 +7,22 @@ import (
 	"glenmist/core/part"
 )
 
-// TwoFaults is the share of misfire jobs that have two faults at once (C;
-// judgement: one in twenty). More than two are not told apart from two.
+// TwoFaults is the share of misfire jobs with two faults at once (C; judgement: one in
+// twenty). Three or more faults are not distinguished from two.
 const TwoFaults = 0.05
 
-// Cause states that two faults come together more often than chance has it: one
-// brings about the other.
+// Cause states that two faults occur together more often than by chance, because one causes
+// the other.
 type Cause struct {
-	// First and Second name the modes.
+	// First and Second select the modes.
 	First, Second Key
-	// Times is how much likelier the two are together, where they serve a cylinder
-	// in common, than if they had nothing to do with each other.
+	// Times is the ratio of the joint probability to that of independent faults, where both
+	// serve a common cylinder.
 	Times  float64
 	Source string
 }
 
-// Causes lists the pairs of the trade (C; figures by judgement).
+// Causes lists the causal pairs known in the trade (C; figures by judgement).
 var Causes = []Cause{
 	{PlugWornGap, AnyCoil, 8, "C: a wide gap overworks its coil"},
 	{PlugWornGap, BootTracked, 3, "C: what the plug does not take goes through the boot"},
@@ -48,9 +48,9 @@ var Causes = []Cause{
 	{PlugCarbonFouled, AnyCoil, 2, "C: a weak spark leaves soot"},
 }
 
-// Together is how much likelier two faults are at once than by chance: 0 where they
-// cannot be, since they are two modes of one item or one of them is none. common says
-// that they serve a cylinder in common.
+// Together returns the ratio of the joint probability of two faults to that of independent
+// faults. It is 0 for two modes of one item, and if one of them is no fault. common is true if
+// they serve a common cylinder.
 func Together(a, b *Hypothesis, common bool) float64 {
 	switch {
 	case !a.Pairs(), !b.Pairs(), a.Tag != "" && a.Tag == b.Tag, a.Tag == "" && b.Tag == "" && a.Mode.Unit == b.Mode.Unit && a.Place == b.Place:
@@ -61,7 +61,7 @@ func Together(a, b *Hypothesis, common bool) float64 {
 	return 1
 }
 
-// causes is Causes by the rows of the catalogue; the first row that fits counts.
+// causes holds [Causes] by catalogue index. The first row that applies counts.
 var causes = func() [][]float64 {
 	m := make([][]float64, len(Catalogue))
 	for i := range Catalogue {
@@ -79,10 +79,10 @@ var causes = func() [][]float64 {
 	return m
 }()
 
-// Pairs says whether the fault can be one of two.
+// Pairs reports whether the fault can be one of two.
 func (h *Hypothesis) Pairs() bool { return h.Mode.Unit != Else && h.Mode.Unit != NoFault }
 
-// Serves is the cylinders that depend on what is at fault, where it belongs.
+// Serves returns the cylinders that depend on the faulty item at its home position.
 func (h *Hypothesis) Serves(home part.Positions) engine.Set {
 	if h.Tag != "" {
 		return engine.SetOf(home.Feeds(h.Tag)...)

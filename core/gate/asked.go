@@ -10,13 +10,13 @@ import (
 	"glenmist/core/part"
 )
 
-// TestPlace is where a test is best made now, or "" where it cannot be.
+// TestPlace returns the best place for a test now, or "" if it is not possible.
 func TestPlace(a *diagnose.Assessment, t evidence.Test, worst engine.Cylinder) engine.Place {
 	if t.Of != evidence.OfItem {
 		return engine.Whole
 	}
 	if t.ID == evidence.CoilResistance && a.Engine.Wires > 2 && a.Engine.Ignition == engine.CoilOnPlug {
-		return "" // an igniter inside: nothing can be measured
+		return "" // igniter inside: no measurement is possible
 	}
 	for _, item := range a.Engine.Items() {
 		if item.Kind == t.On && item.Feeds.Has(worst) {
@@ -26,12 +26,12 @@ func TestPlace(a *diagnose.Assessment, t evidence.Test, worst engine.Cylinder) e
 	return ""
 }
 
-// Tested says whether a test has been made at a place, with what sits there now.
+// Tested reports whether a test was made at a place with the parts that are fitted there now.
 func Tested(a *diagnose.Assessment, t evidence.Test, place engine.Place) bool {
 	return TestedTimes(a, t, place) > 0
 }
 
-// TestedTimes is how often.
+// TestedTimes returns how often such a test was made.
 func TestedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) int {
 	n := 0
 	for _, c := range a.Checks {
@@ -42,8 +42,8 @@ func TestedTimes(a *diagnose.Assessment, t evidence.Test, place engine.Place) in
 	return n
 }
 
-// Sparkless says that a coil gives no spark though all that leads to it is proven: feed,
-// ground and trigger.
+// Sparkless reports whether a coil gives no spark although feed, ground and trigger are
+// proven.
 func Sparkless(a *diagnose.Assessment, coil part.Tag) bool {
 	place := a.Now.Where(coil)
 	pulse, _ := Newest(a, evidence.TriggerPulse, place, "feed", "ground")
@@ -58,8 +58,8 @@ func Sparkless(a *diagnose.Assessment, coil part.Tag) bool {
 	return false
 }
 
-// Newest is the newest answer of a test at a place with what sits there now, but for some,
-// and the entry that gave it.
+// Newest returns the newest result of a test at a place with the current parts, except the
+// given results, and its entry.
 func Newest(a *diagnose.Assessment, id evidence.TestID, place engine.Place, but ...evidence.ResultID) (r evidence.ResultID, known string) {
 	t, _ := evidence.FindTest(id)
 	for _, c := range slices.Backward(a.Checks) {
@@ -78,7 +78,7 @@ func Newest(a *diagnose.Assessment, id evidence.TestID, place engine.Place, but 
 	return "", ""
 }
 
-// Needs lists what the gates that are not met ask for.
+// Needs lists the requirements of the gates that are not met.
 func Needs(gates []Gate) []string {
 	var words []string
 	for _, g := range gates {

@@ -1,5 +1,5 @@
 // Package gate lists what must be shown before a part is condemned: a look, a test, or a
-// misfire that followed the part. A gate holds however likely the suspect is.
+// misfire that moved with the part. The gates are independent of the suspect's probability.
 package gate
 
 import (
@@ -14,30 +14,30 @@ import (
 	"glenmist/core/unit"
 )
 
-// Gate is one condition that must hold before a suspect may be condemned.
+// Gate is one requirement before a suspect may be condemned.
 type Gate struct {
-	// Target is the suspect's key, such as "coil C2".
+	// Target is the key of the suspect, such as "coil C2".
 	Target string
 	Met    bool
-	// Needs says what is asked for; once met, what was asked for.
+	// Needs states the requirement in words.
 	Needs string
-	// Look lists what a look would have to cover to meet it, and Test what test.
+	// Look lists the items whose inspection meets the gate; Test is the test that does.
 	Look []evidence.Seen
 	Test evidence.TestID
-	// Again is a test that was made, and is made once more in a shop that cannot make Test.
+	// Again is a test to repeat if the workshop cannot make Test.
 	Again evidence.TestID
-	// Follows says that a move can meet it; Or lists tests that can as well.
+	// Follows is true if a move can meet the gate. Or lists tests that can meet it too.
 	Follows bool
 	Or      []evidence.TestID
 }
 
-// siteTests says which test meets the gate of a kind of site.
+// siteTests maps each kind of site to the test that meets its gate.
 var siteTests = map[engine.Kind]evidence.TestID{
 	engine.AirLeak: evidence.Smoke, engine.FuelSupply: evidence.FuelPressure, engine.StopWire: evidence.StopWireOff,
 	engine.AirGap: evidence.AirGapCheck, engine.LeadOrder: evidence.LeadRouting, engine.Timing: evidence.TimingLamp,
 }
 
-// plainFindings lists what condemns a part by a look alone; other parts need a move.
+// plainFindings lists the findings that condemn a part without a move.
 var plainFindings = map[engine.Kind][]evidence.Finding{
 	engine.Boot: {evidence.BootTracked, evidence.BootTorn, evidence.BootSpring}, engine.Lead: {evidence.LeadBurnt},
 	engine.Plug: {evidence.PlugWorn, evidence.PlugCracked, evidence.PlugClosed, evidence.PlugWrong, evidence.PlugLoose}, engine.Cap: {evidence.CapTracked, evidence.CapCorroded},
@@ -58,15 +58,15 @@ func Of(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	return c.gates
 }
 
-// collector gathers the gates of one suspect.
+// collector builds the list of gates of one suspect.
 type collector struct {
 	a     *diagnose.Assessment
 	s     diagnose.Suspect
 	gates []Gate
 }
 
-// rules says which gates a unit has. A unit without a row has the gates of a part that a look
-// can condemn (plainFindings), or of a place that a test decides (siteTests), or none.
+// rules holds the gates of each kind of unit. A unit without a rule has the gates of
+// plainFindings or siteTests, or none.
 var rules = map[engine.Kind]func(*collector){
 	engine.Coil: (*collector).coil, engine.Lead: (*collector).lead, engine.Boot: (*collector).boot, engine.Plug: (*collector).plug,
 	engine.Connector: (*collector).contact, engine.Module: (*collector).contact, engine.Seat: (*collector).seat, engine.Well: (*collector).well,
@@ -75,30 +75,30 @@ var rules = map[engine.Kind]func(*collector){
 	engine.Injector: (*collector).injector, engine.Compression: (*collector).compression,
 }
 
-// add adds a gate that a look at some items can meet.
+// add adds a gate that a look at the given items can meet.
 func (c *collector) add(met bool, needs string, look ...evidence.Seen) {
 	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: needs, Look: look})
 }
 
-// move adds a gate that a move can meet as well; or adds tests that can.
+// move adds a gate that a move, or one of the given tests, can meet.
 func (c *collector) move(met bool, needs string, look ...evidence.Seen) {
 	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: needs, Look: look, Follows: true})
 }
 
 func (c *collector) or(tests ...evidence.TestID) { c.gates[len(c.gates)-1].Or = tests }
 
-// lookAt adds a gate that any look at a part meets.
+// lookAt adds a gate that any look at the part meets.
 func (c *collector) lookAt(t part.Tag, why string) {
 	c.add(len(Findings(c.a, t, "")) > 0, fmt.Sprintf("a look at %s%s", t.Words(), why), evidence.Seen{Tag: t})
 }
 
-// made adds a gate that a test of the suspect's place meets, whatever it found.
+// made adds a gate that any result of a test at the suspect's place meets.
 func (c *collector) made(id evidence.TestID, direct bool, needs string) {
 	t, _ := evidence.FindTest(id)
 	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: direct || Tested(c.a, t, c.s.Place), Needs: needs, Test: id})
 }
 
-// condemned is true when handling, a move or a look has condemned the part.
+// condemned reports whether handling, a move or a look has condemned the part.
 func (c *collector) condemned() bool {
 	return curedByHandling(c.a, c.s) || followed(c.a, c.s.Tag) || Found(c.a, c.s.Tag, "", plainFindings[c.s.Unit]...)
 }
@@ -148,7 +148,7 @@ func (c *collector) plug() {
 	c.move(c.condemned() || abnormalKV(c.a, tag) || goneWithout(c.a, tag),
 		fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", tag.Words()), evidence.Seen{Tag: tag})
 	c.or(evidence.Kilovolts)
-	if !followed(c.a, tag) { // it comes out to be renewed: its gap and insulator cost nothing to see
+	if !followed(c.a, tag) { // its gap and insulator are inspected free of cost when it is removed
 		c.lookAt(tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
 	}
 }
@@ -165,7 +165,7 @@ func (c *collector) contact() {
 	c.gates[len(c.gates)-1].Test = toEliminate(a, place)
 }
 
-// upon is the boot or lead that sits on the plug of the suspect's cylinder.
+// upon returns the cylinder of the suspect and the boot or lead on its plug.
 func (c *collector) upon() (engine.Cylinder, part.Tag) {
 	cylinder, _ := c.s.Place.Cylinder()
 	boot := c.a.Now.Serving(engine.Boot, cylinder)
@@ -190,7 +190,7 @@ func (c *collector) well() {
 func (c *collector) siteTest() {
 	t, _ := evidence.FindTest(siteTests[c.s.Unit])
 	met := checkFound(c.a, t.ID) || curedByHandling(c.a, c.s)
-	if longer, ok := evidence.FindTest(running[t.ID]); ok { // what did not show while cranking may show while it runs
+	if longer, ok := evidence.FindTest(running[t.ID]); ok { // the misfire may not show while cranking
 		met = met || checkFound(c.a, longer.ID)
 		if Tested(c.a, t, engine.Whole) {
 			t = longer
@@ -238,13 +238,13 @@ func ignitionNeeds(a *diagnose.Assessment, p engine.Place) string {
 	return fmt.Sprintf("the ignition of %s cleared: %s moved, and the misfire stayed", p, sparkParts(a, p))
 }
 
-// AllMet says that nothing stands before condemning.
+// AllMet reports whether every gate is met.
 func AllMet(gates []Gate) bool {
 	return len(gates) > 0 && !slices.ContainsFunc(gates, func(g Gate) bool { return !g.Met })
 }
 
-// curedByHandling says that a suspect, if it is one, was cured by handling, and
-// that the engine has run clean at least twice since.
+// curedByHandling reports whether the suspect, if faulty, was cured by handling, and the
+// engine has run without misfire at least twice since.
 func curedByHandling(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	p, last := Cured(a, s)
 	if last < 0 || p < 0.9*s.P {
@@ -260,19 +260,19 @@ func curedByHandling(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	return clean >= 2
 }
 
-// eliminated says that all else on the way to a coil has been proven: its parts by
-// moves, feed, ground, trigger and wire by tests, and the connector has been looked at.
+// eliminated reports whether all else in the circuit of a coil is proven: its parts by moves;
+// feed, ground, trigger and wire by tests; the connector by a look.
 func eliminated(a *diagnose.Assessment, place engine.Place) bool {
 	sound := func(id evidence.TestID) bool {
 		t, _ := evidence.FindTest(id)
 		return Tested(a, t, place) && !abnormalAt(a, id, place)
 	}
 	return ignitionCleared(a, place) && len(Findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
-		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch that saw no misfire proves nothing
+		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch without misfire is no proof
 }
 
-// toEliminate is the first of the tests that leave nothing but a connector or a contact, once it
-// has been looked at: one that has not been made.
+// toEliminate returns the first missing test of the elimination that leaves only a connector
+// or a contact.
 func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
 	if len(Findings(a, "", place)) == 0 {
 		return ""
@@ -286,8 +286,8 @@ func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
 	return ""
 }
 
-// Cured is the part of a suspect's probability in which it was cured by being
-// handled, and by which moment at the latest, or -1.
+// Cured returns the part of a suspect's probability in which handling cured it, and the latest
+// entry that can have done so, or -1.
 func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	last = -1
 	for i := range a.Faults {
@@ -300,7 +300,7 @@ func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
 	return p, last
 }
 
-// Lone says that an engine has one place only for a kind of part.
+// Lone reports whether the engine has only one place for a kind of part.
 func Lone(a *diagnose.Assessment, k engine.Kind) bool {
 	n := 0
 	for _, slot := range a.Now.Slots() {
@@ -311,23 +311,23 @@ func Lone(a *diagnose.Assessment, k engine.Kind) bool {
 	return n == 1
 }
 
-// followed says whether a move showed that the misfire goes with the part.
+// followed reports whether the misfire moved with the part.
 func followed(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return d.Outcome == diagnose.Followed && slices.Contains(d.Tags, t)
 	})
 }
 
-// goneWithout says whether the misfire was gone with a known-good spare in a part's place,
-// and the part that came out looks abnormal: each alone proves little.
+// goneWithout reports whether the misfire disappeared with a known-good spare in place and the
+// removed part looks abnormal. Either observation alone proves little.
 func goneWithout(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(Findings(a, t, ""), evidence.Finding.Abnormal) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return d.Outcome == diagnose.Gone && d.OnBench() && slices.Contains(d.Tags, t)
 	})
 }
 
-// Stayed says whether a part of a kind was moved away from a cylinder and the
-// misfire did not go with it.
+// Stayed reports whether a part of a kind was moved away from a cylinder and the misfire
+// stayed.
 func Stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		if !d.From.Has(c) {
@@ -335,13 +335,13 @@ func Stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
 		}
 		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
 			with := slices.ContainsFunc(w.Tags, func(t part.Tag) bool { return t.Kind() == k })
-			// In a split move the part that the misfire did not follow is cleared too.
+			// A split move also clears the part that the misfire did not follow.
 			return with && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
 		})
 	})
 }
 
-// HasCleared says that a part was moved away and the misfire did not go with it.
+// HasCleared reports whether the part was moved away and the misfire did not follow.
 func HasCleared(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
 		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
@@ -350,8 +350,8 @@ func HasCleared(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
-// SparkKinds lists the kinds of part whose exchange clears the ignition of a
-// place: those that it has of its own.
+// SparkKinds lists the kinds of part whose exchange clears the ignition of a place: those that
+// the place has for itself.
 func SparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
 	var kinds []engine.Kind
 	of, _ := a.Engine.Feeds(p)
@@ -387,8 +387,8 @@ func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
 	return true
 }
 
-// Where is where the parts sat when a coil's misfire was first seen: before it was
-// moved, unless the misfire stayed behind, else now.
+// Where returns the positions when the coil's misfire was first observed: before the coil was
+// moved, unless the misfire stayed; otherwise the current positions.
 func Where(a *diagnose.Assessment, coil part.Tag) part.Positions {
 	for _, d := range a.Decodes {
 		if d.Outcome == diagnose.Stayed || !slices.Contains(d.Tags, coil) || d.Back() {
@@ -403,15 +403,14 @@ func Where(a *diagnose.Assessment, coil part.Tag) part.Positions {
 	return a.Now
 }
 
-// downstream lists the parts that a coil fires through and that show by a look
-// what overworks it: plugs with their boots and leads, or, where it serves more
-// than two cylinders, what leads to the cap.
+// downstream lists the parts after the coil whose condition can overload it: plugs with boots
+// and leads. For a coil that serves more than two cylinders it is what leads to the cap.
 func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part.Tag {
 	feeds := at.Feeds(coil)
 	var tags []part.Tag
 	add := func(k engine.Kind, c engine.Cylinder) {
 		t := at.Serving(k, c)
-		if k == engine.Boot { // on the coil, where it is now
+		if k == engine.Boot { // at its current position on the coil
 			t = a.Now.In(k, a.Now.Where(coil))
 			if t == "" {
 				t = at.Serving(k, c)
@@ -435,7 +434,7 @@ func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part
 	return tags
 }
 
-// Findings lists what looks at an item have found.
+// Findings lists the findings of all looks at an item.
 func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
 	var all []evidence.Finding
 	for _, m := range a.Moments {
@@ -454,7 +453,7 @@ func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Fi
 	return all
 }
 
-// WellWet says whether a plug of a cylinder came out with oil or water at its hex.
+// WellWet reports whether a plug of the cylinder was removed with oil or water at its hex.
 func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	for _, m := range a.Moments {
 		if m.Entry.Look() == nil {
@@ -469,17 +468,17 @@ func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
 	return false
 }
 
-// Found is true when one of some findings was seen on a part or at a place.
+// Found reports whether one of the findings was seen on a part or at a place.
 func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, oneOf ...evidence.Finding) bool {
 	return slices.ContainsFunc(Findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(oneOf, f) })
 }
 
-// checkFound says whether a test has found what it looks for.
+// checkFound reports whether a test has an abnormal result anywhere.
 func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
 	return AbnormalAnswer(a, id, func(diagnose.Checked) bool { return true })
 }
 
-// abnormalAt says whether a test has found something at a place.
+// abnormalAt reports whether a test has an abnormal result at a place.
 func abnormalAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
 	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool {
 		of, _ := a.Engine.Feeds(place)
@@ -488,19 +487,19 @@ func abnormalAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) 
 	})
 }
 
-// answeredAt says whether a test has had a certain answer at a place.
+// answeredAt reports whether a test has the given result at a place.
 func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, want evidence.ResultID) bool {
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
 		return c.Check == evidence.Check{Test: id, Place: place, Result: want}
 	})
 }
 
-// abnormalTest says whether a test of a part has found something.
+// abnormalTest reports whether a test of a part has an abnormal result.
 func abnormalTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
 	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
 }
 
-// abnormalKV says whether the kilovolts of the cylinder that a part served were out of line.
+// abnormalKV reports whether the kilovolts of the cylinder that a part served were abnormal.
 func abnormalKV(a *diagnose.Assessment, t part.Tag) bool {
 	return AbnormalAnswer(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
 		at, _ := a.Engine.Feeds(c.Check.Place)
@@ -508,7 +507,7 @@ func abnormalKV(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
-// AbnormalAnswer is true when a test with an abnormal answer satisfies a predicate.
+// AbnormalAnswer reports whether an abnormal result of a test satisfies the predicate.
 func AbnormalAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
 	t, _ := evidence.FindTest(id)
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
@@ -520,7 +519,7 @@ func AbnormalAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose
 	})
 }
 
-// circuitCode says whether an injector circuit code names a cylinder.
+// circuitCode reports whether an injector circuit code names a cylinder.
 func circuitCode(a *diagnose.Assessment, at engine.Place) bool {
 	feeds, _ := a.Engine.Feeds(at)
 	for _, m := range a.Moments {

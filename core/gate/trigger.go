@@ -9,12 +9,12 @@ import (
 	"glenmist/core/evidence"
 )
 
-// running maps a test made while cranking to the same test made while the engine runs, which also finds
-// intermittent faults.
+// running maps a test made while cranking to the same test with the engine running, which also
+// finds intermittent faults.
 var running = map[evidence.TestID]evidence.TestID{evidence.TriggerPulse: evidence.TriggerWatch, evidence.StopWireOff: evidence.StopWireRun}
 
-// triggerGates lists the gates of the trigger wire, the driver and the pickup. Each is tested while cranking
-// first, and during the misfire if that shows nothing.
+// triggerGates lists the gates of the trigger wire, the driver and the pickup. Each is tested
+// while cranking first, and during the misfire if that shows nothing.
 func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	made := func(id evidence.TestID, place engine.Place) bool {
 		t, _ := evidence.FindTest(id)
@@ -56,7 +56,7 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 			"the wire proven from end to end, or by another laid over it: the driver is the dearest, and the last to be blamed"))
 }
 
-// Answered says whether a test has had a certain answer anywhere.
+// Answered reports whether a test has one of the given results anywhere.
 func Answered(a *diagnose.Assessment, id evidence.TestID, want evidence.ResultID) bool {
 	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool { return c.Check.Test == id && c.Check.Result == want })
 }

@@ -1,38 +1,42 @@
 package infer
 
-// Evidence is what was observed, as log likelihood ratios against "none holds".
+// Evidence holds the observations as log likelihood ratios against "none holds".
 type Evidence struct {
-	// Shapes[s] is the log likelihood ratio at each rate of what goes by the shape.
+	// Shapes[s] is the log likelihood ratio at each rate of the observations that belong to
+	// shape s.
 	Shapes []PerRate
-	// Quiet[s] is the log probability at each rate that the shape does not raise the alarm: one
-	// event that any hypothesis may bring about, and that comes if any does.
+	// Quiet[s] is the log probability at each rate that shape s does not raise the alarm. The
+	// alarm is one event that any hypothesis can cause.
 	Quiet []PerRate
-	// Alarm says that the alarm came. An alarm that did not come is a factor of the shapes.
+	// Alarm is true if the alarm was observed. The absence of the alarm is a factor of the
+	// shapes.
 	Alarm bool
-	// Items[i][k] is what the i-th observation says of the k-th hypothesis; nil is nothing. Those
-	// of a group hold its columns [Group.Together], and Grouped says which they are.
+	// Items[i][k] is the factor of observation i for hypothesis k; nil means no information.
+	// Columns of a group come from [Group.Together]. Groups lists which columns belong to a
+	// group.
 	Items   [][]*Factor
 	Groups  []*Group
 	Grouped []bool
 }
 
-// Joint is hypotheses that hold together: one or two.
+// Joint is a joint hypothesis: one or two hypotheses that hold together.
 type Joint struct {
-	// Of holds their indexes.
+	// Of holds the indices of the hypotheses.
 	Of []int
 	P  float64
-	// Rates is the posterior of the rate of each, over the grid.
+	// Rates is the posterior of the rate of each hypothesis over the grid.
 	Rates []PerRate
 }
 
-// Posterior is the probability of every hypothesis and of the pairs.
+// Posterior holds the probability of every hypothesis and of the pairs.
 type Posterior struct {
-	// Single is each hypothesis alone, Any each alone or with another.
+	// Single is the probability that a hypothesis holds alone; Any, that it holds alone or
+	// with another.
 	Single, Any []float64
-	// Linked are the pairs whose likelihood is no product, and P their probability.
+	// Linked lists the pairs whose likelihood is not a product; P is their probability.
 	Linked []Pair
 	P      []float64
-	// Joints are the hypotheses alone and the likelier pairs, where they were asked for; they sum
-	// to nearly 1.
+	// Joints lists the single hypotheses and the most probable pairs, if requested. Their sum
+	// is nearly 1.
 	Joints []Joint
 }

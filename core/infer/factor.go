@@ -6,25 +6,26 @@ import (
 	"strconv"
 )
 
-// Factor is what one observation says of one hypothesis that bears on it.
+// Factor is the information of one observation about one hypothesis.
 type Factor struct {
-	// LogRatio is the log likelihood ratio at each rate, of this observation by itself.
+	// LogRatio is the log likelihood ratio at each rate, of this observation alone.
 	LogRatio PerRate
-	// LogIfShown is that if the hypothesis shows where it was asked: LogRatio, unless Occasional.
+	// LogIfShown is the same given that the hypothesis shows. It equals LogRatio unless
+	// Occasional.
 	LogIfShown PerRate
-	// Weight is how plainly the hypothesis shows in it. Of two hypotheses that bear on one
-	// observation only the one of greater weight speaks; where it is below 0, which then holds for
-	// all of the observation, both do.
+	// Weight ranks hypotheses that explain the same observation: only the one with the larger
+	// weight contributes. A negative weight, which then applies to the whole observation,
+	// means that both contribute.
 	Weight float64
-	// Occasional says that the hypothesis may not show there at all. It shows in all occasional
-	// observations or in none, with the probability [Model.Shows].
+	// Occasional is true if the hypothesis may not show at all. It shows in all occasional
+	// observations or in none, with probability [Model.Shows].
 	Occasional bool
-	// inverse is e to the minus LogIfShown.
+	// inverse is exp(-LogIfShown).
 	inverse PerRate
 }
 
-// NewFactor is a factor of a log likelihood ratio, where the hypothesis shows; shows is
-// [Model.Shows].
+// NewFactor makes a factor from a log likelihood ratio, given that the hypothesis shows; shows
+// is [Model.Shows].
 func NewFactor(logIfShown PerRate, weight float64, occasional bool, shows float64) *Factor {
 	f := &Factor{LogRatio: logIfShown, LogIfShown: logIfShown, Weight: weight, Occasional: occasional}
 	for r, x := range logIfShown {
@@ -36,32 +37,33 @@ func NewFactor(logIfShown PerRate, weight float64, occasional bool, shows float6
 	return f
 }
 
-// Group is observations that answer one question in several places: what they say of a hypothesis
-// is taken together, since they are not independent.
+// Group holds observations that answer one question in several places. They are not
+// independent and are evaluated together.
 type Group struct {
-	// Alone[c][k] is what the c-th observation says of the k-th hypothesis by itself; nil where it
-	// says nothing.
+	// Alone[c][k] is the factor of observation c for hypothesis k by itself; nil means no
+	// information.
 	Alone [][]*Factor
-	// Together[c][k] is what is left when those are taken together: the first that bears on a
-	// hypothesis says it for all, the others nothing.
+	// Together[c][k] is the joint factor. The first observation with information about
+	// hypothesis k carries it for all; the others are nil.
 	Together [][]*Factor
 	// of lists the voices of each hypothesis.
 	of    [][]voice
 	class func(k int) string
 	join  func(at []int, k int) *Factor
-	// cached holds what was joined, by class, positions and factors.
+	// cached holds joined factors by class, positions and factors.
 	cached map[string]*Factor
 	ids    map[*Factor]int
 }
 
-// voice is what the observations at some positions say of a hypothesis together.
+// voice is the joint factor of the observations at some positions for one hypothesis.
 type voice struct {
 	says *Factor
 	at   []int
 }
 
-// NewGroup joins observations. join works out what those at some positions, two or more, say of
-// the k-th hypothesis together; hypotheses of one class with the same factors have the same.
+// NewGroup joins observations. join computes the joint factor of two or more observations,
+// given by position, for hypothesis k. Hypotheses of one class with equal factors have equal
+// joint factors.
 func NewGroup(alone [][]*Factor, class func(k int) string, join func(at []int, k int) *Factor) *Group {
 	g := &Group{Alone: alone, class: class, join: join, cached: map[string]*Factor{}, ids: map[*Factor]int{}}
 	for _, column := range alone {
@@ -90,7 +92,7 @@ func NewGroup(alone [][]*Factor, class func(k int) string, join func(at []int, k
 	return g
 }
 
-// Joined is what the observations at some positions say of the k-th hypothesis together.
+// Joined returns the joint factor of the observations at some positions for hypothesis k.
 func (g *Group) Joined(at []int, k int) *Factor {
 	if len(at) == 1 {
 		return g.Alone[at[0]][k]
@@ -112,8 +114,9 @@ func (g *Group) Joined(at []int, k int) *Factor {
 	return one
 }
 
-// beside is what a voice of the k-th hypothesis says where another holds as well: in each place
-// the one of greater weight speaks, of equal ones the first. It is nil where nothing is left.
+// beside returns what remains of a voice of hypothesis k if another hypothesis holds too. In
+// each place the larger weight wins; at equal weights the first one. It is nil if nothing
+// remains.
 func (g *Group) beside(v voice, k, other int, first bool) *Factor {
 	lost := func(c int) bool {
 		mine, their := g.Alone[c][k], g.Alone[c][other]

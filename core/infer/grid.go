@@ -1,22 +1,23 @@
 // Package infer computes exact posterior probabilities of hypotheses that hold alone or in
-// pairs. Each hypothesis has a prior share and a hidden rate, integrated over a grid; what was
-// observed comes as log likelihood ratios against "none holds". The package knows no engine and
-// no table: the caller says what the hypotheses and the observations are. The formulas, with the
-// identifiers used here, are in docs/reasoning-model.md.
+// pairs. Each hypothesis has a prior share and a hidden rate that is integrated over a grid.
+// Observations are log likelihood ratios against "none holds". The package does not know
+// engines or tables. The formulas, with the identifiers used here, are in
+// docs/reasoning-model.md.
 package infer
 
 import "math"
 
-// Rates is the number of points of the grid of rates.
+// Rates is the number of grid points.
 const Rates = 24
 
-// Bounds of the grid: fractions of events.
+// Bounds of the grid, in misfires per firing event.
 const (
 	LeastRate = 0.002
 	MostRate  = 0.95
 )
 
-// Grid lists the rates, ascending, spaced evenly in their logarithms from [LeastRate] to [MostRate].
+// Grid lists the rates in ascending order, evenly spaced in their logarithms from [LeastRate]
+// to [MostRate].
 var Grid = func() (grid PerRate) {
 	for i := range grid {
 		f := float64(i) / (Rates - 1)
@@ -25,26 +26,26 @@ var Grid = func() (grid PerRate) {
 	return grid
 }()
 
-// PerRate holds one figure for each rate of the grid.
+// PerRate holds one value for each rate of the grid.
 type PerRate [Rates]float64
 
-// Add adds another figure by figure.
+// Add adds another PerRate element by element.
 func (p *PerRate) Add(more *PerRate) {
 	for r := range p {
 		p[r] += more[r]
 	}
 }
 
-// Times multiplies by another figure by figure.
+// Times multiplies by another PerRate element by element.
 func (p *PerRate) Times(by *PerRate) {
 	for r := range p {
 		p[r] *= by[r]
 	}
 }
 
-// OneRate is the log of the normalising constant when two hypotheses share one rate: the prior
-// of that rate is in proportion to the product of their two, x and y, given as logs against
-// equal rates.
+// OneRate returns the log of the normalising constant if two hypotheses share one rate. The
+// prior of the shared rate is proportional to the product of their priors x and y, given as
+// logs relative to equal rates.
 func OneRate(x, y *PerRate) float64 {
 	sum := 0.0
 	for r := range x {

@@ -2,58 +2,60 @@ package infer
 
 import "math"
 
-// Hypothesis is one thing that may hold.
+// Hypothesis is one statement that may hold.
 type Hypothesis struct {
-	// Prior is its share among single hypotheses; all sum to 1.
+	// Prior is its share among single hypotheses. All shares sum to 1.
 	Prior float64
-	// LogRate is the log of the prior of each rate, against equal rates.
+	// LogRate is the log prior of each rate, relative to equal rates.
 	LogRate *PerRate
-	// Track is the index of its track: hypotheses of one track are told apart by no shape.
+	// Track is the index of its track. No shape distinguishes hypotheses of one track.
 	Track int
-	// Pairs says that it can be one of two.
+	// Pairs is true if it can be one of two.
 	Pairs bool
 }
 
-// Pair is two hypotheses whose joint likelihood is not the product of their own: they share one
-// rate, or one makes the other likelier.
+// Pair is two hypotheses whose joint likelihood is not the product of their own: they share
+// one rate, or one makes the other more probable.
 type Pair struct {
-	// X and Y are indexes of hypotheses.
+	// X and Y are indices of hypotheses.
 	X, Y int
-	// times is how much likelier the pair is than by chance, and meet that they share one rate.
+	// times is the ratio to the probability by chance; meet is true if they share one rate.
 	times float64
 	meet  bool
 }
 
-// Prior is what a model is made of, before anything is observed.
+// Prior describes a model before any observation.
 type Prior struct {
 	Hypotheses []Hypothesis
-	// ShapeOf[t][t] is the index of a track's shape, and ShapeOf[t][u] that of two tracks whose
-	// hypotheses share one rate, or -1 where they are independent.
+	// ShapeOf[t][t] is the index of the shape of track t. ShapeOf[t][u] is the shape of two
+	// tracks whose hypotheses share one rate, or -1 if they are independent.
 	ShapeOf [][]int
-	// Times is how much likelier two hypotheses are together than by chance: 0 is impossible.
+	// Times returns the ratio of the probability of two hypotheses together to that by chance;
+	// 0 means impossible.
 	Times func(x, y int) float64
 	// Two is the probability that two hold at once.
 	Two float64
-	// Shows is the probability that a hypothesis shows in what is observed of it occasionally.
+	// Shows is the probability that a hypothesis shows in its occasional observations.
 	Shows float64
-	// FalseAlarm is the probability of the alarm if nothing holds.
+	// FalseAlarm is the probability of the alarm if no hypothesis holds.
 	FalseAlarm float64
 }
 
-// Model is a prior with all that the sums over it have in common.
+// Model is a prior with the precomputed parts of its sums.
 type Model struct {
 	Prior
-	// Before[k] is the prior probability that the k-th hypothesis holds, alone or with another.
+	// Before[k] is the prior probability that hypothesis k holds, alone or with another.
 	Before []float64
-	// dependent lists the dependent pairs; linked[x][y] says which they are.
+	// dependent lists the dependent pairs; linked[x][y] is true for them.
 	dependent []Pair
 	linked    [][]bool
-	// unrelated[k][t]: track t holds hypotheses linked to k that share no rate with it.
+	// unrelated[k][t] is true if track t contains hypotheses that are linked to k but share no
+	// rate with it.
 	unrelated [][]bool
-	// members are the hypotheses of each track that can be one of two.
+	// members lists the hypotheses of each track that can be one of two.
 	members  [][]int
 	logPrior []float64
-	// pairFactor is the prior of a pair over the product of its two shares.
+	// pairFactor is the prior of a pair divided by the product of its two shares.
 	pairFactor float64
 	oneRates   map[[2]*PerRate]float64
 }
@@ -104,7 +106,7 @@ func New(p Prior) *Model {
 	if total > 0 {
 		m.pairFactor = p.Two / total
 	} else {
-		m.Two = 0 // no two of them can hold at once
+		m.Two = 0 // no two hypotheses can hold together
 	}
 	for k := range p.Hypotheses {
 		f := &p.Hypotheses[k]
@@ -116,7 +118,7 @@ func New(p Prior) *Model {
 	return m
 }
 
-// oneRate is [OneRate], worked out once.
+// oneRate returns [OneRate] and caches it.
 func (m *Model) oneRate(x, y *PerRate) float64 {
 	key := [2]*PerRate{x, y}
 	sum, ok := m.oneRates[key]

@@ -8,35 +8,35 @@ import (
 	"gonum.org/v1/gonum/floats"
 )
 
-// Pairs are named one by one from this probability on, and at most so many.
+// Pairs are listed one by one from this probability on, up to this number.
 const (
 	leastPair = 0.001
 	mostPairs = 80
 )
 
-// sums are the parts of one posterior. Weights are logs, against "none holds".
+// sums holds the parts of one posterior. Weights are logs relative to "none holds".
 type sums struct {
 	m *Model
 	e *Evidence
-	// level[s] is e to the log ratio of a shape, over its greatest, scale[s]; calmly[s] is that
-	// times the probability that it raised no alarm.
+	// level[s] is exp of the log ratio of shape s, divided by its maximum scale[s]. calmly[s]
+	// is the same times the probability that the shape raised no alarm.
 	level, calmly []PerRate
 	scale         []float64
-	// own[k] is what the items say of hypothesis k at each rate, over e to logScale[k]; always
-	// and occasional are its parts.
+	// own[k] is the product of the items for hypothesis k at each rate, divided by
+	// exp(logScale[k]). always and occasional are its parts.
 	own, always, occasional []PerRate
-	some                    []bool // something was observed of it occasionally
+	some                    []bool // hypotheses with occasional observations
 	logScale                []float64
-	// one[k] is the log weight of hypothesis k alone, calm[k] that of it without an alarm.
+	// one[k] is the log weight of hypothesis k alone; calm[k] is the part without an alarm.
 	one, calm []float64
-	// class[k] is the same for hypotheses of one track and prior of the rate of which every item
-	// says the same; pairs of the same classes have the same weights but for their shares.
+	// class[k] is equal for hypotheses of one track and rate prior with equal factors in every
+	// item. Pairs of equal classes have equal weights apart from their shares.
 	class []int
 	met   map[uint64]float64
 }
 
-// Posterior is the probability of everything by some evidence. Joint hypotheses are named where
-// they are asked for.
+// Posterior computes the posterior for some evidence. It lists joint hypotheses only if named
+// is true.
 func (m *Model) Posterior(e *Evidence, named bool) Posterior {
 	n := len(m.Hypotheses)
 	s := &sums{m: m, e: e, own: make([]PerRate, n), always: make([]PerRate, n), occasional: make([]PerRate, n), some: make([]bool, n),
@@ -49,7 +49,7 @@ func (m *Model) Posterior(e *Evidence, named bool) Posterior {
 	return s.posterior(named)
 }
 
-// shapes brings the shapes to weights.
+// shapes converts the shapes to weights.
 func (s *sums) shapes() {
 	n := len(s.e.Shapes)
 	s.level, s.calmly, s.scale = make([]PerRate, n), make([]PerRate, n), make([]float64, n)
@@ -62,7 +62,7 @@ func (s *sums) shapes() {
 	}
 }
 
-// alone works out the weight of one hypothesis alone.
+// alone computes the weight of hypothesis k alone.
 func (s *sums) alone(k int) {
 	h := &s.m.Hypotheses[k]
 	own := *h.LogRate
@@ -97,8 +97,7 @@ func (s *sums) alone(k int) {
 	s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
 }
 
-// over is the sum over the rates of what the items and a shape say, and of the part
-// that raised no alarm.
+// over returns the sum over the rates of items times shape, and of the part without an alarm.
 func (s *sums) over(own *PerRate, shape int) (all, calm float64) {
 	level, calmly := &s.level[shape], &s.calmly[shape]
 	for r, x := range own {
@@ -108,7 +107,7 @@ func (s *sums) over(own *PerRate, shape int) (all, calm float64) {
 	return all, calm
 }
 
-// set is the log weight with the alarm that came, from those of all and of the part without an
+// set returns the log weight given the alarm, from the sum of all and the part without an
 // alarm.
 func (s *sums) set(all, calm float64) float64 {
 	if !s.e.Alarm {
@@ -117,10 +116,10 @@ func (s *sums) set(all, calm float64) float64 {
 	return all + math.Log(-math.Expm1(min(math.Log1p(-s.m.FalseAlarm)+calm-all, -1e-12))) - math.Log(s.m.FalseAlarm)
 }
 
-// classify puts the hypotheses into their classes.
+// classify groups the hypotheses into classes.
 func (s *sums) classify() {
 	s.class, s.met = make([]int, len(s.m.Hypotheses)), map[uint64]float64{}
-	// Each item splits the classes by what it says.
+	// Each item splits the classes by its factors.
 	type split struct {
 		class int
 		says  *Factor
@@ -156,8 +155,8 @@ func (s *sums) classify() {
 	}
 }
 
-// pair is the log weight of a dependent pair, or of two that share an observation, without
-// the factor that is common to all pairs.
+// pair returns the log weight of a dependent pair, or of two hypotheses that share an
+// observation. It omits the factor common to all pairs.
 func (s *sums) pair(l Pair) float64 {
 	key := uint64(s.class[l.X])<<32 | uint64(s.class[l.Y]) //nolint:gosec // both are small indices
 	both, known := s.met[key]
@@ -172,7 +171,7 @@ func (s *sums) pair(l Pair) float64 {
 	return both
 }
 
-// pairLikelihood is that without their shares.
+// pairLikelihood returns the same without the prior shares.
 func (s *sums) pairLikelihood(l Pair) float64 {
 	m := s.m
 	f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
@@ -184,7 +183,7 @@ func (s *sums) pairLikelihood(l Pair) float64 {
 		}
 		always.Times(&by.inverse)
 	}
-	for i, item := range s.e.Items { // of two on one the one of greater weight speaks
+	for i, item := range s.e.Items { // of two hypotheses on one item, the larger weight counts
 		a, b := item[l.X], item[l.Y]
 		switch {
 		case s.e.Grouped[i] || a == nil || b == nil || a.Weight < 0:
@@ -212,7 +211,7 @@ func (s *sums) pairLikelihood(l Pair) float64 {
 			}
 		}
 	}
-	for _, j := range s.e.Groups { // and so in each place
+	for _, j := range s.e.Groups { // likewise in each place of a group
 		if j.of[l.X] != nil && j.of[l.Y] != nil {
 			leave(&mine, &occasional[0], j, l.X, l.Y, true)
 			leave(&other, &occasional[1], j, l.Y, l.X, false)
@@ -237,7 +236,8 @@ func (s *sums) pairLikelihood(l Pair) float64 {
 	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(Rates) - m.oneRate(f.LogRate, g.LogRate)
 }
 
-// mix multiplies by what was observed occasionally: the hypothesis shows in all of it or in none.
+// mix multiplies by the occasional observations: the hypothesis shows in all of them or in
+// none.
 func (s *sums) mix(own, occasional *PerRate) {
 	shows := s.m.Shows
 	for r, x := range occasional {
@@ -245,8 +245,8 @@ func (s *sums) mix(own, occasional *PerRate) {
 	}
 }
 
-// pairsSharingAnItem lists the pairs that are linked by an observation on which both bear, and by
-// nothing else.
+// pairsSharingAnItem lists the pairs that are linked only by an observation that depends on
+// both.
 func (s *sums) pairsSharingAnItem() (extra []Pair, is func(x, y int) bool) {
 	m, n := s.m, len(s.m.Hypotheses)
 	var seen []bool
@@ -288,7 +288,7 @@ func (s *sums) pairsSharingAnItem() (extra []Pair, is func(x, y int) bool) {
 func (s *sums) posterior(named bool) Posterior {
 	m, n, tracks := s.m, len(s.m.Hypotheses), len(s.m.ShapeOf)
 	extra, isExtra := s.pairsSharingAnItem()
-	touched := make([]bool, n*tracks) // hypothesis and track with an extra link between
+	touched := make([]bool, n*tracks) // marks a hypothesis and a track with an extra link between them
 	for _, l := range extra {
 		touched[l.X*tracks+m.Hypotheses[l.Y].Track] = true
 		touched[l.Y*tracks+m.Hypotheses[l.X].Track] = true
@@ -304,7 +304,7 @@ func (s *sums) posterior(named bool) Posterior {
 	weights := append(make([]float64, 0, 2*n+len(m.dependent)+len(extra)), single...)
 	for k, x := range far {
 		far[k] = x + common
-		weights = append(weights, far[k]-math.Ln2) // each pair is there twice
+		weights = append(weights, far[k]-math.Ln2) // each pair occurs twice
 	}
 	links := append(slices.Clip(m.dependent), extra...)
 	near := make([]float64, len(links))
@@ -329,12 +329,12 @@ func (s *sums) posterior(named bool) Posterior {
 	return out
 }
 
-// addIndependentPairs adds up, for each hypothesis, the pairs it makes with those that have
-// nothing to do with it: there the weights are products.
+// addIndependentPairs adds, for each hypothesis, the weights of its pairs with independent
+// hypotheses. These weights are products.
 func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, touched []bool) {
 	m := s.m
 	n := len(m.ShapeOf)
-	// The weights of a track's hypotheses, brought to 1 by its heaviest.
+	// Weights of the hypotheses of a track, scaled by the largest.
 	top, sum, calmSum := make([]float64, n), make([]float64, n), make([]float64, n)
 	one, calm := make([]float64, len(far)), make([]float64, len(far))
 	for t, of := range m.members {
@@ -390,7 +390,7 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 	}
 }
 
-// joints names the hypotheses alone and the likeliest pairs.
+// joints lists the single hypotheses and the most probable pairs.
 func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, isExtra func(x, y int) bool) []Joint {
 	m := s.m
 	rateOf := func(own *PerRate, shape int) (rate PerRate) {

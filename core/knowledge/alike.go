@@ -11,8 +11,9 @@ import (
 	"glenmist/core/unit"
 )
 
-// Alike lists the pairs of modes of an engine that no step of the catalogue can tell
-// apart: the same unit or what is never moved, and the same row in every table.
+// Alike lists the pairs of modes of an engine that no step of the catalogue can distinguish.
+// They belong to the same unit, or to units that are never moved, and have equal rows in every
+// table.
 func Alike(e engine.Engine) (pairs [][2]fault.Mode) {
 	layout := slices.Index(engine.Ignitions(), e.Ignition)
 	has := map[engine.Kind]bool{}
@@ -41,8 +42,8 @@ func Alike(e engine.Engine) (pairs [][2]fault.Mode) {
 	return pairs
 }
 
-// signature is all by which a mode can be known: what it goes with, whom it troubles,
-// what touching does, and its rows.
+// signature lists all properties by which a mode can be recognised: its unit, its affected
+// cylinders, the effect of handling, and its rows.
 func signature(e engine.Engine, m fault.Mode) string {
 	var s strings.Builder
 	fmt.Fprint(&s, m.Unit, m.Scope, m.CuredByTouch, m.Robs, m.ID == fault.InjectorLeaking)
@@ -67,7 +68,7 @@ func signature(e engine.Engine, m fault.Mode) string {
 	return s.String()
 }
 
-// alikePair is two modes of a layout that nothing tells apart.
+// alikePair is two modes of a layout that nothing distinguishes.
 type alikePair struct {
 	layout engine.Ignition
 	modes  [2]fault.Mode

@@ -9,20 +9,21 @@ import (
 	"glenmist/core/fault"
 )
 
-// RateAnswers is two answers of which a fault shows one or the other by how often it misfires: the row of
-// the test says how often it shows either.
+// RateAnswers is two answers of a test. A fault shows one or the other depending on its
+// misfire rate. The row of the test states how often it shows either.
 type RateAnswers struct {
 	Test evidence.TestID
-	// Measure is whose figures it holds for; none is a plain answer.
+	// Measure names the measure that the pair applies to; "" means the plain answers of the
+	// test.
 	Measure evidence.MeasureID
 	Modes   fault.Keys
-	// Seldom and Often are the answers of one that misfires now and then and of one that nearly always does.
+	// Seldom is the answer at a low misfire rate, Often at a high one.
 	Seldom, Often evidence.ResultID
 	By            Tally
 	Source        string
 }
 
-// RateAnswerRows lists them (C; judgement).
+// RateAnswerRows lists the pairs (C; judgement).
 var RateAnswerRows = []RateAnswers{
 	{evidence.Spark, "", MissesSome, evidence.ComesAndGoes, evidence.NoSpark, InARow, "C: what takes whole sparks away takes all of them from a dead cylinder"},
 	{evidence.TriggerPulse, "", MissesSome, evidence.ComesAndGoes, evidence.Missing, InARow, "C: likewise"},
@@ -30,28 +31,28 @@ var RateAnswerRows = []RateAnswers{
 	{evidence.Kilovolts, evidence.KVSteady, shortfall, evidence.InLine, evidence.Low, MostOf, "C: likewise"},
 }
 
-// MissesSome lists the faults that show only in the sparks that are missing: what fires is as it was.
+// MissesSome lists the faults that show only as missing sparks. The other sparks are normal.
 var MissesSome = fault.Keys{fault.CoilPrimaryOpen, fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyDriver, fault.AnyPickup, fault.AnyStopWire}
 
-// givesWay lists the faults of what serves the plug that a spark which asks for much finds: insulation
-// that gives way before it, and coils that fall short.
+// givesWay lists faults on the plug side that appear when a spark needs a high voltage:
+// insulation that breaks down, and weak coils.
 var givesWay = fault.Keys{fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.CoilLeadLeaking, fault.CapTracked, fault.RotorLeaking, fault.AnySeat, fault.AnyWell,
 	fault.CoilCracked, fault.CoilPrimaryShorted, fault.CoilSecondaryShorted}
 
-// shortfall lists the faults of which a spark that fails shows fewer kilovolts, and one that does not as
-// many as ever: it finds another way, or there is not enough for the plug.
+// shortfall lists faults whose failing sparks show fewer kilovolts and whose good sparks show
+// the normal value. The spark takes another path, or the voltage is too low for the plug.
 var shortfall = slices.Concat(fault.Keys{fault.PlugCracked}, givesWay)
 
-// Tally is how the rate of a misfire comes to the second of two answers.
+// Tally is the way in which a misfire rate leads to the second of two answers.
 type Tally int
 
-// The ways: so many events in a row misfire, or most of them do.
+// The ways: a number of consecutive misfires, or a majority of misfires.
 const (
 	InARow Tally = iota
 	MostOf
 )
 
-// Words say when the second answer is seen.
+// Words states when the second answer is seen.
 func (o Tally) Words() string {
 	if o == MostOf {
 		return "most events misfire"
@@ -59,14 +60,14 @@ func (o Tally) Words() string {
 	return fmt.Sprintf("%d events in a row misfire", inARow)
 }
 
-// Figures of those (C; judgement).
+// Parameters of the tallies (C; judgement).
 const (
-	inARow   = 5    // events without anything that pass for nothing at all
-	ofThirty = 5    // power of the odds that of some thirty events more than half are such (the binomial, within 0.03)
-	TurnSlip = 0.03 // that either is taken for the other
+	inARow   = 5    // consecutive events without spark that look like no spark at all
+	ofThirty = 5    // exponent of the odds that more than half of about thirty events are misfires (approximates the binomial within 0.03)
+	TurnSlip = 0.03 // probability that one answer is taken for the other
 )
 
-// Of is the chance of the second answer at a rate.
+// Of returns the probability of the second answer at a rate.
 func (o Tally) Of(rate float64) float64 {
 	p := math.Pow(rate, inARow)
 	if o == MostOf {
@@ -89,14 +90,15 @@ var _ = Register(TableOf[RateAnswers, struct{}]{
 	},
 })
 
-// RateAnswer is a [RateAnswers] with the places of its answers in the rows of its test or measure.
+// RateAnswer is a [RateAnswers] with the indices of its answers in the rows of its test or
+// measure.
 type RateAnswer struct {
 	By            Tally
 	Seldom, Often int
 }
 
-// RateAnswerOf is what holds for the answers of a test, or the figures of a measure, to a mode; nil
-// where its rate does not matter.
+// RateAnswerOf returns the pair that applies to a mode in a test or a measure, or nil if the
+// misfire rate does not matter.
 func RateAnswerOf(test evidence.TestID, measure evidence.MeasureID, mode fault.ModeID) *RateAnswer {
 	for i := range RateAnswerRows {
 		if t := &RateAnswerRows[i]; t.Test == test && t.Measure == measure && t.Modes.Covers(mode) {
@@ -106,7 +108,7 @@ func RateAnswerOf(test evidence.TestID, measure evidence.MeasureID, mode fault.M
 	return nil
 }
 
-// rateAnswers is [RateAnswerRows], each with its places.
+// rateAnswers holds [RateAnswerRows] with indices.
 var rateAnswers = func() (all []RateAnswer) {
 	for _, t := range RateAnswerRows {
 		place := func(id evidence.ResultID) int {
@@ -123,7 +125,7 @@ var rateAnswers = func() (all []RateAnswer) {
 	return all
 }()
 
-// shownBy says that the first mode that some keys cover shows an answer as the i-th row has it.
+// shownBy reports whether a mode selected by keys shows answer row i.
 func shownBy(rows []*NumberRow, i int, keys fault.Keys) bool {
 	for _, m := range fault.Catalogue {
 		if keys.Covers(m.ID) {

@@ -11,12 +11,12 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Override is a workshop's own figures for one row of the tables, with the reason.
+// Override holds a workshop's own figures for one table row, with the reason.
 type Override struct {
-	// Row names it, as [Row].ID does: "look:plug/the plug is worn".
+	// Row is the id of the row, see [Row].ID: "look:plug/the plug is worn".
 	Row string `json:"row"`
-	// Values are the row's figures, in their order, as they are kept: chances from 0 to 1, factors of
-	// what is expected as logarithms.
+	// Values are the figures of the row in their order and stored scale: probabilities from 0
+	// to 1, factors as logarithms.
 	Values []float64 `json:"values"`
 	Reason string    `json:"reason"`
 	By     string    `json:"by"`
@@ -26,29 +26,28 @@ type Override struct {
 // Bounds of overrides.
 const (
 	MaxOverrides  = 200
-	MaxFactor     = 20.0  // of a share, either way
-	LeastChance   = 0.001 // nothing is impossible
+	MaxFactor     = 20.0  // of a share, in both directions
+	LeastChance   = 0.001 // every outcome stays possible
 	MaxOwnMinutes = 600.0
-	MaxOwnPrice   = 100000.0 // in the shop's money
-	MaxThumb      = 1000.0   // in the measure's unit
-	MaxCentre     = 50.0     // of figures, trims and gaps, either way
+	MaxOwnPrice   = 100000.0 // in the workshop's currency
+	MaxThumb      = 1000.0   // in the unit of the measure
+	MaxCentre     = 50.0     // limit of the centre of figures, trims and gaps, both signs
 	LeastSpread   = 0.01
 	MaxSpread     = 50.0
 )
 
-// Beliefs are the tables as a workshop uses them: those that ship, with its own rows in place of
-// some. The zero value is the tables as they ship.
+// Beliefs holds the tables of a workshop: the default rows, some replaced by its own. The zero
+// value is the default tables.
 type Beliefs struct {
 	Overrides []Override
-	// own holds the index of each table that has an own row, by its slot.
+	// own holds the index of each table with an own row, by slot.
 	own []any
 }
 
-// Shipped are the tables as they come.
+// Shipped holds the default tables.
 var Shipped = &Beliefs{}
 
-// Believe puts a workshop's own rows in place of those that ship. An error says what a row should
-// have been.
+// Believe replaces default rows by a workshop's own. An error states the expected figures.
 func Believe(overrides []Override) (*Beliefs, error) {
 	var bad invalid.Errors
 	if len(overrides) > MaxOverrides {
@@ -85,7 +84,7 @@ type found struct {
 	in  Table
 }
 
-// rowsByID are the rows that a workshop can replace, as they ship.
+// rowsByID holds the default rows that a workshop can replace.
 var rowsByID = sync.OnceValue(func() map[string]found {
 	all := map[string]found{}
 	for _, t := range registry {
@@ -98,13 +97,13 @@ var rowsByID = sync.OnceValue(func() map[string]found {
 	return all
 })
 
-// FindRow is the row of a name that a workshop can replace, as it ships.
+// FindRow finds a default row that a workshop can replace.
 func FindRow(id string) (Row, Table, bool) {
 	f, ok := rowsByID()[id]
 	return f.row, f.in, ok
 }
 
-// read checks an override, and brings shares to a sum of 1.
+// read checks an override and scales shares to a sum of 1.
 func (o Override) read() (values []float64, in Table, err error) {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("reason", o.Reason, "why your figures differ, in a few words", evidence.MaxText, false))
@@ -133,7 +132,7 @@ func (r Row) figureWords() string {
 	return words
 }
 
-// bounds says what a figure may be, as a person reads it.
+// bounds describes the valid range of a figure.
 func (f Figure) bounds() string {
 	if f.As == Factor || f.As == FactorSpread {
 		return "a factor above 0, such as 1.2"
@@ -141,7 +140,7 @@ func (f Figure) bounds() string {
 	return fmt.Sprintf("%g to %g", f.As.Shown(f.Least), f.As.Shown(f.Most))
 }
 
-// Label is what a figure is, with how it is read.
+// Label describes a figure and its scale.
 func (f Figure) Label() string {
 	switch f.As {
 	case Percent:
@@ -156,7 +155,7 @@ func (f Figure) Label() string {
 	return f.Words
 }
 
-// check looks at own figures of a row; shares are brought to a sum of 1 in place.
+// check validates own figures of a row. It scales shares to a sum of 1 in place.
 func (r Row) check(values []float64) error {
 	var bad invalid.Errors
 	sum, shares := 0.0, 0

@@ -12,28 +12,28 @@ import (
 	"glenmist/core/unit"
 )
 
-// Chance is the probability of one thing, 0 to 1.
+// Chance is the probability of one outcome, 0 to 1.
 type Chance[K comparable] struct {
 	Of K
 	P  float64
 }
 
-// Chances are the probabilities of everything that can come, each by what it is of; they sum to 1.
+// Chances holds the probabilities of all outcomes. They sum to 1.
 type Chances[K comparable] []Chance[K]
 
-// What the rows of the tables have chances of.
+// The probability tables, by kind of outcome.
 type (
-	// Answers are of the answers of a test or measure.
+	// Answers is for the answers of a test or measure.
 	Answers = Chances[evidence.ResultID]
-	// Findings are of what a look finds.
+	// Findings is for the findings of a look.
 	Findings = Chances[evidence.Finding]
-	// PlugSigns are of the signs of one aspect of a plug.
+	// PlugSigns is for the signs of one aspect of a plug.
 	PlugSigns = Chances[plug.Sign]
-	// ByCondition are of the running conditions.
+	// ByCondition is for the running conditions.
 	ByCondition = Chances[evidence.Condition]
 )
 
-// At is the chance of one thing; 0 where it is not listed.
+// At returns the probability of one outcome, or 0 if it is not listed.
 func (c Chances[K]) At(of K) float64 {
 	for i := range c {
 		if c[i].Of == of {
@@ -43,7 +43,7 @@ func (c Chances[K]) At(of K) float64 {
 	return 0
 }
 
-// In is the chances in the order of some keys.
+// In returns the probabilities in the order of the given keys.
 func (c Chances[K]) In(order []K) []float64 {
 	p := make([]float64, len(order))
 	for i, k := range order {
@@ -52,7 +52,7 @@ func (c Chances[K]) In(order []K) []float64 {
 	return p
 }
 
-// figures are the chances as shares of a row.
+// figures describes the probabilities as shares of a row.
 func (c Chances[K]) figures(words func(K) string) []Figure {
 	all := make([]Figure, len(c))
 	for i := range c {
@@ -61,7 +61,7 @@ func (c Chances[K]) figures(words func(K) string) []Figure {
 	return all
 }
 
-// says lists the chances of at least some size: "strong 18 %, weak 2 %".
+// says lists the probabilities above a minimum: "strong 18 %, weak 2 %".
 func (c Chances[K]) says(words func(K) string, least float64) string {
 	var all []string
 	for _, one := range c {
@@ -72,26 +72,26 @@ func (c Chances[K]) says(words func(K) string, least float64) string {
 	return strings.Join(all, ", ")
 }
 
-// copyChances makes the chances of a row its own.
+// copyChances replaces the slice by a copy.
 func copyChances[K comparable](c *Chances[K]) { *c = slices.Clone(*c) }
 
-// NormalComponent is a normal distribution of one figure of a reading: of the logarithm of its
-// ratio to what is expected, or of the figure itself. Spread is the standard deviation.
+// NormalComponent is a normal distribution of one figure of a reading, or of the logarithm of
+// its ratio to the expected value. Spread is the standard deviation.
 type NormalComponent struct{ Centre, Spread float64 }
 
-// figures are the centre and the spread.
+// figures describes the centre and the spread.
 func (n *NormalComponent) figures(words string, as Scale) []Figure {
 	return []Figure{{Words: words, As: as, At: &n.Centre, Least: -MaxCentre, Most: MaxCentre},
 		{Words: words, As: as.spread(), At: &n.Spread, Least: LeastSpread, Most: MaxSpread}}
 }
 
-// timesExpected writes a normal distribution of a logarithm as factors: the middle, and between
-// which two in three lie.
+// timesExpected writes a distribution of a logarithm as factors: the median, and the interval
+// of one standard deviation.
 func (n NormalComponent) timesExpected() string {
 	return fmt.Sprintf("%s, mostly %s to %s", unit.Times(math.Exp(n.Centre)), unit.Times(math.Exp(n.Centre-n.Spread)), unit.Times(math.Exp(n.Centre+n.Spread)))
 }
 
-// modeWords are keys of modes in words: a family by its unit.
+// modeWords returns the selected modes in words; a family by its unit.
 func modeWords(keys fault.Keys) string {
 	var words []string
 	for _, key := range keys {
@@ -108,7 +108,7 @@ func modeWords(keys fault.Keys) string {
 	return strings.Join(words, ", ")
 }
 
-// whenAtFault says of which faults a row is; none is all others.
+// whenAtFault describes the faults of a row; no keys means all others.
 func whenAtFault(keys fault.Keys) string {
 	if keys == nil {
 		return "anything else is at fault"
@@ -116,7 +116,7 @@ func whenAtFault(keys fault.Keys) string {
 	return modeWords(keys) + " is at fault"
 }
 
-// orOther names the keys of a row; none is "other".
+// orOther describes the keys of a row; no keys means "other".
 func orOther(keys fault.Keys) string {
 	if keys == nil {
 		return "other"
@@ -124,7 +124,7 @@ func orOther(keys fault.Keys) string {
 	return keys.String()
 }
 
-// answerWords is an answer of a test in words.
+// answerWords returns an answer of a test in words.
 func answerWords(test evidence.TestID, answer evidence.ResultID) string {
 	t, _ := evidence.FindTest(test)
 	if r, ok := t.Result(answer); ok {

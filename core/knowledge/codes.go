@@ -7,10 +7,10 @@ import (
 	"glenmist/core/unit"
 )
 
-// CodeKind is a kind of trouble code that is weighed beside misfire.
+// CodeKind is a kind of trouble code other than a misfire code.
 type CodeKind string
 
-// The kinds. A code of a misfire that has gone is one that an engine without a fault can have.
+// The kinds. An engine without a fault can have a code of an earlier misfire.
 const (
 	CoilCircuit     CodeKind = "coil circuit"
 	InjectorCircuit CodeKind = "injector circuit"
@@ -19,20 +19,21 @@ const (
 	GoneCode        CodeKind = "misfire that has gone"
 )
 
-// CodeRow states how often a fault has a code of its own set, beside misfire.
+// CodeRow is the probability that a fault sets a code other than a misfire code.
 type CodeRow struct {
 	Code CodeKind
-	// Mode has it set at its own coil, injector or bank with this chance; the first row that covers
-	// a mode counts. Without one it is any fault that makes a cylinder of that bank misfire.
+	// Mode selects the faults that set it at their own coil, injector or bank. The first row
+	// that covers a mode counts. A nil key is any fault that makes a cylinder of that bank
+	// misfire.
 	Mode   fault.Key
 	Chance float64
 	Source string
 }
 
-// RowID names the row of a code.
+// RowID returns the row id.
 func (r CodeRow) RowID() string { return "code:" + string(r.Code) + "/" + orMisfire(r.Mode) }
 
-// orMisfire names the key of a row; none is any misfire.
+// orMisfire describes the key of a row; nil is any misfire.
 func orMisfire(key fault.Key) string {
 	if key == nil {
 		return "misfire"
@@ -40,7 +41,7 @@ func orMisfire(key fault.Key) string {
 	return key.String()
 }
 
-// anyMisfireWords says of what a row of codes or trims is.
+// anyMisfireWords describes the key of a row of codes or trims.
 func anyMisfireWords(key fault.Key) string {
 	if key == nil {
 		return "any misfire of that bank"
@@ -48,7 +49,7 @@ func anyMisfireWords(key fault.Key) string {
 	return modeWords(fault.Keys{key})
 }
 
-// codeTable looks up the chance by code and mode; "" is any misfire.
+// codeTable holds the probability by code and mode; "" is any misfire.
 var codeTable = Register(TableOf[CodeRow, map[CodeKind]map[fault.ModeID]float64]{
 	Title: "Codes of circuits and mixture", In: OfCodes, Ships: CodeRows,
 	Describe: func(c *CodeRow) Row {
@@ -75,13 +76,14 @@ var codeTable = Register(TableOf[CodeRow, map[CodeKind]map[fault.ModeID]float64]
 	},
 })
 
-// Code is the chance that a mode has a code set; "" is any misfire. It is 0 where no row states it.
+// Code returns the probability that a mode sets a code; "" is any misfire. It is 0 if no row
+// states it.
 func (b *Beliefs) Code(code CodeKind, mode fault.ModeID) float64 { return codeTable.Of(b)[code][mode] }
 
-// StrayCode is how often a code is set with no cause behind it (C; judgement).
+// StrayCode is the probability of a code without a cause (C; judgement).
 var StrayCode = map[CodeKind]float64{CoilCircuit: 0.004, InjectorCircuit: 0.004, BankLean: 0.03, BankRich: 0.02}
 
-// CodeRows is what is believed of circuit and mixture codes (C; judgement).
+// CodeRows lists circuit and mixture codes (C; judgement).
 var CodeRows = []CodeRow{
 	{CoilCircuit, fault.CoilPrimaryOpen, 0.60, "C: the monitor sees the primary; judgement"},
 	{CoilCircuit, fault.CoilPrimaryShorted, 0.30, "C; judgement"},

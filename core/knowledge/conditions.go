@@ -9,32 +9,33 @@ import (
 )
 
 // ConditionProfile states in which running conditions the faults of some modes show, as
-// drivers report them. The chance of the driver's statement is evidence like any other.
+// drivers report them. The driver's statement is evaluated like other evidence.
 type ConditionProfile struct {
 	Modes fault.Keys
-	// When is the share of each condition of [Conditions], among faults that fail in one only.
+	// When is the share of each of [Conditions] among faults that fail in one condition only.
 	When ByCondition
-	// Always is the share reported as present in every condition.
+	// Always is the share that drivers report as present in every condition.
 	Always BySeverity
 	// Alike is true for faults that show equally in every condition, whatever was reported.
 	Alike  bool
 	Source string
 }
 
-// BySeverity holds a share, from 0 to 1, of slight faults (a misfire rate below 1 in 20), of dead
-// cylinders, and of those between.
+// BySeverity holds a share, 0 to 1, for slight faults (misfire rate below 1 in 20), for dead
+// cylinders, and for those between.
 type BySeverity struct{ Slight, Between, Dead float64 }
 
-// Conditions are those in which a fault can fail alone. On a snap throttle counts as under load.
+// Conditions lists the conditions in which a fault can fail. A snap of the throttle counts as
+// under load.
 var Conditions = []evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
 
-// Always stands for the statement that the misfire is present in every condition.
+// Always is the statement that the misfire is present in every condition.
 const Always evidence.Condition = "always"
 
-// RowID names the row of a condition profile. Its first part is that of the files since version 1.
+// RowID returns the row id. Its first part is kept from the first file version.
 func (m ConditionProfile) RowID() string { return "manner:" + m.Modes.String() }
 
-// profileTable looks up the profile of a mode; the first row that covers it counts.
+// profileTable holds the profile of each mode. The first row that covers a mode counts.
 var profileTable = Register(TableOf[ConditionProfile, map[fault.ModeID]*ConditionProfile]{
 	Title: "When they fail, and what drivers say", In: OfFaults, Ships: ConditionProfiles,
 	Describe: func(m *ConditionProfile) Row {
@@ -68,12 +69,11 @@ var profileTable = Register(TableOf[ConditionProfile, map[fault.ModeID]*Conditio
 	},
 })
 
-// Profile is the condition profile of a mode.
+// Profile returns the condition profile of a mode.
 func (b *Beliefs) Profile(mode fault.ModeID) *ConditionProfile { return profileTable.Of(b)[mode] }
 
-// FailingCondition is the index into [FailingConditions] of the profile's condition, given the
-// driver's statement. Once a condition was stated, a fault that fails in one condition only
-// fails in that one.
+// FailingCondition returns the index into [FailingConditions] for the driver's statement. A
+// fault that fails in one condition only fails in the stated one.
 func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
 	if m.Alike {
 		return 0
@@ -90,8 +90,8 @@ func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
 	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == most.Of })
 }
 
-// ChanceOfStatement is the chance that this is said of a fault of some severity, of those who say
-// anything: a condition of [Conditions], [Always], or nothing.
+// ChanceOfStatement returns the probability of the driver's statement for a fault of some
+// severity, among drivers who state anything: one of [Conditions], [Always], or nothing.
 func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float64) float64 {
 	share := m.Always.Between
 	switch {
@@ -109,17 +109,17 @@ func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float
 	return (1 - share) * m.When.At(said)
 }
 
-// FailingCondition is the condition in which a kind of fault fails most.
+// FailingCondition is the condition in which a kind of fault usually fails.
 type FailingCondition struct {
 	When evidence.Condition
-	// Elsewhere is the fraction of such faults that also fail in every other condition, when
-	// the driver stated none; from 0 to 1.
+	// Elsewhere is the fraction of such faults that also fail in every other condition if the
+	// driver stated none; 0 to 1.
 	Elsewhere float64
 	Source    string
 }
 
-// FailingConditions lists them: first the faults that show equally in all, then by the largest
-// share of [ConditionProfile].When.
+// FailingConditions lists the faults that show equally in all conditions first, then one entry
+// for each largest share of [ConditionProfile].When.
 var FailingConditions = []FailingCondition{
 	{Always, 1, "C"},
 	{evidence.Load, 0.45, "C: what kills every spark does so in every condition; judgement"},
@@ -135,18 +135,18 @@ var _ = Register(TableOf[FailingCondition, struct{}]{
 	},
 })
 
-// slightElsewhere is Elsewhere for slight faults that are reported as always present: nobody
-// can tell when a slight misfire occurs (C; judgement).
+// slightElsewhere is Elsewhere for slight faults that are reported as always present. Drivers
+// cannot tell when a slight misfire occurs (C; judgement).
 const slightElsewhere = 0.2
 
 // SlightRate is the misfire rate, per firing event, below which a fault counts as slight.
 var SlightRate = Bands[BandNowAndThen+1]
 
-// DeadRate is the misfire rate from which on a cylinder counts as dead, likewise.
+// DeadRate is the misfire rate from which a cylinder counts as dead.
 var DeadRate = Bands[BandDead]
 
-// ChanceItFails is the chance that a fault with this misfire rate fails in the condition of a
-// run, given the condition that the driver stated.
+// ChanceItFails returns the probability that a fault fails in the condition of a run, given
+// its misfire rate and the driver's statement.
 func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == Always // it fails in what its kind does
 	switch {
@@ -160,22 +160,23 @@ func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float
 	return 0
 }
 
-// Level is one way in which a fault can show in a condition: at its own rate, weaker
-// by some steps of the grid of rates, or not at all.
+// Level is one way in which a fault shows in a condition: at its own rate, some grid steps
+// lower, or not at all.
 type Level struct {
 	Words string
-	// Steps of the grid down from the rate; -1 is not at all.
+	// Steps is the number of grid steps below the rate; -1 means not at all.
 	Steps int
-	// In the condition in which it fails, in another than that; and in any, of what shows alike in all.
+	// There is the probability in the failing condition, Elsewhere in others, Alike for faults
+	// that show equally in all.
 	There, Elsewhere, Alike float64
 	Source                  string
 }
 
-// tenth is the steps of the grid that make a rate about ten times lower.
+// tenth is the number of grid steps that divide a rate by about ten.
 const tenth = 9
 
-// Levels is what is believed of faults in the conditions. It is one hidden answer for
-// each condition, however many runs are made in it (C; judgement).
+// Levels lists the levels. Each condition has one hidden level, however many runs are made in
+// it (C; judgement).
 var Levels = []Level{
 	{"at its full rate", 0, 0.94, 0.10, 0.95, "C; judgement"},
 	{"about a tenth of it", tenth, 0.03, 0.22, 0.03, "C: slighter when little is asked of the spark; judgement"},

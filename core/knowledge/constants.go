@@ -1,5 +1,5 @@
-// Package knowledge holds what the reasoning believes: typed tables with a source beside each row,
-// and a workshop's own rows in place of some. It computes no probability of a fault; packages
+// Package knowledge holds the tables of the reasoning, each row with its source, and a
+// workshop's own rows in place of some. It computes no probability of a fault. Packages
 // diagnose and explain read it.
 package knowledge
 
@@ -12,28 +12,28 @@ import (
 	"glenmist/core/unit"
 )
 
-// Unsuspected is the suspicion below which what the newest run counted says more of where it is: what
-// is there fits no fault that could be meant (C; judgement).
+// Unsuspected is the probability of a fault at a cylinder below which counts there fit no
+// plausible fault (C; judgement).
 const Unsuspected = 0.01
 
-// BlackUnderSoot is how often the nose of a plug with dry soot on it is black: it is the soot that
-// is black, and tells nothing twice (C; judgement).
+// BlackUnderSoot is the probability that the nose under dry soot is black. The soot makes it
+// black, so it is not a second sign (C; judgement).
 const BlackUnderSoot = 0.96
 
-// What holding a new plug beside an old one says of the old: how often it shows a wrong one, and
-// a right one as wrong (C; judgement: the maker's list beside the lettering leaves little open).
+// Probability that a comparison with a new plug shows the old one as wrong: if it is wrong,
+// and if it is right (C; judgement: the maker's list and the lettering leave little doubt).
 const (
 	BesideShows = 0.85
 	BesideWrong = 0.015
 )
 
-// InTheShop is the chance that a fault which fails in a condition of its own shows in
-// the shop, at idle or cranking: in every test there, or in none (C; judgement).
+// InTheShop is the probability that a fault of one condition shows in the workshop, at idle or
+// while cranking. It then shows in every test there (C; judgement).
 const InTheShop = 0.6
 
-// What a control unit makes of misfires (C; judgement, on the emissions
-// threshold of 13 CCR 1968.2(e)(3), from memory: not below 1 %). A cylinder that
-// misfires one time in a hundred has its code set half of the time.
+// Codes that a control unit sets for misfires (C; judgement, from the emissions threshold of
+// 13 CCR 1968.2(e)(3), from memory: not below 1 %). A cylinder with one misfire in a hundred
+// events has its code set half of the time.
 const (
 	CodeHalf     = 0.01
 	CodeMost     = 0.96
@@ -43,17 +43,17 @@ const (
 	RandomOne    = 0.15 // P0300 beside the code of one cylinder
 	RandomSome   = 0.45 // P0300 beside the codes of several
 	RandomAll    = 0.80 // P0300 when all cylinders misfire
-	CodeRunAgain = 0.70 // that the drive after clearing was long enough to set it
+	CodeRunAgain = 0.70 // probability that the drive after clearing was long enough to set the code
 )
 
-// Constant is one figure of the models, for reading.
+// Constant is one parameter of the models, for display.
 type Constant struct {
 	Words  string
 	Value  float64
 	Source string
 }
 
-// Constants lists the figures that stand in no other table (C; judgement).
+// Constants lists the parameters that belong to no other table (C; judgement).
 var Constants = []Constant{
 	{"least misfire rate of a fault, per firing event", infer.LeastRate, "C: too slight for most monitors; judgement"},
 	{"highest misfire rate of a fault, per firing event", infer.MostRate, "C; judgement"},
@@ -111,66 +111,65 @@ var _ = Register(TableOf[Constant, struct{}]{
 	},
 })
 
-// SureOutcome is the probability from which an outcome is said.
+// SureOutcome is the probability from which an outcome is stated.
 const SureOutcome = 0.80
 
-// What a reading is held against (C; judgement).
+// Comparison values of readings (C; judgement).
 const (
-	LikeOthers = 0.03 // what siblings that agree leave open, as a share
-	Backwards  = 0.15 // and those that are fired backwards: they ask for up to a third more
-	CoilGives  = 25.0 // kV: the least that a healthy coil has to give (rule of thumb 25 to 40)
-	WireOhm    = 0.3  // what a short wire or spring reads, with the meter
+	LikeOthers = 0.03 // scatter of siblings that agree, as a share
+	Backwards  = 0.15 // the same for plugs fired with reversed polarity, which need up to a third more
+	CoilGives  = 25.0 // kV: the least that a sound coil gives (rule of thumb 25 to 40)
+	WireOhm    = 0.3  // reading of a short wire or spring with the meter
 )
 
-// MostTries bounds how often touching counts as a chance to cure a fault.
+// MostTries is the largest number of times that handling counts as a chance of a cure.
 const MostTries = 3
 
-// FitCures is the chance that a repair at a place puts right what was wrong there
-// (C; judgement): a new part can be bad and a contact can be missed.
+// FitCures is the probability that a repair at a place cures its fault (C; judgement). A new
+// part can be bad and a contact can be missed.
 const FitCures = 0.97
 
-// Figures of the reasoning about numbers (C; judgement).
+// Parameters of numeric readings (C; judgement).
 const (
-	JumpsIfBad   = 0.35  // of what is broken: the figure jumps when it is bent
-	JumpsIfSound = 0.005 // a probe that slipped
-	RestsSound   = 0.6   // of those that jump: between the jumps it reads as a sound one
-	HeardThere   = 0.85  // air is heard where it goes
-	UnloadedSees = 0.25  // how often a drop that is there shows without a load
-	LeastFiring  = 1.5   // kilovolts: where there are fewer, nothing fires
-	misread      = 0.02  // of the false alarms of a plain answer, those that a written figure leaves
+	JumpsIfBad   = 0.35  // probability that the reading of a broken item jumps when it is bent
+	JumpsIfSound = 0.005 // the same for a sound item: the probe slipped
+	RestsSound   = 0.6   // of jumping readings: the value between jumps is normal
+	HeardThere   = 0.85  // probability that air is heard where it escapes
+	UnloadedSees = 0.25  // probability that an existing drop shows without load
+	LeastFiring  = 1.5   // kilovolts: below this nothing fires
+	misread      = 0.02  // fraction of the false alarms of a plain answer that remains with a written figure
 )
 
-// MostlySound is how often a part that is measured is sound (C; judgement): a gate opens by
-// what is clear, and not by what is a little out of line.
+// MostlySound is how often a measured part is sound (C; judgement). A gate therefore opens on
+// clear readings only.
 const MostlySound = 0.9
 
-// What is followed without numbers: half of the misfires at one in two hundred
-// are noticed, hardly any are seen where there are none (C; judgement).
+// A watch without counts: half of the misfires at one in two hundred are noticed, and hardly
+// any are reported where there are none (C; judgement).
 const (
 	NoticedHalf  = 0.005
 	NoticedMost  = 0.92
 	NoticedWrong = 0.03
 )
 
-// Burst is the first parameter of the beta distribution that one run's own rate
-// has about the job's rate. Misfires come in bursts, so a run of many events is
-// worth less than as many independent draws (C; judgement: one run's rate
-// scatters by four tenths of its mean).
+// Burst is the first parameter of the beta distribution of one run's rate around the job's
+// rate. Misfires come in bursts, so a run of many events is worth less than as many
+// independent draws (C; judgement: the rate of one run scatters by 40 % of its mean).
 const Burst = 6
 
-// A sound cylinder shows a few counts too: a rough road, a crank sensor that has
-// not learned, counts put on the wrong cylinder (C; judgement).
+// Stray counts of a sound cylinder: rough roads, an untrained crank sensor, counts assigned to
+// the wrong cylinder (C; judgement).
 const (
 	StrayPerRun    = 0.3    // expected stray counts in any run
-	StrayPerEvent  = 0.0002 // and for each firing event watched
-	StrayShape     = 0.4    // negative binomial shape: strays cluster
-	StrayShare     = 0.01   // and for each misfire counted on the others: put on the wrong cylinder
-	Misassigned    = 0.003  // chance that a sound cylinder is given any count at all
-	TakenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of its own misfire
+	StrayPerEvent  = 0.0002 // additional, for each firing event of the run
+	StrayShape     = 0.4    // negative binomial shape: stray counts cluster
+	StrayShare     = 0.01   // additional, for each misfire of other cylinders: assigned to the wrong cylinder
+	Misassigned    = 0.003  // probability that a sound cylinder is assigned any count
+	TakenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of misfire
 )
 
-// What a gap is held against is itself not known to better than this (log ratio; judgement):
-// the maker's range, the other plugs, or plugs in general.
+// Uncertainty of the expected gap, as a log ratio (judgement): from the maker's range, from
+// the other plugs, or from plugs in general.
 const (
 	GapByMaker    = 0.05
 	GapBySiblings = 0.06
@@ -178,14 +177,15 @@ const (
 	UsualGap      = 0.9 // millimetres, within 0.5 to 1.5 (C)
 )
 
-// OneAnswer is how often a fault that troubles several cylinders, or was tested where it sat
-// before and where it sits now, gives one test the same answer everywhere (C; judgement): to
-// count each as news would make six readings of one weak feed look like six witnesses.
+// OneAnswer is the probability that a fault gives one test the same answer in all places (C;
+// judgement). This applies to faults of several cylinders, and to items tested in an old and a
+// new place. Otherwise six readings of one weak feed would count as six independent
+// observations.
 const OneAnswer = 0.8
 
-// MissedLeast is the share of sparks missed that is not told from none.
+// MissedLeast is the share of missed sparks that cannot be distinguished from none.
 const MissedLeast = 0.02
 
-// TwoApart is how far two siblings may differ, as a share, that are all there is to compare with (C;
-// judgement).
+// TwoApart is the difference, as a share, that two sound siblings can have if no others are
+// known (C; judgement).
 const TwoApart = 0.3

@@ -11,13 +11,13 @@ import (
 	"glenmist/core/unit"
 )
 
-// ModeShare is a mode with the factor that a workshop's own experience puts on its share.
+// ModeShare is a mode with the factor by which a workshop multiplies its share.
 type ModeShare struct {
 	Mode   fault.Mode
 	Factor float64
 }
 
-// shareTable looks up the factors that are not 1, by mode.
+// shareTable holds the factors that differ from 1, by mode.
 var shareTable = Register(TableOf[ModeShare, map[fault.ModeID]float64]{
 	Title: "Faults, before any evidence", In: OfFaults, Ships: func() (all []ModeShare) {
 		for _, m := range fault.Catalogue {
@@ -62,10 +62,10 @@ func describeMode(r *ModeShare) Row {
 		Figures: []Figure{{Words: "Times as often as stated", At: &r.Factor, Least: 1 / MaxFactor, Most: MaxFactor}}}
 }
 
-// Shares are a workshop's own factors of the shares of modes; nil where it has none.
+// Shares returns a workshop's factors of mode shares, or nil if it has none.
 func (b *Beliefs) Shares() map[fault.ModeID]float64 { return shareTable.Of(b) }
 
-// shiftTable looks up a workshop's own factors of what has happened, by row.
+// shiftTable holds a workshop's factors of circumstances, by row.
 var shiftTable = Register(TableOf[fault.Shift, map[string]float64]{
 	Title: "How what has happened shifts them", In: OfFaults, Ships: fault.Shifts,
 	Describe: func(s *fault.Shift) Row {
@@ -86,8 +86,8 @@ var shiftTable = Register(TableOf[fault.Shift, map[string]float64]{
 	},
 })
 
-// Factors are a workshop's own factors of what has happened, by [fault.Shift.RowID]; nil where it has
-// none.
+// Factors returns a workshop's factors of circumstances by [fault.Shift.RowID], or nil if it
+// has none.
 func (b *Beliefs) Factors() map[string]float64 { return shiftTable.Of(b) }
 
 var _ = Register(TableOf[fault.Age, struct{}]{

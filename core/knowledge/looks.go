@@ -7,7 +7,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// Bearing is how an item that is looked at stands to the fault.
+// Bearing is the relation of an inspected item to the fault.
 type Bearing string
 
 // The bearings of an item.
@@ -41,7 +41,7 @@ const (
 	CoilLeadBad  Bearing = "the coil lead is at fault"
 )
 
-// LookRow states how often each finding is seen on an item of one bearing.
+// LookRow is the probability of each finding on an item of one bearing.
 type LookRow struct {
 	On       engine.Kind
 	Bearing  Bearing
@@ -49,10 +49,10 @@ type LookRow struct {
 	Source   string
 }
 
-// RowID names the row of a look.
+// RowID returns the row id.
 func (l LookRow) RowID() string { return "look:" + string(l.On) + "/" + string(l.Bearing) }
 
-// lookKey names a cell of the looks.
+// lookKey identifies one probability of the looks.
 type lookKey struct {
 	on      engine.Kind
 	bearing Bearing
@@ -87,13 +87,13 @@ func findingWords(on engine.Kind, f evidence.Finding) evidence.FindingWords {
 	return evidence.FindingWords{}
 }
 
-// Look is the chance of a finding on a kind of item that has a bearing.
+// Look returns the probability of a finding on a kind of item with a bearing.
 func (b *Beliefs) Look(on engine.Kind, bearing Bearing, f evidence.Finding) float64 {
 	return lookTable.Of(b)[lookKey{on, bearing, f}]
 }
 
-// Looks is what is believed of looks: common practice (C), put into figures by judgement. A look
-// shows a fault more often than not, and a sound look is weak evidence of a sound part.
+// Looks lists the findings of looks (common practice C; figures by judgement). A look usually
+// shows a fault. A normal finding is weak evidence of a sound part.
 var Looks = []LookRow{
 	{engine.Plug, WornGap,
 		Findings{{evidence.PlugNormal, 0.1}, {evidence.PlugWorn, 0.73}, {evidence.PlugCracked, 0.01}, {evidence.PlugSoot, 0.06},
@@ -228,7 +228,7 @@ var Looks = []LookRow{
 		Findings{{evidence.CoilLeadSound, 0.96}, {evidence.CoilLeadBurnt, 0.04}}, "C"},
 }
 
-// AtFault says which bearing a part has that is itself at fault, by the mode.
+// AtFault maps a mode to the bearing of the faulty part.
 var AtFault = map[fault.ModeID]Bearing{
 	fault.PlugWornGap: WornGap, fault.PlugCracked: CrackedPlug, fault.PlugCarbonFouled: SootyPlug, fault.PlugFuelFouled: WetPlug,
 	fault.PlugOilFouled: OilyPlug, fault.PlugClosedGap: ClosedGap, fault.PlugWrong: WrongPlug, fault.PlugLoose: LoosePlug,
@@ -238,12 +238,12 @@ var AtFault = map[fault.ModeID]Bearing{
 	fault.CoilLeadOpen: CoilLeadBad, fault.CoilLeadLeaking: CoilLeadBad,
 }
 
-// Robbed says how a plug stands whose cylinder lacks something.
+// Robbed maps what a cylinder lacks to the bearing of its plug.
 var Robbed = map[fault.Robs]Bearing{fault.Spark: SparkLost, fault.Fuel: FuelLost, fault.Squeeze: SqueezeLost}
 
-// LeaveTrace is how many misfires leave a trace on a plug: what its cylinder does to it shows as
-// far as it misfires (C: one that misses now and then burns itself clean again; judgement).
+// LeaveTrace is the number of firing events that the look of a plug observes, as in
+// [WatchedIn]. A plug with rare misfires burns clean again (C; judgement).
 const LeaveTrace = 1
 
-// Effects are the bearings of a plug that is only the victim.
+// Effects lists the bearings of a plug that is only affected by another fault.
 var Effects = map[Bearing]int{SparkLost: LeaveTrace, FuelLost: LeaveTrace, SqueezeLost: LeaveTrace}

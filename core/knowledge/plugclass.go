@@ -8,14 +8,14 @@ import (
 	"glenmist/core/plug"
 )
 
-// PlugClass is one way in which a plug can stand to what is wrong, with how likely that is: what
-// the key of questions tells apart.
+// PlugClass is one possible bearing of a plug, with its probability. The key of questions
+// distinguishes these classes.
 type PlugClass struct {
 	Bearing Bearing
 	P       float64
 }
 
-// Classes brings chances to a sum of 1.
+// Classes scales probabilities to a sum of 1.
 func Classes(sum map[Bearing]float64) (all []PlugClass) {
 	total := 0.0
 	for _, b := range plugBearings {
@@ -31,8 +31,9 @@ func Classes(sum map[Bearing]float64) (all []PlugClass) {
 
 var plugBearings = []Bearing{Bystander, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug, SparkLost, FuelLost, FuelTooMuch, SqueezeLost, UnderTrack, UnderWet}
 
-// PriorPlugClasses is how plugs stand before anything is known, by the catalogue: what the key is
-// measured with. troubled says that the plug is of the cylinder that misfires.
+// PriorPlugClasses returns the classes of a plug before any evidence, from the catalogue. The
+// key of questions is measured with them. troubled is true for a plug of the cylinder that
+// misfires.
 func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 	sum := map[Bearing]float64{Bystander: 0}
 	layout := slices.Index(engine.Ignitions(), e.Ignition)
@@ -69,8 +70,8 @@ func PriorPlugClasses(e engine.Engine, troubled bool) []PlugClass {
 	return Classes(sum)
 }
 
-// SignChance is the chance of each sign of an aspect on a plug that stands so, over the ways in
-// which a set can look, half of them with its cylinder misfiring enough to leave a trace.
+// SignChance returns the probability of each sign of an aspect, averaged over the set rows,
+// with half of the misfiring plugs showing a trace.
 func (b *Beliefs) SignChance(of Bearing, aspect string) []float64 {
 	a, _ := plug.FindAspect(aspect)
 	out := make([]float64, len(a.Signs))
@@ -83,9 +84,9 @@ func (b *Beliefs) SignChance(of Bearing, aspect string) []float64 {
 	return out
 }
 
-// KeyClasses are the classes that the key of questions tells apart, with what each looks like.
-// How the engine was run counts as it does in the reasoning: a wet tip after a cold start is
-// not asked for.
+// KeyClasses returns the classes for the key of questions, each with its signs. The way in
+// which the engine ran counts as in the reasoning: the key does not ask for a wet tip after a
+// cold start.
 func (b *Beliefs) KeyClasses(of []PlugClass, wet float64) []plug.Class {
 	var all []plug.Class
 	for _, c := range of {

@@ -10,21 +10,21 @@ import (
 	"glenmist/core/unit"
 )
 
-// NumberRow is how the figures of a measure lie when the test that they belong to has one
-// answer. A figure so speaks for every answer as far as it fits it, and no threshold parts
-// them: what is believed of the answers themselves stands in the rows of the tests.
+// NumberRow is the distribution of the figures of a measure, given one answer of its test.
+// There is no threshold between answers. The probabilities of the answers are in the rows of
+// the tests.
 type NumberRow struct {
 	Measure evidence.MeasureID
 	Answer  evidence.ResultID
-	// Over is the share of readings over range, Figures what the others show.
+	// Over is the share of readings over range. Figures describes the others.
 	Over    float64
 	Figures []NormalComponent
 	Source  string
-	// Of are the modes that show the answer so; none are all that no row of the same answer names.
+	// Of selects the modes of the row; nil means all modes without a row of the same answer.
 	Of fault.Keys
 }
 
-// RowID names the row of a reading.
+// RowID returns the row id.
 func (r NumberRow) RowID() string {
 	id := "reading:" + string(r.Measure) + "/" + string(r.Answer)
 	if r.Of != nil {
@@ -33,8 +33,8 @@ func (r NumberRow) RowID() string {
 	return id
 }
 
-// numberTable looks up the rows of a measure. The first is what a sound one shows; those of a
-// capture are its shapes, in the order of [Waves].
+// numberTable holds the rows of a measure. The first is a sound item. For a capture the rows
+// are its shapes, in the order of [Waves].
 var numberTable = Register(TableOf[NumberRow, map[evidence.MeasureID][]*NumberRow]{
 	Title: "Readings, as factors of what is expected", In: OfReadings, Ships: NumberRows,
 	Describe: describeNumber,
@@ -79,8 +79,8 @@ func describeNumber(r *NumberRow) Row {
 	return Row{ID: r.RowID(), Of: of, Says: strings.Join(says, "; "), Source: r.Source, Figures: figures}
 }
 
-// figureWords says what the k-th figure of a measure's rows is: of kilovolts not the lowest and
-// highest themselves, but how far apart they are, and how far they rise.
+// figureWords names figure k of a measure's rows. For kilovolts these are the spread of the
+// values and the rise on snap, not the lowest and highest values.
 func figureWords(m evidence.Measure, k int) string {
 	switch {
 	case m.ID == evidence.KVSteady && k == 1:
@@ -91,7 +91,7 @@ func figureWords(m evidence.Measure, k int) string {
 	return m.Figures[min(k, len(m.Figures)-1)].Words
 }
 
-// Numbers are the rows of a measure; the first is what a sound one shows.
+// Numbers returns the rows of a measure. The first is a sound item.
 func (b *Beliefs) Numbers(id evidence.MeasureID) []*NumberRow {
 	if id == evidence.KVWave {
 		return waveTable.Of(b).numbers
@@ -99,7 +99,7 @@ func (b *Beliefs) Numbers(id evidence.MeasureID) []*NumberRow {
 	return numberTable.Of(b)[id]
 }
 
-// Shows says that a mode, or a sound one, "", shows an answer as the i-th of a measure's rows has it.
+// Shows reports whether a mode, or "" for a sound item, has the distribution of row i.
 func Shows(rows []*NumberRow, i int, mode fault.ModeID) bool {
 	if rows[i].Of != nil {
 		return mode != "" && rows[i].Of.Covers(mode)
@@ -107,8 +107,8 @@ func Shows(rows []*NumberRow, i int, mode fault.ModeID) bool {
 	return mode == "" || !slices.ContainsFunc(rows, func(o *NumberRow) bool { return o.Of != nil && o.Answer == rows[i].Answer && o.Of.Covers(mode) })
 }
 
-// MeasureRow is what is believed of a measure that belongs to no test with a plain answer; no modes
-// are any other fault, and none.
+// MeasureRow holds the answers of a measure that belongs to no plain test. Without modes it
+// applies to all other faults and to sound items.
 type MeasureRow struct {
 	Measure evidence.MeasureID
 	Modes   fault.Keys
@@ -116,10 +116,10 @@ type MeasureRow struct {
 	Source  string
 }
 
-// RowID names the row of a measure.
+// RowID returns the row id.
 func (r MeasureRow) RowID() string { return "measure:" + string(r.Measure) + "/" + orOther(r.Modes) }
 
-// measureTable looks up the rows of a measure; the first that covers a mode counts.
+// measureTable holds the rows of a measure. The first that covers a mode counts.
 var measureTable = Register(TableOf[MeasureRow, map[evidence.MeasureID][]MeasureRow]{
 	Title: "Measures without a plain test", In: OfReadings, Ships: MeasureRows,
 	Describe: func(r *MeasureRow) Row {
@@ -136,8 +136,8 @@ var measureTable = Register(TableOf[MeasureRow, map[evidence.MeasureID][]Measure
 	},
 })
 
-// Answers is the chance of each answer of a measure's rows, in their order, for a mode; "" is a sound
-// one.
+// Answers returns the probability of each answer of a measure, in the order of its rows, for a
+// mode; "" is a sound item.
 func (b *Beliefs) Answers(id evidence.MeasureID, mode fault.ModeID) []float64 {
 	if mode != "" && !ShowsIn[id].Covers(mode) {
 		mode = ""
@@ -164,7 +164,7 @@ func (b *Beliefs) Answers(id evidence.MeasureID, mode fault.ModeID) []float64 {
 	answers := results(m.Test)
 	chance := make([]float64, len(rows))
 	rest := 1.0
-	hides := 1.0 // how often a fault answers as a sound one does, as against that
+	hides := 1.0 // how often a fault gives the normal answer, relative to a sound item
 	if k := slices.Index(answers, rows[0].Answer); k >= 0 {
 		hides = min(1, mine[k]/sound[k])
 	}
@@ -172,24 +172,25 @@ func (b *Beliefs) Answers(id evidence.MeasureID, mode fault.ModeID) []float64 {
 		k := slices.Index(answers, row.Answer)
 		if k >= 0 && Shows(rows, i, mode) {
 			chance[i] = mine[k]
-			if i > 0 { // what one that hides shows of it is a false alarm
+			if i > 0 { // an abnormal reading of such an item is a false alarm
 				chance[i] -= (1 - misread) * min(mine[k], hides*sound[k])
 			}
 		}
 		rest -= chance[i]
 	}
-	chance[0] += rest // an answer that the figures cannot give looks sound in them
+	chance[0] += rest // an answer that the figures cannot give looks normal in them
 	return chance
 }
 
-// leans are the modes that make a charge lean.
+// leans lists the modes that make a charge lean.
 var leans = fault.Keys{fault.InjectorClogged, fault.InjectorElectrical, fault.AnyAir, fault.AnyFuel}
 
-// Breaks are the modes that leave a second gap in the way of the spark.
+// Breaks lists the modes that put a second gap in the path of the spark.
 var Breaks = fault.Keys{fault.LeadOpen, fault.CoilLeadOpen, fault.BootSpring, fault.RotorWorn, fault.CapTowerBurnt}
 
-// NumberRows lists them (C; judgement). The first row of a measure is what a sound one shows: where the
-// trade has limits for sound ones its spread is a quarter of them, as that of a maker's range is.
+// NumberRows lists the rows (C; judgement). The first row of a measure is a sound item. Where
+// the trade has limits for sound items, the spread is a quarter of the range, as for a maker's
+// range.
 var NumberRows = []NumberRow{
 	{evidence.CoilPrimary, evidence.InLine, 0.002, []NormalComponent{{0, 0.05}}, "C: like coils lie within some per cent", nil},
 	{evidence.CoilPrimary, evidence.OpenCircuit, 0.8, []NormalComponent{{1.8, 1.2}}, "C: no figure, or some times too high", nil},
@@ -255,7 +256,7 @@ var NumberRows = []NumberRow{
 	{evidence.FuelBar, evidence.Low, 0, []NormalComponent{{-0.6, 0.35}}, "C", nil},
 }
 
-// MeasureRows lists them (C; judgement). A mode that no row covers shows as a sound one.
+// MeasureRows lists the rows (C; judgement). A mode without a row shows as a sound item.
 var MeasureRows = []MeasureRow{
 	{evidence.PlugOhms, fault.Keys{fault.PlugWrong},
 		Answers{{evidence.InLine, 0.7}, {evidence.AnotherOne, 0.3}}, "C"},
@@ -289,11 +290,11 @@ var MeasureRows = []MeasureRow{
 		Answers{{evidence.Stays, 0.92}, {evidence.Rises, 0.08}}, "C"},
 }
 
-// kvModes are what kilovolts have anything to say of: all that has a row in their test.
+// kvModes lists the modes that kilovolts depend on: those with a row in their test.
 var kvModes = fault.Keys{fault.AnyPlug, fault.AnyLead, fault.AnyCoilLead, fault.AnyBoot, fault.AnyRotor, fault.AnyCap, fault.AnyWell, fault.AnySeat, fault.AnyCoil, fault.AnyConnector, fault.AnyModule, fault.AnyFeed, fault.AnyGround, fault.AnyTrigger, fault.AnyDriver, fault.AnyPickup, fault.AnyStopWire, fault.AnyAirGap, fault.AnyCompression, fault.AnyInjector, fault.AnyAir, fault.AnyFuel}
 
-// ShowsIn lists the modes that the figures of a measure show: of a fault of another kind
-// they are those of a sound one, whatever the whole test would say.
+// ShowsIn lists the modes that the figures of a measure can show. Other faults read as sound,
+// whatever the whole test would answer.
 var ShowsIn = map[evidence.MeasureID]fault.Keys{
 	evidence.CoilPrimary:    {fault.CoilPrimaryOpen, fault.CoilPrimaryShorted},
 	evidence.CoilSecondary:  {fault.CoilSecondaryOpen, fault.CoilSecondaryShorted, fault.CoilWeakLoad},
@@ -317,16 +318,16 @@ var ShowsIn = map[evidence.MeasureID]fault.Keys{
 	evidence.KVSnap:         {fault.AnyPlug, fault.AnyLead, fault.AnyCoilLead, fault.AnyBoot, fault.AnyRotor, fault.AnyCap, fault.AnyWell, fault.AnySeat, fault.AnyCoil, fault.AnyCompression},
 }
 
-// AnswersWholeTest lists the measures that answer all of their test; the others a part of it.
+// AnswersWholeTest reports whether a measure answers all of its test instead of a part.
 func AnswersWholeTest(id evidence.MeasureID) bool {
 	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
 }
 
-// BySiblings are the figures of a measure, by their bits, that are held against those of the
-// other cylinders.
+// BySiblings holds the figures of a measure, as bits, that are compared with the other
+// cylinders.
 var BySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
 
-// MeasureTest is the test whose answers the figures of a measure speak for.
+// MeasureTest returns the test that a measure answers.
 func MeasureTest(id evidence.MeasureID) evidence.TestID {
 	m, _ := evidence.FindMeasure(id)
 	return m.Test

@@ -10,7 +10,7 @@ import (
 	"glenmist/core/infer"
 )
 
-// The bands of misfire rates by which a severity is stated.
+// The bands of misfire rates in which severity is stated.
 const (
 	BandSlight = iota
 	BandNowAndThen
@@ -18,32 +18,32 @@ const (
 	BandHalf
 	BandMostly
 	BandDead
-	// NumBands is how many there are.
+	// NumBands is the number of bands.
 	NumBands
 )
 
-// Bands are the bounds of the bands: misfires per firing event in the condition in which it fails.
+// Bands holds the bounds of the bands, in misfires per firing event in the failing condition.
 var Bands = [NumBands + 1]float64{infer.LeastRate, 0.01, 0.05, 0.2, 0.6, 0.9, infer.MostRate}
 
-// bandWords say what they are.
+// bandWords describes the bands.
 var bandWords = [NumBands]string{"less than 1 in 100", "up to 1 in 20", "up to 1 in 5", "up to 3 in 5", "up to 9 in 10", "dead"}
 
-// ByBand are the shares of the bands; they sum to 1.
+// ByBand holds the shares of the bands. They sum to 1.
 type ByBand [NumBands]float64
 
-// SeverityRow states how strongly modes make a cylinder misfire where they do: the share of
-// each band. The first row that covers a mode counts; a mode in none is as likely slight as dead.
+// SeverityRow states the severity of some modes: the share of each band. The first row that
+// covers a mode counts. For a mode without a row every band is equally likely.
 type SeverityRow struct {
 	Modes  fault.Keys
 	Shares ByBand
 	Source string
 }
 
-// RowID names the row of a severity.
+// RowID returns the row id.
 func (s SeverityRow) RowID() string { return "severity:" + s.Modes.String() }
 
-// severityTable looks up by mode how likely each rate of the grid is before anything is known, as a
-// log ratio to all rates alike; within a band all are.
+// severityTable holds the log prior of each rate of the grid by mode, relative to equal rates.
+// All rates of a band are equally likely.
 var severityTable = Register(TableOf[SeverityRow, map[fault.ModeID]*infer.PerRate]{
 	Title: "How strongly they misfire", In: OfFaults, Ships: Severities,
 	Describe: func(s *SeverityRow) Row {
@@ -72,11 +72,10 @@ var severityTable = Register(TableOf[SeverityRow, map[fault.ModeID]*infer.PerRat
 	},
 })
 
-// Severity is how likely each rate of the grid is for a mode before anything is known, as a log ratio
-// to all rates alike.
+// Severity returns the log prior of each rate of the grid for a mode, relative to equal rates.
 func (b *Beliefs) Severity(mode fault.ModeID) *infer.PerRate { return severityTable.Of(b)[mode] }
 
-// onGrid spreads the shares of the bands over the rates of the grid that lie in them.
+// onGrid spreads the shares of the bands over the rates of the grid.
 func onGrid(shares ByBand) *infer.PerRate {
 	band := func(rate float64) int {
 		k := 0
@@ -102,7 +101,7 @@ func onGrid(shares ByBand) *infer.PerRate {
 	return &s
 }
 
-// Severities lists them (C; judgement).
+// Severities lists the rows (C; judgement).
 var Severities = []SeverityRow{
 	{fault.Keys{fault.SomethingElse},
 		ByBand{BandSlight: 0.14, BandNowAndThen: 0.22, BandOften: 0.31, BandHalf: 0.3, BandMostly: 0.015, BandDead: 0.015},

@@ -10,13 +10,13 @@ import (
 	"glenmist/core/unit"
 )
 
-// Bearings of a plug that show only when it is read in full: what sits on it has marked it.
+// Bearings of a plug that show only in a full reading: the part on the plug has left a mark.
 const (
 	UnderTrack Bearing = "its boot or lead is tracked"
 	UnderWet   Bearing = "its well holds oil or water"
 )
 
-// SignRow states how often each sign of an aspect is seen on a plug of one bearing; an aspect
+// SignRow is the probability of each sign of an aspect on a plug of one bearing. An aspect
 // without a row looks as on a sound plug of the set.
 type SignRow struct {
 	Bearing Bearing
@@ -26,7 +26,7 @@ type SignRow struct {
 	Source string
 }
 
-// RowID names the row of a sign.
+// RowID returns the row id.
 func (r SignRow) RowID() string { return "sign:" + string(r.Bearing) + "/" + r.Aspect }
 
 func (r *SignRow) signWords(s plug.Sign) string {
@@ -37,7 +37,7 @@ func (r *SignRow) signWords(s plug.Sign) string {
 	return string(s)
 }
 
-// chances are those of the signs in the order of their aspect.
+// chances returns the probabilities in the order of the aspect's signs.
 func (r *SignRow) chances() []float64 {
 	a, _ := plug.FindAspect(r.Aspect)
 	order := make([]plug.Sign, len(a.Signs))
@@ -47,7 +47,7 @@ func (r *SignRow) chances() []float64 {
 	return r.Signs.In(order)
 }
 
-// signTable looks up the chance of each sign of an aspect by bearing and aspect.
+// signTable holds the probability of each sign by bearing and aspect.
 var signTable = Register(TableOf[SignRow, map[Bearing]map[string][]float64]{
 	Title: "Plugs read in full", In: OfLooks, Ships: slices.Concat(SoundSigns, Signs),
 	Describe: func(r *SignRow) Row {
@@ -67,18 +67,19 @@ var signTable = Register(TableOf[SignRow, map[Bearing]map[string][]float64]{
 	},
 })
 
-// SetRow is one way in which a whole set of sound plugs can look: sets wear and colour alike.
+// SetRow is one common look of a whole set of sound plugs. Plugs of one set wear and colour
+// alike.
 type SetRow struct {
 	Words string
-	// Share of the sets that look so.
+	// Share is the fraction of sets with this look.
 	Share float64
-	// Gap is the mean log ratio of their gaps to what is expected.
+	// Gap is the mean log ratio of the gaps to the expected gap.
 	Gap    float64
 	Signs  []SignRow
 	Source string
 }
 
-// setTable looks up, for each of [Sets], its signs by aspect.
+// setTable holds the signs of each of [Sets] by aspect.
 var setTable = Register(TableOf[SetRow, []map[string][]float64]{
 	Title: "Sets of plugs", In: OfLooks, Ships: Sets,
 	Describe: func(s *SetRow) Row {
@@ -101,14 +102,14 @@ var setTable = Register(TableOf[SetRow, []map[string][]float64]{
 	},
 })
 
-// GapRow is how the log ratio of a gap to what is expected lies on a plug of one bearing.
+// GapRow is the distribution of the log ratio of a gap to the expected gap, for one bearing.
 type GapRow struct {
 	Bearing Bearing
 	NormalComponent
 	Source string
 }
 
-// RowID names the row of a gap.
+// RowID returns the row id.
 func (g GapRow) RowID() string { return "gap:" + string(g.Bearing) }
 
 var gapTable = Register(TableOf[GapRow, map[Bearing]NormalComponent]{
@@ -125,18 +126,18 @@ var gapTable = Register(TableOf[GapRow, map[Bearing]NormalComponent]{
 	},
 })
 
-// Gap is how gaps lie on a plug of one bearing; ok is false where nothing is stated.
+// Gap returns the distribution of gaps for one bearing; ok is false if none is stated.
 func (b *Beliefs) Gap(of Bearing) (n NormalComponent, ok bool) {
 	n, ok = gapTable.Of(b)[of]
 	return n, ok
 }
 
-// marked lists the bearings that have signs of their own whether their cylinder misfires or not;
-// where it does, they look beside those like any plug whose spark is lost.
+// marked lists the bearings whose signs do not depend on misfire. If the cylinder misfires,
+// the plug shows the signs of a lost spark in addition.
 var marked = []Bearing{UnderTrack, UnderWet, WornGap, CrackedPlug, SootyPlug, WetPlug, OilyPlug, ClosedGap, WrongPlug, LoosePlug, FuelTooMuch}
 
-// Sign is the chance of each sign of an aspect, in its order, on a plug that stands so, in a set that
-// looks so (an index of [Sets]), where its cylinder misfires or fires.
+// Sign returns the probability of each sign of an aspect, in its order. set is an index of
+// [Sets]; misfires is true if the cylinder of the plug misfires.
 func (b *Beliefs) Sign(set int, of Bearing, misfires bool, aspect string) []float64 {
 	signs := signTable.Of(b)
 	own := slices.Contains(marked, of)
@@ -152,7 +153,7 @@ func (b *Beliefs) Sign(set int, of Bearing, misfires bool, aspect string) []floa
 	return signs[Bystander][aspect]
 }
 
-// SoundSigns are the signs of a sound plug of an ordinary set (C; judgement).
+// SoundSigns lists the signs of a sound plug of an ordinary set (C; judgement).
 var SoundSigns = []SignRow{
 	{Bystander, "nose", PlugSigns{{plug.Tan, 0.45}, {plug.Grey, 0.34}, {plug.Pale, 0.13}, {plug.White, 0.02},
 		{plug.Black, 0.06}}, "C: tan to light grey; merely pale can be healthy"},
@@ -174,8 +175,8 @@ var SoundSigns = []SignRow{
 	{Bystander, "lettering", PlugSigns{{plug.Right, 0.985}, {plug.Wrong, 0.015}}, "C: a sound plug of another make"},
 }
 
-// Sets are the ways in which a set of sound plugs looks (C; judgement). What is alike on all of them
-// is not the plug.
+// Sets lists the looks of sets of sound plugs (C; judgement). A sign that all plugs share does
+// not point to one plug.
 var Sets = []SetRow{
 	{"as usual", 0.7, 0.04, nil, "C"},
 	{"worn together", 0.14, 0.15, []SignRow{
@@ -204,8 +205,8 @@ var Sets = []SetRow{
 	}, "C: valve covers leak all along"},
 }
 
-// Signs states what a plug shows by how it stands to the fault (C: the looks of the trade, put into
-// figures by judgement; a sign is missed now and then, and seldom seen where it is not).
+// Signs lists the signs of a plug by its bearing (C: common practice; figures by judgement). A
+// sign is sometimes missed, and rarely seen where it is absent.
 var Signs = []SignRow{
 	{WornGap, "edges", PlugSigns{{plug.Sharp, 0.13}, {plug.Rounded, 0.64}, {plug.Eaten, 0.22}, {plug.Bruised, 0.01}},
 		"C: rounded, wide"},
@@ -289,8 +290,8 @@ var Signs = []SignRow{
 		"C: it runs down onto the hex"},
 }
 
-// Gaps states how gaps lie (C; judgement): growth of 0.1 to 0.15 mm is usual over a life, a
-// plug that fails for its gap has half as much again.
+// Gaps lists the gaps by bearing (C; judgement). Growth of 0.1 to 0.15 mm over a life is
+// usual. A plug that fails by its gap has grown half as much again.
 var Gaps = []GapRow{
 	{Bystander, NormalComponent{0, 0.06}, "C: read with wires, the finest of which go by 0.05 mm"},
 	{WornGap, NormalComponent{0.75, 0.27}, "C: half as wide again, and up to three times where it was driven on"},
@@ -298,11 +299,12 @@ var Gaps = []GapRow{
 	{WrongPlug, NormalComponent{0.05, 0.35}, "C: as it came, either way"},
 }
 
-// WetAnyway is how wet tips are where that tells nothing: dry, fuel, oil, water (judgement).
+// WetAnyway holds the shares of wet tips without information: dry, fuel, oil, water
+// (judgement).
 var WetAnyway = []float64{.4, .3, .25, .05}
 
-// Oiled is how much oil at the tip tells after oil was poured in for a compression test.
+// Oiled is the information of oil at the tip after oil was added for a compression test.
 const Oiled = 0.05
 
-// MarkPlug are the modes of what sits on a plug that leave the other half of a track on it.
+// MarkPlug lists the modes of parts that leave the other half of a track on the plug.
 var MarkPlug = fault.Keys{fault.BootTracked, fault.LeadLeaking}

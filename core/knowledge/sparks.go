@@ -10,22 +10,22 @@ import (
 	"glenmist/core/spark"
 )
 
-// The rows of the spark test hold for a tester that asks for so many kilovolts (C;
-// judgement: some 5 mm between points). What another one shows follows from what is
-// available behind each answer.
+// The rows of the spark test apply to a tester with this demand in kilovolts (C; judgement:
+// about 5 mm between points). The probabilities for other testers follow from the available
+// voltage of each answer.
 const usualTester = 14.0
 
-// BehindRow is what a coil has to give behind an answer of the usual tester: a share that gives
-// nothing at all, one that comes and goes whatever is asked, and the rest with a middle and a
-// spread (of logarithms) in kilovolts.
+// BehindRow is the voltage that a coil can give, by answer of the usual tester. One share
+// gives nothing, one is intermittent at any demand, and the rest has a median in kilovolts and
+// a spread of logarithms.
 type BehindRow struct {
 	Answer            evidence.ResultID
 	Dead, Comes       float64
 	Kilovolts, Spread float64
 }
 
-// Behind lists them in the order of the spark test's answers (C: a sound coil has 25 to 40 and more, a
-// quarter of which is its spread; judgement).
+// Behind lists the rows in the order of the spark test's answers (C: a sound coil gives 25 to
+// 40 kV and more, a quarter of which is its spread; judgement).
 var Behind = [NumSparks]BehindRow{
 	SparkStrong:       {evidence.Strong, 0, 0, 33, 0.12},
 	SparkWeak:         {evidence.Weak, 0, 0, 16.5, 0.10},
@@ -33,13 +33,13 @@ var Behind = [NumSparks]BehindRow{
 	SparkNone:         {evidence.NoSpark, 0.5, 0, 9, 0.30},
 }
 
-// The places of the answers of the spark test, in its order.
+// The indices of the answers of the spark test.
 const (
 	SparkStrong = iota
 	SparkWeak
 	SparkComesAndGoes
 	SparkNone
-	// NumSparks is how many there are.
+	// NumSparks is the number of answers.
 	NumSparks
 )
 
@@ -51,23 +51,24 @@ var _ = Register(TableOf[BehindRow, struct{}]{
 	},
 })
 
-// How a spark looks, by what is available over what the gap asks (C; judgement).
+// The look of a spark, by the ratio of available to demanded voltage (C; judgement).
 const (
-	jumpsAt  = 0.92  // below it never
-	steadyAt = 1.05  // below it now and then
-	strongAt = 1.35  // below it weak
-	Mistaken = 0.001 // of all sparks, each answer is given in error
+	jumpsAt  = 0.92  // below it there is no spark
+	steadyAt = 1.05  // below it the spark is intermittent
+	strongAt = 1.35  // below it the spark is weak
+	Mistaken = 0.001 // probability of each wrong answer
 )
 
-// SparkChances is the chance of each answer of one tester given each answer of the usual one.
+// SparkChances is the probability of each answer of one tester given each answer of the usual
+// tester.
 type SparkChances [NumSparks][NumSparks]float64
 
-// ThroughGap is the chance of each answer of a tester that asks for some kilovolts, given
-// each answer that the usual one would have: rows as in Behind.
+// ThroughGap returns the probability of each answer of a tester with some demand in kilovolts,
+// given each answer of the usual tester. Rows are in the order of Behind.
 func ThroughGap(proof spark.Range) (t SparkChances) {
 	const steps = 5
 	for i, b := range Behind {
-		below := func(kV float64) float64 { // chance that less is available
+		below := func(kV float64) float64 { // probability that the available voltage is lower
 			return 0.5 * math.Erfc(-math.Log(kV/b.Kilovolts)/b.Spread/math.Sqrt2)
 		}
 		for s := range steps {
@@ -86,7 +87,7 @@ func ThroughGap(proof spark.Range) (t SparkChances) {
 	return t
 }
 
-// SeenThrough is the chances of the answers through a tester.
+// SeenThrough returns the probabilities of the answers of a tester.
 func SeenThrough(chance []float64, t *SparkChances) (out [NumSparks]float64) {
 	for i, p := range chance {
 		for k := range out {
@@ -96,8 +97,8 @@ func SeenThrough(chance []float64, t *SparkChances) (out [NumSparks]float64) {
 	return out
 }
 
-// BeyondEnd lists the faults that lie beyond the end at which a spark is taken: they are
-// not in the way.
+// BeyondEnd lists the faults behind the end at which a spark is taken. They do not affect that
+// test.
 var BeyondEnd = map[engine.Kind]fault.Keys{
 	engine.Coil: {fault.AnyPlug, fault.AnyBoot, fault.AnySeat, fault.AnyWell, fault.AnyLead, fault.AnyRotor, fault.AnyCap, fault.AnyCoilLead},
 	engine.Boot: {fault.AnyPlug},

@@ -5,25 +5,25 @@ import (
 	"slices"
 )
 
-// Table is one table of what is believed, as the page of beliefs and the form for a workshop's own
-// row go through it. A new table is one call of [Register]; see [TableOf].
+// Table is one table of the reasoning, as the page of beliefs and the form of own rows use it.
+// A new table is one call of [Register]; see [TableOf].
 type Table interface {
-	// Name is its title, for people.
+	// Name returns the title.
 	Name() string
-	// Section says where it stands on a page.
+	// Section returns the section of the page.
 	Section() Section
-	// Rows describes the rows that ship.
+	// Rows describes the default rows.
 	Rows() []Row
 
-	// take puts own figures into a copy of the rows, by their names.
+	// take applies own figures, by row id, to a copy of the rows.
 	take(of map[string][]float64) any
 	slot() int
 }
 
-// Section orders the tables for people.
+// Section groups the tables on a page.
 type Section int
 
-// The sections, in the order of a page.
+// The sections in the order of a page.
 const (
 	OfFaults Section = iota
 	OfLooks
@@ -34,32 +34,32 @@ const (
 	OfWork
 )
 
-// Row is one row of a table, described for people.
+// Row describes one row of a table.
 type Row struct {
-	// ID names a row that a workshop can replace: the table, a colon, and what it is of. It stays
-	// the same from version to version; "" is a row that cannot be replaced.
+	// ID identifies a row that a workshop can replace: the table, a colon and the subject. It
+	// never changes between versions. It is "" for a row that cannot be replaced.
 	ID string
-	// Of says what the row is of, Says what it states.
+	// Of names the subject of the row, Says states its content.
 	Of, Says, Source string
-	// Figures are what a workshop can put its own in place of.
+	// Figures lists the figures that a workshop can replace.
 	Figures []Figure
-	// Check looks at own figures together; it returns what was expected, or "".
+	// Check validates own figures together. It returns what was expected, or "".
 	Check func(values []float64) string
 }
 
 // Figure is one figure of a row.
 type Figure struct {
 	Words string
-	// As is how a person reads it.
+	// As is the scale for display.
 	As Scale
-	// At points to it.
+	// At points to the stored figure.
 	At *float64
-	// Least and Most bound it. A Share is one of the chances of the row that sum to 1.
+	// Least and Most bound it. A Share is one of the probabilities of the row that sum to 1.
 	Least, Most float64
 	Share       bool
 }
 
-// Scale is how a figure is read: as it is kept, in per cent, or, of a logarithm, as a factor.
+// Scale is the display of a figure: as stored, in per cent, or a logarithm as a factor.
 type Scale int
 
 // The scales. A Spread is the standard deviation of the figure before it.
@@ -71,7 +71,7 @@ const (
 	FactorSpread
 )
 
-// spread is the scale of a figure's standard deviation.
+// spread returns the scale of a figure's standard deviation.
 func (s Scale) spread() Scale {
 	if s == Factor {
 		return FactorSpread
@@ -79,7 +79,7 @@ func (s Scale) spread() Scale {
 	return PlainSpread
 }
 
-// Shown is a figure that is kept, as a person reads it.
+// Shown converts a stored figure to its display.
 func (s Scale) Shown(kept float64) float64 {
 	switch s {
 	case Percent:
@@ -90,7 +90,7 @@ func (s Scale) Shown(kept float64) float64 {
 	return kept
 }
 
-// Kept is the reverse; a factor must be above 0.
+// Kept converts a displayed figure to the stored one. A factor must be above 0.
 func (s Scale) Kept(shown float64) float64 {
 	switch s {
 	case Percent:
@@ -101,17 +101,17 @@ func (s Scale) Kept(shown float64) float64 {
 	return shown
 }
 
-// TableOf is a table with rows of type T that are looked up by an index of type I.
+// TableOf is a table with rows of type T and a lookup index of type I.
 type TableOf[T, I any] struct {
 	Title string
 	In    Section
-	// Ships are the rows as they come.
+	// Ships holds the default rows.
 	Ships []T
-	// Describe describes a row; the figures point into it.
+	// Describe describes a row. The figures point into it.
 	Describe func(*T) Row
-	// Copy copies what the figures of a row point into, where that is not the row itself.
+	// Copy copies slices that the figures of a row point into, if any.
 	Copy func(*T)
-	// Index makes what the rows are looked up by.
+	// Index builds the lookup index of the rows.
 	Index func([]T) I
 
 	at    int
@@ -120,14 +120,14 @@ type TableOf[T, I any] struct {
 
 var registry []Table
 
-// Tables lists all tables, by section.
+// Tables lists all tables by section.
 func Tables() []Table {
 	all := slices.Clone(registry)
 	slices.SortStableFunc(all, func(a, b Table) int { return int(a.Section() - b.Section()) })
 	return all
 }
 
-// Register adds a table, when a package is initialised.
+// Register adds a table during package initialisation.
 func Register[T, I any](t TableOf[T, I]) *TableOf[T, I] {
 	t.at = len(registry)
 	if t.Index != nil {
@@ -137,7 +137,7 @@ func Register[T, I any](t TableOf[T, I]) *TableOf[T, I] {
 	return &t
 }
 
-// Of is the index of the table as some beliefs have it.
+// Of returns the index of the table for some beliefs.
 func (t *TableOf[T, I]) Of(b *Beliefs) I {
 	if b != nil && t.at < len(b.own) && b.own[t.at] != nil {
 		return b.own[t.at].(I)
@@ -145,13 +145,13 @@ func (t *TableOf[T, I]) Of(b *Beliefs) I {
 	return t.ships
 }
 
-// Name is its title, for people.
+// Name returns the title.
 func (t *TableOf[T, I]) Name() string { return t.Title }
 
-// Section says where it stands on a page.
+// Section returns the section of the page.
 func (t *TableOf[T, I]) Section() Section { return t.In }
 
-// Rows describes the rows that ship.
+// Rows describes the default rows.
 func (t *TableOf[T, I]) Rows() []Row {
 	all := make([]Row, len(t.Ships))
 	for i := range t.Ships {

@@ -8,8 +8,9 @@ import (
 	"glenmist/core/unit"
 )
 
-// TestRow states how often a test has each answer when a fault of one of some modes is there, and
-// shows; no modes are any other fault, and none. The first row of a test that covers a mode counts.
+// TestRow is the probability of each answer of a test if a fault of the given modes is present
+// and shows. No modes means all other faults, and none. The first row of a test that covers a
+// mode counts.
 type TestRow struct {
 	Test    evidence.TestID
 	Modes   fault.Keys
@@ -17,11 +18,11 @@ type TestRow struct {
 	Source  string
 }
 
-// RowID names the row of a test.
+// RowID returns the row id.
 func (c TestRow) RowID() string { return "test:" + string(c.Test) + "/" + orOther(c.Modes) }
 
-// testTable looks them up by test and mode; "" is any other fault, and none. The chances are in the
-// order of the test's results.
+// testTable holds the probabilities by test and mode, in the order of the test's results; ""
+// is any other fault, and none.
 var testTable = Register(TableOf[TestRow, map[evidence.TestID]map[fault.ModeID][]float64]{
 	Title: "Tests", In: OfTests, Ships: TestRows,
 	Describe: func(r *TestRow) Row {
@@ -52,7 +53,7 @@ var testTable = Register(TableOf[TestRow, map[evidence.TestID]map[fault.ModeID][
 	},
 })
 
-// results are the answers of a test, in its order.
+// results returns the answers of a test in order.
 func results(id evidence.TestID) []evidence.ResultID {
 	t, _ := evidence.FindTest(id)
 	all := make([]evidence.ResultID, len(t.Results))
@@ -62,20 +63,20 @@ func results(id evidence.TestID) []evidence.ResultID {
 	return all
 }
 
-// Test is the chance of each answer of a test, in the order of its results, for a mode, or nil where
-// no row states the mode; "" is any other fault, and none.
+// Test returns the probability of each answer of a test, in the order of its results, for a
+// mode, or nil if no row covers it; "" is any other fault, and none.
 func (b *Beliefs) Test(id evidence.TestID, mode fault.ModeID) []float64 {
 	return testTable.Of(b)[id][mode]
 }
 
-// States says that a row of a test is about a mode.
+// States reports whether a row of a test covers a mode.
 func (b *Beliefs) States(id evidence.TestID, mode fault.ModeID) bool { return b.Test(id, mode) != nil }
 
-// KVJumps is the place of the answer of the kilovolts that speaks of one cylinder by itself; those
-// before it are told by comparison.
+// KVJumps is the index of the kilovolt answer that refers to one cylinder alone. The answers
+// before it are comparisons with other cylinders.
 var KVJumps = slices.Index(results(evidence.Kilovolts), evidence.Jumping)
 
-// TestRows is what is believed of tests with a plain answer (C, put into figures by judgement).
+// TestRows lists the tests with a plain answer (C; figures by judgement).
 var TestRows = []TestRow{
 	{evidence.Spark, fault.Keys{fault.CoilPrimaryOpen},
 		Answers{{evidence.Strong, 0.14}, {evidence.Weak, 0.02}, {evidence.ComesAndGoes, 0.76}, {evidence.NoSpark, 0.08}},
@@ -330,33 +331,33 @@ var TestRows = []TestRow{
 		Answers{{evidence.AsItShould, 0.96}, {evidence.OffItsMark, 0.04}}, "C"},
 }
 
-// WatchedIn is how many firing events a test watches: a fault that misfires one time
-// in a hundred is seldom caught in twenty (arithmetic; the numbers C). Tests of what
-// stands still watch none.
+// WatchedIn is the number of firing events that a test observes. A fault that misfires one
+// time in a hundred is seldom seen in twenty events (arithmetic; the numbers C). Tests of
+// components at rest observe none.
 var WatchedIn = map[evidence.TestID]int{evidence.Spark: 20, evidence.Kilovolts: 30, evidence.TriggerPulse: 30, evidence.StopWireOff: 20, evidence.CrankSignal: 50,
 	evidence.TriggerWatch: fiveMinutes, evidence.StopWireRun: fiveMinutes, evidence.Overlay: fiveMinutes}
 
-// fiveMinutes is the firing events of a cylinder in five minutes of idling (arithmetic: 700 a
-// minute, one in two revolutions).
+// fiveMinutes is the number of firing events of a cylinder in five minutes at idle
+// (arithmetic: 700 revolutions a minute, one event in two revolutions).
 const fiveMinutes = 1750
 
-// EveryEvent lists the faults that a test shows at every event, whether it misfires or not: a
-// wide gap, a series resistance or a lean charge asks for more kilovolts each time, a thin one for fewer;
-// and a tester's gap asks for more than an idling cylinder, so that what leaks or is weak falls
-// short of it each time, where the plug is still served most times (physics; C).
+// EveryEvent lists the faults that a test shows at every event, with or without misfire. A
+// wide gap, a series resistance or a lean charge raises the voltage each time; a rich or thin
+// charge lowers it. A tester's gap needs more than an idling cylinder, so leaking insulation
+// and weak coils fall short of it each time (physics; C).
 var EveryEvent = map[evidence.TestID]fault.Keys{
 	evidence.Kilovolts: slices.Concat(fault.Keys{fault.PlugWornGap, fault.PlugClosedGap, fault.PlugWrong, fault.PlugLoose, fault.LeadHighResistance, fault.AnyCompression, fault.InjectorClogged, fault.InjectorElectrical, fault.AnyAir}, Breaks),
 	evidence.Spark:     slices.Concat(fault.Keys{fault.CoilSecondaryOpen, fault.CoilWeakLoad}, givesWay),
 }
 
-// How a leak's place is told (C; judgement): these are shares of all places, which
-// are then brought to a sum of 1.
+// The probability of the reported place of a leak (C; judgement). The values are shares of all
+// places and are scaled to a sum of 1.
 const (
-	LeakThere  = 0.85 // where it is
-	LeakAround = 0.12 // at places that overlap it, the rest farther off
+	LeakThere  = 0.85 // at the true place
+	LeakAround = 0.12 // at places that overlap it; the rest farther away
 )
 
-// watching is how many events a test watches.
+// watching is the number of events that a test observes.
 type watching struct {
 	test   evidence.TestID
 	events int

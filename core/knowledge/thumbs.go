@@ -10,25 +10,25 @@ import (
 	"glenmist/core/unit"
 )
 
-// Range is a range of figures above 0.
+// Range is a range of positive figures.
 type Range evidence.Range
 
-// Middle is its geometric middle and how wide it is, as a standard deviation of logarithms.
+// Middle returns the geometric mean and the spread as a standard deviation of logarithms.
 func (r Range) Middle() (mid, spread float64) {
 	low := max(r.Low, r.High/100, 1e-6)
 	return math.Sqrt(low * max(r.High, low)), math.Log(max(r.High, low)/low) / 4
 }
 
-// Thumb is the usual range of a measure other than resistance, in its unit. It is used where
-// neither the maker's range nor siblings give a narrower one. Most sound parts lie in it; a reading outside
-// need not be abnormal.
+// Thumb is the usual range of a measure other than resistance, in its unit. It is used if
+// neither the maker's range nor siblings give a narrower one. Most sound parts are inside. A
+// reading outside need not be abnormal.
 type Thumb struct {
 	Measure evidence.MeasureID
 	Range   Range
 	Source  string
 }
 
-// RowID names the row of a rule of thumb.
+// RowID returns the row id.
 func (t Thumb) RowID() string { return "thumb:" + string(t.Measure) }
 
 var thumbTable = Register(TableOf[Thumb, map[evidence.MeasureID]Range]{
@@ -53,13 +53,13 @@ var thumbTable = Register(TableOf[Thumb, map[evidence.MeasureID]Range]{
 	},
 })
 
-// Thumb is where sound readings of a measure mostly lie; ok is false where no rule is known.
+// Thumb returns the usual range of sound readings; ok is false if none is known.
 func (b *Beliefs) Thumb(id evidence.MeasureID) (r Range, ok bool) {
 	r, ok = thumbTable.Of(b)[id]
 	return r, ok
 }
 
-// Thumbs lists them; one in five sound ones lies outside (C; judgement).
+// Thumbs lists the ranges. One in five sound readings is outside (C; judgement).
 var Thumbs = []Thumb{
 	{evidence.KVSteady, Range{6.5, 13}, "C: firing kV at warm idle, mostly 8 to 12"},
 	{evidence.LeakDownLoss, Range{4, 16}, "C: some loss past the rings is normal"},

@@ -8,28 +8,28 @@ import (
 	"glenmist/core/fault"
 )
 
-// TrimRow states what the sum of the fuel trims of a bank is when a fault bears on
-// it: normally distributed, in per cent. What one cylinder lacks is shared out over its bank: the
-// centre is that of a bank of four.
+// TrimRow is the distribution of the sum of the fuel trims of a bank, in per cent, if a fault
+// affects it. A loss of one cylinder is averaged over its bank; the centre is for a bank of
+// four.
 type TrimRow struct {
-	// Mode is the fault; none is any misfire of that bank.
+	// Mode selects the faults; nil is any misfire of the bank.
 	Mode fault.Key
-	// Shared says that it is of a bank or the whole engine, and not of one cylinder.
+	// Shared is true for a fault of a bank or the whole engine.
 	Shared bool
 	NormalComponent
 	Source string
 }
 
-// soundTrims is the key of trims with nothing behind them.
+// soundTrims is the key of the row without a fault.
 type soundTrims struct{}
 
-// Covers says that it is no mode.
+// Covers returns false.
 func (soundTrims) Covers(fault.ModeID) bool { return false }
 
-// String is the name that its row has.
+// String returns the name of the row.
 func (soundTrims) String() string { return "none" }
 
-// TrimRows is what is believed of fuel trims (C; judgement).
+// TrimRows lists the fuel trims (C; judgement).
 var TrimRows = []TrimRow{
 	{fault.AirLeak, true, NormalComponent{27, 11}, "C: several cylinders' worth of air; judgement"},
 	{fault.AirLeak, false, NormalComponent{9, 6}, "C: one runner's worth; judgement"},
@@ -40,7 +40,7 @@ var TrimRows = []TrimRow{
 	{soundTrims{}, false, NormalComponent{0, 5}, "C: trims wander within a few per cent; judgement"},
 }
 
-// RowID names the row of trims.
+// RowID returns the row id.
 func (r TrimRow) RowID() string {
 	id := "trims:" + orMisfire(r.Mode)
 	if r.Shared {
@@ -49,7 +49,7 @@ func (r TrimRow) RowID() string {
 	return id
 }
 
-// trimTable looks up the rows in their order.
+// trimTable holds the rows in order.
 var trimTable = Register(TableOf[TrimRow, []TrimRow]{
 	Title: "Fuel trims", In: OfCodes, Ships: TrimRows,
 	Describe: func(t *TrimRow) Row {
@@ -66,14 +66,14 @@ var trimTable = Register(TableOf[TrimRow, []TrimRow]{
 	Index: func(rows []TrimRow) []TrimRow { return rows },
 })
 
-// SoundTrims is the row of trims with nothing behind them.
+// SoundTrims returns the row without a fault.
 func (b *Beliefs) SoundTrims() TrimRow {
 	rows := trimTable.Of(b)
 	return rows[len(rows)-1]
 }
 
-// Trims is the row that holds for the trims of a bank when a fault feeds some cylinders
-// and makes some affected; ok is false where nothing bears on them.
+// Trims returns the row for a bank, given a fault with its fed and affected cylinders; ok is
+// false if the fault does not affect the bank.
 func (b *Beliefs) Trims(bank engine.Set, mode fault.ModeID, fed, affected engine.Set) (row TrimRow, ok bool) {
 	for _, r := range trimTable.Of(b) {
 		own := r.Mode != nil && r.Mode.Covers(mode) && r.Shared == (fed.Len() > 1) && fed&bank != 0 && affected != 0
@@ -87,13 +87,14 @@ func (b *Beliefs) Trims(bank engine.Set, mode fault.ModeID, fed, affected engine
 	return row, false
 }
 
-// A trim read in error or in open loop is anywhere (C; judgement).
+// A trim read in error or in open loop can have any value (C; judgement).
 const (
 	TrimWrong   = 0.02
 	TrimWrongSD = 25
 )
 
-// Within is the chance that trims of this row sum to more than low and at most high, in per cent.
+// Within returns the probability that the trims sum to more than low and at most high, in per
+// cent.
 func (r TrimRow) Within(low, high float64) float64 {
 	share := func(mean, sd float64) float64 {
 		below := func(x float64) float64 { return 0.5 * math.Erfc((mean-x)/(sd*math.Sqrt2)) }

@@ -8,8 +8,8 @@ import (
 	"glenmist/core/fault"
 )
 
-// The figures of a capture's reading that are weighed: firing kilovolts, how far apart the lowest and
-// the highest are, sparks missed, burn time, spark line, its slope, ringing.
+// The weighed figures of a capture: firing kilovolts, the range of the peaks, missed sparks,
+// burn time, spark line voltage, its slope, ringing.
 const (
 	WaveFiring = iota
 	WaveSpread
@@ -18,14 +18,14 @@ const (
 	WaveLine
 	WaveSlope
 	WaveRinging
-	// WaveFigures is how many there are.
+	// WaveFigures is the number of figures.
 	WaveFigures
 )
 
-// waveFigureWords name them.
+// waveFigureWords names the figures.
 var waveFigureWords = [WaveFigures]string{"peak", "lowest to highest", "sparks missed", "burn", "line", "slope", "ringing"}
 
-// WaveID names a shape.
+// WaveID identifies a shape.
 type WaveID string
 
 // The shapes.
@@ -47,22 +47,24 @@ const (
 	WaveMissing          WaveID = "missing"
 )
 
-// Wave is one shape that a cylinder's events can have in a capture, against its siblings of like
-// polarity: logarithms of ratios, but of sparks missed (of their share over one in fifty) and of
-// the slope (the difference a millisecond over the siblings' line).
+// Wave is one shape of a cylinder's events in a capture, relative to siblings of the same
+// polarity. Figures are logarithms of ratios. Missed sparks are relative to a share of one in
+// fifty. The slope is the difference per millisecond divided by the siblings' spark line
+// voltage.
 type Wave struct {
 	ID     WaveID
 	Words  string
 	Answer evidence.ResultID
-	// Silent is the share of those with no event at all in the whole capture.
+	// Silent is the share of cylinders with no event in the whole capture.
 	Silent  float64
 	Figures [WaveFigures]NormalComponent
-	// Rises is how often its kilovolts then rise on a snap as those of the others, more or less.
+	// Rises is the probability of each answer of the snap test: the kilovolts rise as much as
+	// the others', more, or less.
 	Rises  Answers
 	Source string
 }
 
-// waves is the shapes, as rows of the measure of a capture.
+// waves holds the shapes as rows of the measure of a capture.
 type waves struct {
 	shapes  []Wave
 	numbers []*NumberRow
@@ -90,18 +92,19 @@ var waveTable = Register(TableOf[Wave, waves]{
 	},
 })
 
-// WaveChance is how often modes show each shape; no modes are any other fault, and none.
+// WaveChance is the probability of each shape for some modes; no modes means any other fault,
+// and none.
 type WaveChance struct {
 	Modes  fault.Keys
 	Shapes Chances[WaveID]
 	Source string
 }
 
-// RowID names the row of a capture.
+// RowID returns the row id.
 func (c WaveChance) RowID() string { return "wave:" + orOther(c.Modes) }
 
-// waveChanceTable looks up the chances by mode, in the order of [Waves]; "" is any other fault, and
-// none.
+// waveChanceTable holds the probabilities by mode, in the order of [Waves]; "" is any other
+// fault, and none.
 var waveChanceTable = Register(TableOf[WaveChance, map[fault.ModeID][]float64]{
 	Title: "Captures: which faults show which shape", In: OfReadings, Ships: WaveChances,
 	Describe: func(c *WaveChance) Row {
@@ -138,14 +141,14 @@ func waveWords(id WaveID) string {
 	return string(id)
 }
 
-// Shapes are the shapes of a capture; the first is what a sound one shows.
+// Shapes returns the shapes of a capture. The first is a sound cylinder.
 func (b *Beliefs) Shapes() []Wave { return waveTable.Of(b).shapes }
 
-// WaveChances is the chance of each shape, in the order of [Beliefs.Shapes], for a mode; "" is any
-// other fault, and none.
+// WaveChances returns the probability of each shape, in the order of [Beliefs.Shapes], for a
+// mode; "" is any other fault, and none.
 func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 { return waveChanceTable.Of(b)[mode] }
 
-// Waves lists the shapes (C; judgement). The first is what a sound one shows.
+// Waves lists the shapes (C; judgement). The first is a sound cylinder.
 var Waves = []Wave{
 	{WaveInLine, "in line with the others", evidence.InLine, 0.0002,
 		[WaveFigures]NormalComponent{WaveFiring: {0, 0.12}, WaveSpread: {0.3, 0.14}, WaveMissed: {0, 0.3}, WaveBurn: {0, 0.15},
@@ -224,7 +227,8 @@ var Waves = []Wave{
 		"C: no primary current, no event at all"},
 }
 
-// WaveChances lists them (C; judgement, in line with the answers of the test of kilovolts).
+// WaveChances lists the probabilities (C; judgement, consistent with the answers of the
+// kilovolt test).
 var WaveChances = []WaveChance{
 	{fault.Keys{fault.PlugWornGap}, Chances[WaveID]{
 		{WaveInLine, 0.16}, {WaveWideGap, 0.58}, {WaveSeriesResistance, 0.02}, {WaveSeriesGap, 0.05}, {WaveLean, 0.03},
