@@ -7,40 +7,40 @@ import (
 	"glenmist/core/invalid"
 )
 
-// PlugDesign is what has to be alike for a plug to fit in another's place. Empty
-// fields are not known.
+// PlugDesign lists the properties that must be equal for one plug to replace another. Empty
+// fields are unknown.
 type PlugDesign struct {
 	// Electrode is the design of the electrodes.
 	Electrode Electrode `json:"electrode,omitzero"`
-	// Seat is what seals it.
+	// Seat is the kind of seal against the head.
 	Seat PlugSeat `json:"seat,omitzero"`
 	// ThreadMM and ReachMM are the diameter and the length of the thread.
 	ThreadMM float64 `json:"thread_mm,omitzero"`
 	ReachMM  float64 `json:"reach_mm,omitzero"`
-	// HeatRange is as the maker writes it.
+	// HeatRange is the heat range in the maker's notation.
 	HeatRange string `json:"heat_range,omitzero"`
-	// Resistor says whether it has one: "yes" or "no".
+	// Resistor is "yes" or "no".
 	Resistor string `json:"resistor,omitzero"`
 	// HexMM is the width of its hexagon across the flats.
 	HexMM float64 `json:"hex_mm,omitzero"`
-	// Terminal is what its connector takes hold of.
+	// Terminal is the end that the connector grips.
 	Terminal PlugTerminal `json:"terminal,omitzero"`
-	// Lettering is what is written on it.
+	// Lettering is the text on it.
 	Lettering string `json:"lettering,omitzero"`
 }
 
 // PlugTerminal is the end of a plug that its connector takes hold of.
 type PlugTerminal string
 
-// CoilDesign is what has to be alike for a coil to fit in another's place. Empty fields are not
-// known.
+// CoilDesign lists the properties that must be equal for one coil to replace another. Empty
+// fields are unknown.
 type CoilDesign struct {
-	// Pins is how many pins its connector has, Tab on which side of that the tab locks.
+	// Pins is the number of pins of the connector, Tab the side on which it locks.
 	Pins int     `json:"pins,omitzero"`
 	Tab  CoilTab `json:"tab,omitzero"`
 	// StemMM is its length from flange to mouth.
 	StemMM float64 `json:"stem_mm,omitzero"`
-	// Lettering is what is written on it.
+	// Lettering is the text on it.
 	Lettering string `json:"lettering,omitzero"`
 }
 
@@ -50,7 +50,7 @@ type CoilTab string
 // CoilTabs lists the sides, seen into the connector with the flange below.
 var CoilTabs = []CoilTab{"top", "bottom", "left", "right", "none"}
 
-// Check says what of a design cannot be.
+// Check returns an error for impossible values.
 func (d CoilDesign) Check() error {
 	var bad invalid.Errors
 	if d.Pins != 0 && (d.Pins < 2 || d.Pins > 8) {
@@ -80,7 +80,7 @@ var (
 	PlugTerminals = []PlugTerminal{"nut", "thread", "cup"}
 )
 
-// Check says what of a design cannot be.
+// Check returns an error for impossible values.
 func (d PlugDesign) Check() error {
 	var bad invalid.Errors
 	if d.Electrode != "" && !slices.Contains(Electrodes, d.Electrode) {

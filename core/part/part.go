@@ -1,6 +1,6 @@
-// Package part follows the parts of an ignition: every coil, lead, boot and plug
-// carries a tag, and where each one sits is worked out from the moves, never
-// asked twice. It also keeps what is known of each part: age, number, design.
+// Package part tracks the parts of an ignition. Every coil, lead, boot and plug has a tag, and
+// the position of each follows from the recorded moves. It also holds what is known of each
+// part: age, number, design.
 package part
 
 import (
@@ -28,11 +28,10 @@ var kinds = []struct {
 // MaxSpares is how many spares of one kind a job can use.
 const MaxSpares = 9
 
-// Tag names one part for life, as written on tape when it is first touched: a
-// letter for its kind and where it came from, such as "C2" for the coil that
-// came from cylinder 2, "CB" for coil B of a wasted-spark engine, or "CS1" for a
-// spare coil. C is a coil, K a coil lead, R a rotor, D a distributor cap, L a
-// lead, B a boot, P a plug.
+// Tag identifies one part permanently, as written on tape when it is first handled. It is a
+// letter for the kind and the place of origin: "C2" is the coil from cylinder 2, "CB" coil B
+// of a wasted-spark engine, "CS1" a spare coil. C is a coil, K a coil lead, R a rotor, D a
+// distributor cap, L a lead, B a boot, P a plug.
 type Tag string
 
 func letter(k Kind) string {
@@ -44,7 +43,7 @@ func letter(k Kind) string {
 	return ""
 }
 
-// Of is the tag of the part of a kind that came from a place: a cylinder or a coil.
+// Of returns the tag of the part that came from a cylinder or coil.
 func Of(k Kind, home engine.Place) Tag {
 	if c, ok := home.Cylinder(); ok {
 		return Tag(letter(k) + strconv.Itoa(int(c)))
@@ -55,10 +54,10 @@ func Of(k Kind, home engine.Place) Tag {
 	return ""
 }
 
-// Spare is the tag of the n-th spare of a kind, from 1 to [MaxSpares].
+// Spare returns the tag of the n-th spare of a kind, from 1 to [MaxSpares].
 func Spare(k Kind, n int) Tag { return Tag(letter(k) + "S" + strconv.Itoa(n)) }
 
-// split reads a tag: its kind, and its home or the number of the spare.
+// split returns the kind of the tag, and its home or the number of the spare.
 func (t Tag) split() (k Kind, home engine.Place, spare int, ok bool) {
 	for _, row := range kinds {
 		rest, found := strings.CutPrefix(string(t), row.letter)
@@ -80,19 +79,19 @@ func (t Tag) split() (k Kind, home engine.Place, spare int, ok bool) {
 	return "", "", 0, false
 }
 
-// Kind is the kind of part the tag is on, or "" for no tag of ours.
+// Kind returns the kind of the tagged part, or "" for an invalid tag.
 func (t Tag) Kind() Kind {
 	k, _, _, _ := t.split()
 	return k
 }
 
-// Home is the place the part came from: the bench for a spare.
+// Home returns the place of origin: the bench for a spare.
 func (t Tag) Home() engine.Place {
 	_, home, _, _ := t.split()
 	return home
 }
 
-// IsSpare says that the part came from the shelf and not from the engine.
+// IsSpare reports whether the part is a spare from the shelf.
 func (t Tag) IsSpare() bool {
 	_, _, n, _ := t.split()
 	return n > 0
@@ -106,7 +105,7 @@ func (t Tag) Words() string {
 	return string(t.Kind()) + " " + string(t)
 }
 
-// ParseTag reads the tag of a part that engine e has, or of a spare that fits it.
+// ParseTag reads the tag of a part of engine e, or of a spare that fits it.
 func ParseTag(e engine.Engine, s string) (Tag, error) {
 	t := Tag(s)
 	k, home, spare, ok := t.split()

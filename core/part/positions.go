@@ -11,24 +11,25 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Relocation says that one tagged part now sits at a place, or lies on the bench.
+// Relocation places one tagged part at a place or on the bench.
 type Relocation struct {
 	Tag Tag          `json:"tag"`
 	To  engine.Place `json:"to"`
 }
 
-// Positions says which part sits where at one moment. It is a value: Move
-// returns a new one. Make the first with [Home].
+// Positions records which part is at which place at one moment. It is a value: Move returns a
+// new one. [Home] returns the first.
 type Positions struct {
 	slots *slots
-	// at[i] is the part in the i-th slot: the number of its home slot, or, for a
-	// spare, firstSpare and on.
+	// at[i] is the part in slot i: the number of its home slot, or firstSpare and above for a
+	// spare.
 	at [maxSlots]uint8
 }
 
 const firstSpare = 64
 
-// Home has every part where it came from, and every spare on the bench.
+// Home returns the positions with every part at its place of origin and every spare on the
+// bench.
 func Home(e engine.Engine) Positions {
 	p := Positions{slots: slotsOf(e)}
 	for i := range p.slots.list {
@@ -37,8 +38,7 @@ func Home(e engine.Engine) Positions {
 	return p
 }
 
-// id is the number under which a tag is kept; ok is false for a tag that this
-// engine does not have.
+// id returns the number of a tag; ok is false for a tag that this engine does not have.
 func (p Positions) id(t Tag) (id uint8, ok bool) {
 	if id, ok := p.slots.ids[t]; ok {
 		return id, true
@@ -68,8 +68,7 @@ func (p Positions) tag(id uint8) Tag {
 	return Of(slot.Kind, slot.Place)
 }
 
-// In is the tag of the part of a kind that sits at a place, or "" where there is
-// no place for one.
+// In returns the tag of the part of a kind at a place, or "" if there is no such place.
 func (p Positions) In(k Kind, at engine.Place) Tag {
 	i, ok := p.slots.find(k, at)
 	if !ok {
@@ -78,8 +77,8 @@ func (p Positions) In(k Kind, at engine.Place) Tag {
 	return p.tag(p.at[i])
 }
 
-// Serving is the tag of the part of a kind that cylinder c depends on, or "" when
-// the engine has none of that kind.
+// Serving returns the tag of the part of a kind that cylinder c depends on, or "" if there is
+// none.
 func (p Positions) Serving(k Kind, c engine.Cylinder) Tag {
 	for i, slot := range p.slots.list {
 		if slot.Kind == k && slices.Contains(slot.Feeds, c) {
@@ -101,8 +100,8 @@ func (p Positions) slotOf(t Tag) (Slot, bool) {
 	return p.slots.list[i], true
 }
 
-// Where is the place that the tagged part sits at: the bench when it is out of
-// the engine, or "" for an unknown tag.
+// Where returns the place of a part: the bench if it is out of the engine, "" for an unknown
+// tag.
 func (p Positions) Where(t Tag) engine.Place {
 	if slot, ok := p.slotOf(t); ok {
 		return slot.Place
@@ -113,8 +112,8 @@ func (p Positions) Where(t Tag) engine.Place {
 	return ""
 }
 
-// Feeds is the cylinders that depend on the part where it sits, in the order of
-// its towers; none while it lies on the bench.
+// Feeds lists the cylinders that depend on the part, in the order of its towers. It is empty
+// on the bench.
 func (p Positions) Feeds(t Tag) []engine.Cylinder {
 	slot, _ := p.slotOf(t)
 	return slot.Feeds
@@ -127,8 +126,7 @@ type Placed struct {
 	At   engine.Place `json:"at"`
 }
 
-// All lists every part of the engine by its home, and then the spares that are
-// in use.
+// All lists every part of the engine by home, then the spares in use.
 func (p Positions) All() []Placed {
 	var all []Placed
 	for _, slot := range p.slots.list {
@@ -143,14 +141,13 @@ func (p Positions) All() []Placed {
 	return all
 }
 
-// Away lists the parts that are not at home: out of their place, on the bench, or
-// spares in use.
+// Away lists the parts that are not at home: moved parts, parts on the bench, and spares in
+// use.
 func (p Positions) Away() []Placed {
 	return slices.DeleteFunc(p.All(), func(at Placed) bool { return at.At == at.Tag.Home() })
 }
 
-// FreeSpare is the tag of the first spare of a kind that is not in use and has
-// not been used before.
+// FreeSpare returns the first spare of a kind that is not in use and was not used before.
 func (p Positions) FreeSpare(k Kind, used func(Tag) bool) (Tag, bool) {
 	for n := 1; n <= MaxSpares; n++ {
 		if t := Spare(k, n); p.Where(t) == engine.Bench && !used(t) {
@@ -160,13 +157,13 @@ func (p Positions) FreeSpare(k Kind, used func(Tag) bool) (Tag, bool) {
 	return "", false
 }
 
-// Equal says whether every part sits where it does in q.
+// Equal reports whether every part is at the same place in q.
 func (p Positions) Equal(q Positions) bool { return p.at == q.at }
 
-// Move is where everything sits after the relocations, which happen at once: a
-// swap is two of them. No part may be lost or doubled, so every place that a
-// part leaves must be filled and every part that is displaced must be named,
-// with the bench as a place to go to and, for spares, to come from.
+// Move returns the positions after the relocations, which happen at the same time: a swap is
+// two of them. No part may be lost or doubled. Every place that a part leaves must be filled,
+// and every displaced part must be named. A part can go to the bench; a spare can come from
+// it.
 func (p Positions) Move(parts []Relocation) (Positions, error) {
 	var bad invalid.Errors
 	if len(parts) == 0 {
@@ -175,8 +172,8 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 	}
 	next := p
 	named := map[Tag]bool{}
-	goes := map[int]Tag{} // what is sent to each slot
-	left := map[int]int{} // the slots that are left, by relocation
+	goes := map[int]Tag{} // part for each slot
+	left := map[int]int{} // slots that a part leaves, by relocation
 	for i, r := range parts {
 		tagField, toField := fmt.Sprintf("[%d].tag", i), fmt.Sprintf("[%d].to", i)
 		if _, err := ParseTag(p.slots.engine, string(r.Tag)); err != nil {
@@ -237,7 +234,7 @@ func (p Positions) Move(parts []Relocation) (Positions, error) {
 	return next, nil
 }
 
-// places says where a kind of part can go.
+// places lists the places for a kind of part.
 func (s *slots) places(k Kind) string {
 	var words []string
 	for _, slot := range s.list {
@@ -251,7 +248,7 @@ func (s *slots) places(k Kind) string {
 	return fmt.Sprintf("a place for a %s of this engine: %s, or the bench", k, strings.Join(words, " or "))
 }
 
-// at says where something is: "in cylinder 2", "at coil B", "on the bench".
+// at returns a position in words: "in cylinder 2", "at coil B", "on the bench".
 func at(p engine.Place) string {
 	if _, ok := p.Cylinder(); ok {
 		return "in " + p.String()
@@ -262,7 +259,7 @@ func at(p engine.Place) string {
 	return "at " + p.String()
 }
 
-// into says where something goes: "into cylinder 2", "at coil B".
+// into returns a destination in words: "into cylinder 2", "at coil B".
 func into(p engine.Place) string {
 	if _, ok := p.Cylinder(); ok {
 		return "into " + p.String()
@@ -270,12 +267,11 @@ func into(p engine.Place) string {
 	return at(p)
 }
 
-// At says where something is, in words: "in cylinder 2", "at coil B", "on the bench".
+// At returns a position in words: "in cylinder 2", "at coil B", "on the bench".
 func At(p engine.Place) string { return at(p) }
 
-// Swap is the exchange of the parts of the given kinds between two places, each
-// kind that is wanted named once. With the bench as one of the two, the spare
-// that is named by spare comes in.
+// Swap exchanges the parts of the given kinds between two places. If one of the two is the
+// bench, the named spare is fitted.
 func (p Positions) Swap(a, b engine.Place, kinds ...Kind) []Relocation {
 	var moves []Relocation
 	for _, k := range kinds {
@@ -284,13 +280,13 @@ func (p Positions) Swap(a, b engine.Place, kinds ...Kind) []Relocation {
 	return moves
 }
 
-// Replace puts a part from the bench in the place of another, which goes there.
+// Replace puts a part from the bench in the place of another, which goes to the bench.
 func (p Positions) Replace(out, in Tag) []Relocation {
 	return []Relocation{{out, engine.Bench}, {in, p.Where(out)}}
 }
 
-// Describe is a move in words, by where things went: "coil C2, boot B2 to
-// cylinder 4; coil C4, boot B4 to cylinder 2".
+// Describe returns a move in words, by destination: "coil C2, boot B2 to cylinder 4; coil C4,
+// boot B4 to cylinder 2".
 func Describe(parts []Relocation) string {
 	var places []engine.Place
 	going := map[engine.Place][]string{}
@@ -307,9 +303,9 @@ func Describe(parts []Relocation) string {
 	return strings.Join(words, "; ")
 }
 
-// PutBack lists what has to move so that every part is at home again, in groups
-// that can be done one by one: each group is parts that have taken each other's
-// places, the smallest group first. All groups together are one move.
+// PutBack lists the relocations that bring every part home, in groups that can be done one by
+// one. Each group holds parts that displaced each other; the smallest group comes first. All
+// groups together are one move.
 func (p Positions) PutBack() [][]Relocation {
 	var groups [][]Relocation
 	done := map[int]bool{}
@@ -317,8 +313,7 @@ func (p Positions) PutBack() [][]Relocation {
 		if done[start] || p.at[start] == uint8(start) {
 			continue
 		}
-		// Go back along the chain to its beginning: a part that lies on the bench,
-		// or all the way round.
+		// Follow the chain back to its start: a part on the bench, or the first part again.
 		first := start
 		for {
 			prev := slices.Index(p.at[:len(p.slots.list)], uint8(first))
@@ -345,5 +340,5 @@ func (p Positions) PutBack() [][]Relocation {
 	return groups
 }
 
-// Engine is the engine whose parts these are.
+// Engine returns the engine of these parts.
 func (p Positions) Engine() engine.Engine { return p.slots.engine }

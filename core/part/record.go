@@ -11,20 +11,20 @@ import (
 	"glenmist/core/unit"
 )
 
-// Record is what is known of the parts of one kind, or of one part: since when it
-// is there, its number and design, and how long it is meant to last.
+// Record is what is known of one part, or of all parts of one kind: when it was fitted, its
+// number and design, and its service life.
 type Record struct {
 	Kind Kind `json:"kind"`
 	// Place is where it is; empty means all parts of the kind.
 	Place engine.Place `json:"place,omitzero"`
-	// Number is the part number as it is written on it.
+	// Number is the part number as printed on it.
 	Number string `json:"number,omitzero"`
-	// FittedKm and FittedOn are the vehicle's distance and the day when it was
-	// fitted; FittedOn is "2024-05-31", and either may be unknown.
+	// FittedKm and FittedOn are the odometer and the date ("2024-05-31") of fitting. Either
+	// may be unknown.
 	FittedKm *unit.Kilometres `json:"fitted_km,omitzero"`
 	FittedOn string           `json:"fitted_on,omitzero"`
-	// LifeKm and LifeYears are when it falls due, whichever comes first; 0 is not
-	// known.
+	// LifeKm and LifeYears are the service life; the first limit that is reached counts. 0
+	// means unknown.
 	LifeKm    unit.Kilometres `json:"life_km,omitzero"`
 	LifeYears float64         `json:"life_years,omitzero"`
 	// Pins is how many pins a coil has.
@@ -41,7 +41,7 @@ const (
 	day        = "2006-01-02"
 )
 
-// CheckRecords says what of the records cannot be, by path.
+// CheckRecords returns an error for each invalid record, by path.
 func CheckRecords(e engine.Engine, records []Record) error {
 	var bad invalid.Errors
 	if len(records) > MaxRecords {
@@ -99,8 +99,8 @@ func (r Record) check(s *slots) error {
 	return bad.Err()
 }
 
-// For is what is known of the part of a kind at a place: its own record, else
-// that of all of its kind.
+// For returns the record of the part of a kind at a place: its own, otherwise that of its
+// kind.
 func For(records []Record, k Kind, at engine.Place) (Record, bool) {
 	best, ok := Record{}, false
 	for _, r := range records {
@@ -111,8 +111,7 @@ func For(records []Record, k Kind, at engine.Place) (Record, bool) {
 	return best, ok
 }
 
-// Fits says whether two parts can take each other's places, as far as is known,
-// and if not why.
+// Fits reports whether two parts can be exchanged, as far as is known, and if not, why.
 func Fits(a, b Record) (bool, string) {
 	if a.Number != "" && a.Number == b.Number {
 		return true, ""
@@ -146,26 +145,26 @@ func Fits(a, b Record) (bool, string) {
 	return why == "", why
 }
 
-// Age is how old a part is, as far as its record says.
+// Age is the age of a part, as far as its record states it.
 type Age struct {
-	// Km and Years are what has passed since it was fitted; NaN is not known.
+	// Km and Years count from fitting; NaN means unknown.
 	Km, Years float64
-	// Used is the share of its life that has passed, by whichever of distance and
-	// time is further on; NaN is not known.
+	// Used is the used fraction of its life, by distance or time, whichever is larger; NaN
+	// means unknown.
 	Used float64
-	// By says which of the two that is: "distance" or "years".
+	// By names the larger of the two: "distance" or "years".
 	By string
-	// DueKm and DueOn are when it falls due; 0 and the zero time are not known.
+	// DueKm and DueOn are the end of its life; 0 and the zero time mean unknown.
 	DueKm unit.Kilometres
 	DueOn time.Time
 }
 
-// Due says that its life has passed.
+// Due reports whether its life is over.
 func (a Age) Due() bool { return a.Used >= 1 }
 
 const daysPerYear = 365.25
 
-// AgeAt is how old a part is at a distance and a moment.
+// AgeAt returns the age at an odometer reading and a time.
 func (r Record) AgeAt(distance unit.Kilometres, now time.Time) Age {
 	a := Age{Km: math.NaN(), Years: math.NaN(), Used: math.NaN()}
 	take := func(used float64, by string) {
@@ -190,7 +189,7 @@ func (r Record) AgeAt(distance unit.Kilometres, now time.Time) Age {
 	return a
 }
 
-// Words is the age in a few words: "62 000 km, 3.4 years; due at 200 000 km".
+// Words returns the age in words: "62 000 km, 3.4 years; due at 200 000 km".
 func (a Age) Words() string {
 	s := ""
 	add := func(words string) {

@@ -10,23 +10,22 @@ import (
 type Slot struct {
 	Kind  Kind
 	Place engine.Place
-	// Feeds is the cylinders that depend on what sits there, in the order of the
-	// coil's towers where it is a coil.
+	// Feeds lists the cylinders that depend on the part in this slot; for a coil in the order
+	// of its towers.
 	Feeds []engine.Cylinder
 }
 
-// Set is the cylinders that depend on the slot.
+// Set returns the cylinders that depend on the slot.
 func (s Slot) Set() engine.Set { return engine.SetOf(s.Feeds...) }
 
-// maxSlots is more than the most slots that any engine has: three for each of
-// twelve cylinders.
+// maxSlots exceeds the number of slots of any engine: three for each of twelve cylinders.
 const maxSlots = 40
 
-// slots is the slots of one engine.
+// slots holds the slots of one engine.
 type slots struct {
 	engine engine.Engine
 	list   []Slot
-	ids    map[Tag]uint8 // of the parts that belong there
+	ids    map[Tag]uint8 // of the parts whose home it is
 }
 
 // slotsOf lists the slots of an engine by kind, from the supply to the plug, and

@@ -8,25 +8,26 @@ import (
 
 // Difference is one way in which a new plug differs from the old.
 type Difference struct {
-	// Of is the field that differs, Words both figures, Judged what comes of it.
+	// Of is the field that differs, Words states both values, Judged the consequence.
 	Of, Words, Judged string
-	// Grave says that the new one must not be fitted in the other's place.
+	// Grave is true if the new plug must not be fitted in place of the old one.
 	Grave bool
 }
 
-// row says what comes of a difference in one field of a design.
+// row states the consequence of a difference in one field of a design.
 type row[D any] struct {
 	of, name, unit string
-	// text reads it off a design as words, figure as a number; one of them is set.
+	// text or figure reads the field of a design; one of them is set.
 	text   func(D) string
 	figure func(D) float64
-	// other is what comes of it when the words differ; more and less when the new figure is
-	// the larger or the smaller one.
+	// other is the consequence of different words; more and less apply if the new figure is
+	// larger or smaller.
 	other, more, less string
 	grave             bool
 }
 
-// plugRows says what comes of each difference between plugs (C: new beside old before fitting).
+// plugRows lists the consequences of differences between plugs (C: new beside old before
+// fitting).
 var plugRows = []row[part.PlugDesign]{
 	{"thread_mm", "thread", " mm", nil, func(d part.PlugDesign) float64 { return d.ThreadMM }, "", "does not go in", "wobbles in the thread and blows out", true},
 	{"reach_mm", "reach", " mm", nil, func(d part.PlugDesign) float64 { return d.ReachMM }, "", "too long: it can bottom out on the piston or valves, and its bare threads burn in", "too short: the spark sits back in the hole and the head's threads coke up", true},
@@ -39,7 +40,8 @@ var plugRows = []row[part.PlugDesign]{
 	{"lettering", "lettering", "", func(d part.PlugDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
 }
 
-// coilRows says what comes of each difference between coils (C: pins and tab of the connector).
+// coilRows lists the consequences of differences between coils (C: pins and tab of the
+// connector).
 var coilRows = []row[part.CoilDesign]{
 	{"pins", "pins", "", nil, func(d part.CoilDesign) float64 { return float64(d.Pins) }, "", "more pins than the connector has: another kind of coil", "fewer pins than the connector has: another kind of coil", true},
 	{"tab", "tab", "", func(d part.CoilDesign) string { return string(d.Tab) }, nil, "the connector does not lock: it works loose and misfires", "", "", true},
@@ -47,10 +49,10 @@ var coilRows = []row[part.CoilDesign]{
 	{"lettering", "lettering", "", func(d part.CoilDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
 }
 
-// Figures that differ by less are alike: a thread or reach is read with a rule.
+// Figures with a smaller difference count as equal: thread and reach are measured with a rule.
 const alikeMM = 0.3
 
-// compare lists how a new part differs from an old one, in all that is known of both.
+// compare lists the differences between a new and an old part in the fields known for both.
 func compare[D any](rows []row[D], old, fresh D) []Difference {
 	var all []Difference
 	for _, row := range rows {
@@ -78,7 +80,7 @@ func compare[D any](rows []row[D], old, fresh D) []Difference {
 	return all
 }
 
-// compared says that anything is known of both.
+// compared reports whether a field is known for both.
 func compared[D any](rows []row[D], old, fresh D) bool {
 	for _, row := range rows {
 		switch {
@@ -89,10 +91,11 @@ func compared[D any](rows []row[D], old, fresh D) bool {
 	return false
 }
 
-// Compare lists how a new plug differs from an old one, in all that is known of both.
+// Compare lists the differences between a new and an old plug in the fields known for both.
 func Compare(old, fresh part.PlugDesign) []Difference {
 	all := compare(plugRows, old, fresh)
-	// The same lettering on what is not the same, or a fine wire that is none, is a copy.
+	// Equal lettering on a different design, or a fine wire plug without fine wire, indicates
+	// a counterfeit.
 	if old.Lettering != "" && old.Lettering == fresh.Lettering {
 		for _, d := range all {
 			if d.Grave {
@@ -104,11 +107,12 @@ func Compare(old, fresh part.PlugDesign) []Difference {
 	return all
 }
 
-// Compared says that anything is known of both plugs.
+// Compared reports whether a field is known for both plugs.
 func Compared(old, fresh part.PlugDesign) bool { return compared(plugRows, old, fresh) }
 
-// CompareCoils lists how a new coil differs from an old one, in all that is known of both.
+// CompareCoils lists the differences between a new and an old coil in the fields known for
+// both.
 func CompareCoils(old, fresh part.CoilDesign) []Difference { return compare(coilRows, old, fresh) }
 
-// ComparedCoils says that anything is known of both coils.
+// ComparedCoils reports whether a field is known for both coils.
 func ComparedCoils(old, fresh part.CoilDesign) bool { return compared(coilRows, old, fresh) }

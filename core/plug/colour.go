@@ -16,27 +16,27 @@ type RGB struct{ R, G, B float64 }
 // Lab is a colour in CIELAB under D65: L from 0 to 100.
 type Lab struct{ L, A, B float64 }
 
-// Lab is the colour in CIELAB under D65, as CIE 15 gives it.
+// Lab converts the colour to CIELAB under D65 (CIE 15).
 func (c RGB) Lab() Lab {
 	l, a, b := colorful.Color{R: c.R, G: c.G, B: c.B}.Lab()
 	return Lab{100 * l, 100 * a, 100 * b}
 }
 
-// ColourDistance is how different two colours look, by CIEDE2000: about 1 is just seen.
+// ColourDistance returns the CIEDE2000 difference of two colours; about 1 is just visible.
 func ColourDistance(x, y Lab) float64 {
 	return 100 * colorful.Lab(x.L/100, x.A/100, x.B/100).DistanceCIEDE2000(colorful.Lab(y.L/100, y.A/100, y.B/100))
 }
 
-// Bounds of a white to go by: dark or coloured, it is none; overexposed, it has lost its colour.
+// Limits of a white reference. A dark or coloured spot is no reference, and an overexposed one
+// has lost its colour.
 const (
 	darkestWhite = 0.15
 	lightest     = 0.995
-	leastOf      = 0.25 // of the strongest channel, that the weakest has, in linear light: a lamp is that yellow
+	leastOf      = 0.25 // least ratio of the weakest to the strongest channel in linear light, for yellow lamp light
 )
 
-// Balanced is a colour with the light's own colour taken out: what was photographed as white
-// becomes white, in linear light, channel by channel (the diagonal rule of von Kries). An error
-// says why a spot is no white to go by.
+// Balanced removes the colour of the light: the given white becomes white, channel by channel
+// in linear light (von Kries rule). An error states why a spot is not usable as white.
 func Balanced(c, white RGB) (RGB, error) {
 	w := colorful.Color{R: white.R, G: white.G, B: white.B}
 	lr, lg, lb := w.LinearRgb()
@@ -50,7 +50,7 @@ func Balanced(c, white RGB) (RGB, error) {
 		return c, invalid.Error{Field: "white", Expected: "white paper or clean metal", Got: "a spot that is coloured"}
 	}
 	r, g, b := colorful.Color{R: c.R, G: c.G, B: c.B}.LinearRgb()
-	// White paper reflects some nine tenths.
+	// White paper reflects about nine tenths of the light.
 	out := colorful.LinearRgb(clip(paper*r/lr), clip(paper*g/lg), clip(paper*b/lb)).Clamped()
 	return RGB{out.R, out.G, out.B}, nil
 }
@@ -59,20 +59,20 @@ const paper = 0.85
 
 func clip(x float64) float64 { return min(1, max(0, x)) }
 
-// ColourClass is what a nose's colour stands for.
+// ColourClass is the meaning of a nose colour.
 type ColourClass struct {
 	Words string
-	// Look is what it would be recorded as.
+	// Look is the sign that is recorded for it.
 	Look Look
-	// Centre is where it lies, Spread how far about that (in CIEDE2000; judgement: noses are
-	// seldom of one colour), Share how common it is.
+	// Centre is its position in CIELAB, Spread its scatter in CIEDE2000 (judgement: noses
+	// seldom have one colour), Share its frequency.
 	Centre Lab
 	Spread float64
 	Share  float64
 }
 
-// ColourClasses are the looks of a nose by colour (C: the looks of the trade; the places in the colour
-// space are judgement). Oil, ash and wetness are told by the eye, not by colour.
+// ColourClasses lists the looks of a nose by colour (C: common practice; the positions are
+// judgement). Oil, ash and wetness are judged by eye, not by colour.
 var ColourClasses = []ColourClass{
 	{"tan: normal", Look{Nose: Tan}, Lab{62, 10, 24}, 9, 0.38},
 	{"light grey: normal", Look{Nose: Grey}, Lab{72, 0, 4}, 8, 0.28},
@@ -82,18 +82,18 @@ var ColourClasses = []ColourClass{
 	{"yellow-brown glaze", Look{Nose: Tan, Deposit: Glaze}, Lab{72, 8, 62}, 8, 0.05},
 }
 
-// ColourProposal is a class with how likely it is by the colour.
+// ColourProposal is a class with its probability.
 type ColourProposal struct {
 	ColourClass
 	P float64
 }
 
-// unbalanced is how much further a colour is believed to be off without a white to go by
-// (CIEDE2000; judgement).
+// unbalanced is the additional error of a colour without a white reference (CIEDE2000;
+// judgement).
 const unbalanced = 12.0
 
-// ProposeColour says which class a colour stands for and how sure that is, the likeliest first, and the
-// chance that it is none of them. It never decides.
+// ProposeColour lists the classes of a colour with their probabilities, the most probable
+// first, and the probability of none of them. It only proposes.
 func ProposeColour(c Lab, balanced bool) (all []ColourProposal, none float64) {
 	sum := 0.0
 	more := 0.0
@@ -107,7 +107,7 @@ func ProposeColour(c Lab, balanced bool) (all []ColourProposal, none float64) {
 		all = append(all, ColourProposal{k, p})
 		sum += p
 	}
-	// Anything else lies evenly over the colours that there are.
+	// Other colours are evenly distributed over the colour space.
 	const elsewhere = 0.05 / (50 * 50)
 	sum += elsewhere
 	for i := range all {

@@ -2,19 +2,19 @@ package plug
 
 import "math"
 
-// Class is one way in which a plug can stand to what is wrong: how likely that is, and how often
-// each sign of an aspect is seen then, in the order of [Aspects].
+// Class is one possible state of a plug: its probability, and the probability of each sign of
+// an aspect in that state, in the order of [Aspects].
 type Class struct {
 	P     float64
 	Signs func(aspect string) []float64
 }
 
-// LeastBits is what a question has to be expected to tell, in bits, to be asked (judgement: a
-// fiftieth of a coin's toss is not worth a tap).
+// LeastBits is the least expected information of a question, in bits (judgement: less than a
+// twentieth of a bit is not worth a tap).
 const LeastBits = 0.04
 
-// Next is the question that is expected to tell most about a plug after what was seen so far,
-// and how much in bits; ok is false when no question is worth a tap. The classes' P sum to 1.
+// Next returns the question with the largest expected information, in bits, given a look so
+// far. ok is false if none reaches [LeastBits]. The P of the classes sum to 1.
 func Next(classes []Class, l Look) (ask Aspect, bits float64, ok bool) {
 	p := After(classes, l)
 	now := entropy(p)
@@ -29,7 +29,7 @@ func Next(classes []Class, l Look) (ask Aspect, bits float64, ok bool) {
 	return ask, bits, bits >= LeastBits
 }
 
-// After is how likely each class is after what was seen.
+// After returns the probability of each class given a look.
 func After(classes []Class, l Look) []float64 {
 	p := make([]float64, len(classes))
 	sum := 0.0
@@ -48,7 +48,7 @@ func After(classes []Class, l Look) []float64 {
 	return p
 }
 
-// left is the entropy that is expected to be left after an aspect was looked at, in bits.
+// left returns the expected remaining entropy after looking at an aspect, in bits.
 func left(classes []Class, p []float64, a Aspect) float64 {
 	rows := make([][]float64, len(classes))
 	for i, c := range classes {

@@ -1,14 +1,14 @@
 package plug
 
-// Meaning is what one look of a plug means, as the trade reads it.
+// Meaning is the interpretation of one look of a plug, as is common in the trade.
 type Meaning struct {
-	// ID names the row, Look says it in words.
+	// ID identifies the row; Look describes the plug.
 	ID, Look string
-	// When says whether a plug looks so.
+	// When reports whether a plug looks so.
 	When func(Look) bool
-	// Means is what it stands for; Not what it does not, where people fall for it.
+	// Means is the interpretation; Not is a common wrong interpretation.
 	Means, Not string
-	// Harmless says that it is no fault.
+	// Harmless is true if it is no fault.
 	Harmless bool
 }
 
@@ -37,7 +37,7 @@ var Meanings = []Meaning{
 	{"copy", "no fine centre wire where there should be one, or wrong lettering", func(l Look) bool { return l.Tip == Missing || l.Lettering == Wrong }, "a wrong part or a copy", "", false},
 }
 
-// Means lists what a look means, in the order of the table.
+// Means lists the interpretations of a look in the order of the table.
 func (l Look) Means() []Meaning {
 	var all []Meaning
 	for _, m := range Meanings {

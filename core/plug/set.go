@@ -15,7 +15,7 @@ type Laid struct {
 	Look           Look
 }
 
-// Spread says over how much of a set a look reaches.
+// Spread states how much of a set shows a look.
 type Spread string
 
 // The spreads.
@@ -26,19 +26,20 @@ const (
 	OfAll  Spread = "all"
 )
 
-// SetReading is what a set of plugs shows together.
+// SetReading is one look that plugs of a set have in common.
 type SetReading struct {
-	// Trait is the row of [Meanings] that some of them show.
+	// Trait is the row of [Meanings] that they show.
 	Trait  Meaning
 	Spread Spread
 	// On lists the cylinders that show it.
 	On []int
-	// Words says it, Points what it points at.
+	// Words states the finding, Points its interpretation.
 	Words, Points string
 }
 
-// pointing says what a look points at when one plug, a bank, or all show it (C: the abnormal one
-// out matters more than the colour; bank-wide or set-wide it is not the plug).
+// pointing gives the interpretation if one plug, a bank, or all plugs show a look (C: one plug
+// that differs matters more than its colour; if a bank or all plugs show it, the plug is not
+// the cause).
 var pointing = map[string]struct{ one, bank, all string }{
 	"hot":       {"that cylinder: its plug's heat range, its injector, or air drawn in beside it", "not the plugs: air or fuel of that bank", "not the plugs: mixture, timing, or a set of the wrong heat range"},
 	"soot":      {"that cylinder: its spark, or its injector", "not the plugs: fuel of that bank, or its sensor", "not the plugs: mixture, short trips, or a set that is too cold"},
@@ -58,8 +59,8 @@ var pointing = map[string]struct{ one, bank, all string }{
 	"bridged":   {"that cylinder: deposits", "deposits of that bank", "deposits: oil or fuel, not the plugs"},
 }
 
-// ReadSet says what some plugs show together, that which reaches furthest first. Fewer than
-// two plugs say nothing of a set.
+// ReadSet lists the looks that plugs have in common, the widest spread first. It needs at
+// least two plugs.
 func ReadSet(plugs []Laid) []SetReading {
 	if len(plugs) < 2 {
 		return nil
@@ -87,7 +88,7 @@ func ReadSet(plugs []Laid) []SetReading {
 		switch n := len(r.On); {
 		case n == 0:
 			continue
-		case 5*n >= 4*len(plugs): // one that differs does not make the others abnormal
+		case 5*n >= 4*len(plugs): // one different plug does not make the others abnormal
 			r.Spread, r.Points = OfAll, points.all
 			r.Words = fmt.Sprintf("%d of %d: %s", n, len(plugs), m.Look)
 		case len(banks) > 1 && len(on) == 1 && n > 1 && 3*n >= 2*banks[plugs[slices.IndexFunc(plugs, func(p Laid) bool { return m.When(p.Look) })].Bank]:

@@ -1,6 +1,6 @@
-// Package plug reads old spark plugs: what is seen and measured on one, what that means,
-// which question comes next, what a set of plugs shows, how gauge wires bracket a gap, what
-// colour a deposit has on a photo, and whether a new plug is like the old one.
+// Package plug reads old spark plugs: signs and measurements of one plug and their
+// interpretation, the next question, the reading of a set, gauge wires, deposit colours on a
+// photo, and the comparison with a new plug.
 package plug
 
 import (
@@ -11,10 +11,10 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Sign is what one aspect of a plug looks like, such as "soot"; "" is not looked at.
+// Sign is the state of one aspect of a plug, such as "soot"; "" means not inspected.
 type Sign string
 
-// The signs, aspect by aspect.
+// The signs, by aspect.
 const (
 	Whole   Sign = "whole"
 	Cracked Sign = "cracked"
@@ -65,26 +65,26 @@ const (
 	Loose Sign = "loose"
 )
 
-// SignWords is one sign of an aspect, in words.
+// SignWords describes one sign of an aspect.
 type SignWords struct {
 	Sign Sign
 	// Words is for a sentence, Short for a button.
 	Words, Short string
-	// Abnormal says that a sound plug does not look so.
+	// Abnormal is true if a sound plug does not show the sign.
 	Abnormal bool
 }
 
-// Aspect is one thing about a plug that one looks at.
+// Aspect is one property of a plug that is inspected.
 type Aspect struct {
 	ID string
-	// Asks is the question, Where which part of the plug to look at.
+	// Asks is the question; Where is the part of the plug to inspect.
 	Asks, Where string
-	// Signs are the answers, that of a sound plug first.
+	// Signs lists the answers, that of a sound plug first.
 	Signs []SignWords
 	of    func(*Look) *Sign
 }
 
-// Aspects lists what is looked at, from the tip to the terminal (C: what practitioners read).
+// Aspects lists what is inspected, from the tip to the terminal (C: common practice).
 var Aspects = []Aspect{
 	{"nose", "What colour is the nose?", "the insulator's nose, around the centre electrode", []SignWords{
 		{Tan, "nose tan", "tan", false}, {Grey, "nose light grey", "light grey", false}, {Pale, "nose pale and matt", "pale, matt", false},
@@ -114,7 +114,7 @@ var Aspects = []Aspect{
 		{Right, "lettering as listed", "as listed", false}, {Wrong, "lettering not as listed", "not as listed", true}}, func(l *Look) *Sign { return &l.Lettering }},
 }
 
-// Words is the sign of the aspect in words.
+// Words returns the description of a sign.
 func (a Aspect) Words(s Sign) SignWords {
 	i := slices.IndexFunc(a.Signs, func(w SignWords) bool { return w.Sign == s })
 	if i < 0 {
@@ -123,12 +123,12 @@ func (a Aspect) Words(s Sign) SignWords {
 	return a.Signs[i]
 }
 
-// Index is the place of a sign among the aspect's, or -1.
+// Index returns the index of a sign, or -1.
 func (a Aspect) Index(s Sign) int {
 	return slices.IndexFunc(a.Signs, func(w SignWords) bool { return w.Sign == s })
 }
 
-// FindAspect is the aspect of an id.
+// FindAspect finds an aspect by its id.
 func FindAspect(id string) (Aspect, bool) {
 	i := slices.IndexFunc(Aspects, func(a Aspect) bool { return a.ID == id })
 	if i < 0 {
@@ -149,7 +149,7 @@ func (a Aspect) ParseSign(s string) (Sign, error) {
 	return "", invalid.Error{Expected: "one of " + strings.Join(can, ", "), Got: invalid.Quote(s)}
 }
 
-// Look is what was seen and measured on one plug. The zero value is nothing yet.
+// Look holds the signs and the gap of one plug. The zero value is empty.
 type Look struct {
 	Nose      Sign `json:"nose,omitzero"`
 	Deposit   Sign `json:"deposit,omitzero"`
@@ -163,29 +163,29 @@ type Look struct {
 	Gasket    Sign `json:"gasket,omitzero"`
 	Hold      Sign `json:"hold,omitzero"`
 	Lettering Sign `json:"lettering,omitzero"`
-	// GapMM is the gap as measured, in millimetres; 0 is not measured.
+	// GapMM is the measured gap in millimetres; 0 means not measured.
 	GapMM float64 `json:"gap_mm,omitzero"`
 }
 
-// Bounds of a gap as measured, in millimetres; a strap that touches is a sign of its own.
+// Bounds of a measured gap in millimetres. A strap that touches the electrode is a sign.
 const (
 	LeastGapMM = 0.05
 	MostGapMM  = 5.0
 )
 
-// At is the sign of an aspect.
+// At returns the sign of an aspect.
 func (l Look) At(a Aspect) Sign { return *a.of(&l) }
 
-// With is the look with one more sign.
+// With returns the look with one more sign.
 func (l Look) With(a Aspect, s Sign) Look {
 	*a.of(&l) = s
 	return l
 }
 
-// Empty says that nothing was looked at.
+// Empty reports whether nothing was inspected.
 func (l Look) Empty() bool { return l == Look{} }
 
-// Over is the look with what a later one says on top.
+// Over returns the look updated with a later one.
 func (l Look) Over(later Look) Look {
 	for _, a := range Aspects {
 		if s := later.At(a); s != "" {
@@ -198,7 +198,7 @@ func (l Look) Over(later Look) Look {
 	return l
 }
 
-// Check says which signs are none of their aspect, and whether the gap can be.
+// Check returns an error for unknown signs and for an impossible gap.
 func (l Look) Check() error {
 	var bad invalid.Errors
 	for _, a := range Aspects {
@@ -213,11 +213,11 @@ func (l Look) Check() error {
 	return bad.Err()
 }
 
-// Sound is a plug with nothing abnormal about it, in all that can be said by one glance: the
-// colour, the ring, the lettering and the wire are left open.
+// Sound is the look of a plug without abnormal signs, as far as one glance shows. Colour,
+// ring, lettering and wire stay open.
 var Sound = Look{Nose: Tan, Deposit: Clean, Wet: Dry, Edges: Sharp, Strap: Straight, Insulator: Whole, High: Dry, Hold: Tight}
 
-// Abnormal lists the signs that a sound plug does not show, in words.
+// Abnormal lists the abnormal signs in words.
 func (l Look) Abnormal() []string {
 	var words []string
 	for _, a := range Aspects {
@@ -228,7 +228,7 @@ func (l Look) Abnormal() []string {
 	return words
 }
 
-// Words is the look in a sentence: what is abnormal first, and "normal" where nothing is.
+// Words returns the look in a sentence: the abnormal signs, or "normal".
 func (l Look) Words() string {
 	words := l.Abnormal()
 	if len(words) == 0 && l != (Look{GapMM: l.GapMM}) {

@@ -8,7 +8,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Text is the look in one line, "nose=tan wet=dry gap=0.95", empty for nothing.
+// Text writes the look in one line: "nose=tan wet=dry gap=0.95". An empty look is "".
 func (l Look) Text() string {
 	var words []string
 	for _, a := range Aspects {
@@ -25,7 +25,7 @@ func (l Look) Text() string {
 // maxText bounds a look in one line: all aspects with their longest signs.
 const maxText = 400
 
-// Parse reads what [Look.Text] writes. Errors are [invalid.Errors] by aspect.
+// Parse reads the output of [Look.Text]. Errors are [invalid.Errors] by aspect.
 func Parse(s string) (Look, error) {
 	var l Look
 	var bad invalid.Errors

@@ -9,11 +9,11 @@ import (
 	"glenmist/core/unit"
 )
 
-// TypedGap is a gap as people type it: a number, or the two wires that it lies between.
+// TypedGap is a gap as typed: a number, or the two gauge wires around it.
 type TypedGap struct {
-	// MM is the gap in millimetres; between two wires their middle.
+	// MM is the gap in millimetres; for two wires their mean.
 	MM float64
-	// Passes and Stops are the largest wire that passes and the smallest that does not, 0 where a
+	// Passes is the largest wire that passes, Stops the smallest that does not; both 0 if a
 	// number was typed.
 	Passes, Stops float64
 }
@@ -36,8 +36,8 @@ func ParseGap(s string) (TypedGap, error) {
 	return TypedGap{math.Round((a+b)/2*1000) / 1000, a, b}, nil
 }
 
-// Says is what two wires say of a range: in, out, or which to try; nothing for a number, or where the
-// range is not known.
+// Says states what two wires show about a range: inside, outside, or which wire to try. It is
+// empty for a number or an unknown range.
 func (t TypedGap) Says(low, high float64) string {
 	if t.Stops == 0 || high == 0 {
 		return ""

@@ -13,17 +13,18 @@ type Range struct {
 	High float64 `json:"high"`
 }
 
-// What is far off a maker's range (C; judgement): a plug has a little room above, and below
-// half the least gap it hardly fires.
+// Limits of an abnormal gap relative to the maker's range (C; judgement). Slightly above the
+// range a plug still works; below half of it, it hardly fires.
 const (
-	wornFrom   = 1.15 // of the high end
-	closedFrom = 0.6  // of the low end
+	wornFrom   = 1.15 // factor of the high end
+	closedFrom = 0.6  // factor of the low end
 )
 
-// GapSays is how a gap stands: "", "in", "wide", "worn" (far too wide), "narrow" or "closed".
+// GapSays compares a gap with its range: "", "in", "wide", "worn" (far too wide), "narrow" or
+// "closed".
 type GapSays string
 
-// The sayings.
+// The values of [GapSays].
 const (
 	GapUnknown GapSays = ""
 	GapIn      GapSays = "in"
@@ -33,7 +34,7 @@ const (
 	GapClosed  GapSays = "closed"
 )
 
-// Judge holds a gap in millimetres against the range; a zero range or gap is not known.
+// Judge compares a gap in millimetres with the range. A zero range or gap is unknown.
 func (r Range) Judge(mm float64) GapSays {
 	switch {
 	case mm == 0 || r.High == 0:
@@ -50,10 +51,10 @@ func (r Range) Judge(mm float64) GapSays {
 	return GapIn
 }
 
-// Middle is the middle of the range, 0 when it is not known.
+// Middle returns the middle of the range, or 0 if it is unknown.
 func (r Range) Middle() float64 { return (r.Low + r.High) / 2 }
 
-// Siblings is the median gap of the other plugs of a set, 0 where none was measured.
+// Siblings returns the median gap of the other plugs of a set, or 0 if none was measured.
 func Siblings(plugs []Look, but int) float64 {
 	var mm []float64
 	for i, l := range plugs {
@@ -71,17 +72,17 @@ func Siblings(plugs []Look, but int) float64 {
 	return mm[len(mm)/2]
 }
 
-// Wear is how fast a gap has grown.
+// Wear is the growth of a gap.
 type Wear struct {
-	// Grown is what it is wider than when it was set, in millimetres; Rate that for 10 000 km.
+	// Grown is the growth since setting in millimetres; Rate is the growth per 10 000 km.
 	Grown, Rate float64
-	// LeftKm is how far it is to the high end of the range at that rate: 0 when it is there,
-	// +Inf when it does not grow.
+	// LeftKm is the distance to the high end of the range at that rate: 0 if it is reached,
+	// +Inf without growth.
 	LeftKm float64
 }
 
-// Worn is the wear of a gap in mm that was set to another, after some kilometres. ok is false
-// when there is nothing to work it out from.
+// Worn returns the wear of a gap in mm that was set to another value some kilometres ago; ok
+// is false if data are missing.
 func Worn(now, set, km float64, spec Range) (w Wear, ok bool) {
 	if now <= 0 || set <= 0 || !(km > 0) {
 		return Wear{}, false

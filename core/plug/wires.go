@@ -9,14 +9,14 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Wire is one gauge wire of a set, in millimetres, and what it did.
+// Wire is one gauge wire of a set in millimetres, with its result.
 type Wire struct {
 	MM     float64
 	Tried  bool
-	Passes bool // only when tried
+	Passes bool // valid only if tried
 }
 
-// GapVerdict is what the wires say of a gap against a range.
+// GapVerdict compares a gap with its range, from gauge wires.
 type GapVerdict string
 
 // The verdicts.
@@ -26,13 +26,13 @@ const (
 	CannotTell GapVerdict = "cannot tell"
 )
 
-// Bracket is what a set of wires says.
+// Bracket is the result of a set of gauge wires.
 type Bracket struct {
-	// The gap is at least Low and below High, in millimetres; High is +Inf when no wire
-	// has stopped.
+	// The gap is at least Low and less than High, in millimetres. High is +Inf if no wire has
+	// stopped.
 	Low, High float64
 	Verdict   GapVerdict
-	// Next is the wire to try, or 0 when none of the set would help.
+	// Next is the wire to try, or 0 if none of the set helps.
 	Next float64
 }
 
@@ -42,8 +42,8 @@ const (
 	thinnest, thickest    = 0.05, 10.0
 )
 
-// JudgeWires brackets a gap that is meant to be from low to high millimetres, both allowed.
-// Errors are [invalid.Errors] at wires, low or high.
+// JudgeWires brackets a gap with a range of low to high millimetres, inclusive. Errors are
+// [invalid.Errors] at wires, low or high.
 func JudgeWires(wires []Wire, low, high float64) (Bracket, error) {
 	var bad invalid.Errors
 	if !(low >= thinnest && high <= thickest && low <= high) {
@@ -80,7 +80,7 @@ func JudgeWires(wires []Wire, low, high float64) (Bracket, error) {
 	return b, nil
 }
 
-// says is the verdict on a gap of at least b.Low and below b.High.
+// says returns the verdict on a gap from b.Low to b.High.
 func (b Bracket) says(low, high float64) GapVerdict {
 	switch {
 	case b.Low > high, b.High <= low:
@@ -91,8 +91,9 @@ func (b Bracket) says(low, high float64) GapVerdict {
 	return CannotTell
 }
 
-// next is the wire whose answer decides most: both ways, else one way, else the one that
-// halves what is left; of equals the one nearest to the middle of the range.
+// next returns the wire with the most informative result. It prefers a wire that decides both
+// ways, then one way, then one that halves the interval. Among equals it takes the one nearest
+// to the middle.
 func (b Bracket) next(wires []Wire, low, high float64) (best float64) {
 	most := -1
 	for _, w := range wires {

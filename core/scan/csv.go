@@ -11,17 +11,17 @@ import (
 	"glenmist/core/trouble"
 )
 
-// columns are the headings that are known, in lower case.
+// columns maps known headings, in lower case, to fields.
 var columns = map[string]string{
 	"code": "code", "dtc": "code", "trouble code": "code", "fault code": "code",
 	"state": "state", "status": "state", "type": "state",
 	"description": "text", "text": "text", "meaning": "text", "fault": "text",
 }
 
-// CSV reads a scan as comma, semicolon or tab separated values, with or without a
-// heading. A row that holds a code is a code with its state and text; a row of a
-// name and a figure is a figure of the freeze frame; other rows are kept in the
-// note. It fails only when the file is too long, or no CSV at all.
+// CSV reads a scan as comma, semicolon or tab separated values, with or without a heading. A
+// row with a code is a code with state and text. A row with a name and a figure is a figure of
+// the freeze frame. Other rows are kept in the note. It fails only if the file is too long or
+// is no CSV.
 func CSV(s string) (Result, error) {
 	all, err := lines(strings.TrimPrefix(s, "\uFEFF"))
 	if err != nil {
@@ -50,7 +50,7 @@ func CSV(s string) (Result, error) {
 	return r.result()
 }
 
-// separator is the mark that the first lines hold most of.
+// separator returns the most frequent separator of the first lines.
 func separator(all []string) rune {
 	best, most := ',', 0
 	head := strings.Join(all[:min(len(all), 10)], "\n")
@@ -62,7 +62,7 @@ func separator(all []string) rune {
 	return best
 }
 
-// headed is what each column holds, or nil when the row is no heading.
+// headed returns the field of each column, or nil if the row is no heading.
 func headed(row []string) []string {
 	names := make([]string, len(row))
 	known := false
@@ -122,8 +122,8 @@ func (r *reader) row(row, heading []string) {
 	}
 }
 
-// LooksLikeCSV guesses whether a scan is separated values: a heading that names
-// the codes, or a separator in most of the lines that hold anything.
+// LooksLikeCSV reports whether a scan looks like CSV: a heading with codes, or a separator in
+// most non-empty lines.
 func LooksLikeCSV(s string) bool {
 	lines := strings.FieldsFunc(s, func(r rune) bool { return r == '\n' || r == '\r' })
 	if len(lines) == 0 {

@@ -1,6 +1,6 @@
-// Package scan reads what a scan tool printed: pasted text or CSV. It finds the
-// trouble codes with their states, the freeze frame and the fuel trims; all else
-// is kept as a note, and what looked like more and was not understood is named.
+// Package scan reads the output of a scan tool, as pasted text or CSV. It finds trouble codes
+// with states, the freeze frame and the fuel trims. Other lines are kept as a note. Input that
+// looks like a code and is not understood is listed.
 package scan
 
 import (
@@ -24,21 +24,20 @@ const (
 	maxNote  = 1800
 )
 
-// Result is what was found in a scan.
+// Result is the content of a scan.
 type Result struct {
 	Read []trouble.Reading
-	// Frame is the freeze frame, nil when there was none; Trims are trims outside
-	// of it.
+	// Frame is the freeze frame, or nil; Trims are trims outside it.
 	Frame *trouble.Frame
 	Trims []trouble.Trim
-	// Note is the other lines, as they stood, as far as a note has room.
+	// Note holds the other lines, as far as a note has room.
 	Note string
-	// Unread lists what looked like a code or a figure and could not be used.
+	// Unread lists what looks like a code or a figure and cannot be used.
 	Unread []string
 }
 
-// state words: the first that a line holds counts. They are what the services of
-// SAE J1979 are called (from memory): $03 stored, $07 pending, $0A permanent.
+// state words; the first one in a line counts. They are the services of SAE J1979 (from
+// memory): $03 stored, $07 pending, $0A permanent.
 var stateWords = []struct {
 	word  string
 	state trouble.State
@@ -63,8 +62,8 @@ func wholeWord(s string, i, n int) bool {
 	return (i == 0 || !letter(s[i-1])) && (i+n >= len(s) || !letter(s[i+n]))
 }
 
-// codeLike finds words that are a code or nearly one: a letter, and four or five
-// letters and digits with two digits among them.
+// codeLike matches codes and near misses: a letter, then four or five letters and digits with
+// at least two digits.
 var codeLike = regexp.MustCompile(`(?i)\b[A-Z][0-9OIL][0-9A-Z]{2,4}\b`)
 
 // lines splits a scan and checks its bounds.
@@ -89,8 +88,8 @@ func printable(r rune) rune {
 	return r
 }
 
-// Text reads a whole scan as text. It fails only when the text is too long or
-// not text; what it cannot make out it says in the result.
+// Text reads a whole scan as text. It fails only if the text is too long or not text. The
+// result lists what was not understood.
 func Text(s string) (Result, error) {
 	all, err := lines(s)
 	if err != nil {
@@ -103,13 +102,13 @@ func Text(s string) (Result, error) {
 	return r.result()
 }
 
-// reader goes through a scan line by line.
+// reader reads a scan line by line.
 type reader struct {
 	Result
 	frame   trouble.Frame
 	inFrame bool
 	trims   map[int]*trouble.Trim
-	state   trouble.State // as the last heading had it
+	state   trouble.State // from the last heading
 	note    []string
 }
 
@@ -139,7 +138,7 @@ func (r *reader) line(line string) {
 	}
 }
 
-// codes takes the codes of a line; rest is a word that is nearly a code.
+// codes reads the codes of a line; rest is a word that is nearly a code.
 func (r *reader) codes(line string) (found bool, rest string) {
 	spans := codeLike.FindAllStringIndex(line, -1)
 	state, stated := stateIn(line)
@@ -174,7 +173,7 @@ func (r *reader) codes(line string) (found bool, rest string) {
 	return len(codes) > 0, strings.Join(misprints, " ")
 }
 
-// nearly says that a word looks like a trouble code that was misprinted.
+// nearly reports whether a word looks like a misprinted code.
 func nearly(word string) bool {
 	return len(word) == 5 && strings.ContainsAny(word[:1], "PCBUpcbu") && digits(word) >= 2
 }
@@ -199,7 +198,7 @@ func (r *reader) add(read trouble.Reading) {
 	}
 }
 
-// clean is the text beside a code, without its state and the marks around it.
+// clean returns the text beside a code, without state and punctuation.
 func clean(s string) string {
 	s = strings.Trim(strings.Join(strings.Fields(s), " "), " -–:;,.|()[]\"")
 	for _, row := range stateWords {
@@ -216,7 +215,7 @@ func clean(s string) string {
 	if r := []rune(s); len(r) > maxText {
 		s = string(r[:maxText])
 	}
-	for len(s) > maxText { // of bytes
+	for len(s) > maxText { // in bytes
 		r := []rune(s)
 		s = string(r[:len(r)-1])
 	}
@@ -233,7 +232,7 @@ func cutSuffixFold(s, suffix string) (string, bool) {
 // figure is a name, a number and perhaps a unit.
 var figure = regexp.MustCompile(`^([\p{L}$][\p{L}0-9 ().,/_%$#-]*?)\s*[:=\t,;|]?\s+([+-−]?[0-9]+(?:[.,][0-9]+)?)\s*([°%\p{L}/]*)\.?$`)
 
-// The figures that are read, by words of their names in lower case.
+// The figures that are recognised, by words of their names in lower case.
 var figures = []struct {
 	words []string
 	take  func(*trouble.Frame) **float64
@@ -254,7 +253,7 @@ var (
 	trimBank = regexp.MustCompile(`(?i)(?:bank|b)? ?([12])\b`)
 )
 
-// value takes a line that is a figure of a freeze frame, or a fuel trim.
+// value reads a line with a figure of a freeze frame or a fuel trim, and reports success.
 func (r *reader) value(line string) bool {
 	m := figure.FindStringSubmatch(line)
 	if m == nil {

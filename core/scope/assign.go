@@ -11,46 +11,46 @@ import (
 	"glenmist/core/engine"
 )
 
-// Shot is an event with the cylinder that it belongs to.
+// Shot is an event that is assigned to a cylinder.
 type Shot struct {
 	Event
 	Cylinder engine.Cylinder
-	// Channel is where it was seen, Cycle in which cycle of the engine, from 0.
+	// Channel is its source; Cycle is the engine cycle, from 0.
 	Channel, Cycle int
-	// Waste says that it is the idle one of a wasted-spark pair, Snap that it came while the
-	// throttle was snapped open, Between that it came on the way there or back.
+	// Waste marks the idle event of a wasted-spark pair, Snap an event during a throttle snap,
+	// Between one before or after the snap.
 	Waste, Snap, Between bool
 }
 
-// By is how the events of a capture were given to their cylinders.
+// By is the method by which events are assigned to cylinders.
 type By string
 
-// The ways.
+// The methods.
 const (
-	ByChannel By = "channel" // one each
-	BySync    By = "sync"    // by the firing order from each pulse on cylinder 1
-	ByCount   By = "count"   // by the firing order from the first event
+	ByChannel By = "channel" // one channel for each cylinder
+	BySync    By = "sync"    // by the firing order, from each pulse of cylinder 1
+	ByCount   By = "count"   // by the firing order, from the first event
 )
 
-// Assigned is the events of a capture by cylinder, in order of time.
+// Assigned holds the events of a capture by cylinder, in order of time.
 type Assigned struct {
 	Shots []Shot
 	By    By
-	// Sure is the share of what was checked that came out as it should: of whole cycles by a
-	// sync, of even distances by count; without a sync the first event may be any cylinder's,
-	// and the technician turns it.
+	// Sure is the fraction of checks that succeeded: complete cycles with a sync, even
+	// intervals when counting. Without a sync the first event can belong to any cylinder, and
+	// the technician sets it.
 	Sure float64
-	// Cycles is how many cycles of the engine there are.
+	// Cycles is the number of engine cycles.
 	Cycles int
-	// Floor is the kilovolts that an event must reach to be found.
+	// Floor is the detection threshold of an event in kilovolts.
 	Floor float64
-	// First is the cylinder that the first event was given to.
+	// First is the cylinder of the first event.
 	First engine.Cylinder
 }
 
-// Assign gives the events of a trace their cylinders: one channel each where there are as many
-// as cylinders, else by a sync channel, else counted through. turn moves what all share on by
-// so many places in the firing order. It marks idle events and those of a snap.
+// Assign assigns the events of a trace to cylinders: by channel if there are as many channels
+// as cylinders, otherwise by a sync channel, otherwise by counting. turn shifts the assignment
+// in the firing order. It marks idle events and those of a snap.
 func (t *Trace) Assign(e engine.Engine, turn int) Assigned {
 	if len(t.Channels) >= e.Cylinders && e.Cylinders > 1 {
 		a := Assigned{By: ByChannel, Sure: 1}
@@ -79,8 +79,8 @@ func (t *Trace) Assign(e engine.Engine, turn int) Assigned {
 	return a
 }
 
-// SyncChannel is the channel that marks cylinder 1, by its name or as the second of two; 0 is
-// none.
+// SyncChannel returns the channel that marks cylinder 1, by its name or as the second of two;
+// 0 if there is none.
 func (t *Trace) SyncChannel() int {
 	at := slices.IndexFunc(t.Channels, func(c Channel) bool {
 		name := strings.ToLower(c.Name)
@@ -92,7 +92,7 @@ func (t *Trace) SyncChannel() int {
 	return max(0, at)
 }
 
-// Syncs finds the pulses of a sync channel: where it rises through the middle of its range.
+// Syncs returns the times at which a sync channel rises through the middle of its range.
 func (t *Trace) Syncs(channel int) []float64 {
 	v := t.Channels[channel].Samples
 	low, high := slices.Min(v), slices.Max(v)
@@ -111,7 +111,7 @@ func (t *Trace) Syncs(channel int) []float64 {
 	return at
 }
 
-// assign gives each event of a trace that all cylinders share its cylinder.
+// assign assigns the events of a trace that all cylinders share.
 func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned {
 	order := e.FiringOrder
 	n := len(order)
@@ -136,7 +136,7 @@ func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 		if math.IsInf(period, 1) {
 			period = syncs[c] - syncs[c-1]
 		}
-		// The pulse stands on the event of cylinder 1 itself, a little before or behind it.
+		// The pulse coincides with the event of cylinder 1, slightly before or after it.
 		slack := period / float64(4*n)
 		held := 0
 		for _, ev := range events {
@@ -157,9 +157,9 @@ func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 	return a
 }
 
-// everyCycle leaves every other pulse out where they come with each turn of the engine, as from
-// a clamp on a lead of a wasted-spark pair: the one whose event asks for more is the working
-// one.
+// everyCycle removes every second pulse if pulses occur once per revolution, as from a clamp
+// on a lead of a wasted-spark pair. It keeps the pulse whose event has the higher voltage: the
+// working event.
 func everyCycle(events []Event, syncs []float64, n int) []float64 {
 	if len(syncs) < 4 {
 		return syncs
@@ -191,12 +191,11 @@ func everyCycle(events []Event, syncs []float64, n int) []float64 {
 	return whole
 }
 
-// evenly is how far from a whole number of steps a distance between events may lie (C;
-// judgement).
+// evenly is the largest deviation of an interval from a whole number of steps (C; judgement).
 const evenly = 0.25
 
-// counted gives the events out one by one. Where a distance is that of two or three, one or two
-// are missing between: it goes by the distances about it, since the speed changes.
+// counted assigns the events one by one. An interval of two or three steps means that events
+// are missing. It compares with neighbouring intervals, because the speed changes.
 func counted(events []Event, n int, at func(int) engine.Cylinder) Assigned {
 	a := Assigned{By: ByCount}
 	apart := make([]float64, len(events)-1)
@@ -220,25 +219,25 @@ func counted(events []Event, n int, at func(int) engine.Cylinder) Assigned {
 	return a
 }
 
-// idleShare is the share of a working event's kilovolts that an idle one may ask for: at the end
-// of exhaust there is little charge (C; judgement).
+// idleShare is the largest ratio of an idle event's voltage to that of a working event. There
+// is little charge at the end of the exhaust stroke (C; judgement).
 const idleShare = 0.6
 
-// pairWindow is over how many events about one the idle ones are told from the working ones: a
-// few missed ones change their turns.
+// pairWindow is the number of neighbouring events used to tell idle from working events. A few
+// missed events change the alternation.
 const pairWindow = 9
 
-// pair marks the idle events of a wasted-spark pair: each coil fires every revolution, and of
-// two that follow one another on a plug the one that needs far less is the idle one. What stands
-// between two that do not say is told by the turns about it. Where they are alike, the idle ones
-// were too low to be found, or none has fired as it should: all count.
+// pair marks the idle events of a wasted-spark pair. Each coil fires every revolution. Of two
+// consecutive events on a plug, the one with much lower voltage is idle. Unclear events follow
+// the alternation of their neighbours. If all are alike, the idle events were too low to
+// detect or none fired normally: all count.
 func (a *Assigned) pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
 		of[s.Cylinder] = append(of[s.Cylinder], i)
 	}
 	for _, shots := range of {
-		turns := make([]int, len(shots)) // revolutions, by the distances about each
+		turns := make([]int, len(shots)) // revolutions, from neighbouring intervals
 		apart := make([]float64, max(0, len(shots)-1))
 		for k := range apart {
 			apart[k] = a.Shots[shots[k+1]].At - a.Shots[shots[k]].At
@@ -248,13 +247,13 @@ func (a *Assigned) pair() {
 			turns[k+1] = turns[k] + max(1, int(math.Round(apart[k]/near)))
 		}
 		for k, i := range shots {
-			var kV [2][]float64 // of those in the same turn of the pair as this one, and in the other
+			var kV [2][]float64 // events of the same phase as this one, and of the other
 			for o := max(0, k-pairWindow/2); o < min(len(shots), k+pairWindow/2+1); o++ {
 				other := (turns[o] - turns[k]) & 1
 				kV[other] = append(kV[other], a.Shots[shots[o]].Firing)
 			}
 			mine := a.Shots[i].Firing
-			least, most := mine, mine // of those beside it
+			least, most := mine, mine // of its neighbours
 			if k > 0 {
 				least, most = a.Shots[shots[k-1]].Firing, a.Shots[shots[k-1]].Firing
 			}
@@ -266,9 +265,9 @@ func (a *Assigned) pair() {
 				least, most = min(least, next), max(most, next)
 			}
 			switch {
-			case mine < idleShare*least: // far below both
+			case mine < idleShare*least: // far below both neighbours
 				a.Shots[i].Waste = true
-			case idleShare*mine > most: // far above both
+			case idleShare*mine > most: // far above both neighbours
 			default:
 				a.Shots[i].Waste = len(kV[1]) > 0 && median(kV[0]) < idleShare*median(kV[1])
 			}
@@ -276,8 +275,8 @@ func (a *Assigned) pair() {
 	}
 }
 
-// cycles numbers the cycles where each cylinder has its own channel: by the working events of
-// one that has as many of them as most.
+// cycles numbers the cycles if each cylinder has its own channel. It uses the working events
+// of the cylinder with the most events.
 func (a *Assigned) cycles() {
 	of := map[engine.Cylinder][]float64{}
 	for _, s := range a.Shots {
@@ -299,14 +298,14 @@ func (a *Assigned) cycles() {
 	}
 }
 
-// How a snap is told: all rise together, for some cycles (C; judgement: the charge is about
-// twice as dense, so that the kilovolts rise by half or more).
+// Detection of a snap: all voltages rise together for some cycles (C; judgement: the charge is
+// about twice as dense, so kilovolts rise by half or more).
 const (
 	snapRise   = 1.3
 	snapCycles = 2
 )
 
-// finish puts the events in order of time and marks those of a snap.
+// finish sorts the events by time and marks those of a snap.
 func (a *Assigned) finish() {
 	slices.SortStableFunc(a.Shots, func(x, y Shot) int { return cmp.Compare(x.At, y.At) })
 	if len(a.Shots) == 0 {
@@ -355,7 +354,7 @@ func median(v []float64) float64 {
 	return v[len(v)/2]
 }
 
-// How says how the events were given to their cylinders, and how sure that is.
+// How describes the method and its reliability.
 func (a Assigned) How(e engine.Engine) string {
 	switch {
 	case a.By == ByChannel && e.Ignition == engine.WastedSpark:

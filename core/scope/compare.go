@@ -7,8 +7,8 @@ import (
 	"glenmist/core/engine"
 )
 
-// How a jump and a difference are told (C; judgement): by so many robust standard deviations,
-// and by so much that a technician would care.
+// Thresholds of a jump and a difference (C; judgement): a number of robust standard
+// deviations, and a size that matters to a technician.
 const (
 	jumpSpread = 4.0
 	leastJump  = 0.35 // in logarithms
@@ -16,8 +16,8 @@ const (
 	leastShift = 0.14
 )
 
-// Jumps marks the events of each cylinder that lie far off its own usual one, steady and on snap
-// apart, in the order of the shots: 1 upward, -1 downward, 0 none.
+// Jumps marks the events that are far from their cylinder's usual value, steady and snap
+// separately, in the order of the shots: 1 upward, -1 downward, 0 none.
 func (a Assigned) Jumps() []int {
 	type group struct {
 		cylinder engine.Cylinder
@@ -55,17 +55,17 @@ func (a Assigned) Jumps() []int {
 	return jumps
 }
 
-// Difference is what has changed on a cylinder from one capture to another.
+// Difference is the change of a cylinder between two captures.
 type Difference struct {
 	Cylinder      engine.Cylinder
 	Before, After Summary
-	// Clear says that the kilovolts have changed by more than scatter does.
+	// Clear is true if the kilovolts changed by more than their scatter.
 	Clear bool
-	// Words says all that has changed; "" is nothing.
+	// Words describes the changes; "" means none.
 	Words string
 }
 
-// Compare holds two captures of one engine against each other, cylinder by cylinder.
+// Compare compares two captures of one engine by cylinder.
 func Compare(before, after []Summary) []Difference {
 	var all []Difference
 	for i, b := range before {

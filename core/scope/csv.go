@@ -15,7 +15,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-// What a file may have wrong before it is refused: some lines, and of many lines a share.
+// Limits of unreadable lines: a number, and for long files a share.
 const (
 	mostBad   = 20
 	badShare  = 0.01
@@ -24,22 +24,22 @@ const (
 	longest   = 4096 // bytes of a line
 )
 
-// dialect is how a file writes its table.
+// dialect is the notation of a table.
 type dialect struct {
 	sep     byte
 	comma   bool // decimal comma
 	columns int
 	time    int       // column of the time, or -1
-	unit    float64   // seconds of one unit of time
+	unit    float64   // seconds per unit of time
 	names   []string  // of the columns
-	scale   []float64 // kilovolts of one unit of each column
+	scale   []float64 // kilovolts per unit of each column
 	guessed bool
 }
 
-// ReadCSV reads a table of samples as scopes write it: a column of time and up to sixteen
-// channels; header lines or none, units in a row of their own or behind the names; comma,
-// semicolon or tab; decimal point or comma; seconds to microseconds; volts or kilovolts. It
-// streams: memory grows with the samples and not with the text. Errors are [invalid.Error].
+// ReadCSV reads a table of samples: a time column and up to sixteen channels. Header lines are
+// optional, units stand in their own row or after the names. It accepts comma, semicolon or
+// tab; decimal point or comma; seconds to microseconds; volts or kilovolts. It streams, so
+// memory grows with the samples and not with the text. Errors are [invalid.Error].
 func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 	in := bufio.NewReaderSize(r, 1<<20)
 	head, err := peekLines(in)
@@ -116,14 +116,14 @@ func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 	}
 	if good > 1 {
 		t.Rate = float64(good-1) / (last - begin)
-		if t.Skipped > 0 { // what was skipped took its time too
+		if t.Skipped > 0 { // skipped lines also took time
 			t.Rate = float64(good+t.Skipped-1) / (last - begin)
 		}
 	}
 	return t, t.check()
 }
 
-// mostKV is above what any plug asks for: what reads higher with no unit is volts.
+// mostKV exceeds the demand of any plug. Larger values without a unit are volts.
 const mostKV = 200
 
 func (t *Trace) volts() {
@@ -137,7 +137,7 @@ func (t *Trace) volts() {
 	}
 }
 
-// readLine is the next line, of bounded length; what is longer is cut.
+// readLine returns the next line, truncated to a maximum length.
 func readLine(in *bufio.Reader) ([]byte, error) {
 	text, err := in.ReadSlice('\n')
 	for errors.Is(err, bufio.ErrBufferFull) {
@@ -146,7 +146,7 @@ func readLine(in *bufio.Reader) ([]byte, error) {
 	return text[:min(len(text), longest)], err
 }
 
-// peekLines is the beginning of a file, line by line, without taking it.
+// peekLines returns the first lines of a file without consuming them.
 func peekLines(in *bufio.Reader) ([]string, error) {
 	head, err := in.Peek(64 << 10)
 	if len(head) == 0 {
@@ -160,14 +160,14 @@ func peekLines(in *bufio.Reader) ([]string, error) {
 	}
 	lines := strings.Split(strings.TrimPrefix(string(head), "\uFEFF"), "\n")
 	if len(head) == 64<<10 {
-		lines = lines[:len(lines)-1] // it may be cut
+		lines = lines[:len(lines)-1] // the last line may be incomplete
 	}
 	return lines[:min(len(lines), headLines)], nil
 }
 
-// detect finds how a file is written, and how many lines stand before its first sample.
+// detect returns the notation of a file and the number of lines before its first sample.
 func detect(head []string) (d dialect, first int, err error) {
-	// The last full lines of the head are samples, if it is a table at all.
+	// The last complete lines of the head must be samples.
 	best := dialect{}
 	for _, sep := range []byte{'\t', ';', ','} {
 		for _, comma := range []bool{false, true} {
@@ -241,7 +241,8 @@ func detect(head []string) (d dialect, first int, err error) {
 
 var seconds = map[string]float64{"s": 1, "sec": 1, "seconds": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6}
 
-// splitUnit takes the unit off a column's name: "Time (ms)", "Ch A [kV]", or the unit alone.
+// splitUnit separates the unit from a column name: "Time (ms)", "Ch A [kV]", or the unit
+// alone.
 func splitUnit(s string) (name, unit string) {
 	lower := strings.ToLower(s)
 	known := func(u string) bool { _, is := seconds[u]; return is || u == "v" || u == "kv" || u == "mv" }
@@ -261,7 +262,7 @@ func splitUnit(s string) (name, unit string) {
 	return s, ""
 }
 
-// numbers is how many numbers a line has, or 0 when a field is none.
+// numbers returns the number of numeric fields of a line, or 0 if one field is not numeric.
 func (d dialect) numbers(line string) int {
 	n := 0
 	for _, f := range strings.Split(strings.TrimRight(line, "\r\n"), string(d.sep)) {
@@ -277,7 +278,7 @@ func (d dialect) numbers(line string) int {
 	return n
 }
 
-// parse reads a line into row, and says whether it is a line of numbers.
+// parse reads a line into row and reports whether it consists of numbers.
 func (d dialect) parse(line []byte, row []float64) bool {
 	c, start := 0, 0
 	for i := 0; i <= len(line); i++ {
@@ -287,7 +288,7 @@ func (d dialect) parse(line []byte, row []float64) bool {
 		field := trimSpace(line[start:i])
 		start = i + 1
 		if len(field) == 0 && i == len(line) && c == d.columns {
-			break // a separator at the end
+			break // separator at the end of the line
 		}
 		v, ok := d.number(field)
 		if !ok || c >= d.columns {
@@ -309,8 +310,8 @@ func trimSpace(b []byte) []byte {
 	return b
 }
 
-// number reads one figure: digits with a point or comma fast, all else the long way. No NaN
-// and no infinity.
+// number reads one figure. Digits with a point or comma take a fast path. NaN and infinity are
+// rejected.
 func (d dialect) number(b []byte) (float64, bool) {
 	point := byte('.')
 	if d.comma {

@@ -7,56 +7,57 @@ import (
 
 // Event is one ignition event of a trace.
 type Event struct {
-	At    float64 // seconds from the beginning of the capture to the peak
-	Index int     // the sample of the peak
-	// Firing is the peak that started the spark, in kilovolts above the base line, without its
-	// sign; AtLeast says that it may have been higher: clipped, or sampled too slowly.
+	At    float64 // seconds from the start of the capture to the peak
+	Index int     // sample of the peak
+	// Firing is the firing voltage: the peak above the base line in kilovolts, without sign.
+	// AtLeast is true if the true value may be higher, because of clipping or a low sample
+	// rate.
 	Firing  float64
 	AtLeast bool
 	// Negative is the polarity.
 	Negative bool
-	// Burn is how long the spark stood, in milliseconds; Line its kilovolts and Slope their change
-	// in kV a millisecond, above 0 where they rise. Open says that no spark stood at all.
+	// Burn is the burn time in milliseconds. Line is the spark line voltage in kilovolts,
+	// Slope its change in kV per millisecond. Open is true if no spark formed.
 	Burn, Line, Slope float64
 	Open              bool
-	// Rings is how many half waves followed, RingHz their frequency; 0 is none, or too slow a
-	// sampling to say.
+	// Rings is the number of half waves after the spark, RingHz their frequency; 0 means none,
+	// or a sample rate that is too low.
 	Rings  int
 	RingHz float64
-	// Dwell is the time since the coil was switched on, in milliseconds; 0 where that is not seen.
+	// Dwell is the time since turn-on of the coil in milliseconds; 0 if it is not visible.
 	Dwell float64
 }
 
-// How fast a trace has to be sampled for a figure of it (C; judgement): a firing peak lasts some
-// microseconds, a half wave of ringing some tens of them.
+// Sample rates needed for each figure (C; judgement). A firing peak lasts some microseconds, a
+// half wave of ringing some tens of them.
 const (
 	rateForFiring = 200_000.0
 	rateForRings  = 60_000.0
-	dwellNoise    = 0.06 // of a usual peak: what the jump of a coil being switched on is about
+	dwellNoise    = 0.06 // fraction of a usual peak: the size of the turn-on jump
 )
 
 // Times in an event, in seconds (C; judgement).
 const (
-	blockTime   = 4e-3   // in which the greatest is looked for
-	peakWithin  = 150e-6 // of the rise
-	settles     = 60e-6  // after the peak, before the line counts
+	blockTime   = 4e-3   // block in which the maximum is searched
+	peakWithin  = 150e-6 // from the rise
+	settles     = 60e-6  // after the peak, before the spark line counts
 	deadTime    = 1.5e-3 // in which no other event begins
 	longestBurn = 6e-3
 	ringsFor    = 2.5e-3
-	settled     = 0.5e-3 // after a spark, in which its ringing is no new event
+	settled     = 0.5e-3 // after a spark, in which ringing is no new event
 	dwellMost   = 9e-3
-	jumpRings   = 0.4e-3 // after the coil was switched on
-	smoothMost  = 200e-6 // over which a line is smoothed to find its end
+	jumpRings   = 0.4e-3 // after turn-on of the coil
+	smoothMost  = 200e-6 // longest smoothing of a spark line to find its end
 )
 
-// Events finds the ignition events of a trace. It bears noise, an offset, a drift that is slow
-// against an event, both polarities and clipped peaks.
+// Events finds the ignition events of a trace. It tolerates noise, an offset, slow drift, both
+// polarities and clipped peaks.
 func (t *Trace) Events(channel int) []Event {
 	events, _ := t.listen(channel)
 	return events
 }
 
-// listen finds the events, once, and the kilovolts that one must reach to be found.
+// listen finds the events once, and the detection threshold in kilovolts.
 func (t *Trace) listen(channel int) (all []Event, floor float64) {
 	if f, ok := t.found[channel]; ok {
 		return f.events, f.floor
@@ -80,7 +81,7 @@ func (t *Trace) find(channel int) (all []Event, floor float64) {
 	dead := f.steps(deadTime)
 	for i := 1; i < len(f.v); i++ {
 		if b := i / f.block; f.peaks[b] < f.threshold {
-			i = (b+1)*f.block - 1 // quiet as a whole
+			i = (b+1)*f.block - 1 // quiet throughout
 			continue
 		}
 		if math.Abs(f.at(i)) < f.threshold {
@@ -95,8 +96,9 @@ func (t *Trace) find(channel int) (all []Event, floor float64) {
 	return all, f.threshold
 }
 
-// begin goes back from a sample that is loud to where its event began: the peak of a weak event
-// may be lower than the ringing behind its spark. Where there was no spark before, it began there.
+// begin goes back from a loud sample to the start of its event. The peak of a weak event can
+// be lower than the ringing after its spark. If no spark came before, the event starts at the
+// sample.
 func (f *finder) begin(i int) int {
 	floor := max(3.5*f.noise, 0.3*f.threshold)
 	quiet, start := 0, i
@@ -108,25 +110,25 @@ func (f *finder) begin(i int) int {
 	return start
 }
 
-// finder is a trace with what is known of all of it.
+// finder is a trace with precomputed statistics.
 type finder struct {
 	v         []float32
 	rate      float64
 	noise     float64 // standard deviation of the quiet trace
 	threshold float64
 	top       float64 // usual peak
-	most      float32 // the greatest and the least sample, and how often each is met to the bit
+	most      float32 // largest and smallest sample, and how often each occurs exactly
 	least     float32
 	flat      [2]int
 	base      []float32 // of each block
-	peaks     []float64 // the loudest of each block
+	peaks     []float64 // loudest sample of each block
 	block     int
-	end       int // of the event read last
+	end       int // end of the last event
 }
 
 func (f *finder) steps(seconds float64) int { return max(1, int(seconds*f.rate)) }
 
-// at is a sample above its base line.
+// at returns a sample relative to its base line.
 func (f *finder) at(i int) float64 {
 	if i < 0 || i >= len(f.v) {
 		return 0
@@ -139,7 +141,7 @@ func sq(x float64) float64 { return x * x }
 func newFinder(v []float32, rate float64) *finder {
 	f := &finder{v: v, rate: rate}
 	f.block = f.steps(blockTime)
-	// The base line by medians of some blocks together: events take up a small part of them.
+	// The base line is the median of several blocks; events are a small part of them.
 	wide := f.block * 8
 	var diffs []float64
 	for i := 0; i < len(v); i += wide {
@@ -193,7 +195,7 @@ func newFinder(v []float32, rate float64) *finder {
 	return f
 }
 
-// read measures the event that begins at a sample.
+// read measures the event that starts at a sample.
 func (f *finder) read(i int) Event {
 	peak := i
 	for k := i; k < min(len(f.v), i+f.steps(peakWithin)); k++ {
@@ -214,20 +216,20 @@ func (f *finder) read(i int) Event {
 	return e
 }
 
-// oftenTheSame is how many samples must be the greatest to the bit before it is taken for the
-// end of the range: with any noise at all none would be met twice (C; judgement).
+// oftenTheSame is the number of exactly equal maxima that indicates the end of the range. With
+// any noise no value occurs twice (C; judgement).
 const oftenTheSame = 4
 
-// clipped says that a peak lies flat against the end of the range.
+// clipped reports whether a peak is flat at the end of the range.
 func (f *finder) clipped(peak int) bool {
 	v := f.v[peak]
 	return v == f.most && f.flat[0] >= oftenTheSame || v == f.least && f.flat[1] >= oftenTheSame
 }
 
-// smooth is the mean about a sample, over some microseconds.
+// smooth returns the mean around a sample over some microseconds.
 func (f *finder) smooth(i int) float64 { return f.mean(i, f.steps(12e-6)/2) }
 
-// mean is the mean about a sample, of w on either side.
+// mean returns the mean around a sample, with w samples on either side.
 func (f *finder) mean(i, w int) float64 {
 	sum := 0.0
 	for k := i - w; k <= i+w; k++ {
@@ -254,15 +256,15 @@ func (f *finder) burn(e *Event, peak int, sign float64) {
 	f.end = from
 	first := f.steps(250e-6)
 	early := level(from, from+first)
-	// What noise leaves of a middle over so many samples (statistics: that of a normal one).
+	// Noise of a median over this many samples (statistics: of a normal distribution).
 	floor := max(3.5*1.25*f.noise/math.Sqrt(float64(first)), 0.02*f.top)
 	if early < floor {
 		e.Open = true
 		return
 	}
-	// The spark ends where the trace falls under a third of its line and stays there.
+	// The spark ends where the trace stays below a third of its line.
 	least, stays := early/3, f.steps(25e-6)
-	// Where there is more noise, it is smoothed over more of it.
+	// More noise needs longer smoothing.
 	w := min(max(f.steps(12e-6), int(sq(3*f.noise/least))), f.steps(smoothMost)) / 2
 	end, below := from, 0
 	for k := from; k < min(len(f.v), peak+f.steps(longestBurn)); k++ {
@@ -283,7 +285,7 @@ func (f *finder) burn(e *Event, peak int, sign float64) {
 	}
 	a, b := from+(end-from)/10, from+(end-from)*8/10
 	e.Line = level(a, b)
-	// Slope by least squares over the middle of the line.
+	// Slope by least squares over the middle of the spark line.
 	var n, sx, sy, sxx, sxy float64
 	for k := a; k < b; k += max(1, (b-a)/400) {
 		x, y := 1000*float64(k-a)/f.rate, sign*f.at(k)
@@ -294,8 +296,8 @@ func (f *finder) burn(e *Event, peak int, sign float64) {
 	}
 }
 
-// kick goes back from where a trace falls off to where its spark went out: what is left in the coil
-// then drives it up once more, before it rings.
+// kick goes back from the fall of the trace to the end of the spark. The remaining energy of
+// the coil raises the voltage once more before it rings.
 func (f *finder) kick(from, end, w int, level func(a, b int) float64, at func(int) float64) int {
 	a, b := end-f.steps(380e-6), end-f.steps(220e-6)
 	if a < from {
@@ -352,12 +354,12 @@ func (f *finder) ring(e *Event) {
 	e.RingHz = f.rate * float64(len(crossings)-1) / (2 * float64(crossings[len(crossings)-1]-crossings[0]))
 }
 
-// dwell looks back, as far as the event before, for the jump with which the coil was switched on:
-// the nearest one, and there its beginning.
+// dwell searches backwards, up to the previous event, for the turn-on jump of the coil, and
+// returns the start of the nearest one.
 func (f *finder) dwell(e *Event, begin, before int) {
 	least := max(6*f.noise, 0.015*f.top)
 	if least > dwellNoise*f.top {
-		return // a jump of its size is lost in the noise
+		return // noise hides a jump of this size
 	}
 	until := max(0, begin-f.steps(dwellMost))
 	if before > 0 {
@@ -376,6 +378,6 @@ func (f *finder) dwell(e *Event, begin, before int) {
 	}
 }
 
-// charging says that what was found is only the jump of the coil being switched on: no spark
-// behind it, and far below what fires.
+// charging reports whether the event is only the turn-on jump of the coil: no spark follows,
+// and the voltage is far too low to fire.
 func (f *finder) charging(e Event) bool { return e.Open && e.Firing < 0.35*f.top && e.Rings > 4 }

@@ -2,19 +2,19 @@ package scope
 
 import "slices"
 
-// Pyramid is the samples of a channel with the least and the greatest of each block of them, of
-// each block of blocks, and so on: any stretch of any length is drawn from a few of them.
+// Pyramid holds the samples of a channel with the minimum and maximum of blocks at several
+// levels. Any interval is drawn from a few blocks.
 type Pyramid struct {
 	samples []float32
-	levels  [][]span // of blocks of step, step², … samples
+	levels  [][]span // blocks of step, step², … samples
 }
 
 type span struct{ low, high float32 }
 
-// step is how many blocks make one of the next level.
+// step is the number of blocks in one block of the next level.
 const step = 16
 
-// NewPyramid builds one; it holds on to the samples.
+// NewPyramid builds one. It keeps a reference to the samples.
 func NewPyramid(samples []float32) *Pyramid {
 	p := &Pyramid{samples: samples}
 	if len(samples) <= step {
@@ -48,12 +48,12 @@ func over(of []span) span {
 	return s
 }
 
-// Len is how many samples there are.
+// Len returns the number of samples.
 func (p *Pyramid) Len() int { return len(p.samples) }
 
-// Window is the samples from one up to, and without, another, in so many columns: the least and
-// the greatest of each, exactly. Where there are fewer samples than columns each has its own;
-// what lies outside is left out.
+// Window returns the samples of [from, to) in a number of columns: the exact minimum and
+// maximum of each. With fewer samples than columns each sample is its own column. Samples
+// outside the trace are omitted.
 func (p *Pyramid) Window(from, to, columns int) (low, high []float32) {
 	from, to = max(0, from), min(len(p.samples), to)
 	if from >= to || columns < 1 {
@@ -68,7 +68,7 @@ func (p *Pyramid) Window(from, to, columns int) (low, high []float32) {
 	return low, high
 }
 
-// between is the least and the greatest of a stretch, by the largest blocks that lie in it.
+// between returns the minimum and maximum of an interval, using the largest blocks inside it.
 func (p *Pyramid) between(from, to int) span {
 	s := span{p.samples[from], p.samples[from]}
 	take := func(o span) { s.low, s.high = min(s.low, o.low), max(s.high, o.high) }

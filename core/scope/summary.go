@@ -9,39 +9,39 @@ import (
 	"glenmist/core/evidence"
 )
 
-// Summary is what the working events of one cylinder come to.
+// Summary describes the working events of one cylinder.
 type Summary struct {
 	Cylinder engine.Cylinder
-	Events   int // steady ones
-	// Firing kilovolts: the usual one, the lowest and highest but for one in twenty, and their
-	// scatter as a robust standard deviation of logarithms.
+	Events   int // steady events
+	// Firing voltage in kilovolts: median, 5 % and 95 % quantiles, and scatter as a robust
+	// standard deviation of logarithms.
 	Usual, Low, High, Scatter float64
-	AtLeast                   bool // some peaks were cut off
-	Negative                  bool // polarity of most
-	// Of the events with a spark; Sparks is how many.
+	AtLeast                   bool // some peaks were clipped
+	Negative                  bool // polarity of most events
+	// Means over the events with a spark; Sparks is their number.
 	Burn, Line, Slope float64
 	Rings             float64
 	Dwell             float64
 	Sparks, Open      int
-	// Fired is the share of the whole cycles in which a spark stood; Counted says that noise
-	// leaves no doubt of it.
+	// Fired is the fraction of complete cycles with a spark. Counted is true if noise leaves
+	// no doubt about it.
 	Fired   float64
 	Counted bool
-	// Snap is the kilovolts while the throttle was snapped open, 0 where it was not; SnapAtLeast
-	// says that some of those were cut off.
+	// Snap is the firing voltage in kilovolts during a throttle snap, 0 without one.
+	// SnapAtLeast is true if some peaks were clipped.
 	Snap        float64
 	Snaps       int
 	SnapAtLeast bool
-	// Ringable says that the sampling was quick enough for the ringing.
+	// Ringable is true if the sample rate was high enough for ringing.
 	Ringable bool
 }
 
-// Summaries brings the working events of each cylinder together, in order of number; a cylinder
-// without any has a summary too.
+// Summaries returns one summary for each cylinder, in order of number, also for cylinders
+// without events.
 func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	of := map[engine.Cylinder][]Event{}
 	snaps := map[engine.Cylinder][]Event{}
-	// Whole cycles: the first and the last of the steady ones may be cut.
+	// Complete cycles only: the first and the last can be truncated.
 	sparks := map[engine.Cylinder]map[int]bool{}
 	steady := map[int]bool{}
 	for _, s := range a.Shots {
@@ -97,8 +97,8 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	return all
 }
 
-// doubtful is the share of the usual peak that noise may make an event reach to be found: above
-// it an event that is missing may only have been missed (C; judgement).
+// doubtful is the ratio of the detection threshold to the usual peak above which a missing
+// event may be undetected (C; judgement).
 const doubtful = 0.5
 
 func summary(events []Event) (s Summary) {
@@ -144,14 +144,13 @@ func summary(events []Event) (s Summary) {
 }
 
 const (
-	// leastEvents is how many events a cylinder must have for its figures to stand, leastSparks
-	// how many sparks (C; judgement).
+	// leastEvents and leastSparks are the least numbers for valid figures (C; judgement).
 	leastEvents = 5
 	leastSparks = 3
 )
 
-// Readings is the summaries as evidence. A cylinder on which next to nothing was found, while
-// others have their events, has fired in no cycle; what noise or a slow sampling hides is left out.
+// Readings converts the summaries to evidence. A cylinder without events, while others have
+// theirs, fired in no cycle. Values hidden by noise or a low sample rate are omitted.
 func Readings(all []Summary) evidence.Readings {
 	r := evidence.Readings{Measure: evidence.KVWave}
 	round := func(v float64) float64 { return math.Round(100*v) / 100 }
@@ -178,7 +177,7 @@ func Readings(all []Summary) evidence.Readings {
 	return r
 }
 
-// Rises is the steady kilovolts and those of a snap as evidence, of the cylinders that have both.
+// Rises converts steady and snap kilovolts to evidence, for cylinders with both.
 func Rises(all []Summary) evidence.Readings {
 	r := evidence.Readings{Measure: evidence.KVSnap}
 	round := func(v float64) float64 { return math.Round(100*v) / 100 }
@@ -190,7 +189,7 @@ func Rises(all []Summary) evidence.Readings {
 	return r
 }
 
-// Words is a summary in a sentence.
+// Words returns a summary in a sentence.
 func (s Summary) Words() string {
 	if s.Events == 0 {
 		return fmt.Sprintf("cylinder %d: no events", s.Cylinder)

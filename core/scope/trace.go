@@ -1,6 +1,6 @@
-// Package scope reads captures of secondary kilovolts: the files that scopes and recorders
-// write, the ignition events in them, what each event shows, and which cylinder it belongs to.
-// It knows no engine simulator: it is measured on one.
+// Package scope reads captures of secondary kilovolts: the files of scopes and recorders, the
+// ignition events in them, the figures of each event, and its cylinder. It does not depend on
+// the engine simulator, which measures it.
 package scope
 
 import (
@@ -15,21 +15,22 @@ const (
 	MaxBytes    = 200 << 20
 	MaxSamples  = 40_000_000 // of all channels together
 	MaxChannels = 16
-	MinRate     = 20_000.0 // samples a second
+	MinRate     = 20_000.0 // samples per second
 	MaxRate     = 5_000_000.0
 )
 
-// Trace is a capture: one sample of each channel at equal steps of time.
+// Trace is a capture: the samples of each channel at equal time steps.
 type Trace struct {
-	Rate     float64 // samples a second
+	Rate     float64 // samples per second
 	Channels []Channel
-	// Bad are lines that could not be read, the first of them; Skipped is how many there were.
+	// Bad lists the first lines that could not be read; Skipped is their number.
 	Bad     []BadLine
 	Skipped int
-	// Guessed says that no unit was given and the values were taken for kilovolts or volts.
+	// Guessed is true if no unit was given and the values were assumed to be kilovolts or
+	// volts.
 	Guessed bool
 
-	// The events of the channels that were looked through: a trace is one goroutine's at a time.
+	// Events of the channels searched so far. A trace belongs to one goroutine at a time.
 	found map[int]found
 }
 
@@ -38,7 +39,7 @@ type found struct {
 	floor  float64
 }
 
-// Channel is one trace, in kilovolts at the electrode side (of a sync channel in its own).
+// Channel is one trace in kilovolts at the electrode side; a sync channel has its own unit.
 type Channel struct {
 	Name    string
 	Samples []float32
@@ -50,20 +51,19 @@ type BadLine struct {
 	Got  string
 }
 
-// Options say what a file does not.
+// Options states what the file does not.
 type Options struct {
-	// Factor is the probe's: how many times more there is than was measured; 0 is 1. Of a WAV
-	// file it is the kilovolts of its full scale.
+	// Factor is the division ratio of the probe; 0 means 1. For a WAV file it is the full
+	// scale in kilovolts.
 	Factor float64
-	// Progress is told how many bytes have been read; an error of it ends the reading.
+	// Progress receives the number of bytes read. An error from it ends the reading.
 	Progress func(bytes int64) error
-	// Bytes is how long the file is, so that room is made for its samples at once; 0 where it
-	// is not known.
+	// Bytes is the length of the file, used to allocate its samples at once; 0 means unknown.
 	Bytes int64
 }
 
-// room makes room for the samples of the rest of a file, of which each sample of all channels
-// takes so many bytes.
+// room allocates memory for the remaining samples of a file; each is the number of bytes of
+// one sample of all channels.
 func (t *Trace) room(opt Options, each int) {
 	if opt.Bytes <= 0 || each <= 0 {
 		return
@@ -74,7 +74,8 @@ func (t *Trace) room(opt Options, each int) {
 	}
 }
 
-// SamplesOf is how many samples a file of so many bytes holds at most: two bytes each in WAV.
+// SamplesOf returns the largest number of samples in a file of some bytes: two bytes each in
+// WAV.
 func SamplesOf(bytes int64) int64 { return min(MaxSamples, bytes/2+1) }
 
 func (o Options) factor() float64 {
@@ -84,7 +85,7 @@ func (o Options) factor() float64 {
 	return o.Factor
 }
 
-// Seconds is how long the capture is.
+// Seconds returns the length of the capture.
 func (t *Trace) Seconds() float64 {
 	if len(t.Channels) == 0 || t.Rate == 0 {
 		return 0
@@ -92,7 +93,7 @@ func (t *Trace) Seconds() float64 {
 	return float64(len(t.Channels[0].Samples)) / t.Rate
 }
 
-// Join puts a trace with the same channels behind this one.
+// Join appends a trace with the same channels.
 func (t *Trace) Join(next *Trace) {
 	if len(t.Channels) == 0 {
 		t.Rate = next.Rate
@@ -107,7 +108,7 @@ func (t *Trace) Join(next *Trace) {
 	}
 }
 
-// Drop takes the first samples of each channel off.
+// Drop removes the first samples of each channel.
 func (t *Trace) Drop(n int) {
 	t.found = nil
 	for i, c := range t.Channels {
@@ -115,7 +116,7 @@ func (t *Trace) Drop(n int) {
 	}
 }
 
-// check refuses what is no capture.
+// check rejects what is not a valid capture.
 func (t *Trace) check() error {
 	switch {
 	case len(t.Channels) == 0 || len(t.Channels[0].Samples) < 100:

@@ -11,16 +11,16 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Kinds of sample in a WAV file (P: RIFF WAVE, from memory).
+// Sample formats of a WAV file (P: RIFF WAVE, from memory).
 const (
 	wavPCM        = 1
 	wavFloat      = 3
 	wavExtensible = 0xFFFE
 )
 
-// ReadWAV reads a recording of 16, 24 or 32 bits, whole numbers or floating, of up to sixteen
-// channels. Its full scale is the options' factor in kilovolts. A length that the header
-// claims is not believed: what is there is read. Errors are [invalid.Error].
+// ReadWAV reads a recording of 16, 24 or 32 bits, integer or float, with up to sixteen
+// channels. Full scale is Options.Factor in kilovolts. The length in the header is not
+// trusted: it reads what is there. Errors are [invalid.Error].
 func ReadWAV(r io.Reader, opt Options) (*Trace, error) {
 	in := bufio.NewReaderSize(r, 1<<20)
 	bad := func(got string) error {
@@ -85,7 +85,7 @@ func (t *Trace) readSamples(in io.Reader, size int64, bits, kind int, opt Option
 	for read := int64(0); read+int64(len(frame)) <= size; {
 		if _, err := io.ReadFull(in, frame); err != nil {
 			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-				return nil // the header claimed more
+				return nil // the header stated a larger size
 			}
 			return err
 		}
@@ -119,7 +119,7 @@ func (t *Trace) readSamples(in io.Reader, size int64, bits, kind int, opt Option
 	return nil
 }
 
-// Read reads a capture of either kind, by how it begins.
+// Read reads a capture of either format, detected by its first bytes.
 func Read(r io.Reader, opt Options) (*Trace, error) {
 	in := bufio.NewReaderSize(r, 64<<10)
 	if head, _ := in.Peek(4); string(head) == "RIFF" {

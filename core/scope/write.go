@@ -6,7 +6,7 @@ import (
 	"strconv"
 )
 
-// SyncName is what a channel is called that marks cylinder 1.
+// SyncName is the name of a channel that marks cylinder 1.
 const SyncName = "Sync"
 
 // WriteCSV writes a trace as a table that [ReadCSV] reads: milliseconds, and kilovolts of each

@@ -1,5 +1,5 @@
-// Package spark is what it takes to jump a gap: the breakdown of air by gap and
-// density, and the density of the charge at the moment of the spark.
+// Package spark computes the voltage to jump a gap: breakdown of air by gap and density, and
+// density of the charge at the moment of the spark.
 package spark
 
 import (
@@ -9,9 +9,8 @@ import (
 	"glenmist/core/invalid"
 )
 
-// The range of the law in centimetres of gap times relative density: below it the
-// law does not hold (Paschen's least breakdown voltage, about 327 V, lies there),
-// above it nothing here checks it.
+// Valid range in centimetres of gap times relative density. Paschen's minimum, about 327 V,
+// lies below it. Values above it are not checked here.
 const (
 	least = 0.01
 	most  = 2.0
@@ -23,11 +22,10 @@ const (
 	referenceK   = 293.0
 )
 
-// Breakdown is the peak voltage in kilovolts at which air of a relative density
-// breaks down in a near-uniform field: U = 24.22·δd + 6.08·√(δd), d in centimetres
-// (P: Kuffel, Zaengl and Kuffel, High Voltage Engineering, from memory). Points
-// and edges break down lower. gapMM is in millimetres; outside the law's range it
-// is an error.
+// Breakdown returns the peak voltage in kilovolts at which air of a relative density breaks
+// down in a near-uniform field: U = 24.22·δd + 6.08·√(δd), d in centimetres (P: Kuffel, Zaengl
+// and Kuffel, High Voltage Engineering, from memory). Points and edges break down at lower
+// voltage. gapMM is in millimetres. Outside the valid range it returns an error.
 func Breakdown(gapMM, density float64) (kV float64, err error) {
 	dd := gapMM / 10 * density
 	if !(dd >= least && dd <= most) {
@@ -36,10 +34,10 @@ func Breakdown(gapMM, density float64) (kV float64, err error) {
 	return 24.22*dd + 6.08*math.Sqrt(dd), nil
 }
 
-// Density is the relative density of a charge at the spark: the manifold's pressure
-// in kilopascals and temperature in kelvin, and the effective volume ratio at the
-// spark angle. Along a polytrope p = p₁·rⁿ and T = T₁·rⁿ⁻¹, so that the density
-// rises by r itself whatever n is (textbook).
+// Density returns the relative density of a charge at the spark, from the manifold pressure in
+// kilopascals, the charge temperature in kelvin and the effective volume ratio r at the spark
+// angle. Along a polytrope p = p₁·rⁿ and T = T₁·rⁿ⁻¹, so density rises by r for any n
+// (textbook).
 func Density(manifoldKPa, chargeK, ratio float64) float64 {
 	return manifoldKPa / referenceKPa * referenceK / chargeK * ratio
 }

@@ -1,5 +1,5 @@
-// Package unit reads and writes the quantities a technician types, in either
-// system of units, and keeps each in one typed unit inside.
+// Package unit parses and formats the quantities that technicians type, in metric and imperial
+// units. Each quantity is stored in one typed unit.
 package unit
 
 import (
@@ -13,21 +13,20 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Kilometres is a distance driven.
+// Kilometres is a driven distance.
 type Kilometres float64
 
 // KilometresPerMile is the international mile: 5280 ft of 12 in of exactly
 // 25.4 mm (P: international inch).
 const KilometresPerMile = 1.609344
 
-// MaxDistance is the longest distance a vehicle is believed to have driven.
+// MaxDistance is the largest plausible odometer reading.
 const MaxDistance Kilometres = 5_000_000
 
 // Miles converts to statute miles.
 func (k Kilometres) Miles() float64 { return float64(k) / KilometresPerMile }
 
-// String shows whole kilometres and miles side by side, such as
-// "184 000 km (114 332 mi)".
+// String returns whole kilometres and miles: "184 000 km (114 332 mi)".
 func (k Kilometres) String() string {
 	return fmt.Sprintf("%s km (%s mi)", Thousands(int(math.Round(float64(k)))), Thousands(int(math.Round(k.Miles()))))
 }
@@ -58,8 +57,8 @@ func ParseDistance(s string) (Kilometres, error) {
 	return k, nil
 }
 
-// ungroup drops the separators people put between thousands: spaces (also the
-// narrow ones), apostrophes, and commas that are followed by three digits.
+// ungroup removes thousands separators: spaces (also narrow ones), apostrophes, and commas
+// before three digits.
 func ungroup(s string) string {
 	s = strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", "'", "", "’", "").Replace(s)
 	parts := strings.Split(s, ",")
@@ -84,7 +83,7 @@ func Thousands(n int) string {
 	return sign + s
 }
 
-// Capital begins a text with a capital letter.
+// Capital changes the first letter to upper case.
 func Capital(s string) string {
 	r, n := utf8.DecodeRuneInString(s)
 	if n == 0 {

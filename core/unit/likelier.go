@@ -2,8 +2,8 @@ package unit
 
 import "strconv"
 
-// Likelier says in words what factors do to how likely some faults are, from the least to the
-// greatest of them: "so 2× as likely", "so by kind 0.21× to 1.4× as likely".
+// Likelier describes a range of factors: "so 2× as likely", "so by kind 0.21× to 1.4× as
+// likely".
 func Likelier(least, most float64) string {
 	low, high := Times(least), Times(most)
 	switch {

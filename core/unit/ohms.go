@@ -8,25 +8,24 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Ohms is a resistance as a meter shows it: a figure, or over its range.
+// Ohms is the display of a resistance meter: a figure, or over range.
 type Ohms struct {
 	Value float64 // in ohms; 0 when over range
-	Over  bool    // the meter shows no figure: open, or beyond its range
+	Over  bool    // no figure: open circuit, or beyond the range of the meter
 }
 
-// MaxOhms is the highest figure believed: past that a meter shows over range.
+// MaxOhms is the largest valid figure. Above it a meter shows over range.
 const MaxOhms = 1e9
 
-// ohmSteps are the letters that stand for the unit or for the decimal point in it: "12k4"
-// is 12.4 kilohms, "4R7" 4.7 ohms (P: IEC 60062, from memory).
+// ohmSteps lists the letters for the unit or the decimal point: "12k4" is 12.4 kilohms, "4R7"
+// 4.7 ohms (P: IEC 60062, from memory).
 var ohmSteps = map[byte]float64{'r': 1, 'k': 1e3, 'm': 1e6}
 
-// overRange are the ways a meter or a pen writes it.
+// overRange lists the spellings of over range.
 var overRange = []string{"ol", "o.l", "o.l.", "0l", "0.l", "over range", "over", "open", "inf", "∞", "1."}
 
-// ParseOhms reads a resistance as people write it: "0.6", "12k4", "12.4 kΩ", "1.2 M",
-// "4R7", "OL". A small m after a blank or a figure is mega as well: milliohms are typed as
-// "0.2". Errors are [invalid.Error].
+// ParseOhms reads a resistance: "0.6", "12k4", "12.4 kΩ", "1.2 M", "4R7", "OL". A small m
+// means mega too; milliohms are typed as "0.2". Errors are [invalid.Error].
 func ParseOhms(s string) (Ohms, error) {
 	bad := invalid.Error{Expected: "a resistance from 0 to 1 GΩ, such as 0.6, 12k4, 12.4 kΩ or 1.2 M, or OL for over range", Got: invalid.Quote(s)}
 	text := strings.ToLower(strings.Join(strings.Fields(s), " "))
@@ -61,7 +60,7 @@ func ParseOhms(s string) (Ohms, error) {
 	return Ohms{Value: v}, nil
 }
 
-// String writes it with three figures that count: "0.62 Ω", "12.4 kΩ", "over range".
+// String returns three significant figures: "0.62 Ω", "12.4 kΩ", "over range".
 func (o Ohms) String() string {
 	if o.Over {
 		return "over range"
@@ -99,13 +98,13 @@ const copper = 0.00393
 // Coldest is the lowest temperature at which a reading is converted, in °C.
 const Coldest = -60
 
-// CopperAt20 is what a copper winding that reads some ohms at a temperature in °C, from
-// Coldest up, reads at 20 °C.
+// CopperAt20 converts the resistance of a copper winding at a temperature in °C, from Coldest
+// up, to 20 °C.
 func CopperAt20(ohms, celsius float64) float64 {
 	return ohms / (1 + copper*(math.Max(celsius, Coldest)-20))
 }
 
-// CopperAt is the way back.
+// CopperAt converts from 20 °C to a temperature.
 func CopperAt(ohmsAt20, celsius float64) float64 {
 	return ohmsAt20 * (1 + copper*(math.Max(celsius, Coldest)-20))
 }

@@ -2,8 +2,7 @@ package unit
 
 import "fmt"
 
-// Percent writes a probability as a technician reads it: whole per cent, and
-// never a certainty that no evidence can give.
+// Percent formats a probability in whole per cent. It never shows 0 % or 100 %.
 func Percent(p float64) string {
 	switch {
 	case p > 0 && p < 0.01:

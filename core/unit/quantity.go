@@ -9,32 +9,32 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Measure is a kind of quantity that people type with or without its unit, such as a
-// length or a pressure. It is kept in one unit.
+// Measure is a quantity that people type with or without unit, such as a length or a pressure.
+// It is stored in one unit.
 type Measure struct {
-	// Name is the quantity, Unit the one that it is kept in and that a bare number has.
+	// Name is the quantity; Unit is the stored unit, which also applies to a bare number.
 	Name, Unit string
-	// Low and High bound what is believed, in that unit, both allowed.
+	// Low and High are the limits in that unit, inclusive.
 	Low, High float64
 	Example   string
 	units     []scale
-	// Likely is where a bare number mostly lies; one that would lie there in another unit
-	// is asked about and not guessed at. Zero is no such range.
+	// Likely is the usual range of a bare number. A number that would be in it in another unit
+	// gives an error that asks for the unit. Zero means no such range.
 	Likely [2]float64
 }
 
-// scale is a unit: a value in it times factor plus offset is one in the kept unit. asked
-// says that a bare number may well be in it.
+// scale is a unit: value times factor plus offset gives the stored unit. asked is true if a
+// bare number may be in it.
 type scale struct {
 	words          []string
 	factor, offset float64
 	asked          bool
 }
 
-// What factors are: the international inch is 25.4 mm (P); 1 lbf·ft and 1 lbf·in are
-// 1.355 818 and 0.112 984 8 N·m (P: NIST SP 811, from memory), 1 kgf·m is 9.806 65 N·m
-// (P: standard gravity, from memory); 1 psi is 6.894 757 kPa and 1 inHg 3.386 389 kPa (P:
-// NIST SP 811, from memory).
+// Conversion factors: the international inch is 25.4 mm (P); 1 lbf·ft and 1 lbf·in are 1.355
+// 818 and 0.112 984 8 N·m (P: NIST SP 811, from memory), 1 kgf·m is 9.806 65 N·m (P: standard
+// gravity, from memory); 1 psi is 6.894 757 kPa and 1 inHg 3.386 389 kPa (P: NIST SP 811, from
+// memory).
 const (
 	MillimetresPerInch   = 25.4
 	NewtonMetresPerLbfFt = 1.355818
@@ -44,15 +44,16 @@ const (
 	kPaPerInHg           = 3.386389
 )
 
-// The measures. Bounds are what a workshop can meet, with room (judgement).
+// The measures. Limits cover what a workshop can meet (judgement).
 var (
 	Length = Measure{Name: "length", Unit: "mm", Low: 0, High: 10_000, Example: "0.039 in", units: []scale{
 		{[]string{"mm"}, 1, 0, false}, {[]string{"cm"}, 10, 0, false}, {[]string{"m"}, 1000, 0, false}, {[]string{"µm", "um"}, 0.001, 0, false},
 		{[]string{"thou", "thousandths", "mil"}, MillimetresPerInch / 1000, 0, true}, {[]string{"in", "inch", "inches", "\"", "″"}, MillimetresPerInch, 0, true}}}
-	// Gap is a spark gap or the like; a bare 39 or 0.039 is asked about.
+	// Gap is a spark gap. A bare 39 or 0.039 gives an error that asks for the unit.
 	Gap = Measure{Name: "gap", Unit: "mm", Low: 0.01, High: 30, Example: "0.9", units: Length.units, Likely: [2]float64{0.15, 12}}
 
-	// Feeler is an air gap to the flywheel; a bare 12 or 0.012 is asked about.
+	// Feeler is an air gap at the flywheel. A bare 12 or 0.012 gives an error that asks for
+	// the unit.
 	Feeler = Measure{Name: "air gap", Unit: "mm", Low: 0.01, High: 5, Example: "0.3", units: Length.units, Likely: [2]float64{0.05, 2}}
 
 	Temperature = Measure{Name: "temperature", Unit: "°C", Low: -60, High: 300, Example: "75", units: []scale{
@@ -73,7 +74,8 @@ var (
 	Rise    = Measure{Name: "rise", Unit: "A/ms", Low: 0, High: 100, Example: "2.4", units: []scale{{[]string{"a/ms"}, 1, 0, false}}}
 	Kilo    = Measure{Name: "voltage", Unit: "kV", Low: 0, High: 90, Example: "9.5", units: []scale{{[]string{"kv"}, 1, 0, false}, {[]string{"v"}, 0.001, 0, false}}}
 	Share   = Measure{Name: "share", Unit: "%", Low: 0, High: 100, Example: "12", units: []scale{{[]string{"%"}, 1, 0, false}}}
-	// Compression and FuelBar are pressures above the air's; a bare 165 is asked about.
+	// Compression and FuelBar are gauge pressures. A bare 165 gives an error that asks for the
+	// unit.
 	Compression = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 40, Example: "11.5", units: gauge, Likely: [2]float64{0, 25}}
 	FuelBar     = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 400, Example: "3.5", units: gauge}
 	Dwell       = Measure{Name: "time", Unit: "ms", Low: 0.01, High: 1000, Example: "2.5", units: []scale{{[]string{"ms"}, 1, 0, false}, {[]string{"µs", "us"}, 0.001, 0, false}, {[]string{"s"}, 1000, 0, false}}}
@@ -83,17 +85,17 @@ var (
 	Inductance  = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
 )
 
-// gauge are the units of a pressure gauge in bar.
+// gauge lists the units of a pressure gauge in bar.
 var gauge = []scale{{[]string{"bar"}, 1, 0, false}, {[]string{"psi"}, kPaPerPsi / 100, 0, true}, {[]string{"kpa"}, 0.01, 0, true}, {[]string{"mpa"}, 10, 0, false}}
 
-// Expected says what is read, for an error.
+// Expected describes valid input, for an error message.
 func (m Measure) Expected() string {
 	return fmt.Sprintf("a %s from %g to %g %s, such as %s", m.Name, m.Low, m.High, m.Unit, m.Example)
 }
 
-// Parse reads a figure with or without a unit: "0.9", "0,9 mm", "0.039 in", "39 thou".
-// A bare number is in the measure's own unit, unless it would only be likely in another:
-// that is asked about. Errors are [invalid.Error].
+// Parse reads a figure with or without a unit: "0.9", "0,9 mm", "0.039 in", "39 thou". A bare
+// number is in the unit of the measure. If it is plausible only in another unit, the error
+// asks for the unit. Errors are [invalid.Error].
 func (m Measure) Parse(s string) (float64, error) {
 	bad := invalid.Error{Expected: m.Expected(), Got: invalid.Quote(s)}
 	text := strings.ToLower(strings.Join(strings.Fields(s), " "))
@@ -125,8 +127,8 @@ func (m Measure) Parse(s string) (float64, error) {
 	return v, nil
 }
 
-// Figure reads a decimal number with a point or a comma and with gaps between the
-// thousands; no exponent, no NaN, no infinity.
+// Figure reads a decimal number with a point or a comma and thousands separators. It rejects
+// exponents, NaN and infinity.
 func Figure(s string) (float64, bool) {
 	s = ungroup(strings.TrimSpace(s))
 	if strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {

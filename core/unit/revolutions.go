@@ -9,21 +9,20 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Revolutions counts turns of the crankshaft.
+// Revolutions is a number of crankshaft revolutions.
 type Revolutions int
 
-// MaxRevolutions bounds one run: a whole day at 2000 rpm and some more.
+// MaxRevolutions bounds one run: a day at 2000 rpm.
 const MaxRevolutions Revolutions = 3_000_000
 
-// Opportunities is how often one cylinder of a four-stroke engine is due to
-// fire: once in two revolutions (definition).
+// Opportunities returns how often one cylinder of a four-stroke engine fires: once in two
+// revolutions (definition).
 func (r Revolutions) Opportunities() int { return int(r) / 2 }
 
 var minutesAtSpeed = regexp.MustCompile(`^([0-9.]+) ?(?:min|minutes?|m) ?(?:at|@|x|×) ?([0-9.]+) ?(?:rpm|/min|1/min)?$`)
 
-// ParseRevolutions reads a count of crankshaft revolutions, either directly
-// ("3000", "3 000 rev") or as time at a speed ("5 min at 600 rpm"). At least
-// two revolutions make one opportunity to misfire.
+// ParseRevolutions reads a number of revolutions ("3000", "3 000 rev") or a time at a speed
+// ("5 min at 600 rpm"). At least two revolutions are needed.
 func ParseRevolutions(s string) (Revolutions, error) {
 	bad := invalid.Error{Expected: "revolutions watched, from 2 to 3 000 000, such as 3000 or 5 min at 600 rpm", Got: invalid.Quote(s)}
 	text := strings.ToLower(strings.Join(strings.Fields(s), " "))
