@@ -15,15 +15,15 @@ import (
 	"glenmist/web/workshop"
 )
 
-// built holds what the build makes of assets/, and the mark.
+// built holds the output of the asset build, and the logo.
 //
 //go:embed all:static mark.svg
 var built embed.FS
 
-// templates are those of all rooms.
+// templates lists the templates of all packages.
 var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, exchange.Templates, finding.Templates}
 
-// Licences is the notices of all third-party work in the binary.
+// Licences returns the notices of third-party work in the binary.
 func Licences() string {
 	text, err := built.ReadFile("static/licences.txt")
 	if err != nil {

@@ -20,9 +20,8 @@ import (
 // maxForm is the most bytes of a form without a file.
 const maxForm = 64 << 10
 
-// policy allows what the server itself serves and nothing else: no inline
-// script or style, no frames, no other origin. data: is for the small pictures in
-// the style sheet's form controls.
+// policy allows only resources of this server: no inline script or style, no frames, no other
+// origin. data: is for small pictures of form controls in the style sheet.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; " +
 	"img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
@@ -35,7 +34,7 @@ func (s *server) secured(next http.Handler) http.Handler {
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
 		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-		h.Set("Cache-Control", "no-store") // unless a handler knows better
+		h.Set("Cache-Control", "no-store") // a handler can override it
 		if s.Secure() {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
@@ -43,7 +42,7 @@ func (s *server) secured(next http.Handler) http.Handler {
 	})
 }
 
-// crossOrigin refuses writes that another site's page sends.
+// crossOrigin rejects writes from pages of another origin.
 func crossOrigin(s *server) func(http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -52,9 +51,9 @@ func crossOrigin(s *server) func(http.Handler) http.Handler {
 	return guard.Handler
 }
 
-// atHome refuses requests that name a host which is not this server: a site elsewhere could
-// have its own name lead here. On loopback that is this machine; else the host of the public
-// address, the hosts that are allowed, and any IP address, which no other site can own.
+// atHome rejects requests for a host name of another site (DNS rebinding). On loopback only
+// names of this machine are accepted. Otherwise these are accepted: the host of the public
+// address, configured hosts, and any IP address.
 func (s *server) atHome(next http.Handler) http.Handler {
 	allowed := map[string]bool{"localhost": true}
 	if s.PublicURL != nil {
@@ -82,13 +81,12 @@ func (s *server) atHome(next http.Handler) http.Handler {
 	})
 }
 
-// decoded gives handlers the parameters of an address as they were meant: with escapes
-// resolved. What no record can be called is not found.
+// decoded unescapes the parameters of an address. A value that no record can have gives 404.
 func (s *server) decoded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		params := &chi.RouteContext(r.Context()).URLParams
 		for i, value := range params.Values {
-			if r.URL.RawPath != "" { // else the router has seen the path without escapes
+			if r.URL.RawPath != "" { // otherwise the router has seen the unescaped path
 				clean, err := url.PathUnescape(value)
 				if err != nil {
 					s.NotFound(w, r)
@@ -106,8 +104,8 @@ func (s *server) decoded(next http.Handler) http.Handler {
 	})
 }
 
-// answered sees to it that nothing ends without an answer: a write that was called off or
-// ran out of time must not look as if it had been recorded.
+// answered ensures that every request has an answer. A write that was cancelled or timed out
+// must not look like a recorded one.
 func (s *server) answered(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
@@ -124,13 +122,13 @@ func (s *server) answered(next http.Handler) http.Handler {
 	})
 }
 
-// deadline bounds reading the request, working on it and writing the answer.
+// deadline bounds the time to read a request, handle it and write the answer.
 func deadline(d time.Duration) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			control := http.NewResponseController(w)
 			end := time.Now().Add(d)
-			// Not every writer can set deadlines (those of tests cannot).
+			// Writers of tests do not support deadlines.
 			_ = control.SetReadDeadline(end)
 			_ = control.SetWriteDeadline(end.Add(time.Second))
 			ctx, cancel := context.WithDeadline(r.Context(), end)

@@ -18,7 +18,7 @@ func joined(words []string, none string) string {
 	return strings.Join(words, "; ")
 }
 
-// topOf is the kilovolts up to which the figures of some cylinders are drawn.
+// topOf returns the top of the kilovolt scale for some cylinders.
 func topOf(sums []scope.Summary) float64 {
 	top := 5.0
 	for _, s := range sums {
@@ -78,7 +78,7 @@ func (d framing) drawBars(p *draw.Picture) {
 	p.Words = "Kilovolts by cylinder: " + joined(told, "none") + "."
 }
 
-// drawSpread draws how often each kilovolt was met, for each cylinder on one scale.
+// drawSpread draws a histogram of the kilovolts of each cylinder, on one scale.
 func (d framing) drawSpread(p *draw.Picture) {
 	top := 5.0
 	for _, s := range d.read.sums {
@@ -120,7 +120,7 @@ func (d framing) drawSpread(p *draw.Picture) {
 	p.Words = "How often each kilovolt was met: " + joined(told, "nothing") + "."
 }
 
-// drawEvents draws each event of each cylinder in time, with the jumps marked.
+// drawEvents draws the events of each cylinder over time, with jumps marked.
 func (d framing) drawEvents(p *draw.Picture) {
 	n := len(d.read.sums)
 	row := max(34, min(64, 270/float64(n)))
@@ -229,7 +229,7 @@ func (d framing) drawCompare(p *draw.Picture) {
 	p.Words = "Before and after: " + joined(told, "nothing has changed by more than scatter does") + "."
 }
 
-// abnormalOf is what is abnormal of each cylinder of a reading.
+// abnormalOf lists the abnormal figures of each cylinder of a reading.
 func abnormalOf(shapes []diagnose.Shape) map[engine.Cylinder]string {
 	abnormal := map[engine.Cylinder]string{}
 	for _, s := range shapes {

@@ -1,5 +1,5 @@
-// Package capture is the pages of captures, which are files of a scope on the secondary side: kept, read,
-// drawn, measured, and heard live.
+// Package capture has the pages of captures, which are recordings of a scope on the secondary
+// side: upload, storage, drawing, measurement and live view.
 package capture
 
 import (
@@ -32,11 +32,11 @@ import (
 	"glenmist/web/page"
 )
 
-// Pages are the captures of a job: sent, kept, read, drawn and heard live.
+// Pages handles the captures of a job.
 type Pages struct {
 	*jobs.Pages
 	captures *captures
-	// listening is how many browsers listen to the scope.
+	// listening is the number of browsers that receive the live view.
 	listening atomic.Int32
 }
 
@@ -45,34 +45,34 @@ type Pages struct {
 //go:embed *.html
 var Templates embed.FS
 
-// New makes the pages.
+// New returns the pages.
 func New(jobs *jobs.Pages) *Pages {
 	return &Pages{Pages: jobs, captures: newCaptures()}
 }
 
-// Begin waits until a capture of so many bytes may be read, and is told when that has ended.
+// Begin waits until a capture of some bytes may be read. The caller calls end afterwards.
 func (s *Pages) Begin(ctx context.Context, bytes int64) (end func(), err error) {
 	return s.captures.begin(ctx, bytes)
 }
 
-// MaxCapture is the most that an upload of a capture may be: the file and its few fields.
+// MaxCapture is the largest upload of a capture in bytes: the file and its form fields.
 const MaxCapture = scope.MaxBytes + 1<<20
 
-// heldSamples bounds what captures take of the memory: the samples of those that are being read
-// and of those that were read last, which stay at hand. The rest is read anew from its file.
+// heldSamples bounds the memory of captures: those that are being read and a cache of recent
+// ones. Others are read from their files again.
 const heldSamples = scope.MaxSamples
 
-// loaded is a capture as it was read, with what it comes to for each turn.
+// loaded is a capture in memory, with its readings by turn.
 type loaded struct {
 	trace    *scope.Trace
 	pyramids []*scope.Pyramid
-	size     int // samples
+	size     int // number of samples
 
 	mu    sync.Mutex
 	turns map[int]*reading
 }
 
-// reading is a capture's events with their cylinders.
+// reading is the events of a capture with their cylinders.
 type reading struct {
 	a    scope.Assigned
 	sums []scope.Summary
@@ -88,7 +88,7 @@ func load(t *scope.Trace) *loaded {
 	return l
 }
 
-// turned is the reading with the cylinders turned on by some places.
+// turned returns the reading with the cylinders shifted by some places in the firing order.
 func (l *loaded) turned(e engine.Engine, turn int) *reading {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -99,12 +99,12 @@ func (l *loaded) turned(e engine.Engine, turn int) *reading {
 	return l.turns[turn]
 }
 
-// captures keeps those that were read last at hand.
+// captures is the cache of recent captures.
 type captures struct {
-	reads   *semaphore.Weighted // of samples
+	reads   *semaphore.Weighted // counts samples
 	mu      sync.Mutex
-	held    []heldCapture // the one used last at the end
-	reading int64         // samples that are being read, at most
+	held    []heldCapture // most recent last
+	reading int64         // upper bound of the samples that are being read
 }
 
 type heldCapture struct {
@@ -135,8 +135,8 @@ func (c *captures) hold(key string, l *loaded) {
 	c.makeRoom(1)
 }
 
-// makeRoom lets go of captures, but for some of those used last, until what is held and what is
-// being read fit. The caller holds the lock.
+// makeRoom removes captures from the cache, except the most recent, until the memory limit is
+// met. The caller holds the lock.
 func (c *captures) makeRoom(keep int) {
 	sum := c.reading
 	for _, h := range c.held {
@@ -148,7 +148,7 @@ func (c *captures) makeRoom(keep int) {
 	}
 }
 
-// begin waits for its turn to read a file of so many bytes, or until the asker has gone.
+// begin waits until a file of some bytes may be read, or until the context ends.
 func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err error) {
 	weight := scope.SamplesOf(bytes)
 	if err := c.reads.Acquire(ctx, weight); err != nil {
@@ -166,7 +166,7 @@ func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err erro
 	}, nil
 }
 
-// capture is a capture of a job, read: at hand, or from its file.
+// capture returns a capture of a job from the cache or its file.
 func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*loaded, error) {
 	key := captureKey(job, c.Number)
 	if l := s.captures.find(key); l != nil {
@@ -177,7 +177,7 @@ func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*load
 		return nil, err
 	}
 	defer end()
-	if l := s.captures.find(key); l != nil { // somebody else wanted it too
+	if l := s.captures.find(key); l != nil { // another request has read it meanwhile
 		return l, nil
 	}
 	var l *loaded
@@ -195,14 +195,14 @@ func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*load
 	return l, nil
 }
 
-// captureForm is what is typed beside the file of a capture.
+// captureForm holds the form fields of an upload.
 type captureForm struct {
 	By        string             `form:"by"`
 	Condition evidence.Condition `form:"condition"`
 	Factor    *float64           `form:"factor" expected:"how many times more there is than was measured, such as 1000, up to 1 000 000"`
 }
 
-// aboutCapture is what a form says of a capture beside its file.
+// aboutCapture decodes the form fields of an upload.
 func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	bad = page.BadText(typed)
 	var f captureForm
@@ -222,8 +222,8 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	return c, bad
 }
 
-// AddCapture takes a file, reads it, and keeps it with the job. Nothing is kept of one that
-// cannot be read, or that is called off. The file is whole before anything waits for it.
+// AddCapture receives, reads and stores a capture of the job. Nothing is stored if the file is
+// unreadable or the request is cancelled. The file is complete before any lock is taken.
 func (s *Pages) AddCapture(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, scope.MaxBytes)
 	if err != nil {
@@ -257,7 +257,7 @@ func (s *Pages) AddCapture(w http.ResponseWriter, r *http.Request) {
 	s.keepCapture(w, r, it, up.Typed, about, up.File, key)
 }
 
-// captureName is the name of a file as it is kept: its last part, without what no name has.
+// captureName returns the last part of a file name without control characters.
 func captureName(name string) string {
 	name = path.Base(strings.ReplaceAll(strings.ToValidUTF8(name, "_"), "\\", "/"))
 	clean := strings.Map(func(r rune) rune {
@@ -272,7 +272,7 @@ func captureName(name string) string {
 	return clean
 }
 
-// keepCapture reads a file, keeps it in the store and goes to its page. key is as in once.
+// keepCapture reads and stores a file and redirects to its page. key is as in once.
 func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, about store.Capture, file *spool.File, key string) {
 	about.Made = s.Now().UTC().Truncate(time.Millisecond)
 	number := it.Record.Job.Number
@@ -281,7 +281,7 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 		s.FailStore(w, r, err)
 		return
 	}
-	defer end() // it takes memory until it is held, or let go of
+	defer end() // its memory is accounted until it is cached or released
 	l, err := readCapture(r.Context(), file, about.Factor)
 	if err == nil && len(l.turned(it.Assessment().Engine, 0).a.Shots) == 0 {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
@@ -318,7 +318,7 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 	}
 }
 
-// readCapture reads a file that has arrived whole.
+// readCapture reads a complete file.
 func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded, error) {
 	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: factor, Bytes: file.Size(), Progress: func(int64) error { return ctx.Err() }})
 	if stop := ctx.Err(); stop != nil {
@@ -330,12 +330,12 @@ func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded
 	return load(t), nil
 }
 
-// refuseCapture shows the form again with what is wrong.
+// refuseCapture shows the form again with its errors.
 func (s *Pages) refuseCapture(w http.ResponseWriter, r *http.Request, it jobs.Loaded, typed url.Values, bad invalid.Errors) {
 	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName), nil)
 }
 
-// findCapture is the capture that an address names. One that was removed is not found.
+// findCapture returns the capture of an address. A removed capture is not found.
 func (s *Pages) findCapture(w http.ResponseWriter, r *http.Request) (job string, c store.Capture, ok bool) {
 	job = chi.URLParam(r, "id")
 	n, ok := page.NumberOf(r, evidence.MaxCaptures)
@@ -354,7 +354,7 @@ func (s *Pages) findCapture(w http.ResponseWriter, r *http.Request) (job string,
 	return job, c, true
 }
 
-// FailCapture answers where a capture cannot be read.
+// FailCapture answers if a capture cannot be read.
 func (s *Pages) FailCapture(w http.ResponseWriter, r *http.Request, err error) {
 	if errors.Is(err, store.ErrNotFound) {
 		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
@@ -363,7 +363,7 @@ func (s *Pages) FailCapture(w http.ResponseWriter, r *http.Request, err error) {
 	s.FailStore(w, r, err)
 }
 
-// SendCapture sends a capture's file as it came, byte for byte.
+// SendCapture sends the original file, byte for byte.
 func (s *Pages) SendCapture(w http.ResponseWriter, r *http.Request) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
@@ -387,8 +387,8 @@ func (s *Pages) SendCapture(w http.ResponseWriter, r *http.Request) {
 	s.Send(w, r, file)
 }
 
-// ChangeCapture turns a capture's cylinders on, removes it, or brings it back, if the job is
-// as the form's sender has seen it.
+// ChangeCapture shifts a capture's cylinders, removes it or restores it, if the job has not
+// changed since the form was shown.
 func (s *Pages) ChangeCapture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {

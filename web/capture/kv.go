@@ -21,20 +21,20 @@ import (
 	"glenmist/web/page"
 )
 
-// View is the captures of a job: its tab and its title; the page has handlers of its own.
+// View is the tab and title of the captures. The page has its own handlers.
 var View = jobs.View{
 	Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
 	Offered: clamped,
 }
 
-// clamped says that there is anything on the engine to clamp.
+// clamped reports whether the engine has a conductor that a clamp can be put on.
 func clamped(e engine.Engine) bool {
 	m, _ := evidence.FindMeasure(evidence.KVWave)
 	ok, _ := m.Sense(e)
 	return ok
 }
 
-// kvModel is the page of captures.
+// kvModel is the model of the page of captures.
 type kvModel struct {
 	At       string
 	Captures []kvLine
@@ -42,7 +42,7 @@ type kvModel struct {
 	Chosen   *Chosen
 	Standin  []page.Choice // conditions of the stand-in scope
 	Caution  string
-	// Offering says that the ways to a capture are shown open.
+	// Offering is true if the ways to add a capture are unfolded.
 	Offering bool
 }
 
@@ -52,7 +52,7 @@ type kvLine struct {
 	Current               bool
 }
 
-// Chosen is the capture in question.
+// Chosen is the selected capture.
 type Chosen struct {
 	kvLine
 	Kinds    []kvTab
@@ -60,23 +60,23 @@ type Chosen struct {
 	Picture  *draw.Picture
 	Lines    []kvRow
 	Said     []string
-	Abnormal []string // what is abnormal, cylinder by cylinder
-	Changed  []string // since the capture it is compared with
-	With     []kvLine // captures to compare with
+	Abnormal []string // by cylinder
+	Changed  []string // since the compared capture
+	With     []kvLine // captures for comparison
 	Without  int
 	Turns    []kvTurn
-	Shared   bool // all cylinders on one trace, so that it can be turned
-	// Recorded is the entry that it was recorded with, 0 while it was not.
+	Shared   bool // all cylinders on one trace, so the assignment can be shifted
+	// Recorded is the entry that holds its readings; 0 if it is not recorded.
 	Recorded int
-	Measured int // how many cylinders have figures
+	Measured int // number of cylinders with figures
 	Inside   *kvSides
 	Need     string
-	// What the canvas asks with.
+	// Parameters of the canvas.
 	From, To, Seconds       float64
 	Cycle, Cycles, Cylinder int
 	Before, After           float64
 	Channel                 int
-	Query                   string // of the picture, to save it
+	Query                   string // query of the picture, for saving it
 	Cylinders               []int
 }
 
@@ -103,7 +103,8 @@ type kvRow struct {
 	SnapLeast string
 }
 
-// kvSides says what a capture says of inside and outside the chamber, before and with it.
+// kvSides compares the probability of a fault inside and outside the chamber, before and after
+// the capture.
 type kvSides struct {
 	Was, Is  float64
 	Suspects []jobs.RankLine
@@ -122,7 +123,7 @@ func (s *Pages) OpenKV(w http.ResponseWriter, r *http.Request) {
 	s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{"condition": {string(evidence.Idle)}}, nil, page.SameName), nil)
 }
 
-// showKV shows the page of captures, with the one that the query names, or the newest.
+// showKV shows the page of captures with the selected or the newest one.
 func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs.Loaded, f page.Form, stale *jobs.StaleView) {
 	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {
@@ -191,7 +192,7 @@ func newKVLine(at string, c store.Capture) kvLine {
 	return l
 }
 
-// ChosenCapture reads the capture in question and draws it.
+// ChosenCapture reads and draws the selected capture.
 func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, at string, bad *invalid.Errors) (*Chosen, error) {
 	job, e := it.Record.Job.Number, it.Assessment().Engine
 	l, err := s.capture(r.Context(), job, c)
@@ -250,7 +251,8 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 	return v, nil
 }
 
-// lawNeeds is what the law asks for with the engine's gap and ratio, and that in words.
+// lawNeeds returns the demand from the breakdown formula for the engine's gap and ratio, and
+// its description.
 func lawNeeds(e engine.Engine) ([]spark.Need, string) {
 	gap, ratio := jobs.UsualPlugGap, jobs.UsualRatio
 	if s, ok := e.Spec(engine.PlugGap); ok {
@@ -266,7 +268,7 @@ func lawNeeds(e engine.Engine) ([]spark.Need, string) {
 	return needs, jobs.Needed(e)
 }
 
-// comparedWith is the reading of the capture before this one, or of the one that is asked for.
+// comparedWith returns the reading of the previous capture, or of the requested one.
 func (s *Pages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Capture, c store.Capture, v *Chosen, at string) (*reading, error) {
 	want, _ := strconv.Atoi(r.URL.Query().Get("with"))
 	var with *store.Capture
@@ -283,7 +285,7 @@ func (s *Pages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Captu
 		v.Without = with.Number
 	}
 	if with == nil || r.URL.Query().Get("picture") != "compare" {
-		return nil, nil //nolint:nilnil // there is none to compare with, or it is not asked for
+		return nil, nil //nolint:nilnil // no capture to compare with
 	}
 	for i := range v.With {
 		v.With[i].Current = v.With[i].Number == with.Number
@@ -295,8 +297,8 @@ func (s *Pages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Captu
 	return l.turned(it.Assessment().Engine, with.Turn), nil
 }
 
-// changedSince says what has changed since another capture, with the parts that were moved
-// between the two.
+// changedSince lists the differences to another capture, with the parts that moved between the
+// two.
 func changedSince(it jobs.Loaded, list []store.Capture, c store.Capture, other int, before *reading, now []diagnose.Shape) []string {
 	i := slices.IndexFunc(list, func(o store.Capture) bool { return o.Number == other })
 	l, e := it.Record.Job.Ledger, it.Assessment().Engine
@@ -308,8 +310,8 @@ func changedSince(it jobs.Loaded, list []store.Capture, c store.Capture, other i
 	return said
 }
 
-// sides is what the job would say of inside and outside the chamber, if the capture were
-// recorded.
+// sides returns the probabilities inside and outside the chamber as they would be with the
+// capture recorded.
 func sides(it jobs.Loaded, c store.Capture, read *reading) *kvSides {
 	j := it.Record.Job
 	for _, set := range []evidence.Readings{scope.Readings(read.sums), scope.Rises(read.sums)} {
@@ -344,7 +346,7 @@ func sides(it jobs.Loaded, c store.Capture, read *reading) *kvSides {
 	return v
 }
 
-// tabs lists the pictures; the ones beside the current one have keys.
+// tabs lists the pictures; the neighbours of the current one have keys.
 func (v *Chosen) tabs(d framing, number int) {
 	current := slices.IndexFunc(pictureKinds, func(k pictureKind) bool { return k.ID == d.kind.ID })
 	for i, k := range pictureKinds {
@@ -365,7 +367,7 @@ func (v *Chosen) tabs(d framing, number int) {
 	v.Query = q.Encode()
 }
 
-// table lists the cylinders with what they look like.
+// table lists the cylinders with their figures.
 func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
 	for _, sum := range read.sums {
 		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
@@ -386,7 +388,7 @@ func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
 	}
 }
 
-// said is what is to be said of the file and of how it was read.
+// said lists remarks on the file and on its assignment.
 func (v *Chosen) said(l *loaded, read *reading) {
 	t := l.trace
 	v.Said = append(v.Said, "It counts with the parts where they sat when it came in.")
@@ -412,7 +414,7 @@ func (v *Chosen) said(l *loaded, read *reading) {
 	}
 }
 
-// RecordKV records what a capture shows: its figures, and the rise where it holds a snap.
+// RecordKV records the readings of a capture, with the rise on snap if it holds a snap.
 func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {
@@ -457,7 +459,7 @@ func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 	sums := l.turned(it.Assessment().Engine, c.Turn).sums
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if set.Capture = c.Number; len(set.Each) > 0 {
-			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the parts where they sat then
+			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the positions at that time
 		}
 	}
 	if len(entries) == 0 {
@@ -471,7 +473,7 @@ func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 	}, func(bad invalid.Errors) { refuse(http.StatusUnprocessableEntity, bad, nil) })
 }
 
-// SavePicture sends a picture as a file of its own.
+// SavePicture sends a picture as a file.
 func (s *Pages) SavePicture(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.Load(w, r)
 	if !ok {

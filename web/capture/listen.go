@@ -18,16 +18,16 @@ import (
 	"glenmist/web/page"
 )
 
-// How the scope is listened to: so many blocks in one go, so many columns of each, and so many
-// blocks of a recording that is kept.
+// Limits of the live view: blocks per request, columns per block, and blocks of a stored
+// recording.
 const (
 	mostBlocks   = 3000
 	liveColumns  = 600
 	keptBlocks   = 24
 	keptAtLeast  = 4
-	livePause    = 120 * time.Millisecond // between two blocks at least, as long as they last
-	liveInMemory = 12                     // blocks that the figures are taken over
-	mostListen   = 6                      // browsers at once
+	livePause    = 120 * time.Millisecond // least time between two blocks
+	liveInMemory = 12                     // blocks that the figures cover
+	mostListen   = 6                      // browsers at the same time
 )
 
 // heard is one block of a live trace: its columns, its events, and the figures over the last
@@ -48,7 +48,7 @@ type liveLine struct {
 	Snap     float64 `json:"snap,omitempty"`
 }
 
-// Listen sends what the scope hears as it hears it: server-sent events, until the browser goes.
+// Listen sends the live trace as server-sent events until the browser closes the connection.
 func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
@@ -60,7 +60,7 @@ func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	when := evidence.Condition(r.URL.Query().Get("condition"))
-	blocks, err := s.Instruments.Scope(rec.Job, when, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
+	blocks, err := s.Instruments.Scope(rec.Job, when, uint64(s.Now().UnixNano())) //nolint:gosec // a random seed
 	if err != nil {
 		sendErrors(w, invalid.From(err))
 		return
@@ -109,7 +109,7 @@ func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-// newHeard is a block with its events, and what all that is still in mind comes to.
+// newHeard returns a block with its events and the figures over the recent blocks.
 func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
 	l := load(block)
 	h := heard{Block: n, Trace: l.cut(0, 0, block.Seconds(), liveColumns), Events: []eventData{}, Lines: []liveLine{}}
@@ -128,7 +128,7 @@ func newHeard(n int, block, last *scope.Trace, e engine.Engine) heard {
 	return h
 }
 
-// KeepScope records some blocks of the scope and keeps them with the job, as any file.
+// KeepScope records some blocks of the scope and stores them as a capture of the job.
 func (s *Pages) KeepScope(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)
@@ -151,7 +151,7 @@ func (s *Pages) KeepScope(w http.ResponseWriter, r *http.Request) {
 		s.refuseCapture(w, r, it, typed, bad)
 		return
 	}
-	blocks, err := s.Instruments.Scope(it.Record.Job, about.Condition, uint64(s.Now().UnixNano())) //nolint:gosec // a seed
+	blocks, err := s.Instruments.Scope(it.Record.Job, about.Condition, uint64(s.Now().UnixNano())) //nolint:gosec // a random seed
 	if err != nil {
 		s.refuseCapture(w, r, it, typed, invalid.From(err))
 		return
@@ -164,7 +164,7 @@ func (s *Pages) KeepScope(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	about.Name, about.Factor = fmt.Sprintf("scope-%s.csv", about.Condition), 0
-	if about.Condition == evidence.Snap { // it idles, with a snap in it
+	if about.Condition == evidence.Snap { // the engine idles, with a snap in the recording
 		about.Condition = evidence.Idle
 	}
 	file, err := s.Spool.File(scope.MaxBytes)

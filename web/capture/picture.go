@@ -8,10 +8,10 @@ import (
 	"glenmist/web/draw"
 )
 
-// kinds of picture, as they are offered.
+// pictureKind is a kind of picture.
 type pictureKind struct {
 	ID, Words, Says string
-	// Moves says that it is drawn anew as one zooms and pans.
+	// Moves is true if the picture can be zoomed and panned.
 	Moves bool
 }
 
@@ -26,20 +26,20 @@ var pictureKinds = []pictureKind{
 	{"compare", "Before and after", "two captures, and what has changed", false},
 }
 
-// framing says what of a capture is drawn.
+// framing states which part of a capture is drawn.
 type framing struct {
 	kind     pictureKind
 	l        *loaded
 	read     *reading
-	abnormal map[engine.Cylinder]string // what is abnormal, by cylinder
-	cylinder engine.Cylinder            // the one in question
+	abnormal map[engine.Cylinder]string // abnormal figures by cylinder
+	cylinder engine.Cylinder            // the selected cylinder
 	channel  int
 	from, to float64 // seconds, of a trace
 	cycle    int
 	// before and after the peak, in milliseconds
 	before, after float64
-	need          [2]float64 // kV at idle and at full load by the law; 0 is not known
-	other         *reading   // before
+	need          [2]float64 // kV at idle and at full load by the formula; 0 is unknown
+	other         *reading   // the earlier capture
 }
 
 // Widths and heights of a picture.
@@ -71,8 +71,7 @@ func (d framing) draw() *draw.Picture {
 	return p
 }
 
-// aim fills in what of a framing a query asks for: by default the event of the cylinder in
-// question.
+// aim reads the framing from a query. The default is one event of the selected cylinder.
 func (d *framing) aim(r *http.Request, bad *invalid.Errors) {
 	q := r.URL.Query()
 	d.kind = pictureKinds[0]
@@ -105,7 +104,7 @@ func (d *framing) aim(r *http.Request, bad *invalid.Errors) {
 	}
 }
 
-// goodCycle is a cycle that is whole: the middle one of the steady ones.
+// goodCycle returns a complete cycle: the middle one of the steady cycles.
 func (r *reading) goodCycle() int {
 	var whole []int
 	for c := range r.a.Cycles {

@@ -8,10 +8,10 @@ import (
 	"glenmist/web/draw"
 )
 
-// columns of a trace in a picture.
+// pictureColumns is the number of columns of a trace in a picture.
 const pictureColumns = 800
 
-// rangeOf is the kilovolts that some windows span, with room.
+// rangeOf returns the kilovolt range of some windows, with a margin.
 func rangeOf(of ...windowData) (low, high float64) {
 	low, high = 0, 1
 	for _, d := range of {
@@ -80,7 +80,7 @@ func (d framing) times(a draw.Plot, from, to float64) {
 	a.Text("small", a.Left-6, a.Top+a.Tall+19, "end", "ms")
 }
 
-// class is how the trace of a cylinder is drawn: the one in question stands out.
+// class returns the style of a cylinder's trace; the selected one is highlighted.
 func (d framing) class(cylinder int) string {
 	switch {
 	case d.abnormal[d.cylinder] != "" && cylinder == int(d.cylinder):
@@ -91,7 +91,7 @@ func (d framing) class(cylinder int) string {
 	return "other"
 }
 
-// plain is how it is drawn where none lies on top of another.
+// plain returns the style if traces do not overlap.
 func (d framing) plain(cylinder int) string {
 	if d.class(cylinder) == "odd" {
 		return "odd"

@@ -16,13 +16,13 @@ import (
 	"glenmist/store"
 )
 
-// Bounds of what is asked for of a trace.
+// Bounds of a requested part of a trace.
 const (
 	mostColumns = 4000
-	mostSpanMS  = 400.0 // of the shapes of single events
+	mostSpanMS  = 400.0 // for the shapes of single events
 )
 
-// windowData is a stretch of one channel in columns: least and greatest of each, in hundredths
+// windowData is a part of one channel in columns: minimum and maximum of each, in hundredths
 // of a kilovolt.
 type windowData struct {
 	From float64 `json:"from"` // seconds
@@ -30,11 +30,11 @@ type windowData struct {
 	Low  []int   `json:"low"`
 	High []int   `json:"high"`
 	Rate float64 `json:"rate"`
-	// Events of the stretch, when asked for.
+	// Events lists the events of the part, if requested.
 	Events []eventData `json:"events,omitempty"`
 }
 
-// eventData is one event with what was measured of it.
+// eventData is one event with its figures.
 type eventData struct {
 	Cylinder int     `json:"cylinder"`
 	Cycle    int     `json:"cycle"`
@@ -55,7 +55,7 @@ func newEvent(s scope.Shot) eventData {
 
 func round2(v float64) float64 { return math.Round(100*v) / 100 }
 
-// seeCapture is a capture that an address names, read, with the job's engine.
+// seeCapture returns the capture of an address, and the engine of its job.
 func (s *Pages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capture, l *loaded, read *reading, ok bool) {
 	job, c, ok := s.findCapture(w, r)
 	if !ok {
@@ -73,7 +73,7 @@ func (s *Pages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capt
 	return c, l, l.turned(rec.Job.Vehicle.Engine, c.Turn), true
 }
 
-// asked reads a number of a query between two bounds, or what stands for none.
+// asked reads a number of a query within bounds, or returns the default.
 func asked(q url.Values, name string, none, low, high float64, bad *invalid.Errors) float64 {
 	text := q.Get(name)
 	if text == "" {
@@ -96,14 +96,14 @@ func sendJSON(w http.ResponseWriter, code int, v any) {
 	w.Header().Set("Content-Type", "application/json")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(code)
-	_, _ = w.Write(data) //nolint:gosec // JSON, and said to be
+	_, _ = w.Write(data) //nolint:gosec // encoded JSON with its content type
 }
 
 func sendErrors(w http.ResponseWriter, bad invalid.Errors) {
 	sendJSON(w, http.StatusUnprocessableEntity, map[string]any{"errors": bad})
 }
 
-// cut is a stretch of a channel of a capture in columns.
+// cut returns a part of a channel in columns.
 func (l *loaded) cut(channel int, from, to float64, columns int) windowData {
 	p := l.pyramids[channel]
 	a := max(0, int(from*l.trace.Rate))
@@ -116,7 +116,7 @@ func (l *loaded) cut(channel int, from, to float64, columns int) windowData {
 	return d
 }
 
-// Window answers with a stretch of a channel, and its events.
+// Window answers with a part of a channel and its events.
 func (s *Pages) Window(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
@@ -147,7 +147,7 @@ type shapeData struct {
 	Window windowData `json:"window"`
 }
 
-// cycleOf is the working events of one cycle in the order in which they fire, one a cylinder.
+// cycleOf returns the working events of one cycle in firing order, one for each cylinder.
 func (r *reading) cycleOf(cycle int) []scope.Shot {
 	var all []scope.Shot
 	for _, c := range r.e.FiringOrder {
@@ -161,7 +161,7 @@ func (r *reading) cycleOf(cycle int) []scope.Shot {
 	return all
 }
 
-// Shapes answers with the events of one cycle, each cut out about its peak.
+// Shapes answers with the events of one cycle, each cut around its peak.
 func (s *Pages) Shapes(w http.ResponseWriter, r *http.Request) {
 	_, l, read, ok := s.seeCapture(w, r)
 	if !ok {
@@ -188,7 +188,7 @@ func (l *loaded) shapesOf(read *reading, cycle int, before, after float64, colum
 	return shapes
 }
 
-// SaveTable sends the table of cylinders, or that of all events, as CSV.
+// SaveTable sends the table of cylinders, or of all events, as CSV.
 func (s *Pages) SaveTable(w http.ResponseWriter, r *http.Request) {
 	c, _, read, ok := s.seeCapture(w, r)
 	if !ok {

@@ -8,11 +8,11 @@ import (
 	"glenmist/core/unit"
 )
 
-// Growth draws what the engine needs as its plug gap grows, beside what is proven.
+// Growth plots the demand of the engine over the plug gap, with the proof of a test.
 type Growth struct {
 	Lines   []growthLine
 	Proven  int // height of the proven line
-	Gap     int // where the plug's gap is now
+	Gap     int // position of the plug's gap
 	KV, MM  []scaleTick
 	Words   string
 	ProvenW string
@@ -24,8 +24,8 @@ type growthLine struct {
 	EndY        int
 }
 
-// NewGrowth lays out the need for a gap in millimetres, a compression ratio, the intake pressure in
-// kilopascals and the kilovolts that a spark test has proven.
+// NewGrowth lays out the demand for a gap in millimetres, a compression ratio, an intake
+// pressure in kilopascals and the kilovolts that a spark test has proven.
 func NewGrowth(gap, ratio, airKPa, proven float64) *Growth {
 	const left, wide, top, high, from, to, most = 34.0, 300.0, 8.0, 120.0, 0.6, 2.4, 45.0
 	x := func(mm float64) float64 { return left + wide*(mm-from)/(to-from) }

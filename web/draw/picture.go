@@ -1,5 +1,5 @@
-// Package draw lays out drawings: the engine plan, plugs, scales, strips and plots. A layout is
-// numbers and paths; a template beside it makes SVG of them, and the printed finding makes PDF.
+// Package draw lays out drawings: the engine plan, plugs, scales, strips and plots. A layout
+// consists of numbers and paths. Templates render it as SVG, and the printed finding as PDF.
 package draw
 
 import (
@@ -12,27 +12,27 @@ import (
 	"glenmist/core/unit"
 )
 
-// Templates draw what this package lays out, as SVG.
+// Templates render the layouts of this package as SVG.
 //
 //go:embed *.html
 var Templates embed.FS
 
-// Picture is a drawing of lines and texts, W by H pixels: the same for the page, for the file that
-// is saved and for the printed finding.
+// Picture is a drawing of lines and texts, W by H pixels. The page, the saved file and the
+// printed finding share it.
 type Picture struct {
 	Title, Words string
 	W, H         int
 	Marks        []Mark
 }
 
-// Mark is a line, an outline or a text of a picture. Its class says what it is; what stands
-// alone, as a file, brings its colours with it.
+// Mark is a line, an outline or a text of a picture. Its class states its meaning. A saved
+// file also holds the colours.
 type Mark struct {
 	Class, D, Text, Anchor string
 	X, Y                   float64
 }
 
-// looks are the classes in a file that stands alone, in the light palette of docs/design.md.
+// looks gives the style of each class in a saved file, in the light palette of docs/design.md.
 var looks = map[string]template.HTMLAttr{
 	"axis":  `fill="none" stroke="#76857c"`,
 	"grid":  `fill="none" stroke="#b9c4bc" stroke-dasharray="2 4"`,
@@ -54,7 +54,7 @@ var looks = map[string]template.HTMLAttr{
 	"label": `fill="#17497a" font-size="13"`,
 }
 
-// Look is what a mark looks like where no style sheet says so.
+// Look returns the style of a mark in a file without style sheet.
 func (m Mark) Look() template.HTMLAttr {
 	if look, ok := looks[m.Class]; ok {
 		return look
@@ -62,10 +62,10 @@ func (m Mark) Look() template.HTMLAttr {
 	return plugLooks[m.Class]
 }
 
-// Line adds an SVG path, d, of a class.
+// Line adds an SVG path with a class.
 func (p *Picture) Line(class, d string) { p.Marks = append(p.Marks, Mark{Class: class, D: d}) }
 
-// Text adds words at a point; anchor is start, middle or end.
+// Text adds a text at a point; anchor is start, middle or end.
 func (p *Picture) Text(class string, x, y float64, anchor, words string) {
 	p.Marks = append(p.Marks, Mark{Class: class, X: math.Round(10*x) / 10, Y: math.Round(10*y) / 10, Anchor: anchor, Text: words})
 }
@@ -75,24 +75,25 @@ func (p *Picture) Box(class string, x, y, w, h float64) {
 	p.Line(class, fmt.Sprintf("M%.1f %.1fh%.1fv%.1fh%.1fz", x, y, w, h, -w))
 }
 
-// Plot is an area of a picture with a scale upwards, of kilovolts where nothing else is said.
+// Plot is an area of a picture with a vertical scale, in kilovolts unless stated otherwise.
 type Plot struct {
 	*Picture
 	Left, Top, Wide, Tall float64
 	Least, Most           float64
 }
 
-// Plot is an area of the picture, in pixels, for values from least to most upwards.
+// Plot returns an area of the picture in pixels, for values from least to most upwards.
 func (p *Picture) Plot(left, top, wide, tall, least, most float64) Plot {
 	return Plot{p, left, top, wide, tall, least, most}
 }
 
-// At is how far down the picture a value stands; one beyond the scale stands at its end.
+// At returns the vertical position of a value, limited to the scale.
 func (p Plot) At(kV float64) float64 {
 	return p.Top + p.Tall*(1-(min(max(kV, p.Least), p.Most)-p.Least)/(p.Most-p.Least))
 }
 
-// Step is a step of a scale that has about so many: 1, 2 or 5 of some power of ten.
+// Step returns the step of a scale with about the given number of steps: 1, 2 or 5 times a
+// power of ten.
 func Step(span float64, about float64) float64 {
 	step := math.Pow(10, math.Floor(math.Log10(span/about)))
 	for _, k := range []float64{1, 2, 5, 10} {
@@ -106,7 +107,7 @@ func Step(span float64, about float64) float64 {
 // Scale draws the scale of kilovolts.
 func (p Plot) Scale() { p.ScaleOf("kV") }
 
-// ScaleOf draws the upward scale with its unit.
+// ScaleOf draws the vertical scale with its unit.
 func (p Plot) ScaleOf(of string) {
 	for v := math.Ceil(p.Least/Step(p.Most-p.Least, 6)) * Step(p.Most-p.Least, 6); v <= p.Most+1e-9; v += Step(p.Most-p.Least, 6) {
 		p.Line("grid", fmt.Sprintf("M%.1f %.1fh%.1f", p.Left, p.At(v), p.Wide))
@@ -116,7 +117,7 @@ func (p Plot) ScaleOf(of string) {
 	p.Line("axis", fmt.Sprintf("M%.1f %.1fv%.1fh%.1f", p.Left, p.Top, p.Tall, p.Wide))
 }
 
-// Trace draws columns of least and greatest, in hundredths of the plot's unit, from one x to another.
+// Trace draws columns of minimum and maximum, in hundredths of the plot's unit, from x0 to x1.
 func (p Plot) Trace(class string, low, high []int, x0, x1 float64) {
 	n := len(low)
 	if n == 0 {

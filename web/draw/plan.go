@@ -14,23 +14,23 @@ import (
 	"glenmist/core/unit"
 )
 
-// Plan is the engine plan: the bay from above, as you stand at the front
-// bumper. All figures are in the drawing's own units.
+// Plan is the engine plan: the bay from above, seen from the front bumper. Figures are in
+// drawing units.
 type Plan struct {
 	W, H   int
 	Words  string
 	Blocks []bankBox
 	Belt   Box
-	BeltX  int // where the word for the belt end stands
+	BeltX  int // position of the label of the belt end
 	BeltY  int
-	Beside bool // the belt end is at the left or right: its word is turned
+	Beside bool // the belt end is at the left or right: its label is turned
 	End    string
 	Cells  []Cell
 	Gear   []planGear
 	Cap    *planCap
 	Wires  []string // paths of the leads
 	Covers []coverLine
-	Kinds  []engine.Kind // the columns of the table
+	Kinds  []engine.Kind // columns of the table
 	Stop   string        // path of a magneto's stop wire
 	StopX  int
 	StopY  int
@@ -40,7 +40,7 @@ type Plan struct {
 // Box is a rectangle in the plan, in pixels.
 type Box struct{ X, Y, W, H int }
 
-// MidX is the middle from left to right.
+// MidX returns the horizontal centre.
 func (b Box) MidX() int { return b.X + b.W/2 }
 
 func (b Box) midY() int { return b.Y + b.H/2 }
@@ -56,32 +56,32 @@ type bankBox struct {
 type Cell struct {
 	Box
 	N                int
-	Key              string // that picks it: its number, or nothing above 9
+	Key              string // key that selects it: its number, or nothing above 9
 	Href             string
 	Name             string
 	Place            engine.Place
 	Suspicion, Count string
-	Fill             Box // hatched, as high as the suspicion
+	Fill             Box // hatched; its height is the probability of misfire
 	NumberX, NumberY int
 	ShareX, ShareY   int
 	CountX, CountY   int
 	TagsX, TagsY     int
 	LidX, LidY       int
-	PlateW           int // behind the count, so that it reads on the hatching
+	PlateW           int // width of the plate behind the count
 	Anchor           string
 	Chip             planChip
 	Outline          string
-	Tags             []part.Tag // of everything that serves it, as the table lists it
+	Tags             []part.Tag // tags of all parts that serve it, in the order of the table
 	Others           string     // the tags under the chip
-	Lid              string     // the covers that hide it, as far as there is room
-	Drops            string     // the kinds of part that can be dropped here
+	Lid              string     // covers over it, as far as they fit
+	Drops            string     // kinds of part that can be dropped here
 	Trouble, Chosen  bool
 	InPattern        bool
-	Small            bool // hardly room for its words
+	Small            bool // too small for its labels
 	FlagX, FlagY     int
 }
 
-// planChip is a part that can be dragged or followed.
+// planChip is a part that can be dragged or highlighted.
 type planChip struct {
 	Box
 	Tag          part.Tag
@@ -89,11 +89,10 @@ type planChip struct {
 	Href, Name   string
 	Place        engine.Place
 	TextX, TextY int
-	Away         bool // it came from elsewhere
+	Away         bool // it came from another place
 }
 
-// planGear is a coil that serves more than one cylinder, or what else stands
-// beside the block.
+// planGear is a component beside the block, such as a coil that serves several cylinders.
 type planGear struct {
 	Chip           planChip
 	Place          engine.Place
@@ -107,7 +106,7 @@ type planCap struct {
 	X, Y, R int
 	Towers  []capTower
 	Rotor   planChip
-	Turn    string // path of the arrow, or nothing
+	Turn    string // path of the arrow, or empty
 }
 
 type capTower struct {
@@ -119,7 +118,7 @@ type coverLine struct {
 	Off         bool
 }
 
-// planState is what a plan shows beside the engine itself.
+// planState is the job data that a plan shows on the engine.
 type planState struct {
 	at        part.Positions
 	suspicion []float64
@@ -127,7 +126,7 @@ type planState struct {
 	off       []string
 	pattern   engine.Set
 	chosen    engine.Cylinder
-	href      string // of the job, or nothing
+	href      string // address of the job, or empty
 }
 
 // JobPlan is the plan of a job.
@@ -163,14 +162,14 @@ const (
 	coilA engine.Place = "coil-A"
 )
 
-// drawing is a plan in the making.
+// drawing is a plan under construction.
 type drawing struct {
 	Plan
 	e    engine.Engine
 	s    planState
-	own  []engine.Kind // the kinds that each cylinder has one of
+	own  []engine.Kind // kinds of which each cylinder has its own
 	gear bool          // coils stand beside the block
-	side engine.Side   // of the bay, that the belt drive or the flywheel faces
+	side engine.Side   // side of the bay that the belt drive or the flywheel faces
 }
 
 // newPlan draws an engine.
@@ -183,7 +182,7 @@ func newPlan(e engine.Engine, s planState) Plan {
 		}
 	}
 	d.End, d.side = "belt end", e.BeltEnd
-	if e.Ignition == engine.Magneto { // no belts: what matters is where the flywheel is
+	if e.Ignition == engine.Magneto { // no belts; the flywheel orients the plan
 		d.End, d.side = "flywheel", e.BeltEnd.Opposite()
 	}
 	if e.Mounting == engine.Crossways {
@@ -201,8 +200,8 @@ func newPlan(e engine.Engine, s planState) Plan {
 	return d.Plan
 }
 
-// rows lists the banks from the top down, or from the left to the right, each with
-// its cylinders in the order in which they are drawn.
+// rows lists the banks from top to bottom, or from left to right, each with its cylinders in
+// drawing order.
 func (d *drawing) rows() (banks []int, cylinders [][]engine.Cylinder) {
 	banks = []int{1}
 	if d.e.Banks() == 2 {
@@ -259,7 +258,7 @@ func (d *drawing) across() {
 	}
 }
 
-// along draws columns of cylinders from the firewall down to the bumper.
+// along draws columns of cylinders from the firewall to the bumper.
 func (d *drawing) along() {
 	banks, rows := d.rows()
 	n := len(rows[0])
@@ -268,14 +267,14 @@ func (d *drawing) along() {
 	case n == 1 && len(banks) == 1:
 		d.H = 330
 	case n > 5:
-		d.H += 64 // so that a coil stays large enough for a gloved finger
+		d.H += 64 // keeps coils large enough for a gloved finger
 	}
 	strip := 0
 	if d.gear {
 		strip = 2*capR + 20
 	}
 	head := 0
-	if len(banks) == 2 { // for the names of banks and of the belt end
+	if len(banks) == 2 { // for the labels of the banks and the belt end
 		head = 20
 		d.H += 24
 		if n < 3 {
@@ -325,7 +324,7 @@ func (d *drawing) bank(b int, in Box) {
 	d.Blocks = append(d.Blocks, row)
 }
 
-// cell lays a cylinder out. A wide one has its words beside each other.
+// cell lays out a cylinder. A wide cell has its labels beside each other.
 func (d *drawing) cell(c engine.Cylinder, in Box, wide bool) {
 	cell := Cell{Box: in, N: int(c), Place: engine.At(c), Anchor: "middle", Chosen: c == d.s.chosen,
 		InPattern: d.s.pattern.Has(c), Count: d.s.counts(c), Small: in.W < 70 || wide && in.W < 180, FlagX: in.X + 5, FlagY: in.Y + 5}
@@ -394,8 +393,8 @@ func (d *drawing) cell(c engine.Cylinder, in Box, wide bool) {
 	d.Cells = append(d.Cells, cell)
 }
 
-// parts fills in the tags of a cylinder: the first of its own parts is the chip
-// that can be dragged, the others stand below it.
+// parts fills in the tags of a cylinder. The first of its own parts is the chip that can be
+// dragged; the others are listed below it.
 func (d *drawing) parts(cell *Cell, chip Box) {
 	c := engine.Cylinder(cell.N)
 	var drops, others, words []string
@@ -433,7 +432,7 @@ func (d *drawing) parts(cell *Cell, chip Box) {
 		if most := cell.PlateW / 7; len([]rune(cell.Lid)) > most {
 			cell.Lid = string([]rune(cell.Lid)[:max(1, most-1)]) + "…"
 		}
-		if wide && cell.H < 70 { // no line of its own
+		if wide && cell.H < 70 { // no room for a line of its own
 			cell.Others, cell.Lid = strings.TrimPrefix(cell.Others+" ▤", " "), ""
 		}
 	}
@@ -448,8 +447,8 @@ func (d *drawing) chip(t part.Tag, at engine.Place, in Box) planChip {
 	return c
 }
 
-// place puts coils that serve several cylinders, and a distributor's cap, into a
-// strip beside the block, and draws the leads.
+// place puts shared coils and the distributor cap into a strip beside the block and draws the
+// leads.
 func (d *drawing) place(strip Box, upright bool) {
 	coils := d.e.Coils()
 	if d.e.Ignition == engine.Distributor {
@@ -537,12 +536,12 @@ func (d *drawing) wire(x, y int, c engine.Cylinder) {
 	d.Wires = append(d.Wires, fmt.Sprintf("M%d %d C%d %d %d %d %d %d", x, y, (x+toX)/2, y, (x+toX)/2, toY, toX, toY))
 }
 
-// ChipPath is a part's shape: a cap with a square shoulder.
+// ChipPath is the outline of a part: a cap with a square shoulder.
 func (b planChip) ChipPath() string {
 	return fmt.Sprintf("M%d %d h%d l10 12 v%d h%d v%d z", b.X+10, b.Y, b.W-20, b.H-12, -b.W, -(b.H - 12))
 }
 
-// worn is a box with two opposite corners round and two nearly square.
+// worn returns a box with two opposite corners round and two nearly square.
 func worn(b Box, r int) string {
 	r = min(r, b.W/2, b.H/2)
 	return fmt.Sprintf("M%d %d h%d q2 0 2 2 v%d q0 %d %d %d h%d q-2 0 -2 -2 v%d q0 %d %d %d z",
@@ -566,7 +565,7 @@ func (d *drawing) frame() {
 	default:
 		d.Belt, d.BeltX, d.BeltY = Box{b.X + 30, b.Y - 9, b.W - 60, 6}, min(b.X+b.W+4, planW-66), b.Y+12
 	}
-	if d.e.Banks() == 2 && d.e.Mounting == engine.Lengthways { // no room beside the block: the word stands below or above it
+	if d.e.Banks() == 2 && d.e.Mounting == engine.Lengthways { // no room beside the block: the label goes below or above it
 		d.BeltX, d.BeltY = planW/2-28, b.Y+b.H+22
 		if d.side == engine.Firewall {
 			d.BeltY = b.Y - 16

@@ -9,10 +9,10 @@ import (
 	"glenmist/core/plug"
 )
 
-// PlugDrawing is one plug as it lies on the cloth, nose up, with what sits on it beneath: drawn
-// from what was recorded. What was not looked at is drawn thin and empty.
+// PlugDrawing is one plug with its nose up and the boot below it, drawn from the record. What
+// was not inspected is drawn thin and empty.
 type PlugDrawing struct {
-	// X, Y, W, H are what of it is shown.
+	// X, Y, W, H are the visible part.
 	X, Y, W, H float64
 	Words      string
 	Marks      []Mark
@@ -20,7 +20,7 @@ type PlugDrawing struct {
 	Fill string
 }
 
-// Where things are on the drawing of a plug, 100 wide.
+// Positions on the drawing of a plug, which is 100 wide.
 const (
 	plugW, plugH = 100.0, 194.0
 	bootH        = 60.0
@@ -28,8 +28,8 @@ const (
 	mid          = 50.0
 )
 
-// plugLooks are the classes of a plug's drawing: the colours are those of the things themselves,
-// in either theme.
+// plugLooks gives the style of each class. The colours are those of the real objects in both
+// themes.
 var plugLooks = map[string]template.HTMLAttr{
 	"p-steel":  `fill="#b4bcbf" stroke="#3d474b" stroke-width="1.2" stroke-linejoin="round"`,
 	"p-dark":   `fill="none" stroke="#3d474b" stroke-width="1"`,
@@ -66,7 +66,7 @@ func (d *PlugDrawing) line(class, path string) {
 	d.Marks = append(d.Marks, Mark{Class: class, D: path})
 }
 
-// spots are small round marks about points.
+// spots draws small round marks at points.
 func (d *PlugDrawing) spots(class string, r float64, at ...[2]float64) {
 	var b strings.Builder
 	for _, p := range at {
@@ -75,7 +75,7 @@ func (d *PlugDrawing) spots(class string, r float64, at ...[2]float64) {
 	d.line(class, b.String())
 }
 
-// drops are drops of what wets it.
+// drops draws drops of liquid.
 func (d *PlugDrawing) drops(class string, at ...[2]float64) {
 	var b strings.Builder
 	for _, p := range at {
@@ -84,8 +84,8 @@ func (d *PlugDrawing) drops(class string, at ...[2]float64) {
 	d.line(class, b.String())
 }
 
-// Plug draws a plug, and under it the boot or lead's end that sat on it; boot is "" where
-// that was not looked at, and none is drawn where the engine has none.
+// Plug draws a plug and, below it, the boot or lead end. boot is "" if it was not inspected;
+// it is not drawn if the engine has none.
 func Plug(l plug.Look, hasBoot bool, boot evidence.Finding) *PlugDrawing {
 	d := &PlugDrawing{W: plugW, H: plugH, Words: l.Words()}
 	if hasBoot {
@@ -100,7 +100,7 @@ func Plug(l plug.Look, hasBoot bool, boot evidence.Finding) *PlugDrawing {
 	return d
 }
 
-// body is all below the tip: shell, thread, gasket, hex, upper insulator, terminal.
+// body draws everything below the tip: shell, thread, gasket, hex, upper insulator, terminal.
 func (d *PlugDrawing) body(l plug.Look) {
 	d.line("p-brass", "M45 178h10v12q-5 4 -10 0z")
 	insulator := "p-glazed"
@@ -152,20 +152,20 @@ func (d *PlugDrawing) body(l plug.Look) {
 	}
 }
 
-// tip is the firing end: nose, electrodes, what lies on them.
+// tip draws the firing end: nose, electrodes and deposits.
 func (d *PlugDrawing) tip(l plug.Look) {
 	nose := map[plug.Sign]string{plug.Tan: "p-tan", plug.Grey: "p-grey", plug.Pale: "p-pale", plug.White: "p-white", plug.Black: "p-black"}[l.Nose]
 	if nose == "" {
 		nose = "p-empty"
 	}
-	// The gap, four times as large as the rest: 1 mm is 9 high.
+	// The gap is drawn four times as large as the rest: 1 mm is 9 high.
 	gap := 8.0
 	if l.GapMM > 0 {
 		gap = min(24, max(1, 9*l.GapMM))
 	} else if l.Edges == plug.Rounded || l.Edges == plug.Eaten {
 		gap = 13
 	}
-	under := 16.0 // of the strap
+	under := 16.0 // below the strap
 	top := under + gap
 	d.line("p-steel", "M28 56q22 8 44 0v-5q-22 -7 -44 0z")
 	d.line("p-dark", "M33 52q17 6 34 0")
@@ -227,7 +227,7 @@ func (d *PlugDrawing) tip(l plug.Look) {
 	}
 }
 
-// boot is what sat on the plug, mouth up.
+// boot draws the boot with its opening upwards.
 func (d *PlugDrawing) boot(found evidence.Finding) {
 	y := plugH + 6
 	path := func(class, format string, at ...any) { d.line(class, fmt.Sprintf(format, at...)) }
@@ -256,7 +256,7 @@ func (d *PlugDrawing) boot(found evidence.Finding) {
 	}
 }
 
-// well is the hole that the plug came out of, from above: dry, or with what stands in it.
+// well draws the plug well from above: dry, or with its liquid.
 func (d *PlugDrawing) well(l plug.Look, boot evidence.Finding) {
 	y := plugH + bootH + 12
 	ellipse := func(class string, w, h, y float64) {
@@ -278,13 +278,13 @@ func (d *PlugDrawing) well(l plug.Look, boot evidence.Finding) {
 	}
 }
 
-// aspectViews is what of the drawing shows an aspect: x, y, width and height.
+// aspectViews gives the part of the drawing that shows an aspect: x, y, width and height.
 var aspectViews = map[string][4]float64{
 	"nose": {20, 0, 60, 62}, "deposit": {20, 0, 60, 62}, "wet": {20, 0, 60, 62}, "edges": {24, 0, 56, 56}, "strap": {20, 0, 60, 62}, "tip": {24, 0, 56, 56},
 	"insulator": {15, 118, 70, 76}, "ring": {15, 104, 70, 60}, "high": {10, 84, 80, 66}, "gasket": {10, 84, 80, 54}, "hold": {4, 84, 96, 54}, "lettering": {15, 118, 70, 76},
 }
 
-// Sign draws the part of a plug where an aspect is seen, with one sign of it.
+// Sign draws the part of a plug that shows an aspect, with one sign.
 func Sign(l plug.Look, a plug.Aspect, s plug.Sign) *PlugDrawing {
 	shown := plug.Sound.Over(plug.Look{Gasket: plug.Crushed}).Over(l).With(a, s)
 	if a.ID != "nose" && l.Nose == "" {

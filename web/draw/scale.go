@@ -8,12 +8,12 @@ import (
 	"glenmist/core/spark"
 )
 
-// Scale is a test's kilovolts on a scale of 480 by 146.
+// Scale draws a test's kilovolts on a scale of 480 by 146.
 type Scale struct {
-	Proven, Perhaps int // where the proven part ends, and where the range does
+	Proven, Perhaps int // end of the proven part, end of the range
 	ProvenWords     string
-	ProvenX         int  // where that is written: in the bar, or
-	Beside          bool // beside it where it is short
+	ProvenX         int  // position of its label: inside the bar, or
+	Beside          bool // beside it if the bar is short
 	Ticks           []scaleTick
 	Needs           []scaleNeed
 	Words           string
@@ -27,10 +27,10 @@ type scaleNeed struct {
 	Cleared bool
 }
 
-// NewScale draws a test on a scale of kilovolts.
+// NewScale lays out a test on a scale of kilovolts.
 func NewScale(s *spark.Scale) *Scale {
-	// The words of each need stand to the right of its line, in stairs: no line crosses them
-	// where the highest need leaves them room.
+	// The labels of the needs stand to the right of their lines, one below the other. The
+	// largest need leaves room, so that no line crosses them.
 	const width, left, room = 448.0, 14, 0.66
 	most := s.Proof.High
 	for _, n := range s.Needs {

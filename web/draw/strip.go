@@ -12,7 +12,7 @@ import (
 type Strip struct {
 	W, H         int
 	Left         int
-	Median       int // where the middle of the siblings lies
+	Median       int // position of the siblings' median
 	BandX, BandW int
 	Dots         []stripDot
 	Words        string
@@ -22,7 +22,7 @@ type stripDot struct {
 	X, Y             int
 	Name, Value      string
 	Abnormal, Beyond bool
-	// Leftwards says that there is no room for the value to the right of the mark.
+	// Leftwards is true if the value does not fit to the right of the mark.
 	Leftwards bool
 }
 
@@ -53,7 +53,7 @@ func NewStrip(s readings.Sheet) *Strip {
 	return v
 }
 
-// Mark is the outline of a dot: a ring in line, a triangle out of it.
+// Mark returns the outline of a dot: a ring if normal, a triangle if abnormal.
 func (d stripDot) Mark() string {
 	if d.Abnormal {
 		return fmt.Sprintf("M%d %dl8 13h-16z", d.X, d.Y-8)
@@ -61,7 +61,7 @@ func (d stripDot) Mark() string {
 	return fmt.Sprintf("M%d %da5 5 0 1 0 10 0a5 5 0 1 0 -10 0z", d.X-5, d.Y)
 }
 
-// TextX is where the value is written.
+// TextX returns the position of the value's label.
 func (v Strip) TextX(d stripDot) int {
 	if d.Leftwards {
 		return d.X - 14

@@ -1,4 +1,5 @@
-// Package exchange takes jobs in as files and gives them out: a case file, or a zip with photos and captures.
+// Package exchange imports and exports jobs: as a case file, or as a zip with photos and
+// captures.
 package exchange
 
 import (
@@ -21,7 +22,7 @@ import (
 	"glenmist/web/page"
 )
 
-// Pages take jobs in and give them out.
+// Pages handles import and export.
 type Pages struct{ *capture.Pages }
 
 // Templates are those of this package.
@@ -29,7 +30,7 @@ type Pages struct{ *capture.Pages }
 //go:embed *.html
 var Templates embed.FS
 
-// New makes the pages.
+// New returns the pages.
 func New(of *capture.Pages) *Pages { return &Pages{of} }
 
 // ExportJob sends the case file.
@@ -49,7 +50,7 @@ func (s *Pages) ExportJob(w http.ResponseWriter, r *http.Request) {
 	_, _ = file.WriteTo(w)
 }
 
-// ExportAll sends the case file with the photos and captures beside it, as a zip.
+// ExportAll sends a zip with the case file, photos and captures.
 func (s *Pages) ExportAll(w http.ResponseWriter, r *http.Request) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
@@ -82,13 +83,12 @@ type importPage struct {
 	Renumber bool
 }
 
-// ImportForm asks for the file of a job.
+// ImportForm shows the form of an import.
 func (s *Pages) ImportForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "import.html", importPage{Base: s.Base(r, "Import a case file"), Key: page.NewKey()})
 }
 
-// ImportJob adds the job of a case file, or of a zip with its photos and captures: all of
-// it, or nothing.
+// ImportJob adds the job of a case file or zip, completely or not at all.
 func (s *Pages) ImportJob(w http.ResponseWriter, r *http.Request) {
 	up, err := s.ReadUpload(w, r, archive.MaxBytes)
 	refuse := func(code int, wrong invalid.Errors) {
@@ -129,7 +129,7 @@ func (s *Pages) ImportJob(w http.ResponseWriter, r *http.Request) {
 	refuse(http.StatusUnprocessableEntity, wrong)
 }
 
-// importFile adds the job of a file and gives its number.
+// importFile adds the job of a file and returns its number.
 func (s *Pages) importFile(ctx context.Context, file *spool.File, renumber bool, key string) (string, error) {
 	if !archive.Is(file) {
 		if err := file.Rewind(); err != nil {

@@ -1,5 +1,5 @@
-// Package finding is the finding of a job: what was at fault, what was done and how it is known, as a page
-// and as a PDF.
+// Package finding shows the finding of a job as a page and as a PDF: the faulty unit, the work
+// done and the proof.
 package finding
 
 import (
@@ -29,7 +29,7 @@ import (
 	"glenmist/web/plugs"
 )
 
-// Pages are the finding of a job, as a page and as a file to print.
+// Pages handles the finding of a job.
 type Pages struct{ *capture.Pages }
 
 // Templates are those of this package.
@@ -37,10 +37,10 @@ type Pages struct{ *capture.Pages }
 //go:embed *.html
 var Templates embed.FS
 
-// New makes the pages.
+// New returns the pages.
 func New(of *capture.Pages) *Pages { return &Pages{of} }
 
-// findingPage is one page for the owner, in plain words, and one for the technician.
+// findingPage is the model: one page for the owner in plain words, one for the technician.
 type findingPage struct {
 	page.Base
 	At       string
@@ -60,8 +60,8 @@ type findingPage struct {
 	Lines    []jobs.LedgerLine
 	Parts    []string
 	Opened   string
-	Changed  []string // by a second verdict
-	Wait     []string // what can wait
+	Changed  []string // changes by a second verdict
+	Wait     []string // work that can wait
 	Plugs    []*plugs.Card
 	QR       [][]bool
 	Now      time.Time
@@ -72,7 +72,7 @@ type gateLine struct {
 	Met   bool
 }
 
-// plainly says what a unit does, to somebody who has never seen one.
+// plainly explains a unit to a person without technical knowledge.
 var plainly = map[fault.Unit]string{
 	engine.Coil: "an ignition coil makes the high voltage for the spark", engine.Plug: "a spark plug lights the fuel in a cylinder",
 	engine.Lead: "an ignition lead carries the spark from the coil to the plug", engine.CoilLead: "the coil lead carries the spark from the coil to the distributor",
@@ -84,14 +84,14 @@ var plainly = map[fault.Unit]string{
 	engine.FuelSupply: "the fuel does not come with the pressure that it needs",
 }
 
-// ShowFinding shows the finding of a job: what was found, how it was shown, what to do.
+// ShowFinding shows the finding of a job.
 func (s *Pages) ShowFinding(w http.ResponseWriter, r *http.Request) {
 	if p, ok := s.finding(w, r); ok {
 		s.Render(w, r, http.StatusOK, "finding.html", p)
 	}
 }
 
-// finding gathers the finding of a job, or answers what is in the way.
+// finding builds the finding of a job, or answers with what is missing.
 func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bool) {
 	it, ok := s.Load(w, r)
 	if !ok {
@@ -99,9 +99,9 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	}
 	j := it.Record.Job
 	p := findingPage{Base: s.Base(r, "Finding, "+j.Number), At: "/jobs/" + url.PathEscape(j.Number), Job: j, Plan: draw.JobPlan(it.Assessment(), j.Number, jobs.ChosenCylinder(r, it)), Status: plan.StatusOf(j, it.Assessment()).Words, Opened: j.Opened.Local().Format("2 January 2006")}
-	m := jobs.VerdictView.Model(it, page.NewForm(url.Values{}, nil, page.SameName)).(jobs.VerdictModel) //nolint:forcetypeassert // it is the view's own
+	m := jobs.VerdictView.Model(it, page.NewForm(url.Values{}, nil, page.SameName)).(jobs.VerdictModel) //nolint:forcetypeassert // the model of the verdict view
 	p.Signed, p.Verdict, p.Changed = m.Signed, m.Named(), m.Changed
-	if m.Signed != nil { // what was signed stands until a second one is
+	if m.Signed != nil { // a signed verdict stays valid until a second one is signed
 		p.Verdict = m.Signed.Verdict()
 	}
 	if m.Signed != nil && m.Offer != nil {
@@ -172,7 +172,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	return p, true
 }
 
-// canWait lists what is due by its age and is not the fault: it can be left for the next visit.
+// canWait lists parts that are due by age and are not the fault.
 func canWait(it jobs.Loaded, v *evidence.Verdict) []string {
 	var all []string
 	for _, r := range it.Assessment().Records {
@@ -193,13 +193,13 @@ func canWait(it jobs.Loaded, v *evidence.Verdict) []string {
 	return all
 }
 
-// qrOf is an address as squares to photograph, or nothing where it is too long.
+// qrOf returns the QR code of an address, or nil if the address is too long.
 func qrOf(address string) [][]bool {
 	code, err := qr.Encode(address, qr.M, qr.Auto)
 	if err != nil {
 		return nil
 	}
-	const quiet = 4 // squares of white around it (P: ISO/IEC 18004)
+	const quiet = 4 // width of the white margin in modules (P: ISO/IEC 18004)
 	n := code.Bounds().Dx()
 	all := make([][]bool, n+2*quiet)
 	for y := range all {
@@ -214,7 +214,7 @@ func qrOf(address string) [][]bool {
 	return all
 }
 
-// QRPath is the code as a path, one square to a unit.
+// QRPath returns the code as an SVG path, one module to a unit.
 func (p findingPage) QRPath() string {
 	var b strings.Builder
 	for y, line := range p.QR {
@@ -227,8 +227,8 @@ func (p findingPage) QRPath() string {
 	return b.String()
 }
 
-// findingPicture puts the picture of the newest capture in, where the job has one: what has
-// changed since the one before it, or the kilovolts of each cylinder.
+// findingPicture adds a picture of the newest capture, if there is one: the difference to the
+// previous one, or the kilovolts of each cylinder.
 func (s *Pages) findingPicture(r *http.Request, it jobs.Loaded, p *findingPage) error {
 	list, err := s.Jobs.Captures(r.Context(), it.Record.Job.Number)
 	if err != nil {

@@ -19,11 +19,11 @@ import (
 	"glenmist/web/draw"
 )
 
-// paperSizes are the sizes of paper that a finding comes on, by what the address says.
+// paperSizes maps the value in the address to a paper size.
 var paperSizes = map[string]string{"a4": fpdf.PageSizeA4, "letter": fpdf.PageSizeLetter}
 
-// Sizes of the page in millimetres, and of the type in points, the largest that is tried first:
-// the owner's page has to fit on one sheet.
+// Page dimensions in millimetres and the largest type size in points. The owner's page must
+// fit on one sheet.
 const (
 	margin     = 15.0
 	millimetre = 72 / 25.4 // points
@@ -62,8 +62,8 @@ func cmpOr(s, otherwise string) string {
 	return s
 }
 
-// writeFinding writes the owner's page, as large as it fits on one sheet, and the worksheet after
-// it.
+// writeFinding writes the owner's page, in the largest type that fits on one sheet, then the
+// worksheet.
 func writeFinding(out *bytes.Buffer, p findingPage, size string) error {
 	for i, pt := range typeSizes {
 		d := newPDF(p, size, pt)
@@ -77,11 +77,11 @@ func writeFinding(out *bytes.Buffer, p findingPage, size string) error {
 	return errors.New("no size of type was tried")
 }
 
-// pdfSheet is a PDF as it is written.
+// pdfSheet is a PDF under construction.
 type pdfSheet struct {
 	*fpdf.Fpdf
 	pt   float64
-	wide float64 // between the margins
+	wide float64 // width between the margins in mm
 }
 
 func newPDF(p findingPage, size string, pt float64) *pdfSheet {
@@ -180,7 +180,7 @@ func (d *pdfSheet) owner(p findingPage) {
 	}
 }
 
-// pictures draws the plan of the engine, and beside it the kilovolts or the plugs.
+// pictures draws the engine plan, and beside it the kilovolts or the plugs.
 func (d *pdfSheet) pictures(p findingPage) {
 	const high = 64.0
 	_, page := d.GetPageSize()
@@ -213,8 +213,7 @@ func (d *pdfSheet) pictures(p findingPage) {
 
 var colourOf = regexp.MustCompile(`(fill|stroke)="(#[0-9a-f]{6}|none)"`)
 
-// strokes draws the marks of a picture in millimetres, in the colours that they have where they
-// stand alone.
+// strokes draws the marks of a picture in millimetres, in the colours of a saved file.
 func (d *pdfSheet) strokes(marks []draw.Mark, x, y, scale float64) {
 	for _, m := range marks {
 		fill, line := "none", "none"
@@ -268,9 +267,9 @@ func (d *pdfSheet) strokes(marks []draw.Mark, x, y, scale float64) {
 	}
 }
 
-// outline puts a path of moves, lines and curves of the second degree onto the page.
+// outline draws a path of moves, lines and quadratic curves.
 func (d *pdfSheet) outline(segments []fpdf.SVGBasicSegmentType, x, y, scale float64) {
-	var px, py float64 // where the pen is, in the drawing
+	var px, py float64 // current point of the path
 	to := func(nx, ny float64) (float64, float64) {
 		px, py = nx, ny
 		return x + scale*nx, y + scale*ny
@@ -285,7 +284,7 @@ func (d *pdfSheet) outline(segments []fpdf.SVGBasicSegmentType, x, y, scale floa
 			d.LineTo(to(s.Arg[0], py))
 		case 'V':
 			d.LineTo(to(px, s.Arg[0]))
-		case 'Q': // as one of the third
+		case 'Q': // converted to a cubic curve
 			cx, cy, nx, ny := s.Arg[0], s.Arg[1], s.Arg[2], s.Arg[3]
 			ax, ay := x+scale*(px+2*(cx-px)/3), y+scale*(py+2*(cy-py)/3)
 			bx, by := x+scale*(nx+2*(cx-nx)/3), y+scale*(ny+2*(cy-ny)/3)
@@ -308,8 +307,8 @@ func rgb(hex string) (r, g, b int) {
 	return r, g, b
 }
 
-// bay draws the engine plan: the blocks, the cylinders with their counts, and the tags of what
-// sits there now.
+// bay draws the engine plan: the blocks, the cylinders with their counts, and the tags of the
+// fitted parts.
 func (d *pdfSheet) bay(p draw.Plan, x, y, w, h float64) {
 	scale := min(w/float64(p.W), h/float64(p.H))
 	at := func(b draw.Box) (float64, float64, float64, float64) {
@@ -358,7 +357,7 @@ func (d *pdfSheet) bay(p draw.Plan, x, y, w, h float64) {
 	}
 }
 
-// worksheet writes what the technician needs, on as many sheets as it takes.
+// worksheet writes the technician's pages.
 func (d *pdfSheet) worksheet(p findingPage) {
 	d.AddPage()
 	d.write("B", 1.5, "Worksheet, job "+p.Job.Number)
@@ -391,7 +390,7 @@ func (d *pdfSheet) worksheet(p findingPage) {
 	}
 }
 
-// square draws a code of squares.
+// square draws a QR code.
 func (d *pdfSheet) square(code [][]bool, x, y, size float64) {
 	if len(code) == 0 {
 		return
@@ -412,7 +411,7 @@ func (d *pdfSheet) square(code [][]bool, x, y, size float64) {
 	}
 }
 
-// printable leaves what the font has: thin spaces become plain ones, and what it lacks a mark.
+// printable replaces characters that the font lacks.
 func printable(s string) string {
 	var b strings.Builder
 	for _, r := range s {
@@ -443,7 +442,7 @@ func hasGlyph(r rune) bool {
 	return err == nil && i != 0
 }
 
-// Found says in a sentence what is at fault, and how sure that is.
+// Found states the fault and its probability in a sentence.
 func (p findingPage) Found() string {
 	sure := "at " + unit.Percent(p.Verdict.P)
 	if p.Verdict.P >= 0.99 {
@@ -452,7 +451,7 @@ func (p findingPage) Found() string {
 	return fmt.Sprintf("%s is at fault, %s.", unit.Capital(evidence.UnitWords(p.Verdict.Unit)), sure)
 }
 
-// SignedWords says who signed, and what a second verdict changed.
+// SignedWords states who signed, and what a second verdict changed.
 func (p findingPage) SignedWords() string {
 	if p.Signed == nil {
 		return "Not signed yet."
