@@ -60,11 +60,11 @@ type chainChoice struct {
 	Current bool
 }
 
-// linkView is a link with what can be done about it.
+// linkView is a link of the chain with its actions.
 type linkView struct {
 	plan.Link
 	Now bool
-	// Answers can be tapped; Href is where figures are entered or the exchange recorded.
+	// Answers can be tapped. Href is the form for figures or for an exchange.
 	Answers []evidence.Result
 	Href    string
 	Enter   string
@@ -92,7 +92,7 @@ func (v *linkView) ask(e engine.Engine, l plan.Link) {
 	}
 }
 
-// Mark is how a link's state is written.
+// Mark returns the text of a link's state.
 func (v linkView) Mark() string {
 	switch v.State {
 	case plan.LinkProven:
@@ -105,5 +105,5 @@ func (v linkView) Mark() string {
 	return "○ open"
 }
 
-// idle says that there is nothing to record.
+// idle reports that the view has nothing to record.
 func (chainModel) idle() bool { return true }

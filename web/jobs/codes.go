@@ -15,7 +15,7 @@ import (
 	"glenmist/web/page"
 )
 
-// leastRows is how many empty lines for codes a form shows at least.
+// leastRows is the least number of empty code lines in a form.
 const leastRows = 4
 
 // CodesView records trouble codes, typed or pasted.
@@ -81,9 +81,9 @@ type codesModel struct {
 	States []trouble.State
 	Offer  []string
 	Frame  []frameInput
-	Open   bool // the frame holds something
+	Open   bool // the frame holds a value
 	Banks  int
-	// Unread is what was not understood of what was pasted.
+	// Unread lists the parts of a pasted scan that were not understood.
 	Unread []string
 	Pasted bool
 }
@@ -154,7 +154,7 @@ func readFrame(it Loaded, typed url.Values) (f trouble.Frame, bad invalid.Errors
 	return f, bad
 }
 
-// trimsTyped reads the trims of each bank; a bank without any is left out.
+// trimsTyped reads the trims of each bank. A bank without values is left out.
 func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.Errors) []trouble.Trim {
 	var trims []trouble.Trim
 	for bank := 1; bank <= e.Banks(); bank++ {
@@ -202,8 +202,8 @@ func (s *Pages) pasted(w http.ResponseWriter, r *http.Request, field string, mos
 	return it, text, true
 }
 
-// ReadScan takes a scan that was pasted or sent as a file and fills in the form of
-// the codes with what it found. Nothing is recorded yet.
+// ReadScan reads a pasted or uploaded scan and fills in the form of the codes. It records
+// nothing.
 func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
 	it, text, ok := s.pasted(w, r, "scan", scan.MaxBytes)
 	if !ok {
@@ -229,7 +229,7 @@ func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
 	s.ShowForm(w, r, code, it, CodesView, page.NewForm(values, bad, page.SameName))
 }
 
-// scanned is the form of the codes as a scan fills it in.
+// scanned returns the form values for the result of a scan.
 func scanned(r scan.Result) url.Values {
 	v := url.Values{"note": {r.Note}, "unread": r.Unread, "pasted": {"yes"}}
 	for i, read := range r.Read {

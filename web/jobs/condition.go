@@ -5,7 +5,7 @@ import (
 	"glenmist/web/page"
 )
 
-// Conditions are the running conditions that something can be seen in.
+// Conditions lists the running conditions of an observation.
 func Conditions() []page.Choice {
 	var all []page.Choice
 	for _, row := range evidence.Conditions {
@@ -14,7 +14,7 @@ func Conditions() []page.Choice {
 	return all
 }
 
-// Failings are the conditions, and that it is always there.
+// Failings lists the conditions, and "always".
 func Failings() []page.Choice {
 	return append(Conditions(), page.Choice{Value: string(evidence.AlwaysThere), Words: evidence.AlwaysThere.Words()})
 }

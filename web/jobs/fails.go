@@ -15,7 +15,7 @@ import (
 	"glenmist/web/page"
 )
 
-// SetFails sets when the vehicle fails, where that was learned after the job was taken in.
+// SetFails changes when the misfire occurs, after the job was opened.
 func (s *Pages) SetFails(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)

@@ -11,7 +11,7 @@ import (
 	"glenmist/web/page"
 )
 
-// FitView records that something was put right at its place.
+// FitView records a repair at a place.
 var FitView = View{
 	Name: "fit", Title: "Put right at its place", Tab: "Repair", Key: "k", Does: "Record that something was put right at its place",
 	Blank: func(it Loaded, query url.Values) url.Values {
@@ -35,7 +35,7 @@ type fitModel struct {
 
 type fitChoice struct{ Key, Words string }
 
-// fitChoices lists what can be put right at its place, the most suspected first.
+// fitChoices lists the repairs, the most probable first.
 func fitChoices(it Loaded) []fitChoice {
 	var all []fitChoice
 	add := func(key, words string) {

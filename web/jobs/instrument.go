@@ -16,8 +16,7 @@ import (
 	"glenmist/web/page"
 )
 
-// ReadInstrument answers with the fields of a form that one reading fills in. Nothing is
-// recorded by it.
+// ReadInstrument answers with the form fields of one reading. It records nothing.
 func (s *Pages) ReadInstrument(w http.ResponseWriter, r *http.Request) {
 	if s.Instruments == nil {
 		s.NotFound(w, r)

@@ -45,34 +45,34 @@ type Page struct {
 	Elses    []elseView
 	Lead     diagnose.Suspect
 	Gates    []gate.Gate
-	Cleared  string // units of the cylinder in question that are ruled out
+	Cleared  string // ruled-out units of the selected cylinder
 	Suspects []SuspectView
 	Ledger   []LedgerLine
 	Saved    *LedgerLine
-	// Whole is "ledger" or "reasons" where all of them are asked for.
+	// Whole is "ledger" or "reasons" if all of them are requested.
 	Whole string
-	// Drift says that a signed verdict no longer stands as it was signed.
+	// Drift describes how the assessment has moved away from a signed verdict.
 	Drift string
-	// Advice says what to make of a move whose outcome is no plain answer, and Flash
-	// what a flashing lamp asks for.
+	// Advice explains a move without a clear outcome. Flash states what a flashing lamp
+	// requires.
 	Advice, Flash string
-	// Doubts are entries that disagree with everything else.
+	// Doubts lists entries that conflict with all others.
 	Doubts []doubtLine
 	View   *ViewPage
-	// WhatIf is shown in place of the next step's card.
+	// WhatIf replaces the card of the next step.
 	WhatIf *whatIfView
 	// InVain is the expected wasted time in words, with the next step and without.
 	InVain string
-	// While lists what is as well done while covers are off.
+	// While lists work to combine with the removed covers.
 	While []elseView
-	// Two lists the pairs of units that may be at fault at once.
+	// Two lists the pairs of units that may be faulty at the same time.
 	Two      []pairView
 	TwoShare float64
 	Tabs     []viewTab
-	// Pattern is what the cylinders have in common, nil while nothing was seen.
+	// Pattern is what the affected cylinders have in common; nil without observations.
 	Pattern *patternView
 	Signs   []string
-	// Fails are the choices of when it fails, and Failing the one that holds.
+	// Fails lists when the misfire can occur; Failing is the selected value.
 	Fails   []page.Choice
 	Failing string
 	Stale   *StaleView
@@ -85,11 +85,11 @@ type viewTab struct {
 	Current               bool
 }
 
-// chosenView is all about one cylinder.
+// chosenView describes the selected cylinder.
 type chosenView struct {
 	N                int
 	Suspicion, Count string
-	Under            string // the covers over it
+	Under            string // covers over it
 	Tower, Mate      string
 	Parts            []partLine
 	Suspects         []SuspectView
@@ -98,7 +98,7 @@ type chosenView struct {
 
 type partLine struct {
 	Words, From string
-	Unseen      bool // it could be looked at, and has not been
+	Unseen      bool // it can be inspected and was not
 	Looks       []string
 	Age         string
 	Due         bool
@@ -118,11 +118,11 @@ type elseView struct {
 	Card  plan.Card
 	Extra int
 	Href  string
-	// WhatIf is where its outcomes are previewed.
+	// WhatIf is the address of the preview of its outcomes.
 	WhatIf string
 }
 
-// inVain is the sentence on the expected wasted time; empty where it decides nothing.
+// inVain returns the sentence on the expected wasted time, or "" if it is not relevant.
 func inVain(it Loaded) string {
 	p := it.plan()
 	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
@@ -136,7 +136,7 @@ func inVain(it Loaded) string {
 	return s
 }
 
-// LedgerLine is an entry in words, with what can be done with it.
+// LedgerLine is an entry in words, with its actions.
 type LedgerLine struct {
 	Entry     evidence.Entry
 	Words     string
@@ -153,16 +153,16 @@ type LedgerLine struct {
 type Loaded struct {
 	Record store.Record
 	Shop   shop.Settings
-	// a is the assessment, plan the plan by it; reasons adds to the assessment what speaks for and
-	// against each suspect, which a page shows.
+	// Assessment and Plan return the assessment and the plan. Reasons adds the reasons for and
+	// against each suspect.
 	Assessment func() *diagnose.Assessment
 	plan       func() plan.Plan
 	reasons    func() *diagnose.Assessment
-	// instruments says that something can be read with one key.
+	// instruments is true if an instrument can be read with one key.
 	instruments bool
 }
 
-// NewLoaded is a job as it was read, judged by the settings of the workshop.
+// NewLoaded returns a job with the settings of the workshop.
 func NewLoaded(rec store.Record, set shop.Settings, instruments bool) Loaded {
 	it := Loaded{Record: rec, Shop: set, instruments: instruments}
 	it.Assessment = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
@@ -171,7 +171,7 @@ func NewLoaded(rec store.Record, set shop.Settings, instruments bool) Loaded {
 	return it
 }
 
-// Load reads the job that is asked for.
+// Load reads the job of the address.
 func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
@@ -186,7 +186,7 @@ func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 	return NewLoaded(rec, set, s.Instruments != nil), true
 }
 
-// LoadForm reads the form that is sent, and the job that it is sent to.
+// LoadForm reads the form of a request and its job.
 func (s *Pages) LoadForm(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
@@ -204,7 +204,7 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "job.html", s.Page(r, it, nil))
 }
 
-// Page makes the page of a job. A view takes the place of the next step's card.
+// Page builds the page of a job. A view replaces the card of the next step.
 func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	j, a, next := it.Record.Job, it.reasons(), it.plan()
 	p := Page{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
@@ -221,7 +221,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	for _, sign := range j.Signs {
 		if sign == evidence.AlwaysThere {
 			p.Failing = string(sign)
-			continue // it stands with the conditions
+			continue // shown beside the conditions
 		}
 		p.Signs = append(p.Signs, sign.Words())
 		if sign == evidence.LampFlashing && p.Advice == "" {
@@ -264,7 +264,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 		}
 	}
 	if d := a.LastDecode(); d != nil {
-		if d.Outcome != diagnose.Elsewhere || next.Next.Step.ID != plan.CountMisfires { // else the next step says it
+		if d.Outcome != diagnose.Elsewhere || next.Next.Step.ID != plan.CountMisfires { // otherwise the next step states it
 			p.Advice = explain.Advice(*d)
 		}
 		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move().Cleared {
@@ -275,8 +275,8 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	return p
 }
 
-// ChosenCylinder is the cylinder that the address names; without one the most suspected cylinder, if its
-// suspicion is at least 0.5, else 0.
+// ChosenCylinder returns the cylinder of the address. The default is the most probable
+// cylinder if its probability is at least 0.5, otherwise 0.
 func ChosenCylinder(r *http.Request, it Loaded) engine.Cylinder {
 	if c, err := it.Record.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
 		return c
@@ -350,7 +350,7 @@ func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {
 	return words
 }
 
-// LedgerLines lists the ledger with the newest entry first.
+// LedgerLines lists the ledger, the newest entry first.
 func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
 	gone := j.Ledger.Withdrawn()
 	said := map[int]string{}
@@ -378,7 +378,8 @@ func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
 	return lines
 }
 
-// viewFor is the address of the work view that records a step, with its fields filled in, below the job's own.
+// viewFor returns the address, relative to the job, of the work view that records a step, with
+// its fields filled in.
 func viewFor(e engine.Engine, c plan.Card) string {
 	switch c.Step.ID {
 	case plan.ReadCodes:
@@ -423,58 +424,58 @@ func viewFor(e engine.Engine, c plan.Card) string {
 	return "counters"
 }
 
-// measured is the measure to read for a test whose answer follows from figures.
+// measured maps a test to its measure, for tests whose answer follows from figures.
 var measured = map[evidence.TestID]evidence.MeasureID{
 	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
 	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar, evidence.Kilovolts: evidence.KVSteady,
 }
 
-// ViewHref is where the next step is recorded in full.
+// ViewHref returns the address of the form of the next step.
 func (p Page) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engine, p.Next) }
 
-// IsSwap says that the next step is an exchange.
+// IsSwap reports whether the next step is an exchange.
 func (p Page) IsSwap() bool { return len(p.Next.Parts) > 0 }
 
-// IsSign says that the next step is to sign.
+// IsSign reports whether the next step is to sign the verdict.
 func (p Page) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
 
-// OnVerdict says that the verdict's view is open, which shows the gates itself.
+// OnVerdict reports whether the verdict view is open, which shows the gates itself.
 func (p Page) OnVerdict() bool { return p.View != nil && p.View.Name == VerdictView.Name }
 
-// Usual says that the job goes by the usual order.
+// Usual reports whether the job uses the usual order.
 func (p Page) Usual() bool { return p.Job.School == job.UsualOrder }
 
-// WhatIfHref is where the next step's outcomes are previewed.
+// WhatIfHref returns the address of the preview of the next step.
 func (p Page) WhatIfHref() string { return whatIfAt(p.At, p.Next) }
 
-// Signed says that a verdict stands: what is left is the repair and its proof.
+// Signed reports whether a verdict is valid: the repair and its proof remain.
 func (p Page) Signed() bool { return p.Next.Step.ID == plan.FixAndProve }
 
-// Taps says whether the outcomes can be recorded with one tap.
+// Taps reports whether outcomes can be recorded with one tap.
 func (p Page) Taps() bool {
 	return !p.IsSwap() && len(p.Next.Outcomes) > 0
 }
 
-// Recordable says whether an outcome can be recorded with one tap.
+// Recordable reports whether an outcome can be recorded with one tap.
 func (p Page) Recordable(o plan.Outcome) bool { return p.Taps() && o.Record.Kind() != "" }
 
-// newest is the number of ledger entries that are shown before the rest is folded, and strongest that of the
-// reasons of a suspect. A list with few lines more is not folded.
+// newest is the number of ledger entries shown before the rest is folded; strongest is the
+// same for reasons of a suspect. A list with few more lines is not folded.
 const (
 	newest    = 40
 	strongest = 8
 	fewMore   = 4
 )
 
-// Shown are the entries of the ledger that are shown, the newest first.
+// Shown lists the visible entries of the ledger, the newest first.
 func (p Page) Shown() []LedgerLine {
 	return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")]
 }
 
-// Older is how many entries are folded away.
+// Older returns the number of folded entries.
 func (p Page) Older() int { return len(p.Ledger) - len(p.Shown()) }
 
-// folded is how many of n lines are shown.
+// folded returns the number of visible lines of n.
 func folded(n, shown int, all bool) int {
 	if all || n <= shown+fewMore {
 		return n
@@ -482,17 +483,17 @@ func folded(n, shown int, all bool) int {
 	return shown
 }
 
-// leading is how many suspects are listed; the others are folded away.
+// leading is the largest number of visible suspects.
 const leading = 12
 
-// Leading lists the suspects worth a line: those of at least one in a hundred, up
-// to a dozen, and never fewer than three.
+// Leading lists the visible suspects: those of at least 1 %, at least three and at most
+// [leading].
 func (p Page) Leading() []SuspectView { return p.Suspects[:p.fold()] }
 
 // Others lists the rest.
 func (p Page) Others() []SuspectView { return p.Suspects[p.fold():] }
 
-// OthersShare is the probability of the suspects that are folded, summed.
+// OthersShare returns the sum of the probabilities of the folded suspects.
 func (p Page) OthersShare() float64 {
 	sum := 0.0
 	for _, s := range p.Others() {
@@ -509,7 +510,7 @@ func (p Page) fold() int {
 	return n
 }
 
-// Same is the meaning that all outcomes share; empty where they differ.
+// Same returns the meaning that all outcomes share, or "".
 func (p Page) Same() string {
 	for _, o := range p.Next.Outcomes {
 		if o.Means != p.Next.Outcomes[0].Means {
@@ -522,7 +523,7 @@ func (p Page) Same() string {
 	return p.Next.Outcomes[0].Means
 }
 
-// clearedWords lists the units that are ruled out: parts by their tags, then units of each place.
+// clearedWords lists the ruled-out units: parts by tag, then the units of each place.
 func clearedWords(e engine.Engine, keys []string) string {
 	var words, places []string
 	at := map[string][]string{}
@@ -544,18 +545,18 @@ func clearedWords(e engine.Engine, keys []string) string {
 	return strings.Join(words, "; ")
 }
 
-// Many says that there are so many outcomes that they go in two columns.
+// Many reports whether the outcomes need two columns.
 func (p Page) Many() bool { return len(p.Next.Outcomes) > 3 }
 
-// ShowGates says whether the gates are worth showing yet.
+// ShowGates reports whether the gates are relevant yet.
 func (p Page) ShowGates() bool {
 	return !p.Signed() && p.Lead.P >= 0.5 && p.Suspects[0].Unit != fault.NoFault
 }
 
-// InHand is what comes off for an exchange and is worth a look.
+// InHand lists the items that come off for an exchange and should be inspected.
 func (p Page) InHand() []HandView { return onTheWay(p.Next) }
 
-// MovedWords is what the button says that records an exchange.
+// MovedWords returns the label of the button that records an exchange.
 func (p Page) MovedWords() string {
 	if p.Job.Vehicle.Engine.Scanned() {
 		return "Moved, codes cleared, counters at zero"
@@ -563,5 +564,5 @@ func (p Page) MovedWords() string {
 	return "Moved"
 }
 
-// Disputed is the questions about the next step on which practitioners disagree.
+// Disputed lists the questions about the next step on which practitioners disagree.
 func (p Page) Disputed() []practice.Question { return practice.For(p.Next.Step.ID) }

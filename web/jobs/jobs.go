@@ -1,6 +1,6 @@
-// Package jobs is the pages of a job: the list, the job page with its next step, and the work views
-// that record entries. A work view is one file with its form, its model and what it reads; the
-// template has its name.
+// Package jobs has the pages of a job: the list, the job page with its next step, and the work
+// views that record entries. A work view is one file with its form, model and parser, and a
+// template of the same name.
 package jobs
 
 import (
@@ -17,7 +17,7 @@ import (
 	"glenmist/web/page"
 )
 
-// Pages are the pages of jobs.
+// Pages handles the pages of jobs.
 type Pages struct {
 	*page.App
 	// views are the work views, in the order of their tabs.
@@ -30,7 +30,7 @@ type Pages struct {
 //go:embed *.html
 var Templates embed.FS
 
-// New makes the pages of jobs with the work views in the order of their tabs.
+// New returns the pages with the work views in the order of their tabs.
 func New(app *page.App, views []View) *Pages { return &Pages{App: app, views: views} }
 
 type jobsPage struct {
@@ -69,8 +69,8 @@ func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "jobs.html", shown)
 }
 
-// Refresh works out in the background where the jobs stand whose summaries other settings, or another
-// program, have left. One such run goes on at a time.
+// Refresh updates outdated summaries in the background, after a change of settings or of the
+// program. At most one run is active.
 func (s *Pages) Refresh() {
 	if !s.refreshing.CompareAndSwap(false, true) {
 		return
@@ -90,7 +90,7 @@ func (s *Pages) Refresh() {
 	}()
 }
 
-// stamps are the states in a word or two, readable from afar.
+// stamps gives the states in one or two words.
 var stamps = map[string]string{
 	"new": "New", "tracing": "Tracing", "waiting": "Run it", "followed": "Followed", "stayed": "Stayed",
 	"both": "Both", "gone": "Gone", "elsewhere": "Elsewhere", "unclear": "Not clear", "signed": "Verdict",

@@ -7,8 +7,8 @@ import (
 	"glenmist/store"
 )
 
-// keep puts the maker's ranges that were given with the vehicle's engine, for the next time.
-// What was recorded stands whether or not that can be done.
+// keep stores the maker's ranges of a form with the vehicle's engine. A failure does not
+// affect the recorded entry.
 func (s *Pages) keep(ctx context.Context, rec store.Record, specs []engine.Spec) {
 	known, err := s.Jobs.Vehicle(ctx, rec.Job.Vehicle.Fleet)
 	if err != nil {

@@ -13,22 +13,22 @@ import (
 	"glenmist/web/page"
 )
 
-// lookKinds lists the kinds of item that one look covers, the plug first, each
-// with its two fields: which one, and what was found.
+// lookKinds lists the kinds of item of one look, the plug first. Each has two fields: the item
+// and the finding.
 func lookKinds(e engine.Engine) []engine.Kind {
 	kinds := evidence.LookKinds(e)
 	slices.Reverse(kinds)
 	return kinds
 }
 
-// LookView records what the eye found on a part or connector.
+// LookView records the finding of a look at a part or connector.
 var LookView = View{
 	Name: "look", Title: "What the eye finds", Tab: "Look", Key: "l", Does: "Enter what the eye found on a part or connector",
 	Witnessed: true,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		worst := it.Assessment().Worst()
-		asked := map[engine.Kind]string{} // what the next step asks for
+		asked := map[engine.Kind]string{} // requested by the next step
 		for _, item := range it.plan().Next.Look {
 			asked[item.Kind()] = lookValue(item)
 		}
@@ -95,7 +95,7 @@ func lookValue(item evidence.Seen) string {
 	return string(item.Place)
 }
 
-// itemAt is the item of a kind that a cylinder depends on.
+// itemAt returns the item of a kind that a cylinder depends on.
 func itemAt(it Loaded, k engine.Kind, c engine.Cylinder) evidence.Seen {
 	if k != engine.Connector {
 		return evidence.Seen{Tag: it.Assessment().Now.Serving(k, c)}

@@ -18,7 +18,7 @@ import (
 	"glenmist/web/page"
 )
 
-// MeterView records what meter, gauge or clamp show.
+// MeterView records readings of a meter, gauge or clamp.
 var MeterView = View{
 	Name: "meter", Title: "Readings", Tab: "Meter", Key: "M", Does: "Enter what meter, gauge or clamp show",
 	conditioned: true, Witnessed: true,
@@ -38,23 +38,23 @@ var MeterView = View{
 type meterModel struct {
 	Measures []measureChoice
 	Measure  evidence.Measure
-	Why      string // it cannot be measured here
+	Why      string // why it cannot be measured here
 	Lines    []meterLine
 	Figures  []meterFigure
 	Makes    []meter.Rule
 	Heard    []evidence.Result
-	Firing   bool // lines go by firing order
+	Firing   bool // lines in firing order
 	Orders   bool // there is more than one order
 	Caution  string
 	Sheet    *readings.Sheet
 	Strip    *draw.Strip
-	Entry    int // the recorded set that the sheet is of; 0 is what is typed
+	Entry    int // the recorded set of the sheet; 0 for typed values
 	Warm     []string
 	Worths   []worthView
 	Standin  bool
 	Unread   []string
 	Captures bool
-	Need     string // what the law asks of this engine's plugs
+	Need     string // demand of this engine's plugs by the formula
 	CSV      string
 }
 
@@ -64,7 +64,7 @@ type measureChoice struct {
 	Can              bool
 }
 
-// meterLine is a part or place with the names of its fields.
+// meterLine is a part or place with its field names.
 type meterLine struct {
 	Key, Words                 string
 	Fields                     []string
@@ -73,10 +73,10 @@ type meterLine struct {
 
 type meterFigure struct{ Words, Unit, Hint string }
 
-// readingKey identifies a reading in the names of its fields.
+// readingKey identifies a reading in its field names.
 func readingKey(r evidence.Reading) string { return string(r.Tag) + string(r.Place) }
 
-// meterFields are the names of the n fields for the figures of a reading.
+// meterFields returns the names of the n fields of a reading.
 func meterFields(key string, n int) []string {
 	names := []string{"f-" + key}
 	for k := 2; k <= n; k++ {
@@ -85,8 +85,8 @@ func meterFields(key string, n int) []string {
 	return names
 }
 
-// measureOf is the measure that a form is for: as asked, as the next step asks, or the first
-// that makes sense.
+// measureOf returns the measure of a form: the requested one, that of the next step, or the
+// first that applies.
 func measureOf(it Loaded, asked string) evidence.Measure {
 	e := it.Assessment().Engine
 	if m, err := evidence.ParseMeasure(e, asked); err == nil {
@@ -107,7 +107,7 @@ func measureOf(it Loaded, asked string) evidence.Measure {
 	return first
 }
 
-// meterLines lists what a measure is read on, in plan or in firing order.
+// meterLines lists the items of a measure, in plan or firing order.
 func meterLines(it Loaded, m evidence.Measure, firing bool) []evidence.Reading {
 	all := m.Each(it.Assessment().Engine, it.Assessment().Now)
 	if !firing {
@@ -137,7 +137,7 @@ func blankMeter(it Loaded, query url.Values) url.Values {
 		v.Set("low", unit.Decimal(s.Low))
 		v.Set("high", unit.Decimal(s.High))
 	}
-	for _, moment := range it.Assessment().Moments { // what does not change from one reading to the next
+	for _, moment := range it.Assessment().Moments { // values that stay the same between readings
 		r := moment.Entry.Readings()
 		if r == nil {
 			continue
@@ -154,7 +154,7 @@ func blankMeter(it Loaded, query url.Values) url.Values {
 			}
 		}
 	}
-	for name, values := range query { // as typed so far, for the sheet beside it
+	for name, values := range query { // as typed so far, for the sheet beside the form
 		if meterName(name) {
 			v[name] = values
 		}
@@ -162,7 +162,7 @@ func blankMeter(it Loaded, query url.Values) url.Values {
 	return v
 }
 
-// meterName says whether a form of readings has a field of a name.
+// meterName reports whether a form of readings has a field of this name.
 func meterName(name string) bool {
 	switch name {
 	case "leads", "celsius", "make", "unloaded", "low", "high", "order":
@@ -355,7 +355,7 @@ func newMeterModel(it Loaded, f page.Form) meterModel {
 	return v
 }
 
-// Needed says what the law asks of an engine's plugs at sea level, by the gap that is on record.
+// Needed describes the demand of an engine's plugs at sea level, for the recorded gap.
 func Needed(e engine.Engine) string {
 	gap, ratio, known := UsualPlugGap, UsualRatio, "as nothing is known"
 	if s, ok := e.Spec(engine.PlugGap); ok {
@@ -371,7 +371,7 @@ func Needed(e engine.Engine) string {
 	return fmt.Sprintf("By the law a gap of %.3g mm (%s) asks for %.1f kV at %s and %.1f at %s; lean mixture and worn edges for more, a rich one for less.", gap, known, needs[0].KV, needs[0].Condition.Words, needs[2].KV, needs[2].Condition.Words)
 }
 
-// judge puts the sheet of what is typed beside the form, or of what was read last.
+// judge shows the sheet of the typed or the last recorded readings beside the form.
 func (v *meterModel) judge(it Loaded, f page.Form) {
 	var sets []evidence.Readings
 	for _, moment := range it.Assessment().Moments {
@@ -398,5 +398,5 @@ func (v *meterModel) judge(it Loaded, f page.Form) {
 	}
 }
 
-// idle says that there is nothing to record.
+// idle reports that the view has nothing to record.
 func (v meterModel) idle() bool { return v.Why != "" }

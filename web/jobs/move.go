@@ -16,8 +16,8 @@ import (
 	"glenmist/web/page"
 )
 
-// moveFields are the two parts that one move can name, each with where it goes:
-// the second is for a split move.
+// moveFields names the fields of the two parts of one move, with their destinations. The
+// second is for a split move.
 var moveFields = [][2]string{{"tag", "to"}, {"tag2", "to2"}}
 
 // MoveView records that a part was moved.
@@ -59,7 +59,7 @@ var MoveView = View{
 		for _, r := range ridesOf(it.Assessment().Engine) {
 			m.Rides = unit.Capital(string(r)) + "s stayed on their coils"
 		}
-		// With both ends known, say what the exchange is.
+		// With both ends known, describe the exchange.
 		t, to := part.Tag(f.Get("tag")), PlaceTyped(f.Get("to"))
 		if from := it.Assessment().Now.Where(t); from != "" && from != to && to != "" {
 			switch in := it.Assessment().Now.In(t.Kind(), to); {
@@ -81,7 +81,7 @@ var MoveView = View{
 	},
 }
 
-// placeShortWords is where a partner is.
+// placeShortWords describes the place of a partner.
 func placeShortWords(p plan.Partner) string {
 	if p.Place == engine.Bench {
 		return "a spare"
@@ -97,10 +97,10 @@ type moveModel struct {
 
 	Parts []partChoice
 	To    []page.Choice
-	// Rides says what stays on its coil, or nothing.
+	// Rides names the parts that stay on their coil, or "".
 	Rides   string
 	Scanned bool
-	// Back says what comes back in exchange, when that is known yet.
+	// Back names the part that comes back in exchange, once known.
 	Back string
 }
 
@@ -179,7 +179,7 @@ func readMove(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	return evidence.Entry{Body: move}, bad
 }
 
-// moveOf is the relocations of one part with what comes back for it.
+// moveOf returns the relocations of one part and of its exchange partner.
 func moveOf(it Loaded, typed url.Values, at part.Positions, f [2]string) ([]part.Relocation, invalid.Errors) {
 	var bad invalid.Errors
 	e := it.Assessment().Engine
@@ -197,7 +197,7 @@ func moveOf(it Loaded, typed url.Values, at part.Positions, f [2]string) ([]part
 	from := at.Where(t)
 	switch {
 	case from == to, at.In(t.Kind(), to) == "" && to != engine.Bench:
-		return []part.Relocation{{Tag: t, To: to}}, nil // refused with its own words
+		return []part.Relocation{{Tag: t, To: to}}, nil // rejected with its own message
 	case typed.Get("exchange") == "":
 		return []part.Relocation{{Tag: t, To: to}}, nil
 	case to == engine.Bench:

@@ -12,7 +12,7 @@ import (
 	"glenmist/web/page"
 )
 
-// PartsView shows where every part has been, and puts all back with one action.
+// PartsView shows where every part has been, and puts all of them back with one action.
 var PartsView = View{
 	Name: "parts", Title: "Parts and where they have been", Tab: "Parts", Key: "p", Does: "See where every part has been, and put all back",
 	Blank: func(Loaded, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
@@ -31,7 +31,7 @@ var PartsView = View{
 }
 
 type partsModel struct {
-	Back    []string // what has to move, group by group
+	Back    []string // the moves home, by group
 	Scanned bool
 	Picture *movesPicture
 	Tags    []tagLine
@@ -121,7 +121,7 @@ type stepMark struct {
 type track struct {
 	Path, Tag    string
 	X, Y         int
-	Style        int // of the line, so that ways are told apart without colour
+	Style        int // line style, so that paths differ without colour
 	EndX, EndY   int
 	StartX, EndW int
 }
@@ -151,7 +151,7 @@ func drawMoves(e engine.Engine, stays []evidence.Stay) *movesPicture {
 	order := MovePlaces(e)
 	slices.SortFunc(places, func(a, b engine.Place) int { return slices.Index(order, a) - slices.Index(order, b) })
 	p := &movesPicture{W: laneX + stepW*len(moves) + trackTo + 40, H: laneH*len(places) + 34}
-	// Parts that share a place stand a little apart.
+	// Parts at the same place are drawn slightly apart.
 	y := func(t part.Tag, place engine.Place) int {
 		return 18 + laneH*slices.Index(places, place) + 9*(slices.Index(e.PartKinds(), t.Kind())%3)
 	}

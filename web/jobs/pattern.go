@@ -22,7 +22,7 @@ func newPattern(a *diagnose.Assessment) *patternView {
 	for _, c := range p.Circuits {
 		v.Circuits = append(v.Circuits, c.String()+" "+c.In(a.Engine))
 	}
-	if len(a.Decodes) > 0 { // the work has begun: the plan goes on from there
+	if len(a.Decodes) > 0 { // after a move the plan continues from its outcome
 		v.First = ""
 	}
 	return v

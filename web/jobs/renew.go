@@ -14,16 +14,16 @@ import (
 	"glenmist/web/draw"
 )
 
-// renewView is “this one or the set” on the page of a verdict.
+// renewView is the comparison “this one or the set” on the page of a verdict.
 type renewView struct {
 	One, Set string // "this plug", "all six plugs"
 	Kind     string
 	Fields   []renewField
-	// The sums, where everything is known; Wrong says that something is not.
+	// Costs is the result if everything is known; Wrong lists invalid input.
 	Costs   *renewCosts
 	Picture *draw.Picture
 	Says    []string
-	Shown   string // the assumed life and where it comes from
+	Shown   string // assumed life and its source
 }
 
 type renewField struct {
@@ -36,14 +36,14 @@ type renewCosts struct {
 	SetWins                                      bool
 }
 
-// Assumed where nothing is known (C; judgement): a round of the bus until its next
-// service, and an hour for the way back to a vehicle that has stopped.
+// Defaults for unknown values (C; judgement): the distance to the bus's next service, and an
+// hour to return to a stopped vehicle.
 const (
 	usualHorizon = 30_000.0
 	visitMinutes = 60.0
 )
 
-// newRenew is that decision for a unit that a verdict names, or nil where there is no set.
+// newRenew returns the comparison for a unit of a verdict, or nil without a set.
 func newRenew(it Loaded, u string, typed url.Values) *renewView {
 	tag := part.Tag(u[strings.LastIndexByte(u, ' ')+1:])
 	kind := tag.Kind()
@@ -120,7 +120,7 @@ func newRenew(it Loaded, u string, typed url.Values) *renewView {
 	return v
 }
 
-// sums works it out, says it, and draws it.
+// sums computes, describes and draws the comparison.
 func (v *renewView) sums(c renew.Case) {
 	o := c.Over(float64(c.Horizon))
 	money := func(x float64) string { return unit.Thousands(int(math.Round(x))) }
@@ -145,7 +145,7 @@ func (v *renewView) sums(c renew.Case) {
 	v.Picture = drawRenew(c, most, even, ok)
 }
 
-// drawRenew draws what either way costs over the distance ahead.
+// drawRenew plots the cost of both choices over the distance ahead.
 func drawRenew(c renew.Case, most, even float64, pays bool) *draw.Picture {
 	p := &draw.Picture{Title: "This one or the set", W: 620, H: 250}
 	end := c.Over(most)

@@ -59,7 +59,7 @@ var SparkView = View{
 	Model: func(it Loaded, f page.Form) any { return newSparkModel(it, f) },
 }
 
-// Assumed where nothing is known (C: values of common engines).
+// Defaults for unknown values (C: values of common engines).
 const (
 	UsualPlugGap = 1.0 // mm
 	UsualRatio   = 7.0
@@ -73,16 +73,16 @@ type sparkModel struct {
 	Results []evidence.Result
 	Caution string
 	Standin bool
-	// What the gap proves, with its picture.
+	// The proof of the gap, with its picture.
 	Lamp    bool
 	Scale   *draw.Scale
 	Growth  *draw.Growth
 	Says    []string
-	Wrong   string // why the law does not answer
-	Clears  string // the gap that clears full load
+	Wrong   string // why the formula does not apply
+	Clears  string // gap that proves full load
 	Worths  []worthView
-	Need    string // what the needs are computed from
-	Stopped bool   // it may not be stopped by the key
+	Need    string // inputs of the needs
+	Stopped bool   // it must not be stopped with the key
 }
 
 type sparkLine struct {
@@ -99,7 +99,7 @@ func blankSpark(it Loaded, query url.Values) url.Values {
 	if s, ok := it.Assessment().Engine.Spec(engine.SparkRatio); ok {
 		v.Set("ratio", unit.Decimal(s.High))
 	}
-	for _, m := range it.Assessment().Moments { // the tester and the day stay as they were
+	for _, m := range it.Assessment().Moments { // tester and weather stay the same
 		s := m.Entry.Sparks()
 		if s == nil {
 			continue
@@ -120,7 +120,7 @@ func blankSpark(it Loaded, query url.Values) url.Values {
 	return v
 }
 
-// sparksTyped is the test as typed, without what was seen.
+// sparksTyped reads the test without its results.
 func sparksTyped(typed url.Values, bad *invalid.Errors) evidence.Sparks {
 	s := evidence.Sparks{Tester: evidence.TesterID(typed.Get("tester")), From: engine.Kind(typed.Get("from")), Running: typed.Get("running") != ""}
 	if t, ok := evidence.FindTester(s.Tester); ok && t.Shape == "" {
@@ -144,7 +144,7 @@ func sparksTyped(typed url.Values, bad *invalid.Errors) evidence.Sparks {
 	return s
 }
 
-// airTyped is the pressure of the air by a pressure with its unit, or by an altitude.
+// airTyped reads the air pressure from a pressure with unit or an altitude.
 func airTyped(text string) (float64, error) {
 	if kPa, err := unit.Pressure.Parse(text); err == nil && strings.ContainsAny(text, "aAbBqQ") { // kPa, hPa, mbar, bar, inHg
 		return kPa, nil
@@ -203,7 +203,7 @@ func newSparkModel(it Loaded, f page.Form) sparkModel {
 		}
 		m.Lines = append(m.Lines, l)
 	}
-	// The cylinder that is asked for, or in trouble, stands first: its row is at hand.
+	// The selected or affected cylinder comes first.
 	first := engine.Place(f.Get("on"))
 	if first == "" {
 		first = engine.At(it.Assessment().Worst())
@@ -215,7 +215,7 @@ func newSparkModel(it Loaded, f page.Form) sparkModel {
 	return m
 }
 
-// proves works out what the typed tester proves beside what the engine needs.
+// proves computes the proof of the typed tester and the demand of the engine.
 func (m *sparkModel) proves(it Loaded, f page.Form) {
 	var bad invalid.Errors
 	s := sparksTyped(f.Values, &bad)

@@ -13,47 +13,49 @@ import (
 	"glenmist/web/page"
 )
 
-// leastPair is the share from which a pair is named, and mostPairs how many are.
+// leastPair is the probability from which a pair is listed, mostPairs the largest number of
+// pairs.
 const (
 	leastPair = 0.003
 	mostPairs = 3
 )
 
-// SuspectView is a suspect in the list, with its share and what speaks for and against it.
+// SuspectView is a suspect in the list, with its probability and the reasons for and against
+// it.
 type SuspectView struct {
 	diagnose.Suspect
 	Name  string
-	Bar   int // of 1000
+	Bar   int // thousandths
 	Open  bool
 	Lines []reasonLine
-	// Weaker is how many reasons are folded away.
+	// Weaker is the number of folded reasons.
 	Weaker int
 	Modes  []string
-	// Shifts is how the complaint shifted its modes before any evidence.
+	// Shifts lists the effect of the complaint on its modes.
 	Shifts []string
-	// Age is how the age of its part did.
+	// Age describes the effect of the age of its part.
 	Age string
-	// WhyNot says why it does not stand higher.
+	// WhyNot states what lowers its probability.
 	WhyNot string
-	// PutRight says that it was at fault by a verdict, was put right, and the misfire stayed.
+	// PutRight is true if a verdict named it, it was repaired, and the misfire stayed.
 	PutRight bool
 }
 
 type reasonLine struct {
 	For    bool
 	Odds   string
-	Shared bool // other entries say the same
+	Shared bool // other entries carry the same information
 	Entry  int
 	Text   string
 }
 
-// pairView is two units that may be at fault at once.
+// pairView is two units that may be faulty at the same time.
 type pairView struct {
 	Names string
 	P     float64
 }
 
-// pairsOf lists the likeliest pairs, and what all pairs have together.
+// pairsOf lists the most probable pairs, and the sum of all pairs.
 func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 	at := map[string]int{}
 	for i := range a.JointHypotheses {
@@ -84,7 +86,7 @@ func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 	return pairs, share
 }
 
-// suspectViews are the suspects with their strongest reasons, or with all of them.
+// suspectViews lists the suspects with their strongest reasons, or with all of them.
 func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []SuspectView {
 	var views []SuspectView
 	open := a.Suspects[0].Key()
@@ -114,7 +116,7 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []SuspectView {
 	return views
 }
 
-// shiftsOf says what of the complaint bears on a suspect's modes.
+// shiftsOf describes the effect of the complaint on a suspect's modes.
 func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	var modes []fault.Mode
 	for _, sh := range s.Shares {
@@ -127,7 +129,7 @@ func shiftsOf(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	return words
 }
 
-// ageOf says how the age of a suspect's part shifted its likeliest mode.
+// ageOf describes the effect of the age of a suspect's part on its most probable mode.
 func ageOf(a *diagnose.Assessment, s diagnose.Suspect) string {
 	used, known := a.Complaint.Used[s.Tag]
 	if f := s.Mode.Aged(used); known && f != 1 {
@@ -136,11 +138,10 @@ func ageOf(a *diagnose.Assessment, s diagnose.Suspect) string {
 	return ""
 }
 
-// mostModes is how many modes of a suspect are named.
+// mostModes is the largest number of modes listed for a suspect.
 const mostModes = 4
 
-// modesOf says how a suspect's probability divides over its modes, where there is
-// more than one.
+// modesOf describes how a suspect's probability divides among its modes, if there are several.
 func modesOf(s diagnose.Suspect) []string {
 	var names []string
 	sums := map[string]float64{}

@@ -12,8 +12,8 @@ import (
 	"glenmist/web/page"
 )
 
-// TapOutcome records what the next step's card offers: an outcome, an exchange
-// that has been made, or the signature.
+// TapOutcome records a tap on the card of the next step: an outcome, a completed exchange, or
+// the signature.
 func (s *Pages) TapOutcome(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {
@@ -44,7 +44,7 @@ func (s *Pages) TapOutcome(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// tapped is the entries that a tap on the card records.
+// tapped returns the entries that a tap records.
 func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	bad := page.BadText(v)
 	step, outcome := v.Get("step"), v.Get("outcome")
@@ -70,7 +70,7 @@ func tapped(p plan.Plan, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	return nil, bad
 }
 
-// movedAndSeen is the entries of an exchange: first what was inspected, then the move.
+// movedAndSeen returns the entries of an exchange: first what was inspected, then the move.
 func movedAndSeen(c plan.Card, v url.Values) ([]evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{Moving: true}

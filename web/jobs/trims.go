@@ -31,7 +31,7 @@ var TrimsView = View{
 		if _, err := fmt.Sscanf(path, "trims.banks[%d]", &i); err != nil {
 			return ""
 		}
-		// The i-th bank of which anything was typed.
+		// The i-th bank with typed values.
 		for bank := 1; bank <= 2; bank++ {
 			short, long := fmt.Sprintf("short-%d", bank), fmt.Sprintf("long-%d", bank)
 			if typed.Get(short)+typed.Get(long) == "" {

@@ -60,30 +60,30 @@ var VerdictView = View{
 	},
 }
 
-// leftOver is the probability from which what is not the verdict is still named.
+// leftOver is the probability from which other suspects are still listed.
 const leftOver = 0.01
 
-// VerdictModel is what can be signed, and what was.
+// VerdictModel holds the verdict that can be signed and those that were signed.
 type VerdictModel struct {
 	Offer  *evidence.Verdict
 	Signed *evidence.Entry
-	// Changes is what the offer changes against the one that stands, Changed what that one did
-	// against the one before.
+	// Changes lists the differences between the offer and the valid verdict; Changed lists
+	// those between the valid one and its predecessor.
 	Changes, Changed []string
 	Gates            []gate.Gate
 	Lead             string
 	P                float64
 	Condemn          float64
-	// Cause is what lies behind it, Also what is put right with it.
+	// Cause is the underlying cause; Also lists what is repaired at the same time.
 	Cause string
 	Also  []string
-	// Spared are the parts that were cleared and are not to be bought, Left what else is possible.
+	// Spared lists cleared parts that need not be bought; Left lists other possible units.
 	Spared, Left []string
-	// Renew is “this one or the set”, nil where there is no set.
+	// Renew is the comparison “this one or the set”, or nil without a set.
 	Renew *renewView
 }
 
-// Named is the verdict that stands or can be signed, or nil.
+// Named returns the valid verdict or the offer, or nil.
 func (m VerdictModel) Named() *evidence.Verdict {
 	if m.Signed != nil && m.Offer == nil {
 		return m.Signed.Verdict()
@@ -91,5 +91,5 @@ func (m VerdictModel) Named() *evidence.Verdict {
 	return m.Offer
 }
 
-// idle says that there is nothing to record.
+// idle reports that there is nothing to record.
 func (m VerdictModel) idle() bool { return m.Offer == nil }

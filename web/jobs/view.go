@@ -19,29 +19,28 @@ import (
 	"glenmist/web/page"
 )
 
-// View is one work view of a job: it fills the middle of the job page and records
-// one kind of entry.
+// View is one work view of a job. It replaces the middle of the job page and records one kind
+// of entry.
 type View struct {
 	Name, Title, Tab, Key, Does string
-	// offered says whether an engine has any use for it; nil is always.
+	// offered reports whether the view applies to an engine; nil means always.
 	Offered func(engine.Engine) bool
-	// blank fills in the form as it opens.
+	// blank fills in the new form.
 	Blank func(it Loaded, query url.Values) url.Values
-	// read turns the form into an entry; the paths of its errors are fields.
+	// read converts the form into an entry. The paths of its errors are fields.
 	Read func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors)
-	// field is the form's field for a path of the entry.
+	// field returns the form field of a path of the entry.
 	Field func(it Loaded, typed url.Values, path string) string
-	// kept is what of an entry is kept with the vehicle's engine for the next time; nil keeps
-	// nothing.
+	// kept returns the maker's ranges to store with the vehicle's engine; nil stores nothing.
 	Kept func(it Loaded, e evidence.Entry, typed url.Values) []engine.Spec
-	// model is what the template needs beside the form.
+	// model returns the data of the template besides the form.
 	Model func(it Loaded, f page.Form) any
-	// more adds to the model what only the store knows; nil where it needs nothing.
+	// more adds data from the store to the model; nil if there are none.
 	More func(s *Pages, r *http.Request, it Loaded, model any) (any, error)
-	// conditioned says that it records what was seen in a running condition, and witnessed that
-	// somebody saw or heard it.
+	// conditioned is true if the entry has a running condition; Witnessed is true if it has an
+	// observer.
 	conditioned, Witnessed bool
-	// wide says that it takes the room of the plan.
+	// wide is true if the view replaces the plan.
 	Wide bool
 }
 
@@ -51,15 +50,15 @@ type ViewPage struct {
 	Form        page.Form
 	Model       any
 	Conditions  []page.Choice
-	Idle        bool // there is nothing to record as things stand
-	Wide        bool // it takes the room of the plan
-	Entered     bool // was seen in a running condition, which is asked for
-	// Witnessed says that it is something seen, by one who may be more or less sure.
+	Idle        bool // there is nothing to record now
+	Wide        bool // replaces the plan
+	Entered     bool // the form asks for the running condition
+	// Witnessed is true if the form asks how certain the observer was.
 	Witnessed   bool
 	Certainties []page.Choice
 }
 
-// find is the view of a name.
+// find finds a view by name.
 func (s *Pages) find(name string) (View, bool) {
 	for _, v := range s.views {
 		if v.Name == name {
@@ -69,7 +68,8 @@ func (s *Pages) find(name string) (View, bool) {
 	return View{}, false
 }
 
-// tabs are the ways from the page of a job with this engine: the next step, and each view it has a use for.
+// tabs lists the links of a job page for this engine: the next step, and each view that
+// applies.
 func (s *Pages) tabs(e engine.Engine, at string, current *ViewPage) []viewTab {
 	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil},
 		{Href: at + "/what-if", Name: "What if", Key: "z", Does: "Preview the ranking under each outcome of a step"}}
@@ -98,13 +98,14 @@ func (s *Pages) ShowView(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	query := r.URL.Query()
-	_ = page.BadText(query) // what cannot be shown is replaced
+	_ = page.BadText(query) // invalid characters are replaced
 	values := v.Blank(it, query)
 	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	s.ShowForm(w, r, http.StatusOK, it, v, page.NewForm(values, nil, page.SameName))
 }
 
-// hand is who is taken to work on a job: who last gave a name here, else who opened it.
+// hand returns the proposed name of the technician: the last name used in this browser,
+// otherwise that of the person who opened the job.
 func hand(last string, j job.Job) string {
 	if last == "" {
 		return j.By
@@ -117,7 +118,8 @@ func (s *Pages) ShowForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 	s.showForm(w, r, code, it, v, f, nil)
 }
 
-// showForm also says what somebody else wrote since the form was made; nil is nothing.
+// showForm does the same, and lists entries by others since the form was loaded; nil means
+// none.
 func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Loaded, v View, f page.Form, stale *StaleView) {
 	model := v.Model(it, f)
 	if v.More != nil {
@@ -132,7 +134,7 @@ func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 	if m, ok := model.(interface{ idle() bool }); ok {
 		vp.Idle = m.idle()
 	}
-	if code != http.StatusOK { // what was typed stays in sight
+	if code != http.StatusOK { // keeps the typed values visible
 		vp.Idle = false
 	}
 	shown := s.Page(r, it, vp)
@@ -141,7 +143,7 @@ func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 	s.Render(w, r, code, "job.html", shown)
 }
 
-// PostView records what a work view was filled in with.
+// PostView records the form of a work view.
 func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
@@ -183,9 +185,9 @@ func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
-// Record writes entries, all or none, and goes back to the job page. When somebody else
-// wrote first it reads the job again and calls stale; when an entry is invalid it calls
-// refused. After the write it calls each of then.
+// Record appends entries, all or none, and redirects to the job page. If somebody else wrote
+// first, it reads the job again and calls stale. If an entry is invalid, it calls refused.
+// After the write it calls each of then.
 func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entries []evidence.Entry, stale func(now Loaded), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
@@ -211,8 +213,7 @@ func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entrie
 	}
 }
 
-// fieldOf is the form's field for a path: what every entry has, else the view's
-// own.
+// fieldOf returns the form field of a path: a common field of all entries, or one of the view.
 func (v View) fieldOf(it Loaded, typed url.Values, path string) string {
 	switch path {
 	case "by", "note", "condition", "certainty":
@@ -221,7 +222,7 @@ func (v View) fieldOf(it Loaded, typed url.Values, path string) string {
 	return v.Field(it, typed, path)
 }
 
-// stamp fills in what every entry has; what was done earlier keeps its time.
+// stamp fills in the common fields of an entry. Work done earlier keeps its time.
 func (s *Pages) stamp(e *evidence.Entry, typed url.Values) {
 	if e.Done.IsZero() {
 		e.Done = s.Now().UTC().Truncate(time.Millisecond)
@@ -236,7 +237,7 @@ func (s *Pages) stamp(e *evidence.Entry, typed url.Values) {
 	}
 }
 
-// filled is the i-th of some fields that hold anything, counted from 0.
+// filled returns the i-th non-empty field, counted from 0.
 func filled(typed url.Values, fields []string, i int) string {
 	for _, name := range fields {
 		if strings.TrimSpace(typed.Get(name)) == "" {
@@ -250,14 +251,14 @@ func filled(typed url.Values, fields []string, i int) string {
 	return ""
 }
 
-// StaleView says what somebody else wrote to the job after a form was made: the new entries,
-// or none where the engine, the complaint or a capture was changed.
+// StaleView lists the entries that somebody else wrote after a form was loaded. It is empty if
+// the engine, the complaint or a capture was changed.
 type StaleView struct{ Lines []LedgerLine }
 
-// Since is what was written after a form was made. The form says how many entries there were.
+// Since returns the entries since a form was loaded. The form holds their number at that time.
 func Since(it Loaded, typed url.Values) *StaleView {
 	had, err := strconv.Atoi(typed.Get("entries"))
-	if err != nil { // it does not say: each entry has raised the version by one
+	if err != nil { // the form does not hold it: each entry has raised the version by one
 		had, _ = strconv.Atoi(typed.Get("version"))
 	}
 	v := &StaleView{}

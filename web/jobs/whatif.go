@@ -19,7 +19,7 @@ type whatIfView struct {
 	Href    string
 	Futures []futureView
 	Steps   []stepChoice
-	// Now is the ranking as it stands.
+	// Now is the current ranking.
 	Now []RankLine
 }
 
@@ -29,7 +29,8 @@ type futureView struct {
 	Ranking []RankLine
 }
 
-// RankLine is one suspect of a ranking; Bar is of 1000, Step whether it rises or falls.
+// RankLine is one suspect of a ranking. Bar is in thousandths; Step states whether it rises or
+// falls.
 type RankLine struct {
 	Name string
 	P    float64
@@ -42,10 +43,10 @@ type stepChoice struct {
 	Current     bool
 }
 
-// Ranked is how many suspects of a ranking are shown.
+// Ranked is the number of suspects shown.
 const Ranked = 4
 
-// whatIfAt is where a step is previewed.
+// whatIfAt returns the address of the preview of a step.
 func whatIfAt(at string, c plan.Card) string {
 	return at + "/what-if?" + url.Values{"step": {c.Step.ID}, "on": {c.Target}}.Encode()
 }
@@ -94,7 +95,7 @@ func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "job.html", shown)
 }
 
-// SetSchool sets by which order the next step of a job is proposed.
+// SetSchool selects the order in which the next step is proposed.
 func (s *Pages) SetSchool(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)

@@ -15,7 +15,7 @@ import (
 	"glenmist/web/page"
 )
 
-// WithdrawView takes an entry back.
+// WithdrawView withdraws an entry.
 var WithdrawView = View{
 	Name: "withdraw", Title: "Withdraw an entry",
 	Blank: func(_ Loaded, query url.Values) url.Values { return url.Values{"entry": {query.Get("entry")}} },
@@ -45,7 +45,7 @@ type withdrawModel struct {
 	Moves  []string
 	Before string
 	After  string
-	// Refused says why it cannot be withdrawn.
+	// Refused states why it cannot be withdrawn.
 	Refused string
 }
 

@@ -1,5 +1,5 @@
-// Package page is what every page of the server shares: configuration, templates, built files,
-// forms with their errors, uploads, and the pages that say what went wrong. It knows no job.
+// Package page has what all pages share: configuration, templates, built files, forms with
+// errors, uploads, and error pages. It does not depend on jobs.
 package page
 
 import (
@@ -19,62 +19,60 @@ import (
 	"glenmist/store"
 )
 
-// Config is what a server needs besides its jobs.
+// Config is the configuration of a server.
 type Config struct {
 	Jobs    *store.Store
 	Log     *slog.Logger
 	Now     func() time.Time
 	Version string
-	// Loopback says that only this machine is served: requests that name another host
-	// are refused.
+	// Loopback is true if only this machine is served. Requests for another host name are
+	// rejected.
 	Loopback bool
-	// PublicURL is the address that people use, such as https://glenmist.example; nil
-	// where the server is reached as it listens. Hosts are other names that it answers to.
+	// PublicURL is the address that people use, such as https://glenmist.example; nil if it is
+	// the listening address. Hosts lists other accepted host names.
 	PublicURL *url.URL
 	Hosts     []string
-	// Stopping ends when the server is to stop: streams without an end stop then. nil is never.
+	// Stopping ends when the server stops, and endless streams with it; nil means never.
 	Stopping context.Context
-	// Stall is how long a client may leave an upload or a download without a byte; 0 is
-	// half a minute.
+	// Stall is the longest pause of a client during an upload or download; 0 means half a
+	// minute.
 	Stall time.Duration
-	// Instruments are what can be read with one key; nil is none.
+	// Instruments are the instruments that can be read with one key; nil means none.
 	Instruments Instruments
 }
 
-// Instruments are a meter and a spark tester that can be read: the simulated ones that ship
-// with it, or real ones behind the same questions. Errors are [invalid.Error] where the
-// question is at fault.
+// Instruments is a meter and spark tester: the simulated ones, or real ones with the same
+// interface. Errors are [invalid.Error] if the question is wrong.
 type Instruments interface {
-	// Read is one reading of one part or place, as the instrument shows it.
+	// Read returns one reading of one part or place.
 	Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error)
-	// Spark is what a tester shows at one cylinder.
+	// Spark returns the result of a spark tester at one cylinder.
 	Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error)
-	// Scope listens to the secondary kilovolts in a condition, some cycles at a time, without an
-	// end: what a file of a scope holds, live. run sets one recording apart from another.
+	// Scope returns an endless sequence of traces of the secondary kilovolts in a condition, a
+	// few cycles each. run distinguishes recordings.
 	Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq[*scope.Trace], error)
 }
 
-// Time limits of the routes. A page is worked out in milliseconds; an upload may
-// come over a slow line.
+// Time limits of the routes. A page takes milliseconds; an upload may use a slow line.
 const (
 	PageTime   = 10 * time.Second
 	UploadTime = 60 * time.Second
-	// captureTime is for 200 MB over a workshop's own network.
+	// captureTime allows 200 MB over a workshop network.
 	CaptureTime = 5 * time.Minute
-	// listenTime is how long the scope is listened to in one go.
+	// listenTime is the length of one live view.
 	ListenTime = 10 * time.Minute
 )
 
-// App is what every handler needs: the configuration, the pages and the assets, and temporary files.
+// App holds what every handler needs: configuration, templates, assets and temporary files.
 type App struct {
 	Config
 	Templates *Templates
 	Assets    *Assets
-	// spool holds uploads and downloads while clients send and receive them.
+	// spool holds uploads and downloads during transfer.
 	Spool *spool.Pool
 }
 
-// New makes an App with its own room for temporary files.
+// New returns an App with its own temporary files.
 func New(cfg Config, assets *Assets, pages *Templates) *App {
 	if cfg.Stopping == nil {
 		cfg.Stopping = context.Background()
@@ -82,10 +80,10 @@ func New(cfg Config, assets *Assets, pages *Templates) *App {
 	return &App{cfg, pages, assets, spool.New(maxSpooled)}
 }
 
-// Secure says whether people reach this server by TLS.
+// Secure reports whether the server is reached over TLS.
 func (s *App) Secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
 
-// Home is the address that people use, without a slash at the end.
+// Home returns the address that people use, without a trailing slash.
 func (s *App) Home(r *http.Request) string {
 	if s.PublicURL != nil {
 		return strings.TrimSuffix(s.PublicURL.String(), "/")

@@ -11,14 +11,14 @@ import (
 	"strings"
 )
 
-// Assets are the built files. Their names carry a hash of their content, so a
-// browser may keep them for good.
+// Assets holds the built files. Their names contain a hash of the content, so browsers can
+// cache them permanently.
 type Assets struct {
 	names map[string]string
 	files map[string][]byte
 }
 
-// LoadAssets reads the built files from static/ and the mark from mark.svg.
+// LoadAssets reads the built files from static/ and the logo from mark.svg.
 func LoadAssets(built fs.FS) (*Assets, error) {
 	manifest, err := fs.ReadFile(built, "static/manifest.json")
 	if err != nil {
@@ -45,12 +45,12 @@ func LoadAssets(built fs.FS) (*Assets, error) {
 	return a, nil
 }
 
-// Text is a built file as text, such as the licence notices; "" where there is none.
+// Text returns a built file as text, such as the licence notices; "" if it does not exist.
 func (a *Assets) Text(name string) string { return string(a.files[name]) }
 
 func (a *Assets) url(name string) string { return "/static/" + a.names[name] }
 
-// Serve sends a built file, packed where the browser takes that.
+// Serve sends a built file, compressed if the browser accepts it.
 func (a *Assets) Serve(w http.ResponseWriter, r *http.Request) {
 	name := path.Base(r.URL.Path)
 	if name == "mark.svg" {
@@ -81,7 +81,7 @@ func (a *Assets) Serve(w http.ResponseWriter, r *http.Request) {
 	_, _ = w.Write(data)
 }
 
-// accepts says whether the browser takes an encoding.
+// accepts reports whether the browser accepts an encoding.
 func accepts(r *http.Request, encoding string) bool {
 	for _, part := range strings.Split(r.Header.Get("Accept-Encoding"), ",") {
 		name, quality, _ := strings.Cut(part, ";")

@@ -14,7 +14,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// List is several words typed into one field, with commas between.
+// List is a comma-separated list of words in one field.
 type List []string
 
 var decoder = newDecoder()
@@ -35,7 +35,7 @@ func newDecoder() *form.Decoder {
 		}
 		return n, nil
 	}, 0)
-	d.RegisterCustomTypeFunc(func([]string) (any, error) { return true, nil }, false) // a box that is ticked
+	d.RegisterCustomTypeFunc(func([]string) (any, error) { return true, nil }, false) // a ticked box
 	d.RegisterCustomTypeFunc(func(typed []string) (any, error) { return unit.ParseDistance(typed[0]) }, unit.Kilometres(0))
 	d.RegisterCustomTypeFunc(func(typed []string) (any, error) { return engine.ParseOrder(typed[0]) }, []engine.Cylinder{})
 	d.RegisterCustomTypeFunc(func(typed []string) (any, error) {
@@ -50,22 +50,21 @@ func newDecoder() *form.Decoder {
 	return d
 }
 
-// figure reads a number with a point or a comma.
+// figure reads a number with a decimal point or comma.
 func figure(text string) (float64, bool) {
 	v, err := strconv.ParseFloat(strings.NewReplacer(",", ".", "−", "-").Replace(text), 64)
 	return v, err == nil
 }
 
-// Decode reads a form into a struct whose fields name theirs by the tag form. Texts lose the space
-// around them; what is left empty stays as it is, but for a number, distance or order with the tag required. What
-// cannot be read is named by its field, with what was expected from the tag expected, or else from
-// the type.
+// Decode reads a form into a struct. The tag form names the field. Texts are trimmed. An empty
+// field keeps the old value, except a number, distance or order with the tag required. Errors
+// name the field and what was expected, from the tag expected or the type.
 func Decode(typed url.Values, into any) invalid.Errors {
 	return decode(typed, into, SameName)
 }
 
-// DecodeRow reads a row of a table of a form, whose fields are called as [RowField] calls them,
-// with the table's name in front.
+// DecodeRow reads one row of a table of a form. Fields are named by [RowField], with the
+// table's name in front.
 func DecodeRow(typed url.Values, table string, row int, into any) invalid.Errors {
 	return decode(typed, into, func(name string) string { return RowField(table+"-"+name, row) })
 }
@@ -76,12 +75,12 @@ func decode(typed url.Values, into any, field func(name string) string) (bad inv
 	for i := range kind.NumField() {
 		name := kind.Field(i).Tag.Get("form")
 		if kind.Field(i).Tag.Get("required") != "" && strings.TrimSpace(typed.Get(field(name))) == "" {
-			clean.Set(name, "") // what its type says of nothing
+			clean.Set(name, "") // an error replaces the message of the type
 			continue
 		}
 		values := typed[field(name)]
 		if kind.Field(i).Type.Kind() != reflect.Slice && len(values) > 1 {
-			values = values[:1] // as [url.Values.Get] has it
+			values = values[:1] // the first value, like [url.Values.Get]
 		}
 		for _, text := range values {
 			if text = strings.TrimSpace(text); text != "" {

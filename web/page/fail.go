@@ -12,12 +12,11 @@ import (
 type failPage struct {
 	Base
 	Words string
-	// Typed is what was sent, to be sent again; nil where nothing was.
+	// Typed is the sent form, to be sent again; nil if there was none.
 	Typed *TypedForm
 }
 
-// Fail answers with a page that says what went wrong. A form that could not be taken comes
-// back as it was typed.
+// Fail shows a page with what went wrong. A rejected form is returned as it was typed.
 func (s *App) Fail(w http.ResponseWriter, r *http.Request, code int, words string) {
 	p := failPage{Base: s.Base(r, http.StatusText(code)), Words: words}
 	if returned[code] {
@@ -28,18 +27,18 @@ func (s *App) Fail(w http.ResponseWriter, r *http.Request, code int, words strin
 	s.Render(w, r, code, "fail.html", p)
 }
 
-// NotFound says that an address leads nowhere.
+// NotFound answers an unknown address.
 func (s *App) NotFound(w http.ResponseWriter, r *http.Request) {
 	s.Fail(w, r, http.StatusNotFound, "There is nothing at this address.")
 }
 
-// busy says that a request can be sent again soon.
+// busy answers that the request can be repeated soon.
 func (s *App) busy(w http.ResponseWriter, r *http.Request, words string) {
 	w.Header().Set("Retry-After", "10")
 	s.Fail(w, r, http.StatusServiceUnavailable, words)
 }
 
-// troubleWords say why nothing was done, by the kind of trouble of the store.
+// troubleWords explains why nothing was done, by the kind of store error.
 var troubleWords = map[store.Trouble]string{
 	store.Away:     "The database does not answer. Nothing was recorded; try again when it is back.",
 	store.Busy:     "The database is busy. Nothing was recorded; try again in a few seconds.",
@@ -50,7 +49,7 @@ var troubleWords = map[store.Trouble]string{
 	store.Unknown:  "The database reported an error, which is in the log. Nothing was recorded.",
 }
 
-// FailStore turns an error of the store into a page.
+// FailStore shows an error of the store.
 func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -65,7 +64,7 @@ func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {
 	s.busy(w, r, troubleWords[trouble])
 }
 
-// FailForm answers a request whose body cannot be read as a form.
+// FailForm answers a request whose body is not a valid form.
 func (s *App) FailForm(w http.ResponseWriter, r *http.Request, err error) {
 	if _, ok := errors.AsType[*http.MaxBytesError](err); ok {
 		s.Fail(w, r, http.StatusRequestEntityTooLarge, "That is more than this form takes: expected at most 64 kB, and a case file of at most 2 MB.")

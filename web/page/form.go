@@ -15,15 +15,15 @@ import (
 	"glenmist/store"
 )
 
-// Form is what was typed, with what is wrong with it, field by field.
+// Form holds the typed values and their errors by field.
 type Form struct {
 	url.Values
 	Errors map[string]invalid.Error
-	// Other lists what is wrong with no field of the form in particular.
+	// Other lists errors that belong to no field.
 	Other invalid.Errors
 }
 
-// Error is what is wrong with a field, or nil.
+// Error returns the error of a field, or nil.
 func (f Form) Error(field string) *invalid.Error {
 	if e, ok := f.Errors[field]; ok {
 		return &e
@@ -31,18 +31,18 @@ func (f Form) Error(field string) *invalid.Error {
 	return nil
 }
 
-// Pristine says that nothing has been sent yet, so that a draft kept by the
-// browser may be filled in.
+// Pristine reports whether nothing has been sent yet, so that a draft of the browser can be
+// restored.
 func (f Form) Pristine() bool { return len(f.Errors) == 0 && len(f.Other) == 0 }
 
-// Is says whether a field holds a value, for selects and check boxes.
+// Is reports whether a field has a value, for selects and check boxes.
 func (f Form) Is(field, value string) bool { return f.Get(field) == value }
 
-// Choice is one of the values that a field may take, in words.
+// Choice is one possible value of a field, with its label.
 type Choice struct{ Value, Words string }
 
-// NewForm puts errors beside fields. field maps the path of an error to the name
-// of a field of the form, or to "".
+// NewForm assigns errors to fields. field maps the path of an error to the name of a form
+// field, or "".
 func NewForm(values url.Values, errs invalid.Errors, field func(path string) string) Form {
 	f := Form{Values: values, Errors: map[string]invalid.Error{}}
 	for _, e := range errs {
@@ -56,8 +56,8 @@ func NewForm(values url.Values, errs invalid.Errors, field func(path string) str
 	return f
 }
 
-// BadText finds the fields that are not valid UTF-8 or hold control characters,
-// which neither a page nor the database can keep.
+// BadText finds fields with invalid UTF-8 or control characters, which neither a page nor the
+// database can store.
 func BadText(values url.Values) invalid.Errors {
 	var bad invalid.Errors
 	for field, list := range values {
@@ -72,10 +72,10 @@ func BadText(values url.Values) invalid.Errors {
 	return bad
 }
 
-// SameName is for [NewForm] where errors name the fields of the form.
+// SameName is for [NewForm] if errors use the names of form fields.
 func SameName(field string) string { return field }
 
-// FieldsOf is the fields an error names, or nil when it is of another kind.
+// FieldsOf returns the field errors of an error, or nil for another kind of error.
 func FieldsOf(err error) invalid.Errors {
 	if errs, ok := errors.AsType[invalid.Errors](err); ok {
 		return errs
@@ -86,7 +86,7 @@ func FieldsOf(err error) invalid.Errors {
 	return nil
 }
 
-// FileName keeps what is safe in a file's name.
+// FileName keeps the characters that are safe in a file name.
 func FileName(number string) string {
 	return strings.Map(func(r rune) rune {
 		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '-' {
@@ -96,16 +96,16 @@ func FileName(number string) string {
 	}, number)
 }
 
-// ReadAtMost reads a file up to some bytes.
+// ReadAtMost reads at most some bytes of a file.
 func ReadAtMost(r io.Reader, most int64) ([]byte, error) {
 	return io.ReadAll(io.LimitReader(r, most))
 }
 
-// RowField is the name of a field in a row of a table, rows counted from 0.
+// RowField returns the name of a field in a table row, counted from 0.
 func RowField(name string, row int) string { return fmt.Sprintf("%s-%d", name, row) }
 
-// Number is a number that was typed, with a point or a comma; nil where nothing was. It adds to
-// bad where it is none.
+// Number reads a number with a decimal point or comma; nil if the field is empty. An invalid
+// number is added to bad.
 func Number(typed url.Values, field string, bad *invalid.Errors) *float64 {
 	text := strings.TrimSpace(typed.Get(field))
 	if text == "" {
@@ -119,7 +119,7 @@ func Number(typed url.Values, field string, bad *invalid.Errors) *float64 {
 	return &v
 }
 
-// NumberOf is the number n in an address, from 1 to most.
+// NumberOf reads the number n of an address, from 1 to most.
 func NumberOf(r *http.Request, most int) (n int, ok bool) {
 	n, err := strconv.Atoi(chi.URLParam(r, "n"))
 	return n, err == nil && n >= 1 && n <= most

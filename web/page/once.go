@@ -13,13 +13,12 @@ import (
 	"glenmist/store"
 )
 
-// NewKey is a key for a form that opens or adds something.
+// NewKey returns a key for a form that adds something.
 func NewKey() string { return rand.Text() }
 
-// RequestKey is the key of a request for [store.Store.Once]: a digest of the form's own key,
-// what was typed, and the file that came with it, if one did. A form that is sent twice has
-// the same; one that was changed before it was sent again has another. It is "" for a form
-// without a key.
+// RequestKey returns the key of a request for [store.Store.Once]: a digest of the form's key,
+// the values and the uploaded file. A form sent twice has the same key. A form changed before
+// the second time has another. It is "" for a form without a key.
 func RequestKey(typed url.Values, file *spool.File) (string, error) {
 	if typed.Get("key") == "" {
 		return "", nil
@@ -40,7 +39,8 @@ func RequestKey(typed url.Values, file *spool.File) (string, error) {
 	return hex.EncodeToString(sum.Sum(nil)), nil
 }
 
-// Once carries a request out once, however often it is sent; one without a key each time.
+// Once carries a request out once, however often it is sent. A request without a key runs
+// every time.
 func (s *App) Once(ctx context.Context, key string, do func(*store.Store) (to string, err error)) (to string, err error) {
 	if key != "" {
 		return s.Jobs.Once(ctx, key, do)

@@ -18,15 +18,15 @@ import (
 	"glenmist/core/unit"
 )
 
-// Layout is what pages are built of, and the page that says what went wrong.
+// Layout holds the shared templates and the error page.
 //
 //go:embed *.html
 var Layout embed.FS
 
-// Templates are the parsed pages; a template is named as its file.
+// Templates holds the parsed pages. A template has the name of its file.
 type Templates struct{ Set *template.Template }
 
-// LoadTemplates parses the templates, which are all *.html of the file systems.
+// LoadTemplates parses all *.html of the file systems.
 func LoadTemplates(a *Assets, files ...fs.FS) (*Templates, error) {
 	set := template.New("").Funcs(template.FuncMap{
 		"asset":     a.url,
@@ -58,7 +58,7 @@ func LoadTemplates(a *Assets, files ...fs.FS) (*Templates, error) {
 	return &Templates{set}, nil
 }
 
-// dict makes a map for a template that is called with several values.
+// dict makes a map for a template that needs several values.
 func dict(pairs ...any) (map[string]any, error) {
 	if len(pairs)%2 != 0 {
 		return nil, errors.New("dict: expected pairs")
@@ -74,7 +74,7 @@ func dict(pairs ...any) (map[string]any, error) {
 	return m, nil
 }
 
-// Odds says a weight of evidence as "12 times" for the reader.
+// Odds returns a weight of evidence as a factor: "12 times".
 func Odds(logOdds float64) string {
 	times := math.Exp(math.Abs(logOdds))
 	switch {
@@ -86,15 +86,15 @@ func Odds(logOdds float64) string {
 	return ">1000×"
 }
 
-// Base is what every page has.
+// Base holds the data of every page.
 type Base struct {
 	Title string
-	Theme string // "light", "dark", or "" for the device's own
-	Hand  string // who works here, as last given
+	Theme string // "light", "dark", or "" for that of the device
+	Hand  string // the last technician name of this browser
 	Path  string
 }
 
-// Base is what a page of this title has, with the choices that the browser keeps.
+// Base returns the common data of a page, with the choices stored in the browser.
 func (s *App) Base(r *http.Request, title string) Base {
 	b := Base{Title: title, Path: r.URL.Path}
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
@@ -108,8 +108,8 @@ func (s *App) Base(r *http.Request, title string) Base {
 	return b
 }
 
-// NextThemes are what the theme button changes to: from a chosen one back to that of the device, from that
-// to the other one, of which the style sheet shows which it is.
+// NextThemes lists the themes that the button changes to: from a chosen theme to that of the
+// device, and from that to the opposite one, which the style sheet knows.
 func (b Base) NextThemes() []string {
 	if b.Theme != "" {
 		return []string{"auto"}
@@ -117,7 +117,7 @@ func (b Base) NextThemes() []string {
 	return []string{"dark", "light"}
 }
 
-// SetTheme keeps the chosen theme and goes back to the page it was chosen on.
+// SetTheme stores the chosen theme and returns to the previous page.
 func (s *App) SetTheme(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
 		s.FailForm(w, r, err)
@@ -132,18 +132,18 @@ func (s *App) SetTheme(w http.ResponseWriter, r *http.Request) {
 	if u, err := url.Parse(back); err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, "\\") {
 		back = "/jobs"
 	}
-	http.Redirect(w, r, back, http.StatusSeeOther) //nolint:gosec // checked to be a path of ours
+	http.Redirect(w, r, back, http.StatusSeeOther) //nolint:gosec // checked to be a path of this server
 }
 
-// Remember keeps a choice in a cookie of this browser for a year.
+// Remember stores a choice in a cookie for a year.
 func (s *App) Remember(w http.ResponseWriter, name, value string) {
-	//nolint:gosec // Secure behind TLS only: on loopback there is none
+	//nolint:gosec //  // Secure only with TLS: loopback has none
 	http.SetCookie(w, &http.Cookie{Name: name, Value: url.QueryEscape(value), Path: "/", MaxAge: 365 * 24 * 3600,
 		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.Secure()})
 }
 
-// Render writes a page. It is made in memory first, so that an error in a
-// template becomes a clean 500 and not half a page.
+// Render writes a page. It is built in memory first, so that a template error gives a clean
+// 500.
 func (s *App) Render(w http.ResponseWriter, r *http.Request, code int, name string, data any) {
 	var page bytes.Buffer
 	if err := s.Templates.Set.ExecuteTemplate(&page, name, data); err != nil {

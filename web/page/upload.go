@@ -16,32 +16,32 @@ import (
 	"glenmist/spool"
 )
 
-// Bounds of what is sent and received.
+// Bounds of uploads and downloads.
 const (
-	// maxUpload is a case file of 2 MB and the form around it.
+	// maxUpload allows a case file of 2 MB with its form.
 	MaxUpload = 3 << 20
-	// maxSpooled is what temporary files of uploads and downloads hold together, in bytes.
+	// maxSpooled bounds the temporary files together, in bytes.
 	maxSpooled = 2 << 30
-	// stallTime is how long a client may leave an upload or a download without a byte.
+	// stallTime is the longest pause of a client during a transfer.
 	stallTime = 30 * time.Second
-	// Fields of an upload beside its file, and bytes of each.
+	// Number of fields beside the file, and bytes of each.
 	maxFields = 20
 	maxField  = 2000
 )
 
-// Upload is a form with a file, read whole before anything is done with it.
+// Upload is a form with a file, received completely.
 type Upload struct {
 	Typed url.Values
-	// Name is what the browser calls the file, "" where none was chosen.
+	// Name is the file name from the browser, "" if none was chosen.
 	Name string
-	// File is never nil; it is empty where none was chosen. Close it.
+	// File is never nil. It is empty if none was chosen. Close it.
 	File *spool.File
 }
 
-// ReadUpload reads a multipart form with at most one file, of at most so many bytes. While it
-// waits for the client it holds a temporary file and nothing else. The fields are in r.PostForm
-// afterwards, also when it fails. Errors are [spool.TooLong], [spool.ErrFull],
-// [os.ErrDeadlineExceeded], or say that this is no such form.
+// ReadUpload reads a multipart form with at most one file of at most some bytes. It holds only
+// a temporary file while it waits for the client. The fields are in r.PostForm afterwards,
+// also on failure. Errors are [spool.TooLong], [spool.ErrFull], [os.ErrDeadlineExceeded], or
+// an invalid form.
 func (s *App) ReadUpload(w http.ResponseWriter, r *http.Request, most int64) (up Upload, err error) {
 	up.Typed = url.Values{}
 	r.PostForm = up.Typed
@@ -55,7 +55,7 @@ func (s *App) ReadUpload(w http.ResponseWriter, r *http.Request, most int64) (up
 	defer func() {
 		if err != nil {
 			_ = up.File.Close()
-			w.Header().Set("Connection", "close") // what is left of the body is not read
+			w.Header().Set("Connection", "close") // the rest of the body is not read
 		}
 	}()
 	control := http.NewResponseController(w)
@@ -94,14 +94,14 @@ func (s *App) ReadUpload(w http.ResponseWriter, r *http.Request, most int64) (up
 	}
 }
 
-// isFile says whether a part of a form is a file, chosen or not.
+// isFile reports whether a part of a form is a file field.
 func isFile(part *multipart.Part) bool {
 	_, params, err := mime.ParseMediaType(part.Header.Get("Content-Disposition"))
 	_, file := params["filename"]
 	return err == nil && file
 }
 
-// stall is how long a client may leave an upload or a download without a byte.
+// stall returns the longest pause of a client.
 func (s *App) stall() time.Duration {
 	if s.Stall > 0 {
 		return s.Stall
@@ -109,21 +109,21 @@ func (s *App) stall() time.Duration {
 	return stallTime
 }
 
-// patience sets a deadline a while from now, and never after that of the context.
+// patience sets a deadline, at most that of the context.
 func (s *App) patience(ctx context.Context, set func(time.Time) error, d time.Duration) {
 	end := time.Now().Add(d)
 	if last, ok := ctx.Deadline(); ok && last.Before(end) {
 		end = last
 	}
-	_ = set(end) // not every writer can set deadlines (those of tests cannot)
+	_ = set(end) // writers of tests do not support deadlines
 }
 
 type reader func(p []byte) (int, error)
 
 func (r reader) Read(p []byte) (int, error) { return r(p) }
 
-// FailUpload answers an upload that could not be read, with what is wrong in words for the
-// field of the file; refuse shows the form again.
+// FailUpload answers a failed upload with an error at the file field; refuse shows the form
+// again.
 func (s *App) FailUpload(w http.ResponseWriter, r *http.Request, err error, expected string, refuse func(code int, bad invalid.Errors)) {
 	field := func(got string) invalid.Errors {
 		return invalid.Errors{{Field: "file", Expected: expected, Got: got}}
@@ -146,18 +146,17 @@ func (s *App) FailUpload(w http.ResponseWriter, r *http.Request, err error, expe
 	}
 }
 
-// Send sends a file to the client, as slowly as it likes but never without a byte for long.
+// Send sends a file. A client may be slow but must not stall.
 func (s *App) Send(w http.ResponseWriter, r *http.Request, file *spool.File) {
 	http.ServeContent(s.Patient(w, r), r, "", time.Time{}, file)
 }
 
-// Patient is a writer for an answer of any length: a client may be slow, but not without a byte
-// for long.
+// Patient returns a writer for a long answer. A client may be slow but must not stall.
 func (s *App) Patient(w http.ResponseWriter, r *http.Request) http.ResponseWriter {
 	return &patientWriter{w, r.Context(), s, http.NewResponseController(w)}
 }
 
-// patientWriter gives each stretch of an answer its own deadline.
+// patientWriter gives each part of an answer its own deadline.
 type patientWriter struct {
 	http.ResponseWriter
 	ctx     context.Context

@@ -16,12 +16,12 @@ import (
 	"glenmist/web/page"
 )
 
-// BesideView holds a new plug or coil beside an old one before it is fitted.
+// BesideView compares a new plug or coil with the old one before fitting.
 var BesideView = jobs.View{
 	Name: "beside", Title: "New beside old",
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
-		for name, values := range query { // what is typed so far is judged as one types
+		for name, values := range query { // typed values are evaluated while typing
 			if len(name) < 30 && len(values) > 0 && len(values[0]) < 80 {
 				v[name] = values[:1]
 			}
@@ -85,13 +85,13 @@ type designLine struct {
 	Choices           []string
 }
 
-// design is what is read on a part to know whether it fits: of a plug or of a coil.
+// design holds the properties of a plug or coil that decide whether it fits.
 type design struct {
 	part.PlugDesign
 	coil part.CoilDesign
 }
 
-// ofRecord is what a vehicle's record says of a part.
+// ofRecord returns the design from a vehicle's record.
 func ofRecord(r part.Record) (d design) {
 	if r.Plug != nil {
 		d.PlugDesign = *r.Plug
@@ -103,7 +103,7 @@ func ofRecord(r part.Record) (d design) {
 	return d
 }
 
-// designField is one thing that is read on both.
+// designField is one property, read on both parts.
 type designField struct {
 	Name, Words, Unit string
 	Choices           []string
@@ -119,7 +119,7 @@ func length(to func(*design) *float64) func(*design, string) error {
 	return func(d *design, s string) (err error) { *to(d), err = unit.Length.Parse(s); return err }
 }
 
-// designFields are what is read, in the order in which one holds two beside each other.
+// designFields lists the properties in the order of comparison.
 var designFields = map[engine.Kind][]designField{
 	engine.Plug: {
 		{"lettering", "Lettering", "", nil, func(d design) string { return d.Lettering }, text(func(d *design) *string { return &d.Lettering })},
@@ -152,8 +152,7 @@ func whole(n int) string {
 	return strconv.Itoa(n)
 }
 
-// besideTags lists the parts of a kind that a new one can be held beside; plugs where the kind
-// has no design.
+// besideTags lists the parts of a kind; plugs if the kind has no design.
 func besideTags(it jobs.Loaded, k engine.Kind) []part.Tag {
 	if k != engine.Coil {
 		plugs, _ := plugTags(it)
@@ -190,7 +189,7 @@ func readBeside(_ jobs.Loaded, typed url.Values) (evidence.Entry, invalid.Errors
 	return evidence.Entry{Body: b}, bad
 }
 
-// besideField is the form's field for a path such as "beside.old.reach_mm".
+// besideField returns the form field of a path such as "beside.old.reach_mm".
 func besideField(path string) string {
 	path = strings.TrimPrefix(path, "beside.")
 	side, of, ok := strings.Cut(strings.Replace(path, "_coil", "", 1), ".")

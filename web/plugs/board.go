@@ -1,4 +1,5 @@
-// Package plugs is the board of the old plugs, a new part beside an old one, and the photos of plugs.
+// Package plugs has the board of old plugs, the comparison with a new part, and the photos of
+// plugs.
 package plugs
 
 import (
@@ -22,7 +23,7 @@ import (
 	"glenmist/web/page"
 )
 
-// Pages are the board of the old plugs and the photos of plugs.
+// Pages handles the board and the photos.
 type Pages struct{ *jobs.Pages }
 
 // Templates are those of this package.
@@ -81,15 +82,15 @@ var BoardView = jobs.View{
 	Model: func(it jobs.Loaded, f page.Form) any { return NewBoard(it, f) },
 }
 
-// Board is the board as the template sees it.
+// Board is the model of the board.
 type Board struct {
 	Rows  []plugRow
-	InBay bool // laid as in the engine
+	InBay bool // arranged as in the engine
 	Cards []*Card
 	At    *Card
 	Key   *plugKey
 	Chips []plugChip
-	// Before and After are the plugs beside the one in question.
+	// Before and After are the neighbours of the selected plug.
 	Before, After string
 	Boots         []bootChoice
 	BootOf        string
@@ -97,7 +98,7 @@ type Board struct {
 	Set           []plug.SetReading
 	Rans          []ranChoice
 	Count         int
-	// Was and Is are the likeliest suspects now, and if this is recorded.
+	// Moves compares the leading suspects now and with this reading recorded.
 	Moves  []plugMove
 	Photos []photoLine
 }
@@ -113,10 +114,10 @@ type Card struct {
 	Cylinder, Bank int
 	Name           string
 	Draw           *draw.PlugDrawing
-	Text, BootText string // what is typed, as the form carries it
-	Read           bool   // anything is known of it
-	Recorded       int    // the entry that it was last read in
-	Abnormal       bool   // it is the abnormal one, or shows what is no plug's
+	Text, BootText string // values of the form
+	Read           bool   // something is known of it
+	Recorded       int    // the entry of its last reading
+	Abnormal       bool   // it differs from the others, or shows a sign that is not of plugs
 	Short, Says    string
 	Current        bool
 	look           plug.Look
@@ -158,7 +159,7 @@ type plugMove struct {
 	Up      bool
 }
 
-// NewBoard lays out the plugs of a job with what the form says of them.
+// NewBoard lays out the plugs of a job with the values of the form.
 func NewBoard(it jobs.Loaded, f page.Form) Board {
 	m := Board{InBay: f.Get("lay") == "bay"}
 	b, _ := readBoard(it, f.Values)
@@ -221,7 +222,7 @@ func newPlugCard(it jobs.Loaded, f page.Form, t, on part.Tag) *Card {
 	return c
 }
 
-// finish says what a plug shows beside the others, and draws it.
+// finish describes a plug relative to the others, and draws it.
 func (m *Board) finish(it jobs.Loaded, c *Card, i int, looks []plug.Look, spec plug.Range, bracket string) {
 	abnormal := c.look.Abnormal()
 	findings := evidence.FindingsOf(c.look, spec)
@@ -232,7 +233,7 @@ func (m *Board) finish(it jobs.Loaded, c *Card, i int, looks []plug.Look, spec p
 		c.Short = "not read"
 	case len(abnormal) > 0:
 		c.Short = unit.Capital(evidence.Gravest(c.look, abnormal[0]))
-		for _, set := range slices.Backward(m.Set) { // what it shows alone stands out more
+		for _, set := range slices.Backward(m.Set) { // what it alone shows is more important
 			if set.Spread == plug.OfOne && slices.Contains(set.On, c.Cylinder) && c.look.Insulator != plug.Cracked && c.look.Insulator != plug.Tracked {
 				c.Short = unit.Capital(set.Trait.Look)
 			}
@@ -267,7 +268,7 @@ func (m *Board) finish(it jobs.Loaded, c *Card, i int, looks []plug.Look, spec p
 	c.Draw = draw.Plug(c.look, c.Boot != "", c.boot)
 }
 
-// choose finds the plug in question and what the key asks of it.
+// choose selects a plug and its next question.
 func (m *Board) choose(it jobs.Loaded, f page.Form) {
 	at := f.Get("at")
 	for _, c := range m.Cards {
@@ -275,7 +276,7 @@ func (m *Board) choose(it jobs.Loaded, f page.Form) {
 			m.At = c
 		}
 	}
-	if m.At == nil { // the one that is most under suspicion, and not read yet
+	if m.At == nil { // the most probable plug without a reading
 		worst := int(it.Assessment().Worst())
 		for _, c := range m.Cards {
 			if m.At == nil || c.Cylinder == worst {
@@ -318,24 +319,24 @@ func (m *Board) choose(it jobs.Loaded, f page.Form) {
 	}
 }
 
-// nextQuestion is what the key asks next of a plug, if anything still matters.
+// nextQuestion returns the next question about a plug, if one is still informative.
 func nextQuestion(it jobs.Loaded, t part.Tag, l plug.Look, ran evidence.Ran) (plug.Aspect, bool) {
 	classes := it.Assessment().Beliefs.KeyClasses(it.Assessment().PlugClasses(evidence.Seen{Tag: t}), ran.Wet())
 	a, _, ok := plug.Next(classes, l)
-	if !ok && l.Empty() && gateLooksAt(it, t) { // a wide gap is what the gate is about
+	if !ok && l.Empty() && gateLooksAt(it, t) { // the gate needs the gap
 		return plug.FindAspect("edges")
 	}
 	return a, ok
 }
 
-// gateLooksAt says that a gate of the likeliest suspect asks for a look at a part.
+// gateLooksAt reports whether a gate of the leading suspect needs a look at a part.
 func gateLooksAt(it jobs.Loaded, t part.Tag) bool {
 	return slices.ContainsFunc(gate.Of(it.Assessment(), it.Assessment().Suspects[0]), func(g gate.Gate) bool {
 		return !g.Met && slices.ContainsFunc(g.Look, func(s evidence.Seen) bool { return s.Tag == t })
 	})
 }
 
-// rows lays the plugs out: in one row by number, or as they sit in the engine.
+// rows arranges the plugs in one row by number, or as in the engine.
 func (m *Board) rows(it jobs.Loaded) {
 	if !m.InBay {
 		m.Rows = []plugRow{{"", m.Cards}}
@@ -357,7 +358,7 @@ func (m *Board) rows(it jobs.Loaded) {
 	}
 }
 
-// previewOf says how the likeliest suspects would stand if a look were recorded.
+// previewOf compares the leading suspects before and after a look is recorded.
 func previewOf(it jobs.Loaded, l evidence.Look) []plugMove {
 	j := it.Record.Job
 	done := j.Opened

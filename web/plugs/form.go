@@ -15,14 +15,13 @@ import (
 	"glenmist/web/jobs"
 )
 
-// typedBoard is a board as a form carries it.
+// typedBoard holds the values of the form.
 type typedBoard struct {
 	look evidence.Look
-	gaps map[part.Tag]string // what is said of a gap between two wires
+	gaps map[part.Tag]string // result of two gauge wires
 }
 
-// plugTags lists the plugs that sit in cylinders, in order of cylinder, and for each what sits on
-// it.
+// plugTags lists the fitted plugs by cylinder, and the part on each.
 func plugTags(it jobs.Loaded) (plugs, on []part.Tag) {
 	for _, c := range it.Assessment().Engine.All() {
 		t := it.Assessment().Now.Serving(engine.Plug, c)
@@ -38,7 +37,7 @@ func plugTags(it jobs.Loaded) (plugs, on []part.Tag) {
 	return plugs, on
 }
 
-// known is what the ledger has of a plug, and in which entry it was last read.
+// knownLook returns the recorded reading of a plug, and the entry of its last one.
 func knownLook(it jobs.Loaded, t part.Tag) (l plug.Look, entry int) {
 	for _, m := range it.Assessment().Moments {
 		if m.Entry.Look() == nil {
@@ -53,7 +52,7 @@ func knownLook(it jobs.Loaded, t part.Tag) (l plug.Look, entry int) {
 	return l, entry
 }
 
-// readBoard reads the form. Of a plug that the ledger knows, what is typed comes on top.
+// readBoard reads the form. Typed values replace recorded ones.
 func readBoard(it jobs.Loaded, typed url.Values) (b typedBoard, bad invalid.Errors) {
 	b.gaps = map[part.Tag]string{}
 	b.look.Ran = evidence.Ran(typed.Get("ran"))
@@ -70,7 +69,7 @@ func readBoard(it jobs.Loaded, typed url.Values) (b typedBoard, bad invalid.Erro
 	plugs, on := plugTags(it)
 	for i, t := range plugs {
 		said, err := plug.Parse(typed.Get(string(t)))
-		for _, e := range invalid.From(err) { // it has no field that one could see
+		for _, e := range invalid.From(err) { // it has no visible field
 			bad.Add("", unit.Capital(t.Words())+": "+e.Expected, e.Got)
 		}
 		if text := strings.TrimSpace(typed.Get("gap-" + string(t))); text != "" {
@@ -97,7 +96,7 @@ func readBoard(it jobs.Loaded, typed url.Values) (b typedBoard, bad invalid.Erro
 	return b, bad
 }
 
-// gapTyped reads a gap, and what two wires say of the maker's range.
+// gapTyped reads a gap, or two wires and their result against the maker's range.
 func gapTyped(s string, spec plug.Range) (mm float64, says string, err error) {
 	g, err := plug.ParseGap(s)
 	if err == nil && !(g.MM >= plug.LeastGapMM && g.MM <= plug.MostGapMM) {
