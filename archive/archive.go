@@ -40,7 +40,7 @@ const (
 	indexName = "index.json"
 )
 
-// index says what the files beside the case file are.
+// index states what the files beside the case file are.
 type index struct {
 	Photos   []photoEntry   `json:"photos"`
 	Captures []captureEntry `json:"captures"`
@@ -140,7 +140,7 @@ type opened struct {
 	data  []byte
 }
 
-// Is says whether a file begins as a zip does.
+// Is reports whether a file begins as a zip does.
 func Is(r io.ReaderAt) bool {
 	var head [4]byte
 	_, err := r.ReadAt(head[:], 0)

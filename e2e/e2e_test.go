@@ -160,7 +160,7 @@ func (b tab) until(js string) {
 	}
 }
 
-// pageChanged says that a step failed only because its page went away under it.
+// pageChanged reports whether a step failed only because its page went away under it.
 func pageChanged(err error) bool {
 	for _, words := range []string{"Cannot find context", "Execution context was destroyed", "navigated or closed", "uniqueContextId not found"} {
 		if strings.Contains(err.Error(), words) {

@@ -16,16 +16,16 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Capture is what is known of a file of secondary kilovolts that is kept with a job.
+// Capture describes a stored file of secondary kilovolts.
 type Capture struct {
 	Number int // in its job, from 1
 	Name   string
 	Bytes  int64
-	SHA256 string // of the file as it came
+	SHA256 string // digest of the original file
 	Made   time.Time
 	By     string
-	// Condition is how the engine ran; Factor is the probe's, 0 for none; Turn is by how many
-	// places of the firing order the cylinders are turned on.
+	// Condition is the running condition. Factor is the division ratio of the probe, 0 for
+	// none. Turn shifts the cylinders by some places of the firing order.
 	Condition evidence.Condition
 	Factor    float64
 	Turn      int
@@ -64,9 +64,9 @@ type pieceRow struct {
 
 func (pieceRow) TableName() string { return "capture_pieces" }
 
-// AddCapture keeps a file with a job: fill writes it, byte for byte, and nothing is kept when it
-// fails. It fills in number, bytes and sum. The file is compressed and written piece by piece.
-// A database connection is held while fill runs: fill must not wait for the network.
+// AddCapture stores a file with a job. fill writes it byte for byte; nothing is stored if it
+// fails. It fills in number, bytes and digest. The file is compressed and written in pieces. A
+// database connection is held while fill runs, so fill must not wait for the network.
 func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func(io.Writer) error) (Capture, error) {
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var ids []int64
@@ -93,7 +93,7 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		if err := errors.Join(zip.Close(), pieces.flush()); err != nil {
 			return err
 		}
-		// The job is locked only now, for a moment, so that numbers are given out one by one.
+		// The job is locked only here, briefly, so that numbers are assigned one by one.
 		var last int
 		if _, err := lockJob(tx, job); err != nil {
 			return err
@@ -122,7 +122,7 @@ func (c *counting) Write(p []byte) (int, error) {
 	return n, err
 }
 
-// pieceWriter writes rows of at most a piece.
+// pieceWriter writes rows of limited size.
 type pieceWriter struct {
 	tx   *gorm.DB
 	of   int64
@@ -155,7 +155,7 @@ func (p *pieceWriter) put(data []byte) error {
 	return p.tx.Create(&pieceRow{p.of, p.seq, data}).Error
 }
 
-// Captures lists the captures of a job, those that were removed too, in order of number.
+// Captures lists the captures of a job by number, removed ones included.
 func (s *Store) Captures(ctx context.Context, job string) ([]Capture, error) {
 	var rows []captureRow
 	err := s.db.WithContext(ctx).Joins("join jobs on jobs.id = captures.job_id").Where("jobs.number = ?", job).Order("captures.number").Find(&rows).Error
@@ -166,7 +166,7 @@ func (s *Store) Captures(ctx context.Context, job string) ([]Capture, error) {
 	return all, err
 }
 
-// Capture is one capture of a job by its number, or fails with ErrNotFound.
+// Capture returns one capture of a job, or ErrNotFound.
 func (s *Store) Capture(ctx context.Context, job string, number int) (Capture, error) {
 	row, err := s.captureRow(ctx, job, number)
 	return row.capture(), err
@@ -181,8 +181,8 @@ func (s *Store) captureRow(ctx context.Context, job string, number int) (capture
 	return row, err
 }
 
-// CaptureFile gives a capture's file to read, as it came. It reads piece by piece. A database
-// connection is held while read runs: read must not wait for the network.
+// CaptureFile streams the original file of a capture to read. A database connection is held
+// while read runs, so read must not wait for the network.
 func (s *Store) CaptureFile(ctx context.Context, job string, number int, read func(io.Reader) error) (err error) {
 	row, err := s.captureRow(ctx, job, number)
 	if err != nil {
@@ -228,9 +228,8 @@ func (p *pieceReader) Read(b []byte) (int, error) {
 	return n, nil
 }
 
-// TurnCapture sets by how many places of the firing order the cylinders of a capture are
-// turned on. The job was read at a version, which rises; it fails with ErrStale when
-// somebody has written to the job since.
+// TurnCapture sets the shift of a capture's cylinders in the firing order and raises the
+// version of the job. It fails with ErrStale if somebody has written to the job since.
 func (s *Store) TurnCapture(ctx context.Context, rec Record, number, turn int) error {
 	return s.changeCapture(ctx, rec, number, "turn", turn)
 }

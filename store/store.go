@@ -72,7 +72,7 @@ func (s *Store) LogTo(log *slog.Logger) {
 // Close closes all connections.
 func (s *Store) Close() error { return s.sql.Close() }
 
-// Ready says whether the database answers and takes a write.
+// Ready reports whether the database answers and takes a write.
 func (s *Store) Ready(ctx context.Context) error {
 	done := s.db.WithContext(ctx).Exec("update heartbeat set at = now() where id = 1")
 	if done.Error == nil && done.RowsAffected == 0 {

@@ -12,15 +12,15 @@ import (
 	"glenmist/core/shop"
 )
 
-// summary is where a job stands, as it is kept with the job: derived from its ledger by one program
-// and one state of the workshop's settings.
+// summary is the state of a job, stored with it. It is derived from the ledger by one version
+// of the program and of the workshop's settings.
 type summary struct {
 	State     string
 	Status    string
 	SummaryOf string
 }
 
-// summariser works out summaries.
+// summariser computes summaries.
 type summariser struct {
 	set shop.Settings
 	of  string
@@ -40,7 +40,7 @@ func (m summariser) summary(j job.Job) summary {
 	return summary{status.State, fmt.Sprintf("%.200s", status.Words), m.of}
 }
 
-// Summary is a job in a list: what it is and where it stands.
+// Summary is a job in a list, with its state.
 type Summary struct {
 	Job    job.Job // without its ledger
 	Status plan.Status
@@ -63,7 +63,7 @@ func (s *Store) Jobs(ctx context.Context, skip int) (list []Summary, more bool, 
 	return list, more, nil
 }
 
-// refreshed is how many summaries one call of Refresh works out.
+// refreshed is the number of summaries that one call of Refresh computes.
 const refreshed = 20
 
 // Refresh works out some summaries that another program or other settings have left, the newest jobs
@@ -86,7 +86,7 @@ func (s *Store) Refresh(ctx context.Context) (more bool, err error) {
 		if err != nil {
 			return false, err
 		}
-		// A job that was written to meanwhile has a summary of its own by now.
+		// A job that was written to meanwhile already has a new summary.
 		err = s.db.WithContext(ctx).Model(&jobRow{}).Where("number = ? and version = ?", number, rec.Version).Select(summaryColumns).
 			Updates(jobRow{Sum: m.summary(rec.Job)}).Error
 		if err != nil {
@@ -98,7 +98,7 @@ func (s *Store) Refresh(ctx context.Context) (more bool, err error) {
 
 var summaryColumns = []string{"state", "status", "summary_of"}
 
-// keep writes the summary of a job.
+// keep stores the summary of a job.
 func (sum summary) keep(tx *gorm.DB, id int64) error {
 	return tx.Model(&jobRow{ID: id}).Select(summaryColumns).Updates(jobRow{Sum: sum}).Error
 }

@@ -38,7 +38,7 @@ var troubles = []struct {
 	{"08", Away},    // connection exception
 }
 
-// TroubleOf says why the database did not do what it was asked, from the error of a
+// TroubleOf returns why the database refused a request, from the error of a
 // method of this store.
 func (s *Store) TroubleOf(err error) Trouble {
 	if pg, ok := errors.AsType[*pgconn.PgError](err); ok {
@@ -67,7 +67,7 @@ func (s *Store) TroubleOf(err error) Trouble {
 	return Unknown
 }
 
-// isClosed says whether a connection broke off, which the driver reports in words.
+// isClosed reports whether a connection broke off, which the driver reports in words.
 func isClosed(err error) bool {
 	for _, words := range []string{"unexpected EOF", "conn closed", "bad connection", "connection reset", "broken pipe"} {
 		if strings.Contains(err.Error(), words) {

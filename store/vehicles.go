@@ -16,8 +16,7 @@ import (
 // ErrNoVehicle says that no vehicle has the number asked for.
 var ErrNoVehicle = errors.New("no such vehicle")
 
-// Kept is a vehicle as it was read, with the version that a write must name and
-// how many jobs it has had.
+// Kept is a stored vehicle, with its version and its number of jobs.
 type Kept struct {
 	Vehicle job.Vehicle
 	Version int
@@ -25,7 +24,7 @@ type Kept struct {
 }
 
 // Vehicles lists the vehicles by number, up to [Page] of them after skipping some,
-// and says whether there are more. It makes one query.
+// and reports whether there are more. It makes one query.
 func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool, err error) {
 	var rows []struct {
 		Row  vehicleRow `gorm:"embedded"`
@@ -45,7 +44,7 @@ func (s *Store) Vehicles(ctx context.Context, skip int) (list []Kept, more bool,
 	return list, more, nil
 }
 
-// Vehicle finds a vehicle by its fleet number, or fails with ErrNoVehicle.
+// Vehicle finds a vehicle by its fleet number, or returns ErrNoVehicle.
 func (s *Store) Vehicle(ctx context.Context, fleet string) (Kept, error) {
 	var row vehicleRow
 	err := s.db.WithContext(ctx).Where("fleet = ?", fleet).Take(&row).Error
@@ -100,11 +99,10 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 	return kept, err
 }
 
-// takeOver gives the open jobs of a vehicle its engine and parts as they are now.
-// It locks these jobs first and raises their versions, so that an entry that was
-// checked against the old engine is refused as stale. Every ledger is checked
-// against the new engine; takeOver returns the numbers of the jobs that do not
-// fit it and keep their own.
+// takeOver updates the open jobs of a vehicle with its current engine and parts. It locks
+// these jobs first and raises their versions, so that an entry checked against the old engine
+// is rejected as stale. Every ledger is checked against the new engine. It returns the numbers
+// of the jobs that do not fit and keep their engine.
 func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow, m summariser) (kept []string, err error) {
 	var open []jobRow
 	err = tx.Clauses(lockRow).Where("vehicle_id = ? and not exists ("+standingVerdict+")", vehicleID).Order("id").Find(&open).Error
@@ -135,11 +133,11 @@ func takeOver(tx *gorm.DB, vehicleID int64, v job.Vehicle, row vehicleRow, m sum
 const standingVerdict = `select 1 from entries e where e.job_id = jobs.id and e.kind = 'verdict'
 	and not exists (select 1 from entries w where w.job_id = e.job_id and w.withdraws = e.seq)`
 
-// vehicle finds or makes the vehicle of a new job. It holds the vehicle's row until
-// the transaction ends, so that the engine on record cannot change meanwhile.
+// vehicle finds or makes the vehicle of a new job. It locks the vehicle until the transaction
+// ends, so that its engine cannot change meanwhile.
 func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
 	want := rowOfVehicle(v)
-	// Two jobs opened at once for a new vehicle both come here; one of them makes it.
+	// If two jobs for a new vehicle are opened at once, one of them inserts it.
 	made := tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "fleet"}}, DoNothing: true}).Create(&want)
 	if made.Error != nil || made.RowsAffected == 1 {
 		return want.ID, made.Error

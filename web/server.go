@@ -176,7 +176,7 @@ func (s *server) readyz(w http.ResponseWriter, r *http.Request) {
 	page.WriteText(w, http.StatusOK, "ready\n")
 }
 
-// readyWords say why the server is not ready, by the kind of trouble of the store.
+// readyWords states why the server is not ready, by the kind of trouble of the store.
 var readyWords = map[store.Trouble]string{
 	store.Away:     "the database does not answer\n",
 	store.Busy:     "the database is busy\n",

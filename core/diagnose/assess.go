@@ -36,7 +36,7 @@ type Assessment struct {
 	// Suspicion is the probability that each cylinder misfires as the parts sit
 	// now; index 0 is cylinder 1.
 	Suspicion []float64
-	// Decodes says what each move showed, in order.
+	// Decodes states what each move showed, in order.
 	Decodes []Decode
 	// Checks are the answers of all tests, measured ones among them, in order.
 	Checks []Checked
@@ -170,7 +170,7 @@ func (a *Assessment) Sick() engine.Set {
 	return s
 }
 
-// counts says whether the i-th moment is a run whose counts can be used. Counters that
+// counts reports whether the i-th moment is a run whose counts can be used. Counters that
 // were not reset still hold what was counted before a move.
 func (a *Assessment) counts(i int) bool {
 	m := a.Moments[i]
@@ -193,7 +193,7 @@ const (
 	NoMisfireCode
 )
 
-// SetAside says why a moment is noted and not weighed.
+// SetAside returns why a moment is noted and not weighed.
 func (a *Assessment) SetAside(i int) Aside {
 	m := a.Moments[i]
 	switch {

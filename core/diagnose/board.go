@@ -185,7 +185,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	return b
 }
 
-// oiledBefore says that oil was poured into the cylinder of a plug before it was looked at.
+// oiledBefore reports whether oil was poured into the cylinder of a plug before it was looked at.
 func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 	feeds := engine.SetOf(m.At.Feeds(item.Tag)...)
 	for _, o := range a.Moments {

@@ -104,7 +104,7 @@ func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.H
 	return mine, sound, false
 }
 
-// comesAndGoes says that a fault may be absent in a test that is made in a condition.
+// comesAndGoes reports whether a fault may be absent in a test that is made in a condition.
 func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) bool {
 	return a.seenIn(when) < 1 && !a.Beliefs.Profile(h.Mode.ID).Alike
 }
@@ -118,7 +118,7 @@ func (a *Assessment) seenIn(when evidence.Condition) float64 {
 	return knowledge.InTheShop
 }
 
-// bearsOn says whether the answer of a test depends on a fault: a part that is tested
+// bearsOn reports whether the answer of a test depends on a fault: a part that is tested
 // must be the faulty one; what cannot be tested alone must belong to an affected
 // cylinder.
 func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {

@@ -17,15 +17,15 @@ type codesKnown struct {
 	// rich banks have a code, bit b for bank b.
 	coils, injectors engine.Set
 	lean, rich       uint8
-	// cleared says that the codes were cleared before the run that this speaks
+	// cleared is true if the codes were cleared before the run that this speaks
 	// of: then a code that is absent counts, but a short drive may not set one.
 	cleared bool
-	// open says that absence counts for nothing, since the unit was not read in
+	// open is true if absence counts for nothing, since the unit was not read in
 	// full since the last move or still held older codes.
 	open bool
 }
 
-// any says that some code is known to be set.
+// any reports whether some code is known to be set.
 func (k codesKnown) any() bool {
 	return k.random || k.set|k.coils|k.injectors != 0 || k.lean|k.rich != 0
 }

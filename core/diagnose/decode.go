@@ -80,10 +80,10 @@ type Decode struct {
 // Parts names what moved: "coil C2 with boot B2".
 func (d Decode) Parts() string { return Way{Tags: d.Tags}.Parts() }
 
-// OnBench says that the parts were taken out for the move.
+// OnBench reports whether the parts were taken out for the move.
 func (d Decode) OnBench() bool { return d.place == engine.Bench }
 
-// Back says that the parts came from the bench.
+// Back reports whether the parts came from the bench.
 func (d Decode) Back() bool { return d.From == 0 && len(d.Tags) > 0 }
 
 // decodes compares the runs just before and after every move. Both share one unknown

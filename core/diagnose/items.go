@@ -27,7 +27,7 @@ type flatItem struct {
 	// covered is the set of measures, as bits in their order, that were read at the same place: for the faults
 	// that a measure shows, its figures replace the plain answer.
 	covered uint32
-	// set says that the item is all plugs of a board together.
+	// set is true if the item is all plugs of a board together.
 	set bool
 	// with are the parts that the test was made through.
 	with string
@@ -184,7 +184,7 @@ func measuredFirst(items []flatItem) []flatItem {
 	return items
 }
 
-// measured says that figures replace the plain answer for a mode.
+// measured reports whether figures replace the plain answer for a mode.
 func (l flatItem) measured(mode fault.ModeID) bool {
 	for k, m := range evidence.Measures {
 		if l.covered&(1<<k) != 0 && knowledge.ShowsIn[m.ID].Covers(mode) {
@@ -194,7 +194,7 @@ func (l flatItem) measured(mode fault.ModeID) bool {
 	return false
 }
 
-// abnormalAnswer says that a test's answer is not that of a sound item.
+// abnormalAnswer reports whether a test's answer is not that of a sound item.
 func (l flatItem) abnormalAnswer() bool {
 	if l.number.measure != "" {
 		return l.check.Result != knowledge.Shipped.Numbers(l.number.measure)[0].Answer
@@ -246,7 +246,7 @@ func (a *Assessment) Through(t evidence.Test, place engine.Place, at part.Positi
 	return strings.Join(tags, " ")
 }
 
-// alike says that a fault has the same relation to the test of an item as at an earlier moment.
+// alike reports whether a fault has the same relation to the test of an item as at an earlier moment.
 func (a *Assessment) alike(f *Fault, then, now int) bool {
 	cured := func(i int) bool { return f.CuredAfter >= 0 && i > f.CuredAfter }
 	t := f.Hypothesis.Tag

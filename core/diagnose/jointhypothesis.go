@@ -74,7 +74,7 @@ func (t *track) at(i, epoch int) engine.Set {
 	return t.affected[epoch]
 }
 
-// meets says whether two tracks ever affect a common cylinder.
+// meets reports whether two tracks ever affect a common cylinder.
 func (t *track) meets(o *track) bool {
 	for k := range t.affected {
 		if t.affected[k]&o.affected[k] != 0 {
@@ -154,7 +154,7 @@ func tried(m fault.Mode) int {
 	return knowledge.MostTries
 }
 
-// fitted says whether a repair was made at the place of a fault.
+// fitted reports whether a repair was made at the place of a fault.
 func fitted(m evidence.Moment, h fault.Hypothesis) bool {
 	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit().Unit
 }
@@ -202,7 +202,7 @@ func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 	return h
 }
 
-// Touches says whether the work touched the item of a fault.
+// Touches reports whether the work touched the item of a fault.
 func (t HandledItems) Touches(h fault.Hypothesis) bool {
 	if h.Tag == "" {
 		return slices.ContainsFunc(t.sites, func(s engine.Item) bool { return s.Kind == h.Mode.Unit && s.Place == h.Place })

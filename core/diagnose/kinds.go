@@ -13,7 +13,7 @@ import (
 
 // kindOf is how entries of one kind are weighed. Fields that do not apply are nil.
 type kindOf struct {
-	// ran says that the engine ran for it.
+	// ran is true if the engine ran for it.
 	ran bool
 	// run is what a run showed on each cylinder; counts says whether it can be used.
 	run    func(e evidence.Entry, eng engine.Engine) *runTable
@@ -32,11 +32,11 @@ type kindOf struct {
 // taker takes an item as the answer to a question; of two answers it keeps the one that tells more.
 type taker func(asked, item flatItem, tells func(flatItem) float64)
 
-// kinds says how each kind of entry is weighed. A kind that is not listed, such as a move or a verdict,
+// kinds states how each kind of entry is weighed. A kind that is not listed, such as a move or a verdict,
 // is no evidence by itself.
 var kinds map[evidence.Kind]kindOf
 
-// Weighs says that a kind of entry is evidence by itself.
+// Weighs reports whether a kind of entry is evidence by itself.
 func Weighs(k evidence.Kind) bool {
 	_, ok := kinds[k]
 	return ok

@@ -24,7 +24,7 @@ type number struct {
 	ref   float64
 	known bool
 	over  bool
-	// least says that the first figure may be higher.
+	// least is true if the first figure may be higher.
 	least bool
 	jumps bool
 	blunt bool // read in a way that proves little

@@ -5,7 +5,7 @@ import (
 	"glenmist/core/knowledge"
 )
 
-// PlugClasses says how likely it is, by all that is known now, that a plug stands in each way to
+// PlugClasses returns how likely it is, by all that is known now, that a plug stands in each way to
 // what is wrong.
 func (a *Assessment) PlugClasses(item evidence.Seen) []knowledge.PlugClass {
 	sum := map[knowledge.Bearing]float64{}

@@ -28,7 +28,7 @@ type Suspect struct {
 	// P is the probability that the fault is in this unit, Prior what it was
 	// before any evidence.
 	P, Prior float64
-	// Shares says how P divides over the unit's hypotheses, the largest first.
+	// Shares states how P divides over the unit's hypotheses, the largest first.
 	Shares []Share
 	// Reasons are the entries that speak for or against, the weightiest first.
 	Reasons []Reason
@@ -49,7 +49,7 @@ type Reason struct {
 	LogOdds float64
 	// Alone is how far the entry would move them if it were the only one.
 	Alone float64
-	// Shared says that the entry adds little because other entries show the same: Alone
+	// Shared is true if the entry adds little because other entries show the same: Alone
 	// is then what matters.
 	Shared bool
 	// Text says it in words; package explain fills it in.
@@ -67,7 +67,7 @@ func (s Suspect) Key() string {
 	return string(s.Unit)
 }
 
-// Real says that the suspect is a unit that can be put right, not "something
+// Real reports whether the suspect is a unit that can be put right, not "something
 // else" or "no fault now".
 func (s Suspect) Real() bool { return s.Unit != fault.Else && s.Unit != fault.NoFault }
 
@@ -95,7 +95,7 @@ type unitKey struct {
 // rides lists the kinds of part that can stay on their coil when it is moved.
 var rides = []engine.Kind{engine.Boot, engine.Lead}
 
-// unitOf says which repair unit a hypothesis belongs to. A boot or lead that has
+// unitOf returns which repair unit a hypothesis belongs to. A boot or lead that has
 // been moved, and always with the same coil, goes with that coil: the repair
 // renews both, and nothing that was done could tell them apart. One on which a look has found
 // something is told apart by that, and stands by itself.
@@ -123,7 +123,7 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 }
 
-// foundAbnormal says whether a look has found anything on a boot or lead itself: that its well is
+// foundAbnormal reports whether a look has found anything on a boot or lead itself: that its well is
 // wet or that it was not home says nothing of what it is.
 func (a *Assessment) foundAbnormal(t part.Tag) bool {
 	own := []evidence.Finding{evidence.BootTracked, evidence.BootTorn, evidence.BootSpring, evidence.LeadBurnt}

@@ -76,7 +76,7 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 	return x, n, lost
 }
 
-// silent says that a cylinder had no event in a capture in which others had theirs.
+// silent reports whether a cylinder had no event in a capture in which others had theirs.
 func silent(one evidence.Reading) bool { return len(one.Figures) > 0 && one.Figures[0] == 0 }
 
 // Shape is what the events of one cylinder look like, with how likely that is, of a cylinder of
@@ -89,7 +89,7 @@ type Shape struct {
 	Abnormal bool
 }
 
-// riseWords say how the kilovolts of a snap stand out, by the answers of their measure.
+// riseWords states how the kilovolts of a snap stand out, by the answers of their measure.
 var riseWords = map[evidence.ResultID]string{"more": "rises far more than the others on snap", "less": "hardly rises on snap"}
 
 // Shapes names the likeliest shape of each cylinder of a capture's readings; with it how it

@@ -63,7 +63,7 @@ const (
 	FuelSupply  Kind = "fuel supply"
 )
 
-// each says how many of a component an engine has.
+// each is how many of a component an engine has.
 type each int
 
 const (

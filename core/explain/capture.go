@@ -11,7 +11,7 @@ import (
 	"glenmist/core/part"
 )
 
-// waveSentence says what stands out in a capture's readings.
+// waveSentence returns what stands out in a capture's readings.
 func waveSentence(a *diagnose.Assessment, set evidence.Readings) string {
 	var abnormal []string
 	for _, shape := range a.Shapes(set, evidence.Readings{}) {
@@ -29,7 +29,7 @@ func waveSentence(a *diagnose.Assessment, set evidence.Readings) string {
 	return words + ": " + strings.Join(abnormal, "; ")
 }
 
-// Changed says what became of what was abnormal in one capture by another, when parts were moved
+// Changed returns what became of what was abnormal in one capture by another, when parts were moved
 // between the two: where from and to says which cylinder each part served before and after.
 func Changed(before, after []diagnose.Shape, moved []Passage) []string {
 	abnormal := func(of []diagnose.Shape, c engine.Cylinder) *diagnose.Shape {

@@ -9,7 +9,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// whereabouts says where everything of the move went.
+// whereabouts returns the destinations of a move.
 func whereabouts(d diagnose.Decode) string {
 	words := make([]string, len(d.Ways))
 	for i, w := range d.Ways {
@@ -54,7 +54,7 @@ func everyPart(d diagnose.Decode) string {
 	return strings.Join(words, " and ")
 }
 
-// Advice says what to make of an outcome that is no plain answer, or nothing.
+// Advice explains an outcome that is not clear, or returns "".
 func Advice(d diagnose.Decode) string {
 	switch d.Outcome {
 	case diagnose.Both:

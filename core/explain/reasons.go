@@ -11,14 +11,14 @@ import (
 	"glenmist/core/part"
 )
 
-// asideWords say why an entry is not weighed.
+// asideWords explains why an entry is not weighed.
 var asideWords = map[diagnose.Aside]string{
 	diagnose.NotReset:      "not weighed: the counters still held what was counted before the move",
 	diagnose.OldCode:       "not weighed: permanent, or not cleared after the move, so it may be an old code",
 	diagnose.NoMisfireCode: "noted, not weighed: no code that bears on a misfire",
 }
 
-// Aside says why an entry is not weighed; nothing when it is.
+// Aside returns why an entry is not weighed, or "".
 func Aside(a diagnose.Aside) string { return asideWords[a] }
 
 // WhyNot says in words why a suspect does not stand higher: what speaks against it
@@ -42,7 +42,7 @@ func WhyNot(s, lead diagnose.Suspect) string {
 	return "Nothing speaks against it yet: no entry tells it from " + lead.Name() + "."
 }
 
-// Contradiction says which entries disagree, and what to do about it.
+// Contradiction returns which entries disagree, and what to do about it.
 func Contradiction(a *diagnose.Assessment, c diagnose.Contradiction) string {
 	entry := func(seq int) evidence.Entry {
 		i := slices.IndexFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Seq == seq })

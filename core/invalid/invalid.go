@@ -13,9 +13,9 @@ import (
 type Error struct {
 	// Field names the input by its path, such as "ledger[3].counters.counts[1]".
 	Field string `json:"field"`
-	// Expected says what would have been accepted, in the reader's words.
+	// Expected states what would have been accepted, in the reader's words.
 	Expected string `json:"expected"`
-	// Got says what came instead.
+	// Got states what came instead.
 	Got string `json:"got"`
 }
 
@@ -82,7 +82,7 @@ func From(err error) Errors {
 	return Errors{{Expected: "input that can be used", Got: err.Error()}}
 }
 
-// Is says whether err carries a field: the input is wrong, and not the machine.
+// Is reports whether err carries a field: the input is wrong, and not the machine.
 func Is(err error) bool {
 	if _, ok := errors.AsType[Errors](err); ok {
 		return true

@@ -9,7 +9,7 @@ import (
 
 // Text checks a short text: something in it unless it may be empty, at most so
 // many bytes, in UTF-8, and no control characters but line breaks and tabs.
-// expected says what it is, for the message.
+// expected describes it, for the message.
 func Text(field, value, expected string, most int, mayBeEmpty bool) error {
 	var bad Errors
 	switch {
@@ -21,7 +21,7 @@ func Text(field, value, expected string, most int, mayBeEmpty bool) error {
 	return bad.Err()
 }
 
-// Clean says whether a text is UTF-8 without control characters but line breaks
+// Clean reports whether a text is UTF-8 without control characters but line breaks
 // and tabs.
 func Clean(s string) bool {
 	return utf8.ValidString(s) && !strings.ContainsFunc(s, func(r rune) bool {

@@ -26,7 +26,7 @@ type Vehicle struct {
 	Parts []part.Record `json:"parts,omitzero"`
 }
 
-// Validate says what of the vehicle cannot be used.
+// Validate returns an error for each invalid field.
 func (v Vehicle) Validate() error {
 	var bad invalid.Errors
 	bad.Under("", invalid.Text("fleet", v.Fleet, "the vehicle's number", MaxFleet, false))
@@ -68,7 +68,7 @@ const (
 	UsualOrder School = "usual-order"
 )
 
-// Known says that there is such a school.
+// Known reports whether the school exists.
 func (s School) Known() bool { return s == Planned || s == UsualOrder }
 
 // Bounds of the short texts of a job, in bytes.
@@ -88,7 +88,7 @@ var (
 	reserved   = map[string]bool{"new": true, "import": true}
 )
 
-// Validate says what of the job cannot be used, field by field.
+// Validate returns an error for each invalid field.
 func (j Job) Validate() error {
 	var bad invalid.Errors
 	text := func(field, value, expected string, most int) {

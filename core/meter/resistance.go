@@ -1,6 +1,6 @@
-// Package meter judges what a meter reads: one resistance against the maker's range and
-// against rules of thumb, and like readings against each other. The maker's range is often
-// not at hand; the other cylinders always are.
+// Package meter judges resistances against the maker's range and rules of thumb, and equal
+// items against each other. The maker's range is often unknown; the other cylinders are always
+// available.
 package meter
 
 import (
@@ -34,24 +34,24 @@ const (
 	SolidWire  Make = "solid-wire"
 )
 
-// Range is ohms from Low to High, both allowed.
+// Range is an interval in ohms, inclusive.
 type Range struct{ Low, High float64 }
 
-// Rule is a rule of thumb: where readings mostly lie at 20 °C.
+// Rule is a rule of thumb: the usual range of readings at 20 °C.
 type Rule struct {
 	Item  Item
 	Make  Make
 	Words string
-	// Range in ohms; of a lead with PerMetre, for each metre, and Most at most in all.
+	// Range in ohms. With PerMetre it is per metre of lead, and Most bounds the whole lead.
 	Range
 	PerMetre bool
 	Most     float64
-	// Copper says that it is told at 20 °C before it is judged.
+	// Copper is true if the reading is converted to 20 °C before it is judged.
 	Copper bool
 	Source string
 }
 
-// Rules lists them. They warn, and condemn nothing by themselves.
+// Rules lists the rules. They warn and never condemn by themselves.
 var Rules = []Rule{
 	{Primary, AnyMake, "coil primary", Range{0.3, 3}, false, 0, true, "C: where it can be measured"},
 	{Secondary, AnyMake, "coil secondary", Range{5e3, 20e3}, false, 0, true, "C"},
@@ -63,7 +63,7 @@ var Rules = []Rule{
 	{Wire, AnyMake, "wire, end to end", Range{0, 1}, false, 0, false, "C; judgement: a reading without load proves little"},
 }
 
-// RuleOf is the rule for an item; ok is false for a lead whose make is not known.
+// RuleOf returns the rule of an item; ok is false for a lead of unknown make.
 func RuleOf(item Item, made Make) (Rule, bool) {
 	for _, r := range Rules {
 		if r.Item == item && r.Make == made {
@@ -73,7 +73,7 @@ func RuleOf(item Item, made Make) (Rule, bool) {
 	return Rule{}, false
 }
 
-// For is the rule's range for a lead of some metres, or for what has no length.
+// For returns the range for a lead of some metres, or for an item without length.
 func (r Rule) For(metres float64) Range {
 	if !r.PerMetre {
 		return r.Range
@@ -81,10 +81,10 @@ func (r Rule) For(metres float64) Range {
 	return Range{r.Low * metres, min(r.High*metres, r.Most)}
 }
 
-// Says is how a reading stands to a range.
+// Says compares a reading with a range.
 type Says string
 
-// What a reading can be to a range.
+// The values of [Says].
 const (
 	Within   Says = "within"
 	Below    Says = "below"
@@ -93,15 +93,14 @@ const (
 	NotKnown Says = "no range"
 )
 
-// farBelow is the share of a range's low end under which turns are shorted or the meter's
-// leads touch, and farAbove the multiple of its high end that is as good as open (C;
-// judgement).
+// farBelow is the fraction of the low end below which turns are shorted or the meter's leads
+// touch. farAbove is the multiple of the high end that counts as open (C; judgement).
 const (
 	farBelow = 0.5
 	farAbove = 3
 )
 
-// Against holds a reading against a range.
+// Against compares a reading with a range.
 func Against(o unit.Ohms, r Range) Says {
 	switch {
 	case o.Over:
@@ -116,30 +115,30 @@ func Against(o unit.Ohms, r Range) Says {
 	return Within
 }
 
-// Question is one reading with all that it is judged by.
+// Question is one reading with the data to judge it.
 type Question struct {
 	Item Item
 	Make Make
-	// Metres is a lead's length, or 0 where it is not known.
+	// Metres is the length of a lead, or 0 if unknown.
 	Metres float64
-	// Read is what the meter shows, Leads what its own leads show together, in ohms.
+	// Read is the display of the meter; Leads is the resistance of its own leads in ohms.
 	Read  unit.Ohms
 	Leads float64
-	// Celsius is the temperature of what is measured.
+	// Celsius is the temperature of the item.
 	Celsius float64
-	// Maker is the maker's range at 20 °C, or nothing.
+	// Maker is the maker's range at 20 °C, or zero.
 	Maker Range
 }
 
-// Judgement is what a reading says.
+// Judgement is the result for one reading.
 type Judgement struct {
-	// At20 is the reading without the meter's leads, told at 20 °C where it is copper.
+	// At20 is the reading without the meter's leads, converted to 20 °C if it is copper.
 	At20 unit.Ohms
-	// Maker and Thumb are how it stands to either range; ThumbRange is that rule's.
+	// Maker and Thumb compare it with either range; ThumbRange is the range of the rule.
 	Maker, Thumb Says
 	ThumbRange   Range
 	Rule         Rule
-	// Fails says that it condemns: open, or far outside the maker's range, or, where there
+	// Fails is true if the reading condemns the part: open, or far outside the maker's range, or, where there
 	// is none, far outside the rule's. A pass is weak evidence, and so is a small miss.
 	Fails bool
 	Words string
@@ -187,7 +186,7 @@ func JudgeResistance(q Question) Judgement {
 	return j
 }
 
-// Measurable says whether an item of an engine can be measured at all, and why not.
+// Measurable reports whether an item of an engine can be measured at all, and why not.
 func Measurable(e engine.Engine, item Item) (ok bool, why string) {
 	switch item {
 	case Primary:

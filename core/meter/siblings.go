@@ -8,7 +8,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// Sibling is one figure of a set, in any unit above 0; Over is a meter over its range.
+// Sibling is one figure of a set in any unit, above 0; Over means over range.
 type Sibling struct {
 	Name  string
 	Value float64
@@ -18,8 +18,8 @@ type Sibling struct {
 // Judged is one reading against the others.
 type Judged struct {
 	Sibling
-	// Z is how far it lies from the median, in robust standard deviations; +Inf when it
-	// is over range and the others are not. It is 0 where there are too few to say.
+	// Z is the distance from the median in robust standard deviations. It is +Inf if it is
+	// over range and the others are not, and 0 if there are too few readings.
 	Z        float64
 	Abnormal bool
 }
@@ -27,30 +27,30 @@ type Judged struct {
 // Siblings is a set of readings, judged.
 type Siblings struct {
 	Each []Judged
-	// Median is of those that are figures, Spread the robust standard deviation with its
-	// floor; both are 0 without any figure.
+	// Median is that of the figures, Spread the robust standard deviation with its floor. Both
+	// are 0 without figures.
 	Median, Spread float64
-	// Few says that there were three or fewer: they are compared pair by pair.
+	// Few is true if there were three or fewer: they are compared pair by pair.
 	Few bool
-	// Words says it in a sentence.
+	// Words describes the result.
 	Words string
 }
 
 const (
-	// toSigma makes a standard deviation of a median absolute deviation, for a normal
+	// toSigma converts a median absolute deviation to a standard deviation, for a normal
 	// distribution (P: Rousseeuw and Croux 1993, from memory).
 	toSigma = 1.4826
-	// abnormalFrom is the robust deviation from which one is out of line (P: Iglewicz and
-	// Hoaglin 1993, from memory: 3.5).
+	// abnormalFrom is the robust deviation of an abnormal reading (P: Iglewicz and Hoaglin
+	// 1993, from memory: 3.5).
 	abnormalFrom = 3.5
-	// alike is how much like parts differ anyway, as a share of their median (C;
-	// judgement): below it the spread is not believed, however well some agree.
+	// alike is the usual difference of equal parts, as a share of their median (C; judgement).
+	// It is the floor of the spread.
 	alike = 0.03
 	few   = 3
 )
 
 // CompareSiblings compares readings by median and median absolute deviation. resolution is the
-// smallest step of the meter, in the readings' unit: the spread is never less.
+// smallest step of the meter in the unit of the readings, and a floor of the spread.
 func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 	var figures []float64
 	for _, r := range readings {
@@ -78,7 +78,7 @@ func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 		if j.Z = (j.Value - s.Median) / s.Spread; j.Over {
 			j.Z = math.Inf(1)
 		}
-		// Most being over range says nothing of the one that is not.
+		// If most are over range, the one that is not is not abnormal.
 		if j.Abnormal = math.Abs(j.Z) > abnormalFrom && 2*len(figures) > len(readings); j.Abnormal {
 			abnormal = append(abnormal, j.Name)
 		}
@@ -94,7 +94,7 @@ func CompareSiblings(readings []Sibling, resolution float64) Siblings {
 	return s
 }
 
-// pairs compares three or fewer one by one: two that agree find a third that does not.
+// pairs compares three or fewer readings: two that agree identify a third that does not.
 func (s *Siblings) pairs(resolution float64) {
 	agree := func(i, k int) bool {
 		a, b := s.Each[i], s.Each[k]
@@ -123,7 +123,7 @@ func (s *Siblings) pairs(resolution float64) {
 	}
 }
 
-// Median is the middle of some figures, of an even number the mean of the two; 0 of none.
+// Median returns the median; the mean of the middle two for an even number; 0 for none.
 func Median(of []float64) float64 {
 	if len(of) == 0 {
 		return 0

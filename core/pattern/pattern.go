@@ -1,5 +1,5 @@
-// Package pattern says in words what the cylinders that misfire have in common,
-// what that points at and why, and where the first look belongs.
+// Package pattern describes what the misfiring cylinders have in common, what that points to
+// and why, and where to look first.
 package pattern
 
 import (
@@ -30,18 +30,17 @@ const (
 	Several    Shape = "several"    // several with nothing in common
 )
 
-// Row is one pattern with what it points at. Lean and Rich are added when the
-// trims say so.
+// Row is one pattern with its interpretation. Lean and Rich are added according to the trims.
 type Row struct {
 	Shape Shape
-	// Layouts are those that the row is for; none means any.
+	// Layouts restricts the row to some layouts; empty means any.
 	Layouts []engine.Ignition
-	// Mixture is what the trims say; empty means any.
+	// Mixture is the result of the trims; empty means any.
 	Mixture trouble.Mixture
-	// Points is what it points at, the likeliest first, and why.
+	// Points names the likely causes, the most likely first, and why.
 	Points string
 	Why    string
-	// First is where the first look belongs.
+	// First is where to look first.
 	First  string
 	Source string
 }
@@ -53,7 +52,7 @@ const (
 
 var oneEach = []engine.Ignition{engine.CoilOnPlug, engine.CoilNearPlug}
 
-// Rows is what is believed of patterns: the first row that fits is said.
+// Rows lists the patterns. The first row that applies counts.
 var Rows = []Row{
 	{Unnamed, nil, trouble.Lean, "unmetered air, then fuel pressure", "fuel is being added and no cylinder is named", "smoke test, then fuel pressure", table4},
 	{Unnamed, nil, "", "a slight misfire, or one that wanders", "a control unit that names no cylinder has seen it on several, or not for long", "the misfire counters of each cylinder", table4},
@@ -84,19 +83,17 @@ var Rows = []Row{
 // Pattern is what the cylinders of one job have in common.
 type Pattern struct {
 	Row
-	// Cylinders misfire by what was read and counted, and Banks have lean or rich
-	// trims.
+	// Cylinders misfire according to codes and counts; Banks have lean or rich trims.
 	Cylinders engine.Set
 	Banks     map[int]trouble.Mixture
-	// Circuits are the codes to follow first.
+	// Circuits lists the codes to follow first.
 	Circuits []trouble.Code
-	// Caution is set where the pattern is no proof.
+	// Caution is set if the pattern is no proof.
 	Caution string
 }
 
-// Of reads the pattern off the entries that count, those since the last move if
-// there are any runs since, else all before it. ok is false while nothing was
-// read or counted.
+// Of finds the pattern of the valid entries: those since the last move if there is a run
+// since, otherwise all before it. ok is false if nothing was read or counted.
 func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 	p.Banks = map[int]trouble.Mixture{}
 	last := -1
@@ -146,9 +143,8 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 	return p, true
 }
 
-// misfiring is the cylinders whose counts say that they misfire (C; judgement): one
-// that is worse than the rest and not by chance, or that misfires in one of a
-// hundred; and with it those that come near the worst.
+// misfiring returns the cylinders whose counts show a misfire (C; judgement): a count
+// significantly above the rest, or at least one in a hundred, and cylinders near the worst.
 func misfiring(c evidence.Counters) engine.Set {
 	var sick engine.Set
 	worst := 0
@@ -167,7 +163,7 @@ func misfiring(c evidence.Counters) engine.Set {
 	return sick
 }
 
-// least is the fewest misfires that are any sign.
+// least is the fewest misfires that count as a sign.
 const least = 3
 
 func (p *Pattern) mixture(trims []trouble.Trim) {
@@ -228,7 +224,7 @@ func row(e engine.Engine, s Shape, m trouble.Mixture) Row {
 	return Row{Shape: s}
 }
 
-// Title is the pattern in a few words.
+// Title returns the pattern in a few words.
 func (p Pattern) Title(e engine.Engine) string {
 	s := map[Shape]string{
 		None: "No misfire has been read or counted", Unnamed: "A misfire that names no cylinder", All: "All cylinders",

@@ -68,7 +68,7 @@ func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	return all
 }
 
-// withAge says what its age asks of a lead or plug beside a failed wasted-spark coil: an open one
+// withAge returns what its age asks of a lead or plug beside a failed wasted-spark coil: an open one
 // kills the new coil.
 func withAge(a *diagnose.Assessment, t part.Tag) string {
 	used, known := a.Complaint.Used[t]
@@ -116,7 +116,7 @@ func cylindersOf(a *diagnose.Assessment, s diagnose.Suspect) []engine.Cylinder {
 	return feeds.List()
 }
 
-// causes says what lies behind a unit that failed, where something was found that says so, the
+// causes states what lies behind a unit that failed, where something was found that says so, the
 // first that fits (C: the cause and effect pairs of the trade).
 var causes = []struct {
 	unit engine.Kind

@@ -104,7 +104,7 @@ func foremost(a *diagnose.Assessment, k engine.Kind, worst engine.Cylinder) part
 	return best
 }
 
-// read says whether codes have been read at all. After a move the counts of the
+// read reports whether codes have been read at all. After a move the counts of the
 // next run show the same sooner.
 func read(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Codes() != nil })
@@ -122,7 +122,7 @@ func readCodes(a *diagnose.Assessment) Card {
 	return c
 }
 
-// trimsRead says whether trims have been read, alone or in a freeze frame.
+// trimsRead reports whether trims have been read, alone or in a freeze frame.
 func trimsRead(a *diagnose.Assessment) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
 		return m.Entry.Trims() != nil || m.Entry.Codes() != nil && m.Entry.Codes().Frame != nil && len(m.Entry.Codes().Frame.Trims) > 0

@@ -35,7 +35,7 @@ type Card struct {
 	Test evidence.TestID
 	// Place is where that is made.
 	Place engine.Place
-	// Do says what to do, Why why this now.
+	// Do is the action, Why the reason.
 	Do, Why  string
 	Outcomes []Outcome
 	// Bits is what the step is expected to tell about which unit is at fault.
@@ -70,7 +70,7 @@ type Outcome struct {
 	ID    string
 	Words string
 	P     float64
-	// Means says what it would point at.
+	// Means is the suspect that it would point to.
 	Means string
 	// Record is the entry that writes it down with one tap; its number, time and
 	// hand are still to be filled in. It is empty where figures are needed.
@@ -208,7 +208,7 @@ func entropy(p []float64) float64 {
 	return h
 }
 
-// points says which suspects an outcome would leave in front.
+// points lists the leading suspects after an outcome.
 func points(a *diagnose.Assessment, p []float64) string {
 	first, second := -1, -1
 	for i := range p {

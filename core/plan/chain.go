@@ -26,7 +26,7 @@ const (
 type Link struct {
 	ID, Words string
 	State     LinkState
-	// Known says what it is known by.
+	// Known is the evidence for its state.
 	Known string
 	// Test, or Measure of a test, answers it at Place; a card with parts is an exchange.
 	Test    evidence.TestID
@@ -35,7 +35,7 @@ type Link struct {
 	Card    *Card
 	// Caution is what can hurt where the hand is.
 	Caution string
-	// Needs says what the answer has to be read with: "under load, while cranking".
+	// Needs states what the answer has to be read with: "under load, while cranking".
 	Needs string
 }
 
@@ -46,7 +46,7 @@ type Chain struct {
 	Links    []Link
 	// Next is the link to ask, or -1 at the end.
 	Next int
-	// Ends says how it ends: whom it points at and why. Target is that unit's suspect, if
+	// Ends states how it ends: whom it points at and why. Target is that unit's suspect, if
 	// there is one, with its Gates.
 	Ends   string
 	Target *diagnose.Suspect

@@ -142,7 +142,7 @@ func moves(a *diagnose.Assessment, t part.Tag) int {
 	return n
 }
 
-// ridesIn says that a boot moves in the company of the coil of its home.
+// ridesIn reports whether a boot moves in the company of the coil of its home.
 func ridesIn(parts []part.Relocation, t part.Tag) bool {
 	return t.Kind() == engine.Boot && slices.ContainsFunc(parts, func(r part.Relocation) bool { return r.Tag == part.Of(engine.Coil, t.Home()) })
 }

@@ -245,7 +245,7 @@ func kindsOf(items []evidence.Seen) []string {
 	return words
 }
 
-// lookFor says what to look for on each kind.
+// lookFor returns what to look for on each kind.
 func lookFor(items []evidence.Seen) string {
 	words := map[engine.Kind]string{
 		engine.Plug: "gap, insulator and nose of the plug", engine.Boot: "inside of the boot and its spring",

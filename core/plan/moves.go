@@ -106,7 +106,7 @@ func outcomesOfMove(a *diagnose.Assessment, ways []way, affected func(*diagnose.
 		Means: "something else was disturbed in the work, or it is no fault of one part"}, chance(len(ways) + 2)})
 }
 
-// swapSteps says which step moves a kind of part.
+// swapSteps states which step moves a kind of part.
 var swapSteps = map[engine.Kind]string{engine.Coil: SwapCoil, engine.Lead: SwapLead, engine.Boot: SwapBoot, engine.Plug: SwapPlug}
 
 // companions lists what goes along when a part of a kind moves: the boot stays on

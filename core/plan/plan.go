@@ -190,7 +190,7 @@ func while(next *Card, options []option, without float64) (list []Meanwhile) {
 // worthDoing is the least saving in minutes for which a second step is proposed with the first.
 const worthDoing = 5.0
 
-// standing says that a step is a look or a test with the engine stopped, which can be done with covers off
+// standing reports whether a step is a look or a test with the engine stopped, which can be done with covers off
 // that the engine needs to run.
 func standing(c *Card) bool {
 	switch c.Test {
@@ -256,7 +256,7 @@ func lastResort(a *diagnose.Assessment, s diagnose.Suspect) float64 {
 	return LastResort
 }
 
-// worthFitting says that repairing a unit at its probability wastes less, on average, than ending the job
+// worthFitting reports whether repairing a unit at its probability wastes less, on average, than ending the job
 // unresolved costs if it was that unit. A cylinder head is not taken off at a probability of one third.
 func (shop Shop) worthFitting(a *diagnose.Assessment, s diagnose.Suspect) bool {
 	_, access := a.Engine.Access(s.Place, a.Off)
@@ -290,7 +290,7 @@ func endUnresolved(a *diagnose.Assessment) Card {
 	return c
 }
 
-// Forced says that the next step is required: a run after a move, a gate, a signature or the
+// Forced reports whether the next step is required: a run after a move, a gate, a signature or the
 // repair.
 func (p Plan) Forced() bool { return p.forced }
 

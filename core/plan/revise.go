@@ -20,7 +20,7 @@ func counted(a *diagnose.Assessment) []int {
 	return all
 }
 
-// revised says whether a verdict that could be signed now differs from the one that stands, and
+// revised reports whether a verdict that could be signed now differs from the one that stands, and
 // rests on other evidence: the same unit by the same entries is no news.
 func revised(signed evidence.Entry, v evidence.Verdict) bool {
 	before := signed.Verdict()

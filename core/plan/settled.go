@@ -43,12 +43,12 @@ func settled(a *diagnose.Assessment) map[string]bool {
 	return units
 }
 
-// misfired says that a run has shown a misfire that is no stray.
+// misfired reports whether a run has shown a misfire that is no stray.
 func misfired(e evidence.Entry) bool {
 	return e.Watch() != nil && len(e.Watch().Cylinders) > 0 || e.Counters() != nil && slices.Max(e.Counters().Counts) >= 2*evidence.Enough
 }
 
-// slight says that what a run has counted may be strays: fewer than one in two hundred and
+// slight reports whether what a run has counted may be strays: fewer than one in two hundred and
 // fifty on every cylinder (C; judgement).
 func slight(e evidence.Entry) bool {
 	return e.Counters() != nil && slices.Max(e.Counters().Counts)*500 < e.Counters().Revolutions

@@ -97,7 +97,7 @@ func (s Shop) InVain(b *knowledge.Beliefs, u fault.Unit, access float64) float64
 	return r.Minutes + access + ProofRun + r.Price/s.HourlyRate*60 + s.WrongVerdict
 }
 
-// has says whether the shop has what a step takes.
+// has reports whether the shop has what a step takes.
 func (s Shop) has(step Step) bool {
 	for _, tool := range step.Tools {
 		for _, none := range s.Missing {

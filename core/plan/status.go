@@ -18,7 +18,7 @@ type Status struct {
 	Words string
 }
 
-// StatusOf says where a job stands.
+// StatusOf returns where a job stands.
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	signed, ok := j.Signed()
 	switch {

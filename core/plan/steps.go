@@ -20,7 +20,7 @@ type Step struct {
 	Minutes  float64  `json:"minutes"`
 	Tools    []string `json:"tools"`
 	Cautions []string `json:"cautions"`
-	// Source says where the minutes come from.
+	// Source states where the minutes come from.
 	Source string `json:"source"`
 }
 
@@ -127,7 +127,7 @@ var Steps = []Step{
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
 
-// checkSteps says which step makes which test.
+// checkSteps states which step makes which test.
 var checkSteps = map[evidence.TestID]string{
 	evidence.Smoke: CheckSmoke, evidence.FuelPressure: CheckFuel, evidence.StopWireOff: CheckStopWire,
 	evidence.AirGapCheck: CheckAirGap, evidence.LeadRouting: CheckRouting, evidence.TimingLamp: CheckTiming,

@@ -30,7 +30,7 @@ func InOrder(order []string, a *diagnose.Assessment, cards []Card) (Card, bool) 
 	return Card{}, false
 }
 
-// answered says whether a run or an exchange has been made that tells what the card
+// answered reports whether a run or an exchange has been made that tells what the card
 // asks; looks and tests that have been made are no candidates any more.
 func (c *Card) answered(a *diagnose.Assessment) bool {
 	if len(c.Parts) > 0 && c.Step.ID != PutBack {

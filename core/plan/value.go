@@ -285,7 +285,7 @@ func (r *valuation) joined(a *diagnose.Assessment, c *Card) [][2]int {
 	return units
 }
 
-// movedTogether says that a boot has moved with its coil already, so that no move can separate them any more.
+// movedTogether reports whether a boot has moved with its coil already, so that no move can separate them any more.
 func movedTogether(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return m.Entry.Move() != nil && ridesIn(m.Entry.Move().Parts, t) })
 }
@@ -347,7 +347,7 @@ func (r *valuation) opens(a *diagnose.Assessment, c *Card) map[int]float64 {
 	return out
 }
 
-// openedBy says whether a card is the work that a gate asks for.
+// openedBy reports whether a card is the work that a gate asks for.
 func openedBy(g gate.Gate, c *Card, s diagnose.Suspect) bool {
 	for _, r := range c.Parts {
 		if g.Follows && r.Tag == s.Tag {

@@ -1,5 +1,5 @@
-// Package practice is the questions on which good practitioners disagree: the
-// schools, and what Glenmist does. The maker's word comes before all of them.
+// Package practice lists questions on which good practitioners disagree, with their positions
+// and what Glenmist does. The maker's instructions take precedence.
 package practice
 
 import "slices"
@@ -7,11 +7,11 @@ import "slices"
 // Question is one of them.
 type Question struct {
 	Ask string
-	// Schools are the answers that one hears.
+	// Schools lists the common answers.
 	Schools []string
 	// Here is what Glenmist advises or does.
 	Here string
-	// Steps lists the steps beside which it is shown, by their ids.
+	// Steps lists the steps beside which it is shown.
 	Steps  []string
 	Source string
 }

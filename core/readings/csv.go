@@ -58,10 +58,10 @@ type Row struct {
 	AtLeast bool
 }
 
-// ReadCSV finds the readings of one measure in a file: comma, semicolon or tab, with a
-// header or without. Without one the columns are what was read and its figures.
-// What cannot be told is returned line by line; figures are not read here. An error is an
-// [invalid.Error] on the whole.
+// ReadCSV finds the readings of one measure in a file: comma, semicolon or tab, with or
+// without a header. Without header the columns are the item and its figures. Unreadable lines
+// are returned one by one; figures are not parsed here. An error is an [invalid.Error] for the
+// whole file.
 func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unread []string, err error) {
 	if len(text) > MaxBytes {
 		return nil, nil, invalid.Error{Expected: "at most 64 kB", Got: fmt.Sprintf("%d bytes", len(text))}
@@ -102,7 +102,7 @@ func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unre
 			return ""
 		}
 		if id := get(columnMeasure); id != "" && id != string(m.ID) {
-			continue // another measure of the same file
+			continue // a different measure in the same file
 		}
 		on, ok := on(e, m, get(columnWhat))
 		if !ok {
@@ -121,7 +121,7 @@ func ReadCSV(e engine.Engine, m evidence.Measure, text string) (rows []Row, unre
 	return rows, unread, nil
 }
 
-// isYes says whether a cell says yes.
+// isYes reports whether a cell is a yes.
 func isYes(text string) bool {
 	switch strings.ToLower(text) {
 	case "yes", "jumps", "1", "x", "true":
@@ -130,7 +130,7 @@ func isYes(text string) bool {
 	return false
 }
 
-// columns says which columns a header names.
+// columns returns which columns a header names.
 func columns(record []string) (map[string]int, bool) {
 	at := map[string]int{}
 	for i, name := range record {
@@ -184,7 +184,7 @@ func WriteCSV(w io.Writer, sets []evidence.Readings) error {
 	return out.Error()
 }
 
-// on is the part or place that a text names: a tag ("L3"), a place ("cyl-3") or a bare
+// on returns the part or place that a text names: a tag ("L3"), a place ("cyl-3") or a
 // cylinder ("3").
 func on(e engine.Engine, m evidence.Measure, what string) (evidence.Reading, bool) {
 	if m.Part(e) {

@@ -1,6 +1,6 @@
-// Package readings judges a set of readings, each in three ways: against the maker's range,
-// against a rule of thumb, and against its siblings. It reads and writes readings as CSV.
-// Package diagnose says what they are worth as evidence.
+// Package readings judges a set of readings in three ways: against the maker's range, a rule
+// of thumb, and its siblings. It reads and writes readings as CSV. Package diagnose evaluates
+// them as evidence.
 package readings
 
 import (
@@ -14,7 +14,7 @@ import (
 	"glenmist/core/unit"
 )
 
-// Thumb is a rule of thumb for what is no resistance, in the measure's unit.
+// Thumb is a rule of thumb for a measure other than resistance, in its unit.
 type Thumb struct {
 	Measure evidence.MeasureID
 	Range   evidence.Range
@@ -22,7 +22,7 @@ type Thumb struct {
 	Source  string
 }
 
-// Thumbs lists them. They warn, and condemn nothing.
+// Thumbs lists the rules. They warn and never condemn.
 var Thumbs = []Thumb{
 	{evidence.FeedDrop, evidence.Range{Low: 0, High: 0.5}, "a feed loses at most some tenths of a volt under load", "C"},
 	{evidence.GroundDrop, evidence.Range{Low: 0, High: 0.2}, "a ground drops a tenth of a volt or two at most", "C"},
@@ -31,23 +31,23 @@ var Thumbs = []Thumb{
 	{evidence.LeakDownLoss, evidence.Range{Low: 0, High: 20}, "some loss past the rings is normal; where it goes counts more", "C; judgement"},
 }
 
-// Line is one reading with what it says.
+// Line is one reading with its judgement.
 type Line struct {
 	Reading evidence.Reading
 	Name    string
-	// Shown is the reading as it was read, Value what it comes to: at 20 °C, without the
-	// meter's leads, for a metre of lead, or the volts lost. Known is false over range.
+	// Shown is the reading as entered. Value is the converted reading: at 20 °C, without the
+	// meter's leads, per metre of lead, or the lost volts. Known is false over range.
 	Shown string
 	Value float64
 	Known bool
-	// Told is Value with its unit, where that differs from what was read.
+	// Told is Value with its unit, if it differs from the entered reading.
 	Told         string
 	Maker, Thumb meter.Says
-	// Abnormal says that its siblings agree and it does not; Z is how far off it lies, in robust
+	// Abnormal is true if its siblings agree and it does not; Z is how far off it lies, in robust
 	// standard deviations.
 	Abnormal bool
 	Z        float64
-	// Loose says that the figure jumps when what is measured is bent.
+	// Loose is true if the figure jumps when what is measured is bent.
 	Loose bool
 }
 
@@ -58,9 +58,9 @@ type Sheet struct {
 	// Unit is that of the values; Median and Spread are of the siblings.
 	Unit           string
 	Median, Spread float64
-	// Siblings, Maker and Thumb say in words what each judgement rests on; "" is none.
+	// Siblings, Maker and Thumb describe the basis of each judgement; "" means none.
 	Siblings, Maker, Thumb string
-	// Caveat is what weakens the whole set.
+	// Caveat states what weakens the whole set.
 	Caveat string
 }
 
@@ -76,7 +76,7 @@ func Judge(r evidence.Readings) Sheet {
 	case perMetre:
 		s.Unit = "Ω/m"
 	case m.ID == evidence.KVSnap:
-		s.Unit = "×" // the rise
+		s.Unit = "×" // the ratio of the rise
 	}
 	var of []meter.Sibling
 	for _, one := range r.Each {
@@ -120,7 +120,7 @@ func against(v float64, known bool, r evidence.Range) meter.Says {
 	return meter.Against(unit.Ohms{Value: v, Over: !known}, meter.Range(r))
 }
 
-// thumb is the rule of thumb for a reading, or no words.
+// thumb returns the rule of thumb of a reading, or no words.
 func thumb(r evidence.Readings, m evidence.Measure, one evidence.Reading) (evidence.Range, string) {
 	for _, t := range Thumbs {
 		if t.Measure == m.ID {
@@ -139,7 +139,7 @@ func thumb(r evidence.Readings, m evidence.Measure, one evidence.Reading) (evide
 	return evidence.Range(of), words + " (" + rule.Source + ")"
 }
 
-// Figure writes a value with three figures that count and its unit.
+// Figure formats a value with three significant digits and its unit.
 func Figure(v float64, of string) string {
 	switch of {
 	case "Ω":
@@ -164,22 +164,22 @@ func Figure(v float64, of string) string {
 type Warmer struct {
 	Tag       part.Tag
 	Cold, Hot float64 // °C
-	// At20 are both readings told at 20 °C, in ohms; 0 of the hot one is over range.
+	// At20 holds both readings converted to 20 °C, in ohms; 0 for a hot reading over range.
 	At20 [2]float64
 	Over bool
-	// Abnormal says that the hot one differs by more than copper explains.
+	// Abnormal is true if the hot one differs by more than copper explains.
 	Abnormal bool
 }
 
-// apart is how much the same winding may differ, told at 20 °C, and how many degrees make
-// two temperatures (C; judgement: meter and thermometer).
+// apart is the largest normal difference of one winding at 20 °C, and the least difference of
+// two temperatures in degrees (C; judgement: meter and thermometer).
 const (
 	apart        = 0.08
 	otherDegrees = 15
 )
 
-// HotAgainstCold pairs the readings of a part that were made at temperatures well apart, the
-// last hot one with the last cold one.
+// HotAgainstCold pairs the last hot and the last cold reading of each part, if the
+// temperatures differ enough.
 func HotAgainstCold(sets []evidence.Readings, id evidence.MeasureID) []Warmer {
 	type at struct {
 		celsius, value float64
@@ -221,7 +221,7 @@ func HotAgainstCold(sets []evidence.Readings, id evidence.MeasureID) []Warmer {
 	return all
 }
 
-// Words says it in a sentence.
+// Words returns the comparison in a sentence.
 func (w Warmer) Words() string {
 	hot := "over range"
 	if !w.Over {

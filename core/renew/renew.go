@@ -1,5 +1,5 @@
-// Package renew weighs “this one or the set”: what it costs to renew the part that failed alone,
-// and to wait for its siblings, against renewing all of them now, while one visit is paid for.
+// Package renew compares “this one or the set”: the cost of renewing only the failed part and
+// waiting for its siblings, against renewing all of them in one visit.
 package renew
 
 import (
@@ -14,17 +14,17 @@ import (
 // Wear is how a kind of part wears out: a Weibull law R(t) = exp(−(t/η)^β) of the distance.
 type Wear struct {
 	Kind engine.Kind
-	// Shape is β: above 1 it fails the more often the older it is. Gone is the share that has
-	// failed when the maker's life has passed; it sets η.
+	// Shape is β: above 1 the failure rate rises with age. Gone is the share that has failed
+	// at the end of the maker's life; it determines η.
 	Shape, Gone float64
-	// Life is assumed where the maker's is not known.
+	// Life is assumed if the maker's is unknown.
 	Life   unit.Kilometres
 	Source string
 }
 
-// Wears lists the kinds of which an engine has several alike (lives C: nickel plugs 30 to 60, by
-// maker; shapes and shares are judgement: plugs wear by their edges, insulation ages with more
-// scatter).
+// Wears lists the kinds with several equal parts on an engine (lives C: nickel plugs 30 to 60,
+// by maker; shapes and shares are judgement: plugs wear at their edges, insulation ages with
+// more scatter).
 var Wears = []Wear{
 	{engine.Plug, 3, 0.10, 60_000, "C: nickel 30 to 60, fine wire 80 to 160 thousand km; shape: judgement"},
 	{engine.Coil, 1.8, 0.10, 200_000, "C: insulation ages; judgement"},
@@ -32,7 +32,7 @@ var Wears = []Wear{
 	{engine.Boot, 2, 0.10, 150_000, "C: rubber ages; judgement"},
 }
 
-// WearOf is the row of a kind.
+// WearOf returns the row of a kind.
 func WearOf(k engine.Kind) (Wear, bool) {
 	for _, w := range Wears {
 		if w.Kind == k {
@@ -42,12 +42,12 @@ func WearOf(k engine.Kind) (Wear, bool) {
 	return Wear{}, false
 }
 
-// Eta is the characteristic life η for a maker's life: by then 1 − 1/e have failed.
+// Eta returns the characteristic life η for a maker's life: by then 1 − 1/e have failed.
 func (w Wear) Eta(life unit.Kilometres) float64 {
 	return float64(life) / math.Pow(-math.Log1p(-w.Gone), 1/w.Shape)
 }
 
-// Survives is R(t), the share that lasts a distance.
+// Survives returns R(t), the share that lasts a distance.
 func (w Wear) Survives(km float64, life unit.Kilometres) float64 {
 	return math.Exp(-w.spent(km, life))
 }
@@ -57,22 +57,22 @@ func (w Wear) spent(km float64, life unit.Kilometres) float64 {
 	return math.Pow(max(0, km)/w.Eta(life), w.Shape)
 }
 
-// Fails is the chance that a part which has lasted to an age fails within a further distance:
-// 1 − R(a + h)/R(a).
+// Fails returns the probability that a part of some age fails within a further distance: 1 −
+// R(a + h)/R(a).
 func (w Wear) Fails(age, within float64, life unit.Kilometres) float64 {
 	return -math.Expm1(w.spent(age, life) - w.spent(age+within, life))
 }
 
-// Case is one decision. Money is in the workshop's; minutes become money by the hourly rate.
+// Case is one decision. Money is in the workshop's currency; minutes cost the hourly rate.
 type Case struct {
 	Wear Wear
 	Life unit.Kilometres
 	// Ages of the siblings that still work, in kilometres.
 	Ages []unit.Kilometres
-	// Price of one part; Minutes to renew one with nothing in the way, Access those for what
-	// stands before it, once a visit.
+	// Price of one part; Minutes to renew one with free access; Access minutes for the covers,
+	// once a visit.
 	Price, Minutes, Access float64
-	// Visit is what a second visit costs beside that work: the way there, the stop, a tow.
+	// Visit is the additional cost of a second visit: the journey, the stop, a tow.
 	Visit      float64
 	HourlyRate float64
 	Horizon    unit.Kilometres
@@ -110,8 +110,7 @@ func (c Case) Validate() error {
 	return bad.Err()
 }
 
-// Costs is what each way is expected to cost over a distance: what is paid now, and what is
-// expected later.
+// Costs is the expected cost of each choice over a distance: paid now, and expected later.
 type Costs struct{ OneNow, OneLater, SetNow, SetLater float64 }
 
 // One and Set are the sums.
@@ -120,8 +119,8 @@ func (c Costs) One() float64 { return c.OneNow + c.OneLater }
 // Set is the sum of the set.
 func (c Costs) Set() float64 { return c.SetNow + c.SetLater }
 
-// Over works out both ways over a distance. A part that fails later is renewed alone, on a visit
-// of its own, once: that it could fail twice within the horizon is left out on either side.
+// Over returns the costs over a distance. A part that fails later is renewed alone, on its own
+// visit, once. A second failure within the horizon is ignored for both choices.
 func (c Case) Over(km float64) Costs {
 	work := func(minutes float64) float64 { return minutes / 60 * c.HourlyRate }
 	later := c.Price + work(c.Minutes+c.Access) + c.Visit
@@ -135,8 +134,8 @@ func (c Case) Over(km float64) Costs {
 	return out
 }
 
-// Even is the distance from which the set is the cheaper, up to the greatest horizon that is
-// looked at; ok is false where it never is. It is found by halving, to a kilometre.
+// Even returns the distance from which the set is cheaper, up to a maximum; ok is false if it
+// never is. It is found by bisection to a kilometre.
 func (c Case) Even(most float64) (km float64, ok bool) {
 	dearer := func(km float64) bool { o := c.Over(km); return o.Set() > o.One() }
 	if !dearer(0) {
@@ -165,15 +164,15 @@ func (c Case) Even(most float64) (km float64, ok bool) {
 	return high, true
 }
 
-// EvenPrice is the price of one part below which the set is the cheaper over the horizon; 0 is
-// none.
+// EvenPrice returns the price of one part below which the set is cheaper over the horizon; 0
+// means none.
 func (c Case) EvenPrice() float64 {
 	at := func(price float64) float64 {
 		c.Price = price
 		o := c.Over(float64(c.Horizon))
 		return o.Set() - o.One()
 	}
-	// Both ways are linear in the price.
+	// Both costs are linear in the price.
 	zero, one := at(0), at(1)
 	if one <= zero {
 		return 0

@@ -1,5 +1,4 @@
-// Package shop is what a workshop sets for itself: its money, its tools, and its own
-// figures for rows of the tables.
+// Package shop holds the settings of a workshop: costs, tools, and own figures for table rows.
 package shop
 
 import (
@@ -16,17 +15,17 @@ import (
 
 // Settings are a workshop's own.
 type Settings struct {
-	// HourlyRate is what an hour of work costs, in the workshop's money.
+	// HourlyRate is the cost of an hour of work in the workshop's currency.
 	HourlyRate float64 `json:"hourly_rate"`
-	// WrongVerdict is what a wrong verdict costs beside work and parts, in minutes.
+	// WrongVerdict is the cost of a wrong verdict besides work and parts, in minutes.
 	WrongVerdict float64 `json:"wrong_verdict_minutes"`
-	// Missing lists the tools that are not at hand.
+	// Missing lists unavailable tools.
 	Missing []string `json:"missing,omitzero"`
 	// Rows are its own rows of the tables.
 	Rows []knowledge.Override `json:"rows,omitzero"`
 }
 
-// Default is a workshop that has set nothing.
+// Default returns the settings of a new workshop.
 func Default() Settings {
 	return Settings{HourlyRate: plan.Default.HourlyRate, WrongVerdict: plan.Default.WrongVerdict}
 }
@@ -38,7 +37,7 @@ const (
 	MostWrong = 2000.0
 )
 
-// Tools lists every tool that a step asks for.
+// Tools lists every tool that a step needs.
 func Tools() []string {
 	var all []string
 	for _, s := range plan.Steps {
@@ -52,7 +51,7 @@ func Tools() []string {
 	return all
 }
 
-// Validate says what of the settings cannot be used.
+// Validate returns an error for each invalid field.
 func (s Settings) Validate() error {
 	var bad invalid.Errors
 	within := func(field string, x, least, most float64, what string) {
@@ -72,12 +71,12 @@ func (s Settings) Validate() error {
 	return bad.Err()
 }
 
-// Plan is what the planner needs of it.
+// Plan returns the planner's part of the settings.
 func (s Settings) Plan() plan.Shop {
 	return plan.Shop{HourlyRate: s.HourlyRate, WrongVerdict: s.WrongVerdict, Missing: s.Missing}
 }
 
-// Beliefs are the tables with the workshop's own rows, but for those that have gone.
+// Beliefs returns the tables with the workshop's own rows, except obsolete ones.
 func (s Settings) Beliefs() *knowledge.Beliefs {
 	if len(s.Rows) == 0 {
 		return knowledge.Shipped
@@ -93,8 +92,8 @@ func (s Settings) Beliefs() *knowledge.Beliefs {
 	return b
 }
 
-// Current is the settings without the own rows that this version has no place for, as after one in
-// which a row was split in two, and those that have gone so.
+// Current separates own rows that exist in this version from those that do not, for example
+// after a row was split.
 func (s Settings) Current() (current Settings, gone []knowledge.Override) {
 	rows := s.Rows
 	s.Rows = nil
@@ -108,7 +107,7 @@ func (s Settings) Current() (current Settings, gone []knowledge.Override) {
 	return s, gone
 }
 
-// Own finds the workshop's own row of an id.
+// Own finds the workshop's own row by id.
 func (s Settings) Own(row string) (knowledge.Override, bool) {
 	i := slices.IndexFunc(s.Rows, func(o knowledge.Override) bool { return o.Row == row })
 	if i < 0 {
@@ -117,19 +116,19 @@ func (s Settings) Own(row string) (knowledge.Override, bool) {
 	return s.Rows[i], true
 }
 
-// With is the settings with a row put in place of the one of its id.
+// With returns the settings with an own row added or replaced.
 func (s Settings) With(o knowledge.Override) Settings {
 	s.Rows = append(slices.DeleteFunc(slices.Clone(s.Rows), func(have knowledge.Override) bool { return have.Row == o.Row }), o)
 	return s
 }
 
-// Without is the settings with a row as it ships.
+// Without returns the settings with a row at its default.
 func (s Settings) Without(row string) Settings {
 	s.Rows = slices.DeleteFunc(slices.Clone(s.Rows), func(have knowledge.Override) bool { return have.Row == row })
 	return s
 }
 
-// Status says where a job stands, by the workshop's own tables.
+// Status returns where a job stands, by the workshop's own tables.
 func (s Settings) Status(j job.Job) plan.Status {
 	return plan.StatusOf(j, diagnose.AssessBy(s.Beliefs(), j))
 }

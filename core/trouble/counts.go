@@ -34,7 +34,7 @@ const (
 	leastCount = 3
 )
 
-// Abnormal says that the cylinder is worse than the rest, and not by chance.
+// Abnormal reports whether the cylinder is worse than the rest, and not by chance.
 func (s Standing) Abnormal() bool { return s.Adjusted < notChance && s.Count >= leastCount }
 
 // Rate is the share of its opportunities that misfired.

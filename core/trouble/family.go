@@ -14,11 +14,11 @@ type Family struct {
 	// First and Last are the printed digits of its first and last code, after the
 	// letter P, counted in decimal.
 	First, Last int
-	// Words says what it means; %s stands for what the code counts.
+	// Words states what it means; %s stands for what the code counts.
 	Words string
-	// counts says what is counted from First, or nil when nothing is.
+	// counts states what is counted from First, or nil when nothing is.
 	counts func(n int) string
-	// Weighs says that the search for a misfire weighs it; the others are noted.
+	// Weighs is true if the search for a misfire weighs it; the others are noted.
 	Weighs bool
 }
 
@@ -96,7 +96,7 @@ func (c Code) Meaning() (words string, weighs bool) {
 	return fmt.Sprintf(f.Words, f.counts(n-f.First)), f.Weighs
 }
 
-// MisfireCylinder says which cylinder a misfire code names: P0301 to P0312
+// MisfireCylinder returns which cylinder a misfire code names: P0301 to P0312
 // name cylinder 1 to 12.
 func (c Code) MisfireCylinder() (engine.Cylinder, bool) {
 	if f, ok := c.Family(); !ok || f.Name != "misfire.cylinder" {
@@ -106,7 +106,7 @@ func (c Code) MisfireCylinder() (engine.Cylinder, bool) {
 	return engine.Cylinder(n - 300), true
 }
 
-// Circuit says which item of the engine's layout a circuit code names: a coil by
+// Circuit returns which item of the engine's layout a circuit code names: a coil by
 // its letter, or an injector by its cylinder, and the cylinders that it feeds. A
 // letter is resolved through the layout: on wasted spark coil A serves a pair.
 // known is true for a circuit code also where the engine has no such item; then
@@ -139,7 +139,7 @@ func (c Code) Circuit(e engine.Engine) (kind engine.Kind, feeds engine.Set, know
 	return "", 0, false
 }
 
-// Mixture says which bank a code calls lean or rich.
+// Mixture returns which bank a code calls lean or rich.
 func (c Code) Mixture() (bank int, lean, ok bool) {
 	f, _ := c.Family()
 	if f.Name != "bank.lean" && f.Name != "bank.rich" {
@@ -158,7 +158,7 @@ func (c Code) In(e engine.Engine) string {
 	return words
 }
 
-// Rank says which codes to follow first: circuit codes (0) before the misfire
+// Rank returns which codes to follow first: circuit codes (0) before the misfire
 // codes of a cylinder (1), those before random misfire and mixture (2), and the
 // rest last (3) (C).
 func (c Code) Rank() int {

@@ -72,12 +72,12 @@ var (
 	trimRange    = [2]float64{-100, 99.22}
 )
 
-// Empty says that nothing was read.
+// Empty reports whether nothing was read.
 func (f Frame) Empty() bool {
 	return f.Code == nil && f.RPM == nil && f.Load == nil && f.Coolant == nil && f.Speed == nil && len(f.Trims) == 0
 }
 
-// Check says what of the frame cannot be, for an engine with some banks.
+// Check returns an error for impossible values, given the number of banks.
 func (f Frame) Check(banks int) error {
 	var bad invalid.Errors
 	for _, v := range []struct {
@@ -94,7 +94,7 @@ func (f Frame) Check(banks int) error {
 	return bad.Err()
 }
 
-// CheckTrims says what of some trims cannot be, for an engine with some banks.
+// CheckTrims returns an error for impossible trims, given the number of banks.
 func CheckTrims(trims []Trim, banks int) error {
 	var bad invalid.Errors
 	seen := map[int]bool{}

@@ -19,7 +19,7 @@ type drawn struct {
 	results []trial.Result
 }
 
-// named says whether a fault has a unit that could be named.
+// named reports whether a fault has a unit that could be named.
 func named(h fault.Hypothesis) bool {
 	return h.Mode.Unit != fault.Else && h.Mode.Unit != fault.NoFault
 }

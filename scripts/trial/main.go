@@ -17,7 +17,7 @@ import (
 	"time"
 )
 
-// options say how much is tried.
+// options states how much is tried.
 type options struct {
 	bin    string // the program to try
 	kills  int    // of server and database, in turn

@@ -1,5 +1,5 @@
-// Package finite cuts small decision problems out of jobs and solves them exactly: what the planner is
-// measured against.
+// Package finite derives small decision problems from jobs and solves them exactly. The
+// planner is measured against the solution.
 package finite
 
 import (
@@ -11,12 +11,11 @@ import (
 	"glenmist/core/plan"
 )
 
-// Problem is a small problem with everything stated: which of some faults it is, what
-// each test costs and says, and what putting the wrong one right costs. On it the plan
-// can be held against the best that there is.
+// Problem is a small decision problem: the probability of each fault, the cost and outcomes of
+// each test, and the cost of a wrong repair. It gives the optimal cost to compare a plan with.
 type Problem struct {
-	// P is the probability of each fault, Vain the minutes that putting it right costs
-	// when it is another.
+	// P is the probability of each fault; Vain is the cost in minutes of its repair if another
+	// fault is present.
 	P, Vain []float64
 	Tests   []Test
 }
@@ -24,18 +23,18 @@ type Problem struct {
 // Test is one test, made at most once.
 type Test struct {
 	Minutes float64
-	// Chance is that of each outcome, for each fault.
+	// Chance is the probability of each outcome for each fault.
 	Chance [][]float64
 }
 
-// Bounds of a finite problem: exact sums grow with the power of the tests.
+// Bounds of a problem. The exact solution grows exponentially with the number of tests.
 const (
 	MostFaults = 8
 	MostTests  = 8
 )
 
-// Condense makes the finite problem of the likeliest faults of a job, each of its own
-// unit, and of the tests that are worth most, with at most four outcomes each.
+// Condense makes a problem from the most probable faults of a job, one for each unit, and the
+// most valuable tests with at most four outcomes each.
 func Condense(a *diagnose.Assessment, shop plan.Shop) Problem {
 	var f Problem
 	seen := map[int]bool{}
@@ -97,8 +96,8 @@ func Condense(a *diagnose.Assessment, shop plan.Shop) Problem {
 	return f
 }
 
-// repair is what it costs to put one after the other right, in order of probability over
-// cost, when the faults have some weights.
+// repair returns the expected cost of repairs in order of probability over cost, given the
+// weights of the faults.
 func (f Problem) repair(p []float64) float64 {
 	order := make([]int, len(p))
 	left := 0.0
@@ -115,8 +114,8 @@ func (f Problem) repair(p []float64) float64 {
 	return cost
 }
 
-// Optimal is the least cost that can be expected, by exact dynamic programming: any
-// test at any time, then the repairs.
+// Optimal returns the least expected cost, by exact dynamic programming: any test at any time,
+// then repairs.
 func (f Problem) Optimal() float64 {
 	known := map[[MostTests]uint8]float64{}
 	var best func(state [MostTests]uint8, p []float64) float64
@@ -143,7 +142,7 @@ func (f Problem) Optimal() float64 {
 	return best([MostTests]uint8{}, f.P)
 }
 
-// after is the cost of a test and of what comes then.
+// after returns the cost of a test and of the continuation.
 func (f Problem) after(t int, p []float64, then func(outcome int, q []float64) float64) float64 {
 	total := 0.0
 	for _, x := range p {
@@ -164,9 +163,8 @@ func (f Problem) after(t int, p []float64, then func(outcome int, q []float64) f
 	return cost
 }
 
-// Ahead is the cost that can be expected when each test is chosen as the plan chooses:
-// two steps ahead, with the second among the best few first ones (second of them; all
-// where it is 0), and then the repairs.
+// Ahead returns the expected cost if each test is chosen by two-step lookahead, as in the
+// plan. second limits the candidates of the second step; 0 means all.
 func (f Problem) Ahead(second int) float64 {
 	if second == 0 {
 		second = MostTests

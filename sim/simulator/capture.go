@@ -11,23 +11,23 @@ import (
 	"glenmist/sim/coil"
 )
 
-// Before is the seconds that a recording holds before its first event is due: one that is put
-// behind another lies over its end by as much.
+// Before is the time in seconds before the first event of a recording. A recording that
+// follows another overlaps its end by this time.
 const Before = 0.01
 
-// Recording is how a scope on the secondary is set.
+// Recording is the setting of a scope on the secondary side.
 type Recording struct {
 	When    evidence.Condition
 	RPM     float64
 	Cycles  int
-	Rate    float64 // samples a second
+	Rate    float64 // samples per second
 	NoiseKV float64 // standard deviation
 }
 
-// Captured is a recording, with what really happened in it.
+// Captured is a recording with its true events.
 type Captured struct {
 	Names []string
-	// Channels are in kilovolts, a sync in volts.
+	// Channels are in kilovolts; a sync is in volts.
 	Channels [][]float32
 	Drawn    []Drawn
 }
@@ -38,15 +38,15 @@ type Drawn struct {
 	At       float64 // seconds
 	Firing   float64 // kV
 	BurnMS   float64
-	// Line is the kilovolts in the middle of the arc, Slope their change in kV a millisecond, Hz
-	// what it rings with, DwellMS since the coil was switched on.
+	// Line is the voltage in the middle of the spark line in kilovolts, Slope its change in kV
+	// per millisecond, Hz the ringing frequency, DwellMS the time since turn-on.
 	Line, Slope, Hz, DwellMS float64
-	Idle                     bool // of a wasted-spark pair
+	Idle                     bool // idle event of a wasted-spark pair
 }
 
-// Figures of a recorded event (C; judgement).
+// Parameters of a recorded event (C; judgement).
 const (
-	seriesKOhm  = 11.0 // of a lead and a resistor plug
+	seriesKOhm  = 11.0 // a lead and a resistor plug
 	shortedLoss = 0.4  // megohms across a secondary with shorted turns
 	shortedRise = 2.35 // what it would rise to without them, over what it does: exp(ζ/√(1−ζ²)·arccos ζ), ζ = √(L/C)/2R
 	soundLoss   = 2.0
@@ -55,8 +55,9 @@ const (
 	blipMS      = 3.0
 )
 
-// Capture records some cycles: of all cylinders on one channel, with a sync on cylinder 1
-// beside it; on wasted spark a channel for each cylinder, working and idle events by turns.
+// Capture records some cycles of all cylinders on one channel, with a sync of cylinder 1. On
+// wasted spark it uses one channel for each cylinder, with alternating working and idle
+// events.
 func (b *Engine) Capture(at part.Positions, r Recording) (out Captured) {
 	cycle := 120 / r.RPM
 	begin := Before
@@ -113,11 +114,11 @@ func (c *Captured) add(d Drawn, idle bool) {
 	}
 }
 
-// draw puts one event of a cylinder into a trace, and says what it was: nothing where there was
-// no primary current.
+// draw adds one event of a cylinder to a trace and returns it. Without primary current it adds
+// nothing.
 func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions) Drawn {
 	if b.rng.Float64() < p.open || fire*rate >= float64(len(v)) {
-		return Drawn{} // nothing, or after the end
+		return Drawn{} // nothing, or after the end of the trace
 	}
 	blip := int((fire - blipMS/1000) * rate)
 	for k := range int(0.0005 * rate) {
@@ -132,7 +133,7 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 		l.SeriesKOhm += min(200, 6*lead.ohms)
 	}
 	if caps := p.caps * math.Exp(3*jitter*b.rng.NormFloat64()); caps < l.Breakdown {
-		l.Breakdown, l.Arc = caps, 0.7*l.Arc // it gives way elsewhere: a flat line to ground
+		l.Breakdown, l.Arc = caps, 0.7*l.Arc // it breaks down elsewhere: a flat line to ground
 	}
 	have := max(1, min(p.have, 60)*math.Exp(jitter*b.rng.NormFloat64()))
 	of := coil.Usual.For(have)
@@ -157,8 +158,7 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 	return d
 }
 
-// Then is a recording and what was recorded right behind it, with the same channels, at a rate:
-// the engine goes on turning.
+// Then joins two consecutive recordings with the same channels.
 func (c Captured) Then(next Captured, rate float64) Captured {
 	over := int(Before * rate)
 	whole := Captured{Names: c.Names, Drawn: slices.Clone(c.Drawn)}

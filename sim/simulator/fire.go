@@ -11,31 +11,31 @@ import (
 	"glenmist/core/spark"
 )
 
-// Physical figures of a healthy engine (C; judgement).
+// Physical parameters of a sound engine (C; judgement).
 const (
 	effectiveRatio = 7.0  // volume ratio at the spark (values: 5.5 to 7.5)
-	scatter        = 0.09 // of the kilovolts needed, from event to event, in logs
-	jitter         = 0.05 // of the kilovolts available
-	wetLeak        = 0.55 // what water leaves of the kilovolts at which a leak gives way
-	wasteKV        = 1.8  // what the idle plug of a pair needs
-	leanLimit      = 1.42 // air ratio at which half of the charges do not light
+	scatter        = 0.09 // of the required kilovolts, between events, in logs
+	jitter         = 0.05 // of the available kilovolts
+	wetLeak        = 0.55 // factor of water on the kilovolts at which a leak breaks down
+	wasteKV        = 1.8  // demand of the idle plug of a pair
+	leanLimit      = 1.42 // air ratio at which half of the charges do not ignite
 	leanWidth      = 0.045
-	richLimit      = 0.60 // and at which half do not light for too much fuel
+	richLimit      = 0.60 // the same for a rich mixture
 	richWidth      = 0.03
-	squeezeLimit   = 0.42 // share of the charge at which half do not light
+	squeezeLimit   = 0.42 // share of the charge at which half do not ignite
 	squeezeWidth   = 0.05
-	shuntSource    = 0.6 // megohms: the coil's own, against which fouling divides
+	shuntSource    = 0.6 // megohms: source impedance of the coil, which fouling divides
 )
 
-// path is what the spark of one cylinder meets, in kilovolts.
+// path is the secondary circuit of one cylinder, in kilovolts.
 type path struct {
-	need, have float64 // kilovolts needed, and there at most
-	caps       float64 // the least at which something gives way on the way
-	open       float64 // chance that there is no primary current at all
-	dark       float64 // chance that a spark does not light the charge
+	need, have float64 // required and available kilovolts
+	caps       float64 // lowest breakdown voltage of the insulation
+	open       float64 // probability of no primary current
+	dark       float64 // probability that a spark does not ignite the charge
 }
 
-// path follows what stands in series with a cylinder, with the parts where they sit.
+// path evaluates the series components of a cylinder with the parts at their positions.
 func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 	p := path{have: sound, caps: sound}
 	leak := func(kV float64) {
@@ -56,7 +56,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 		}
 	}
 	series := 0.0
-	ok, left := 1.0, 1.0 // chance of primary current, and what is left of the kilovolts
+	ok, left := 1.0, 1.0 // probability of primary current, and remaining share of the kilovolts
 	for _, item := range b.E.Series(c) {
 		if !item.Part {
 			s := b.sites[site{item.Kind, item.Place}]
@@ -107,8 +107,8 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 	return p
 }
 
-// kV is the law of a gap, 0 for none. Below its range the least that sparks at all;
-// above it the last that it gives, in proportion: no coil reaches that.
+// kV returns the breakdown voltage of a gap; 0 for no gap. It is constant below the valid
+// range and proportional above it.
 func kV(gapMM, density float64) float64 {
 	const widest = 20.0 // millimetres at density 1
 	if gapMM <= 0 {
@@ -129,7 +129,7 @@ func (b *Engine) squeeze(c engine.Cylinder) float64 {
 	return b.sites[site{engine.Compression, engine.At(c)}].squeeze
 }
 
-// lean is what leaks and short supply add to the air ratio of a cylinder.
+// lean returns what leaks and low fuel supply add to the air ratio of a cylinder.
 func (b *Engine) lean(c engine.Cylinder, in running) float64 {
 	sum := 0.0
 	for _, item := range b.E.Items() {
@@ -153,7 +153,7 @@ func (b *Engine) late(c engine.Cylinder) float64 {
 			}
 		}
 	}
-	for _, h := range b.Hidden { // what is in no list
+	for _, h := range b.Hidden { // faults outside the catalogue
 		if h.Mode.ID == fault.SomethingElse && h.Affected(part.Home(b.E)).Has(c) {
 			ok *= 1 - b.sites[site{h.Mode.Unit, h.Place}].late
 		}
@@ -161,7 +161,7 @@ func (b *Engine) late(c engine.Cylinder) float64 {
 	return 1 - ok
 }
 
-// unlit is the chance that a charge does not light: too lean, or too thin.
+// unlit returns the probability that a charge does not ignite: too lean, or too little.
 func (b *Engine) unlit(lean, squeeze float64) float64 {
 	a := 1 / (1 + math.Exp(-(1+lean-leanLimit)/leanWidth))
 	r := 1 / (1 + math.Exp((1+lean-richLimit)/richWidth))
@@ -169,8 +169,8 @@ func (b *Engine) unlit(lean, squeeze float64) float64 {
 	return 1 - (1-a)*(1-r)*(1-s)
 }
 
-// misfires is the chance that one firing event misfires, when the kilovolts needed
-// stand a factor above their mean.
+// misfires returns the probability that one firing event misfires, if the required kilovolts
+// are a factor above their mean.
 func (p path) misfires(factor float64) float64 {
 	have := min(p.have, p.caps)
 	z := (math.Log(p.need*factor) - math.Log(have)) / math.Hypot(scatter, jitter)
@@ -178,38 +178,37 @@ func (p path) misfires(factor float64) float64 {
 	return 1 - (1-p.open)*(1-noSpark)*(1-p.dark)
 }
 
-// Rate is the mean chance of a misfire per firing event of a cylinder, with the
-// parts where they sit, in a condition.
+// Rate returns the mean misfire probability per firing event of a cylinder in a condition.
 func (b *Engine) Rate(c engine.Cylinder, at part.Positions, when evidence.Condition) float64 {
 	return b.path(c, at, conditions[when]).misfires(1)
 }
 
-// Bursts: the kilovolts needed drift from event to event, block by block of some
-// events, so that misfires come together (C; judgement).
+// Bursts: the required kilovolts drift from block to block of events, so that misfires cluster
+// (C; judgement).
 const (
 	blockEvents = 25
 	drift       = 0.10 // standard deviation of the drift, in logs
-	remembers   = 0.85 // of the drift, from block to block
+	remembers   = 0.85 // autocorrelation from block to block
 )
 
-// What becomes of a misfire on its way to a counter (C; judgement).
+// Errors of counters (C; judgement).
 const (
 	detected  = 0.97
-	elsewhere = 0.01   // counted on the one that fires next
-	roughRoad = 0.0003 // counted where there was none, per event, in a rough run
-	roughRuns = 0.15   // of the runs
+	elsewhere = 0.01   // counted on the cylinder that fires next
+	roughRoad = 0.0003 // false count per event in a rough run
+	roughRuns = 0.15   // share of rough runs
 )
 
-// Run is what really happened in a run, and what the counters say of it.
+// Run is the true course of a run and its counters.
 type Run struct {
-	// Misfires and Counted have one figure a cylinder; Blocks are the true misfires
-	// of all cylinders in each block of events.
+	// Misfires and Counted have one value for each cylinder. Blocks holds the true misfires of
+	// all cylinders in each block of events.
 	Misfires, Counted []int
 	Blocks            []int
 	Events            int // of each cylinder
 }
 
-// Run runs the engine for some revolutions with the parts where they sit.
+// Run runs the engine for some revolutions.
 func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int) Run {
 	n := b.E.Cylinders
 	r := Run{Misfires: make([]int, n), Counted: make([]int, n), Events: revolutions / 2}

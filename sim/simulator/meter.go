@@ -10,8 +10,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// Figures of a sound engine as instruments show them (C; judgement, each within the rule of
-// thumb for it).
+// Values of a sound engine as instruments show them (C; judgement, each within its rule of
+// thumb).
 const (
 	primaryOhm    = 0.7
 	secondaryOhm  = 9500.0
@@ -33,19 +33,19 @@ const (
 	chargingVolts = 13.5
 )
 
-// What a plain meter is like (C): its own leads, its accuracy, its highest range, and how
-// often what comes and goes is met by a reading.
+// Properties of a simple meter (C): resistance of its leads, accuracy, highest range, and how
+// often a reading catches an intermittent fault.
 const (
 	meterLeads  = 0.2 // ohms
 	meterError  = 0.008
 	meterMost   = 2e6
 	meetsIt     = 0.88
-	warmestShop = 45.0 // °C of parts that have not cooled down yet
+	warmestShop = 45.0 // °C of parts that are still warm
 )
 
-// Meter is a reading of one thing by an instrument: what a meter, a gauge or a clamp shows of
-// the engine's state. Of parts one gives the tag, of sites the place. The second result is how
-// the set was read; readings of a set belong together.
+// Meter returns a reading of one item by a meter, gauge or clamp. Parts are given by tag,
+// sites by place. The second result states how the set was read. Readings of a set belong
+// together.
 func (b *Engine) Meter(id evidence.MeasureID, each []evidence.Reading, at part.Positions) evidence.Readings {
 	m, _ := evidence.FindMeasure(id)
 	set := evidence.Readings{Measure: id}
@@ -68,12 +68,12 @@ func (b *Engine) Meter(id evidence.MeasureID, each []evidence.Reading, at part.P
 	return set
 }
 
-// makers are the maker's ranges of the simulated engine, for what proves nothing without one:
-// a workshop looks them up.
+// makers lists the maker's ranges of the simulated engine for measures that prove nothing
+// without one.
 var makers = map[evidence.MeasureID]evidence.Range{
 	evidence.FuelBar:    {Low: 3.3, High: 3.7},
 	evidence.AirGapLegs: {Low: 0.25, High: 0.4},
-	// Of one cylinder alone there is nothing else to hold it against.
+	// A single cylinder has no siblings to compare with.
 	evidence.CompressionDry: {Low: 0.9 * gaugeBar, High: 1.1 * gaugeBar},
 }
 
@@ -99,7 +99,7 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		}
 		return figures(v)
 	}
-	// comes is what a broken wire reads that makes contact part of the time.
+	// comes returns the reading of a broken wire that makes contact part of the time.
 	comes := func(sound, open float64) evidence.Reading {
 		switch {
 		case open > 0.8:
@@ -121,13 +121,13 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		}
 		turns := min(like(p.primary), like(p.ohms), 1) // shorted turns on either side
 		ohm, mH := primaryOhm*min(like(p.primary), 3), primaryMH*turns*turns
-		// i = V/R·(1 − e^(−tR/L)): what spark.Charging says.
+		// i = V/R·(1 − e^(−tR/L)), as in spark.Charging.
 		return figures(spark.Charging(chargingVolts, ohm, mH, dwellMS).Amperes*b.alike(0.02), chargingVolts/mH*b.alike(0.03), dwellMS)
 	case evidence.LeadOhms, evidence.CoilLeadOhms:
 		one.Millimetres = b.leadMM(one.Tag)
 		return ohms(leadOhmMetre * one.Millimetres / 1000 * like(p.ohms) * b.alike(0.05))
 	case evidence.PlugOhms:
-		if p.wrong && p.gapMM > 1.3 { // a copy, without its resistor
+		if p.wrong && p.gapMM > 1.3 { // a counterfeit without resistor
 			return ohms(b.between(1, 60))
 		}
 		return ohms(plugOhm * b.alike(0.08))
@@ -151,13 +151,13 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		return figures(gaugeBar * b.charge(one.Place, at) * b.alike(0.025))
 	case evidence.CompressionWet:
 		c := b.charge(one.Place, at)
-		if s.way == "rings" { // oil seals most of what they let by
+		if s.way == "rings" { // oil seals most of the leak
 			c += 0.5 * (1 - c)
 		}
 		return figures(gaugeBar * c * 1.04 * b.alike(0.025))
 	case evidence.LeakDownLoss:
 		if s.way != "" {
-			if one.Heard = s.way; b.rng.Float64() < 0.1 { // not always heard where it goes
+			if one.Heard = s.way; b.rng.Float64() < 0.1 { // the sound is not always heard at the true place
 				one.Heard = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
 			}
 		}
@@ -170,14 +170,14 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 		kv := b.fires(c, at, evidence.Idle)
 		if m.ID == evidence.KVSteady {
 			r := figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
-			// One clamp shows all three: what it is off by is the same.
+			// One clamp shows all three with the same error.
 			r.Figures[1], r.Figures[2] = min(r.Figures[1], r.Figures[0]), max(r.Figures[2], r.Figures[0])
 			return r
 		}
 		snap := b.fires(c, at, evidence.Snap)
 		return figures(kv[len(kv)/2], snap[len(snap)*3/4])
 	case evidence.FuelBar:
-		// The flow goes with the root of the pressure.
+		// Flow is proportional to the root of the pressure.
 		low := func(lean float64) float64 { return railBar / ((1 + lean) * (1 + lean)) }
 		under := s.leanLoad
 		if b.rng.Float64() > meetsIt { // not driven hard enough to show it
@@ -188,8 +188,8 @@ func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positio
 	return one
 }
 
-// drop is the volts lost in a feed or a ground under load: a poor joint loses the share that
-// it costs the spark, one that comes and goes makes the figure jump.
+// drop returns the volts lost in a feed or ground under load. A poor joint loses the same
+// share as the spark does. An intermittent joint makes the reading jump.
 func (b *Engine) drop(m evidence.Measure, one evidence.Reading, usual float64, s siteState, show func(float64) float64) evidence.Reading {
 	lost := usual * b.alike(0.3)
 	switch {
@@ -209,13 +209,13 @@ func (b *Engine) drop(m evidence.Measure, one evidence.Reading, usual float64, s
 	return one
 }
 
-// charge is the share of a cylinder's charge that is left.
+// charge returns the remaining share of a cylinder's charge.
 func (b *Engine) charge(at engine.Place, where part.Positions) float64 {
 	c, _ := at.Cylinder()
 	return b.squeeze(c) * (1 - b.parts[where.Serving(engine.Plug, c)].vent)
 }
 
-// leadMM is how long a lead is: those of a set differ, and each stays as it is.
+// leadMM returns the length of a lead. It is constant for each lead and differs within a set.
 func (b *Engine) leadMM(t part.Tag) float64 {
 	sum := 0
 	for _, r := range string(t) {
@@ -224,7 +224,7 @@ func (b *Engine) leadMM(t part.Tag) float64 {
 	return float64(300 + 50*(sum%9))
 }
 
-// like is a factor against a sound part, where none is on record.
+// like returns a factor relative to a sound part; 1 if none is recorded.
 func like(factor float64) float64 {
 	if factor == 0 {
 		return 1
@@ -232,10 +232,10 @@ func like(factor float64) float64 {
 	return factor
 }
 
-// alike is how like parts differ, as a factor.
+// alike draws the ratio between equal parts.
 func (b *Engine) alike(spread float64) float64 { return math.Exp(spread * b.rng.NormFloat64()) }
 
-// round3 is a figure with three digits, as a display has them.
+// round3 rounds to three significant digits, like a display.
 func round3(v float64) float64 {
 	if v <= 0 {
 		return 0
@@ -244,8 +244,8 @@ func round3(v float64) float64 {
 	return math.Round(v*scale) / scale
 }
 
-// Sparks is what a tester shows at some cylinders: its gap asks for kilovolts somewhere in
-// the range of its faces, and what it is held to leaves out what lies beyond.
+// Sparks returns the result of a spark tester at some cylinders. The demand of its gap varies
+// within its range. Components after the test point do not matter.
 func (b *Engine) Sparks(test evidence.Sparks, places []engine.Place, at part.Positions) (evidence.Sparks, error) {
 	asks, err := test.Proof()
 	if err != nil {
@@ -258,13 +258,13 @@ func (b *Engine) Sparks(test evidence.Sparks, places []engine.Place, at part.Pos
 	return test, nil
 }
 
-// beyond is what does not bear on a spark taken at an end, beside the plug.
+// beyond lists the components, besides the plug, that do not affect a spark taken at an end.
 var beyond = map[engine.Kind][]engine.Kind{
 	engine.Coil: {engine.Boot, engine.Lead, engine.CoilLead, engine.Cap, engine.Rotor, engine.Seat, engine.Well},
 }
 
-// sparkAt is what a tester that asks for some kilovolts shows at an end of a cylinder's
-// ignition: the plug is not in it, unless the tester is in line with it.
+// sparkAt returns the result of a tester with a demand in kilovolts at an end of a cylinder's
+// ignition. The plug is not involved unless the tester is in line with it.
 func (b *Engine) sparkAt(place engine.Place, from engine.Kind, asks float64, at part.Positions) evidence.ResultID {
 	feeds, _ := b.E.Feeds(place)
 	c := feeds.First()
@@ -303,7 +303,7 @@ func (b *Engine) sparkAt(place engine.Place, from engine.Kind, asks float64, at 
 	return "strong"
 }
 
-// With is the same engine with another source of chance from now on.
+// With returns the same engine with another source of random numbers.
 func (b *Engine) With(rng Rand) *Engine {
 	same := *b
 	same.rng = rng

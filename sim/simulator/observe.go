@@ -10,11 +10,11 @@ import (
 	"glenmist/core/trouble"
 )
 
-// Codes is what the monitor made of some runs: a cylinder's code is stored when its
-// misfires pass the emissions threshold over 1000 revolutions, or the catalyst's
-// over 200; random misfire beside it when no single cylinder has nine of ten
-// (13 CCR 1968.2(e)(3), from memory, at the lowest the thresholds may be). A
-// control unit that finds no primary current sets the coil's circuit code.
+// Codes returns the codes that the monitor sets in some runs. It stores a cylinder's code if
+// its misfires pass the emissions threshold over 1000 revolutions or the catalyst threshold
+// over 200. It adds random misfire if no cylinder has nine of ten misfires (13 CCR
+// 1968.2(e)(3), from memory, at the lowest permitted thresholds). A control unit without
+// primary current sets the circuit code of the coil.
 func (b *Engine) Codes(at part.Positions, runs ...Run) evidence.Codes {
 	codes := evidence.Codes{Read: []trouble.Reading{}}
 	if !b.E.Scanned() {
@@ -30,7 +30,7 @@ func (b *Engine) Codes(at part.Positions, runs ...Run) evidence.Codes {
 		for _, r := range runs {
 			n += r.Counted[c-1]
 			events += r.Events
-			// The misfires lie as the blocks lie.
+			// Misfires are distributed like the blocks.
 			for k := range r.Blocks {
 				if sum := r.Blocks[k]; sum > 0 {
 					share := float64(sum) * float64(r.Counted[c-1]) / max(1, float64(sumOf(r.Counted)))
@@ -70,14 +70,14 @@ func sumOf(counts []int) int {
 	return sum
 }
 
-// coilCircuit is the circuit code of a coil: P0351 and on, counted in decimal.
+// coilCircuit returns the circuit code of a coil: P0351 and up, counted in decimal.
 func coilCircuit(l engine.Letter) trouble.Code {
 	n := 351 + int(l)
 	return trouble.Code(n/100<<8 | n/10%10<<4 | n%10)
 }
 
-// Trim is the sum of the fuel trims of a bank, in per cent: the air that is too
-// much, and a little for the unburnt air of misfires.
+// Trim returns the sum of the fuel trims of a bank in per cent, from excess air and, slightly,
+// the unburnt air of misfires.
 func (b *Engine) Trim(bank int, at part.Positions) trouble.Trim {
 	in := conditions[evidence.Idle]
 	sum := 0.0
@@ -90,8 +90,8 @@ func (b *Engine) Trim(bank int, at part.Positions) trouble.Trim {
 	return trouble.Trim{Bank: bank, Short: sum * 0.3, Long: sum * 0.7}
 }
 
-// Look is what the eye finds on an item. ran is the chance of a misfire that its
-// cylinder ran with.
+// Look returns the finding of a look at an item. ran is the misfire probability of its
+// cylinder.
 func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condition) evidence.Finding {
 	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	if item.Tag == "" {
@@ -159,7 +159,7 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 	return pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
 }
 
-// leaks says that a seat or a well of a cylinder leaks: one that the engine does not have is dry.
+// leaks reports whether a seat or well of a cylinder leaks. An engine without one is dry.
 func (b *Engine) leaks(k engine.Kind, c engine.Cylinder) bool {
 	s, there := b.sites[site{k, engine.At(c)}]
 	return there && s.leakKV < sound
@@ -187,7 +187,7 @@ func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, whe
 		in := conditions[when]
 		p := b.path(c, at, in)
 		unlit := p.misfires(1)
-		wet := unlit * (1 - min(1, 2*b.lean(c, in))) // no fuel, no wet plug
+		wet := unlit * (1 - min(1, 2*b.lean(c, in))) // a plug without fuel is not wet
 		switch {
 		case see(0.8 * wet):
 			return evidence.PlugFuel
@@ -210,18 +210,18 @@ func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, whe
 	return evidence.PlugNormal
 }
 
-// Figures of the tests at the workbench (C; judgement).
+// Parameters of the tests (C; judgement).
 const (
-	testerKV  = 14.0 // what the gap of the spark tester asks for
-	weakKV    = 19.0 // below which its spark looks weak
-	kvApart   = 0.30 // from which a reading is out of line with the others
-	kvJumps   = 0.22 // spread of a reading from which it is called jumping
+	testerKV  = 14.0 // demand of the gap of the spark tester
+	weakKV    = 19.0 // below it the spark looks weak
+	kvApart   = 0.30 // deviation of an abnormal reading
+	kvJumps   = 0.22 // spread of a jumping reading
 	readings  = 12
-	cranking  = 0.9 // what the starter leaves of the coil's kilovolts
+	cranking  = 0.9 // remaining share of the coil's kilovolts while cranking
 	fewMisses = 0.02
 )
 
-// Answer is what a test with a plain answer says at a place.
+// Answer returns the result of a plain test at a place.
 func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Positions) (result evidence.ResultID, where engine.Place) {
 	feeds, _ := b.E.Feeds(place)
 	c := feeds.First()
@@ -259,7 +259,7 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 		switch {
 		case way == "", b.rng.Float64() >= 0.95:
 			return choose(false, 0, "rings", "tight"), place
-		case b.rng.Float64() < 0.1: // it is not always heard where it goes
+		case b.rng.Float64() < 0.1: // the sound is not always heard
 			way = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
 		}
 		return way, place
@@ -307,17 +307,17 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	return "", place
 }
 
-// watched is the firing events of five minutes at idle.
+// watched is the number of firing events in five minutes at idle.
 const watched = 1750
 
-// triggerOpen is how often the trigger of a place is missing.
+// triggerOpen returns how often the trigger of a place is missing.
 func (b *Engine) triggerOpen(place engine.Place) float64 {
 	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
 	return 1 - (1-s(engine.Trigger).open)*(1-s(engine.Driver).open)*(1-b.sites[site{engine.Pickup, engine.Whole}].open)
 }
 
-// triggerRunning is what a watch of the trigger at both its ends, and of the signal that the
-// driver goes by, shows in five minutes at idle.
+// triggerRunning returns the result of observing the trigger at both ends, and the input of
+// the driver, for five minutes at idle.
 func (b *Engine) triggerRunning(c engine.Cylinder, place engine.Place, at part.Positions) evidence.ResultID {
 	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	open, noSignal, rate := b.triggerOpen(place), b.sites[site{engine.Pickup, engine.Whole}].open, b.Rate(c, at, evidence.Idle)
@@ -329,12 +329,12 @@ func (b *Engine) triggerRunning(c engine.Cylinder, place engine.Place, at part.P
 	}
 	unit := b.sites[site{engine.Driver, place}].open > 0 || signal
 	switch {
-	case !missing || see(0.05): // or nobody looked just then
+	case !missing || see(0.05): // or nobody looked at that moment
 	case see(0.1):
-		return "missing" // the coil's end is all that could be reached
+		return "missing" // only the coil's end is accessible
 	case signal && see(0.95):
 		return "signal"
-	case see(0.95) == unit: // one time in twenty the ends are mixed up
+	case see(0.95) == unit: // one time in twenty the ends are confused
 		return "unit"
 	default:
 		return "wire"
@@ -345,8 +345,8 @@ func (b *Engine) triggerRunning(c engine.Cylinder, place engine.Place, at part.P
 	return "quiet"
 }
 
-// healed is how often a cylinder misfires at idle with something at a place out of the way: a
-// stop wire taken off, a wire with another laid over it.
+// healed returns the misfire rate of a cylinder at idle with a fault of a place bypassed: a
+// stop wire removed, or a wire replaced by another.
 func (b *Engine) healed(k engine.Kind, place engine.Place, c engine.Cylinder, at part.Positions) float64 {
 	key := site{k, place}
 	if was, there := b.sites[key]; there {
@@ -358,8 +358,8 @@ func (b *Engine) healed(k engine.Kind, place engine.Place, c engine.Cylinder, at
 	return b.Rate(c, at, evidence.Idle)
 }
 
-// overlaid runs it on a feed, a ground and a trigger wire of its own in turn, five minutes each,
-// and says with which the misfire stayed away. Three times in a hundred a clip slips.
+// overlaid replaces feed, ground and trigger wire in turn, five minutes each, and returns
+// which one stopped the misfire. A clip slips three times in a hundred.
 func (b *Engine) overlaid(c engine.Cylinder, place engine.Place, at part.Positions) evidence.ResultID {
 	misfired := func(rate float64) bool {
 		for range watched {
@@ -383,8 +383,7 @@ func (b *Engine) overlaid(c engine.Cylinder, place engine.Place, at part.Positio
 	return "same"
 }
 
-// kilovolts reads some events of a cylinder and compares their median with those
-// of the others, where there are any.
+// kilovolts compares the median of some events of a cylinder with that of the others, if any.
 func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.ResultID {
 	read := func(c engine.Cylinder) (median, spread float64) {
 		kv := b.fires(c, at, evidence.Idle)
@@ -414,14 +413,14 @@ func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.Result
 	return "in-line"
 }
 
-// fires reads the kilovolts of some events of a cylinder, in order of size.
+// fires returns the kilovolts of some events of a cylinder, sorted.
 func (b *Engine) fires(c engine.Cylinder, at part.Positions, when evidence.Condition) []float64 {
 	p := b.path(c, at, conditions[when])
 	var all []float64
 	for range readings {
 		kv := p.need * math.Exp(scatter*b.rng.NormFloat64())
 		if caps := min(p.have, p.caps) * math.Exp(3*jitter*b.rng.NormFloat64()); kv > caps {
-			kv = caps // it gives way before the plug does
+			kv = caps // the insulation breaks down before the plug
 		}
 		if b.rng.Float64() < p.open {
 			kv = 0.3
@@ -432,7 +431,7 @@ func (b *Engine) fires(c engine.Cylinder, at part.Positions, when evidence.Condi
 	return all
 }
 
-// resistance is the answer of an ohmmeter on a coil or a lead, against the others.
+// resistance returns the result of an ohmmeter on a coil or lead, compared with the others.
 func (b *Engine) resistance(id evidence.TestID, place engine.Place, at part.Positions) evidence.ResultID {
 	kind := engine.Coil
 	if id == evidence.LeadResistance {
@@ -449,7 +448,7 @@ func (b *Engine) resistance(id evidence.TestID, place engine.Place, at part.Posi
 	return "in-line"
 }
 
-// pulse is the answer of the test of feed, ground and trigger at a coil's connector.
+// pulse returns the result of testing feed, ground and trigger at a coil connector.
 func (b *Engine) pulse(place engine.Place) evidence.ResultID {
 	open := b.triggerOpen(place)
 	drops := func(k engine.Kind) bool {

@@ -9,15 +9,15 @@ import (
 	"glenmist/core/plug"
 )
 
-// wornAlike is how a whole set of plugs has coloured and worn, whatever is wrong with one.
+// wornAlike is the colour and wear that all plugs of a set share.
 type wornAlike struct {
 	drawn            bool
-	rounded          float64 // how often the edges of a sound one are rounded
-	soot, ash, white float64 // how often a sound one shows these
+	rounded          float64 // how often the edges of a sound plug are rounded
+	soot, ash, white float64 // how often a sound plug shows these
 	wells            float64 // how often there is oil at the hex
 }
 
-// set is how the set of this engine has worn; drawn when it is first looked at.
+// set returns the common wear of this engine's plugs, drawn on first use.
 func (b *Engine) set() wornAlike {
 	if b.worn.drawn {
 		return b.worn
@@ -39,8 +39,8 @@ func (b *Engine) set() wornAlike {
 	return s
 }
 
-// ReadPlug is what is read on a plug in full, from the state of the plug, of what sits on it and
-// of its cylinder: a sign is missed now and then, and now and then seen where it is not.
+// ReadPlug returns a full plug reading from the state of the plug, its boot and its cylinder.
+// Signs are sometimes missed, and sometimes seen where absent.
 func (b *Engine) ReadPlug(t part.Tag, at part.Positions, when evidence.Condition) plug.Look {
 	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	s, set := b.parts[t], b.set()
@@ -50,7 +50,7 @@ func (b *Engine) ReadPlug(t part.Tag, at part.Positions, when evidence.Condition
 	} else if see(0.25) {
 		l.Nose = plug.Pale
 	}
-	l.GapMM = math.Round(100*s.gapMM*math.Exp(0.02*b.rng.NormFloat64())) / 100 // between two wires
+	l.GapMM = math.Round(100*s.gapMM*math.Exp(0.02*b.rng.NormFloat64())) / 100 // between two gauge wires
 
 	switch {
 	case s.edge > 1.14 && see(0.85), see(set.rounded):
@@ -86,8 +86,8 @@ func (b *Engine) ReadPlug(t part.Tag, at part.Positions, when evidence.Condition
 	return l
 }
 
-// deposits are what fouling, misfires, mixture and oil leave on a plug, and what has run down
-// its well.
+// deposits returns the deposits from fouling, misfires, mixture and oil, and the liquid in the
+// well.
 func (b *Engine) deposits(l *plug.Look, s partState, set wornAlike, feeds []engine.Cylinder, at part.Positions, when evidence.Condition) {
 	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	sooty := func() { l.Nose, l.Deposit = plug.Black, plug.Soot }
@@ -122,7 +122,7 @@ func (b *Engine) deposits(l *plug.Look, s partState, set wornAlike, feeds []engi
 		c := feeds[0]
 		in := conditions[when]
 		unlit := b.path(c, at, in).misfires(1)
-		fuel := 1 - min(1, 2*max(0, b.lean(c, in))) // no fuel, no wet plug
+		fuel := 1 - min(1, 2*max(0, b.lean(c, in))) // a plug without fuel is not wet
 		switch {
 		case see(0.8 * unlit * fuel):
 			l.Wet = plug.Fuel

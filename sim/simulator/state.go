@@ -1,9 +1,8 @@
-// Package simulator is a simulated engine with one or two hidden faults, made of
-// physics: a fault changes only physical state (gaps, leaks, stored energy,
-// contacts, mixture, pressure), and what the kilovolts needed leave of the
-// kilovolts there are gives the misfires of each firing event. Counters, codes,
-// kilovolts, resistance and looks all follow from that one state. It knows nothing
-// of the reasoning that is measured on it: no likelihood and no plan.
+// Package simulator is a simulated engine with one or two hidden faults. A fault changes only
+// physical state: gaps, leaks, stored energy, contacts, mixture, pressure. The required and
+// the available kilovolts then give the misfires of each firing event. Counters, codes,
+// kilovolts, resistance and looks all follow from that state. The package does not use the
+// reasoning that is measured on it: no likelihood and no plan.
 package simulator
 
 import (
@@ -15,55 +14,54 @@ import (
 	"glenmist/core/part"
 )
 
-// Rand is where chance comes from.
+// Rand is the source of random numbers.
 type Rand interface {
 	Float64() float64
 	NormFloat64() float64
 	IntN(n int) int
 }
 
-// partState is the physical state of one part; which fields matter depends on its
-// kind. A sound part is made by sound.
+// partState is the physical state of one part. The relevant fields depend on its kind. A sound
+// part is made by sound.
 type partState struct {
-	// Plugs: the gap, how much more its worn edges need, the kilovolts at which its
-	// insulator gives way, the shunt of its fouling, and how poorly it lights even
-	// with a spark (0 to 1).
+	// Plugs: the gap, the additional demand of worn edges, the kilovolts at which the
+	// insulator breaks down, the shunt of its fouling, and how poorly it ignites (0 to 1).
 	gapMM, edge, crackKV, shuntMOhm, poor float64
-	// Leads, boots, rotors, caps, coil leads: the kilovolts at which they leak, dry,
-	// and the gap that a break puts in series.
+	// Leads, boots, rotors, caps, coil leads: the kilovolts at which they leak when dry, and
+	// the gap of a break in series.
 	leakKV, seriesMM float64
-	// vent is the share of the charge that a loose plug lets out, dead the chance that
-	// a coil has no primary current, primary its primary resistance against a sound one.
+	// vent is the share of the charge that a loose plug lets out. dead is the probability that
+	// a coil has no primary current. primary is the ratio of its primary resistance to that of
+	// a sound coil.
 	vent, dead, primary float64
-	// Coils: the kilovolts they can give, the share that heat takes away, the
-	// kilovolts at which they give way inside, and their secondary resistance
-	// against a sound one.
+	// Coils: the available kilovolts, the share lost by heat, the kilovolts at which they
+	// break down inside, and the ratio of the secondary resistance to that of a sound coil.
 	availKV, hotLoss, innerKV, ohms float64
-	// tracked is the pair of towers between which a cap leaks, burnt the tower whose
-	// contact is gone.
+	// tracked is the pair of towers that a track in a cap connects; burnt is the tower with
+	// the lost contact.
 	tracked engine.Set
 	burnt   engine.Cylinder
-	// deposit is what fouls a plug; wrong says that it is not the one that belongs there.
+	// deposit is what fouls a plug; wrong is true if it is the wrong plug for the engine.
 	deposit evidence.Finding
 	wrong   bool
 }
 
-// siteState is the physical state of what stays.
+// siteState is the physical state of a site.
 type siteState struct {
-	// open is the chance that a firing event finds no contact, or no trigger; share
-	// of a connector, module, seat, trigger, pickup, stop wire.
+	// open is the probability that a firing event finds no contact or no trigger. It applies to
+	// connector, module, seat, trigger, pickup and stop wire.
 	open float64
-	// leakKV is where a seat that is not home leaks.
+	// leakKV is the voltage at which a badly seated boot leaks.
 	leakKV float64
-	// weak is the share of the kilovolts lost: air gap.
+	// weak is the share of the kilovolts that is lost: air gap.
 	weak float64
-	// lean is what it adds to the air ratio at idle and under load.
+	// leanIdle and leanLoad are added to the air ratio at idle and under load.
 	leanIdle, leanLoad float64
-	// squeeze is the share of the charge's density that is left: compression.
+	// squeeze is the remaining share of the charge's density: compression.
 	squeeze float64
-	// way is where that goes out.
+	// way is where the compression escapes.
 	way evidence.ResultID
-	// ohms is the resistance of an injector's winding against a sound one; 0 is sound.
+	// ohms is the ratio of an injector's resistance to a sound one; 0 is sound.
 	ohms float64
 	// late is how much ignition suffers from timing (0 to 1), swapped are two
 	// cylinders that get each other's spark.
@@ -84,20 +82,20 @@ type site struct {
 	place engine.Place
 }
 
-// Engine is one engine with its parts, its sites and what is wrong with it.
+// Engine is one engine with its parts, its sites and its faults.
 type Engine struct {
 	E engine.Engine
-	// Hidden is what is wrong, by the keys of the faults.
+	// Hidden lists the faults by key.
 	Hidden []fault.Hypothesis
 
 	parts map[part.Tag]partState
 	sites map[site]siteState
-	cured bool // what touching could cure has been cured
+	cured bool // what handling can cure has been cured
 	worn  wornAlike
 	rng   Rand
 }
 
-// New is an engine with the scatter of sound ones, and with some faults in it.
+// New returns an engine with the scatter of sound engines and the given faults.
 func New(e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
 	e = e.Derive()
 	b := &Engine{E: e, Hidden: hidden, parts: map[part.Tag]partState{}, sites: map[site]siteState{}, rng: rng}
@@ -115,7 +113,7 @@ func New(e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
 	return b
 }
 
-// scattered is a sound part as one finds them: gaps and coils differ a little.
+// scattered returns a sound part with usual scatter of gap and coil.
 func (b *Engine) scattered() partState {
 	s := soundPart()
 	s.gapMM += min(0.12, max(-0.12, 0.05*b.rng.NormFloat64()))
@@ -125,16 +123,16 @@ func (b *Engine) scattered() partState {
 	return s
 }
 
-// between is a severity, evenly drawn.
+// between draws a severity, uniformly distributed.
 func (b *Engine) between(low, high float64) float64 { return low + (high-low)*b.rng.Float64() }
 
-// logBetween is a severity, evenly drawn by its order of magnitude.
+// logBetween draws a severity, uniformly distributed in its logarithm.
 func (b *Engine) logBetween(low, high float64) float64 {
 	return low * math.Pow(high/low, b.rng.Float64())
 }
 
-// apply puts a fault in: the only place where a fault's name matters. Severities
-// are drawn widely, from hardly felt to dead (C; judgement).
+// apply adds a fault. It is the only function that depends on the name of a fault. Severities
+// range from hardly noticeable to dead (C; judgement).
 func (b *Engine) apply(h fault.Hypothesis) {
 	if h.Tag != "" {
 		b.applyToPart(h)
@@ -143,7 +141,7 @@ func (b *Engine) apply(h fault.Hypothesis) {
 	}
 }
 
-// applyToPart puts in a fault that goes where its part goes.
+// applyToPart adds a fault that moves with its part.
 func (b *Engine) applyToPart(h fault.Hypothesis) {
 	p := b.parts[h.Tag]
 	switch h.Mode.ID {
@@ -163,7 +161,7 @@ func (b *Engine) applyToPart(h fault.Hypothesis) {
 	case fault.CoilWeakLoad:
 		p.availKV = b.between(8, 18)
 	case fault.CoilCracked:
-		p.innerKV = b.between(4, 18) // tracked inside or over its case
+		p.innerKV = b.between(4, 18) // a track inside or over the case
 	case fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.RotorLeaking, fault.CoilLeadLeaking:
 		p.leakKV = b.between(3, 17)
 	case fault.BootSpring, fault.RotorWorn:
@@ -183,9 +181,9 @@ func (b *Engine) applyToPart(h fault.Hypothesis) {
 		p.gapMM, p.poor = b.between(0.1, 0.35), b.between(0.03, 0.7)
 	case fault.PlugWrong:
 		p.wrong = true
-		if b.rng.IntN(2) == 0 { // too cold: it fouls
+		if b.rng.IntN(2) == 0 { // too cold, so it fouls
 			p.shuntMOhm = b.logBetween(0.05, 3)
-		} else { // a copy whose gap has burnt away
+		} else { // a counterfeit with an eroded gap
 			p.gapMM, p.edge = b.between(1.4, 2.4), b.between(1.15, 1.6)
 		}
 	case fault.PlugLoose:
@@ -198,7 +196,7 @@ func (b *Engine) applyToPart(h fault.Hypothesis) {
 	b.parts[h.Tag] = p
 }
 
-// applyToSite puts in a fault that stays where it is.
+// applyToSite adds a fault that stays at its place.
 func (b *Engine) applyToSite(h fault.Hypothesis) {
 	key := site{h.Mode.Unit, h.Place}
 	s := b.sites[key]
@@ -248,7 +246,7 @@ func (b *Engine) applyToSite(h fault.Hypothesis) {
 	case fault.FuelLow:
 		s.leanLoad = b.between(0.35, 0.9)
 		s.leanIdle = s.leanLoad * b.between(0.1, 0.5)
-	case fault.SomethingElse: // a rough road, a sticking valve: it misfires at random
+	case fault.SomethingElse: // a rough road, a sticking valve: random misfires
 		s.late = b.between(0.02, 0.4)
 	}
 	if h.Mode.ID != fault.CompressionGasket {
@@ -256,7 +254,7 @@ func (b *Engine) applyToSite(h fault.Hypothesis) {
 	}
 }
 
-// Touch says that some sites or parts were handled: what that can cure may be cured.
+// Touch handles some sites or parts. This may cure a fault that handling can cure.
 func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
 	for _, h := range b.Hidden {
 		if !b.cured && h.Mode.CuredByTouch > 0 && handled(h) && b.rng.Float64() < h.Mode.CuredByTouch {
@@ -270,7 +268,8 @@ func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
 	}
 }
 
-// Repair puts right what is wrong at a place: of a gasket between two cylinders both.
+// Repair puts right the fault of a place. For a gasket between two cylinders, either place
+// repairs both.
 func (b *Engine) Repair(kind engine.Kind, place engine.Place) {
 	at := []engine.Place{place}
 	for _, h := range b.Hidden {
@@ -287,8 +286,8 @@ func (b *Engine) Repair(kind engine.Kind, place engine.Place) {
 	}
 }
 
-// running is a condition in physical terms: manifold pressure and temperature of
-// the charge, whether parts are hot or wet, and the mixture.
+// running is a condition in physical terms: manifold pressure and temperature of the charge,
+// heat and moisture of the parts, and mixture.
 type running struct {
 	kPa, chargeK float64
 	hot, wet     bool
@@ -296,7 +295,7 @@ type running struct {
 	lean         float64 // added to the air ratio
 }
 
-// conditions are common practice (C; judgement).
+// conditions lists common values (C; judgement).
 var conditions = map[evidence.Condition]running{
 	evidence.AnyCondition: {45, 335, false, false, 0.3, 0},
 	evidence.Idle:         {35, 330, false, false, 0, 0},
@@ -307,8 +306,7 @@ var conditions = map[evidence.Condition]running{
 	evidence.Snap:         {98, 335, false, false, 1, 0.06},
 }
 
-// Fit says that some parts were put where they now sit: spares among them are
-// sound ones.
+// Fit registers the parts of a move. Spares among them are sound.
 func (b *Engine) Fit(parts []part.Relocation) {
 	for _, r := range parts {
 		if _, known := b.parts[r.Tag]; !known && r.Tag.IsSpare() {

@@ -11,25 +11,25 @@ import (
 	"glenmist/sim/simulator"
 )
 
-// How the stand-in scope is set: fast enough for a peak, a few cycles at a time.
+// Settings of the simulated scope: fast enough for a firing peak, a few cycles at a time.
 const (
 	rate     = 250_000.0
 	noiseKV  = 0.02
 	perBlock = 2 // cycles
 )
 
-// Conditions lists those in which the stand-in scope can listen: with a snap the engine idles,
-// the throttle is snapped open, and it idles again.
+// Conditions lists the conditions of the simulated scope. With a snap the engine idles, the
+// throttle is opened briefly, and it idles again.
 var Conditions = []evidence.Condition{evidence.Idle, evidence.Snap, evidence.Load, evidence.Cold, evidence.Hot, evidence.Wet}
 
-// rpm is how fast the engine then turns (C; judgement).
+// rpm is the engine speed in each condition (C; judgement).
 var rpm = map[evidence.Condition]float64{evidence.Idle: 750, evidence.Snap: 1500, evidence.Load: 1800, evidence.Cold: 950, evidence.Hot: 700, evidence.Wet: 750}
 
-// snapped says that a block of a recording with a snap in it lies in the snap: three of twelve.
+// snapped reports whether a block of a recording with a snap in it lies in the snap: three of twelve.
 func snapped(block int) bool { return block%12 >= 4 && block%12 < 7 }
 
-// Scope listens to the secondary of a job's engine in a condition: block by block of some
-// cycles, without an end. run sets one recording apart from another.
+// Scope returns an endless sequence of recordings of a job's engine in a condition, some
+// cycles each. run distinguishes recordings.
 func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq[*scope.Trace], error) {
 	if !slices.Contains(Conditions, when) {
 		return nil, invalid.Error{Field: "condition", Expected: "idle, snap, load, cold, hot or wet", Got: invalid.Quote(string(when))}
@@ -38,7 +38,7 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 	b = b.With(s.Chance(run, uint64(len(j.Ledger))+2))
 	return func(yield func(*scope.Trace) bool) {
 		over := int(simulator.Before * rate)
-		var tail [][]float32 // of the block before, over which the next one begins
+		var tail [][]float32 // end of the previous block, which the next one overlaps
 		for block := 0; ; block++ {
 			r := simulator.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
 			if when == evidence.Snap && !snapped(block) {
@@ -67,7 +67,7 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 	}, nil
 }
 
-// Trace is a recording of the simulated engine as a trace, a sync told in kilovolts like the rest.
+// Trace converts a simulated recording to a trace. The sync is scaled like the other channels.
 func Trace(of simulator.Captured, rate float64) *scope.Trace {
 	t := &scope.Trace{Rate: rate}
 	for i, v := range of.Channels {

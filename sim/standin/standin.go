@@ -1,6 +1,6 @@
-// Package standin is a small simulated meter and spark tester for practice and tests: in place
-// of an instrument it reads an engine whose hidden fault fits what the job has seen so far.
-// A real instrument would stand behind the same two questions.
+// Package standin is a simulated meter and spark tester for practice and tests. It reads a
+// simulated engine whose hidden fault fits the evidence of the job. A real instrument would
+// implement the same two methods.
 package standin
 
 import (
@@ -16,7 +16,7 @@ import (
 	"glenmist/sim/simulator"
 )
 
-// Standin reads simulated engines. Chance makes a source of chance from two seeds.
+// Standin reads simulated engines. Chance makes a source of random numbers from two seeds.
 type Standin struct {
 	Chance func(a, b uint64) simulator.Rand
 }
@@ -31,8 +31,8 @@ func symptom(e evidence.Entry) bool {
 	return false
 }
 
-// engine is the simulated engine of a job: one fault, drawn by what runs and moves have
-// shown, always the same one for the same job and the same symptoms.
+// engine returns the simulated engine of a job. It has one fault, drawn from the evidence of
+// runs and moves, and is the same for the same job and evidence.
 func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
 	now := diagnose.Assess(j).Now
 	seen := j
@@ -67,13 +67,13 @@ func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
 		}
 	}
 	b := simulator.New(j.Vehicle.Engine, draw, hidden...)
-	for _, at := range now.All() { // spares that were fitted are sound
+	for _, at := range now.All() { // fitted spares are sound
 		b.Fit([]part.Relocation{{Tag: at.Tag}})
 	}
 	return b.With(s.Chance(h.Sum64(), uint64(len(j.Ledger))+2)), now
 }
 
-// Read is one reading with a meter, a gauge or a clamp of one part or place.
+// Read returns one reading of a meter, gauge or clamp at one part or place.
 func (s Standin) Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (evidence.Readings, error) {
 	m, err := evidence.ParseMeasure(j.Vehicle.Engine, string(id))
 	if err != nil {
@@ -91,7 +91,7 @@ func (s Standin) Read(j job.Job, id evidence.MeasureID, on evidence.Reading) (ev
 	return evidence.Readings{}, invalid.Error{Field: "on", Expected: "a part or a place that this measures", Got: invalid.Quote(string(on.Tag) + string(on.Place))}
 }
 
-// Spark is what a tester shows at one cylinder.
+// Spark returns the result of a tester at one cylinder.
 func (s Standin) Spark(j job.Job, test evidence.Sparks, at engine.Place) (evidence.ResultID, error) {
 	c, ok := at.Cylinder()
 	if !ok || int(c) > j.Vehicle.Engine.Cylinders {

@@ -8,8 +8,8 @@ import (
 	"glenmist/sim/simulator"
 )
 
-// measures are the tests that are made with an instrument: what is read, on all that can be
-// compared or on the item in question alone, and whether that is all of the test.
+// measures maps tests made with an instrument to their measure. Each states whether all
+// comparable items or one item is read, and whether that answers the whole test.
 var measures = map[evidence.TestID]struct {
 	of   []evidence.MeasureID
 	each bool
@@ -28,11 +28,11 @@ var measures = map[evidence.TestID]struct {
 	evidence.FuelPressure:    {[]evidence.MeasureID{evidence.FuelBar}, true, true},
 }
 
-// usualTester is an old plug, opened as wide as a sound coil still jumps while cranking.
+// usualTester is an old plug, opened to the widest gap that a sound coil jumps while cranking.
 var usualTester = evidence.Sparks{Tester: "opened-plug", GapMM: 7, From: engine.Boot, AirKPa: 94, AirCelsius: 15}
 
-// measured reads what a test asks for with the simulated instruments. A wrong one is read off
-// the next.
+// measured takes the readings of a test with the simulated instruments. A wrong reading is
+// taken at the next item.
 func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, wrong func() bool) []evidence.Entry {
 	if c.Test == evidence.Spark {
 		test, err := b.Sparks(usualTester, []engine.Place{c.Place}, a.Now)
@@ -47,7 +47,7 @@ func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card
 	row := measures[c.Test]
 	var out []evidence.Entry
 	for _, id := range row.of {
-		if id == evidence.StarterCurrent && s.Engine.Cylinders == 1 { // a hump has nothing to be compared with
+		if id == evidence.StarterCurrent && s.Engine.Cylinders == 1 { // a hump has no siblings to compare with
 			id = evidence.CompressionDry
 		}
 		m, _ := evidence.FindMeasure(id)
@@ -68,7 +68,7 @@ func (s Setup) measured(b *simulator.Engine, a *diagnose.Assessment, c plan.Card
 			continue
 		}
 		set := b.Meter(id, on, a.Now)
-		if len(set.Each) > 1 && wrong() { // written down one further on
+		if len(set.Each) > 1 && wrong() { // recorded one item further on
 			last := len(set.Each) - 1
 			first := set.Each[0]
 			for i := range last {

@@ -1,5 +1,5 @@
-// Package trial lets policies look for hidden faults in the simulated engine, all
-// under the same rules, and notes what each took.
+// Package trial lets policies search for hidden faults in the simulated engine under the same
+// rules, and records the cost of each.
 package trial
 
 import (
@@ -18,21 +18,21 @@ import (
 	"glenmist/sim/simulator"
 )
 
-// Caps of one run: beyond them it is wrong, and its minutes are charged.
+// Limits of one run. Beyond them the run counts as wrong, and its minutes count.
 const (
 	MaxSteps   = 40
 	MaxMinutes = 900.0
 )
 
-// Policy chooses the next step where there is a choice. It may use the posterior,
-// and nothing of the engine's hidden state.
+// Policy chooses the next step. It may use the posterior but not the hidden state of the
+// engine.
 type Policy struct {
 	Name   string
 	Choose func(a *diagnose.Assessment, p plan.Plan, rng simulator.Rand) plan.Card
 }
 
-// Policies are those that are compared. All of them share the posterior, the gates,
-// the stopping confidence, the tools and the caps.
+// Policies lists the compared policies. They share the posterior, gates, stopping rule, tools
+// and limits.
 var Policies = []Policy{
 	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card { return p.Next }},
 	{"usual-order", by(plan.UsualOrder)},
@@ -46,16 +46,16 @@ var Policies = []Policy{
 	}},
 }
 
-// tuned is the usual order as well as it could be arranged by hand: what is quick goes
-// before what is slow, and what parts fuel and compression from ignition goes before
-// the third exchange (C; judgement, not fitted to any run).
+// tuned is the usual order, improved by hand: quick steps before slow ones, and steps that
+// separate fuel and compression from ignition before the third exchange (C; judgement, not
+// fitted to any run).
 var tuned = []string{
 	plan.ReadCodes, plan.ReadTrims, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
 	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
 	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestOverlay, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
 }
 
-// by goes by an order, skipping what is impossible or already answered.
+// by follows an order and skips steps that are impossible or answered.
 func by(order []string) func(*diagnose.Assessment, plan.Plan, simulator.Rand) plan.Card {
 	return func(a *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card {
 		if c, ok := plan.InOrder(order, a, p.Steps()); ok {
@@ -65,39 +65,39 @@ func by(order []string) func(*diagnose.Assessment, plan.Plan, simulator.Rand) pl
 	}
 }
 
-// Result is what one run took.
+// Result is the outcome of one run.
 type Result struct {
-	// Right: the first verdict names the repair unit with the hidden fault; of two
-	// hidden faults both have been named, and nothing else, when the proof run passes.
+	// Right is true if the first verdict names the unit with the hidden fault. With two hidden
+	// faults, both and nothing else must be named when the proof run passes.
 	Right bool
-	// Reached: some verdict was signed.
+	// Reached is true if a verdict was signed.
 	Reached bool
-	// Proven: the fitted repair passed the proof run before the caps.
+	// Proven is true if the repair passed the proof run within the limits.
 	Proven  bool
 	Minutes float64
 	Steps   int
-	// Silent: of two hidden faults one was left that nothing had named, and the proof run passed: it
-	// did not misfire there.
+	// Silent is true if one of two hidden faults was never named, and the proof run passed
+	// because the fault did not misfire there.
 	Silent bool
-	// Vain is parts fitted whose unit holds no hidden fault; what goes with a part is
-	// not counted.
+	// Vain is the number of parts fitted to units without hidden fault. Parts fitted together
+	// with another are not counted.
 	Vain int
-	// Said is the probability of the first verdict's unit at the signature, and True
-	// whether it was so.
+	// Said is the probability of the first verdict's unit when signed; True is whether the
+	// verdict was right.
 	Said float64
 	True bool
-	// Trace is what was done, in order.
+	// Trace lists the steps in order.
 	Trace []string
 }
 
-// Setup is what a run is made on.
+// Setup holds the settings of a run.
 type Setup struct {
 	Engine engine.Engine
 	Hidden []fault.Hypothesis
-	// Wrong is the chance that an observation is wrong: a look or a test answers at
-	// random, counters are read off one cylinder further on.
+	// Wrong is the probability of a wrong observation: a random result of a look or test, or
+	// counters shifted by one cylinder.
 	Wrong float64
-	// Shop is whose costs and tools are planned with.
+	// Shop holds the costs and tools for planning.
 	Shop plan.Shop
 }
 
@@ -117,7 +117,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 			longer, err := j.Ledger.Add(e, entry)
 			if err != nil {
 				r.Trace = append(r.Trace, "refused: "+err.Error())
-				return false // an answer that the ledger refuses counts as wrong
+				return false // an entry that the ledger rejects counts as wrong
 			}
 			j.Ledger = longer
 			if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
@@ -159,7 +159,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		}
 		r.Trace = append(r.Trace, card.Title)
 		r.Steps++
-		if card.Step.ID == plan.FixAndProve { // strays spoilt the proof run: once more
+		if card.Step.ID == plan.FixAndProve { // stray counts spoilt the proof run: repeat it
 			again, passed := s.prove(b, a.Now, plan.RunIn(a))
 			r.Minutes += plan.ProofRun
 			if passed {
@@ -188,7 +188,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 	return r
 }
 
-// proven is the result of a run whose proof has passed.
+// proven returns the result of a run with a passed proof.
 func (s Setup) proven(r Result, named []string) Result {
 	r.Proven = true
 	if len(s.Hidden) > 1 {
@@ -198,12 +198,12 @@ func (s Setup) proven(r Result, named []string) Result {
 	return r
 }
 
-// Wander takes some steps at random and gives the assessment of what they showed.
+// Wander takes some random steps and returns the assessment.
 func (s Setup) Wander(steps int, rng simulator.Rand) *diagnose.Assessment {
 	return diagnose.Assess(s.History(steps, rng))
 }
 
-// History is a job with the evidence of some steps taken at random.
+// History returns a job with the evidence of some random steps.
 func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 	s.Engine = s.Engine.Derive()
 	b := s.simulated(rng)
@@ -218,7 +218,7 @@ func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 		if len(entries) == 0 {
 			break
 		}
-		if last := entries[len(entries)-1]; last.Move() != nil { // a move is run
+		if last := entries[len(entries)-1]; last.Move() != nil { // a run follows each move
 			next, err := a.Now.Move(last.Move().Parts)
 			if err != nil {
 				break
@@ -238,12 +238,12 @@ func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 	return j
 }
 
-// felt is the share of misfires below which, in every condition, nobody would have come:
-// the job is there because somebody felt it or a lamp came on (C; judgement). It is the
-// least that the model counts as a misfire too.
+// felt is the misfire share below which nobody notices, in every condition. A job exists
+// because somebody noticed it or a lamp came on (C; judgement). It is also the least share
+// that the model counts as a misfire.
 const felt = 0.002
 
-// simulated is the engine with its hidden faults, each of a severity that is felt.
+// simulated returns the engine with its hidden faults, each of a noticeable severity.
 func (s Setup) simulated(rng simulator.Rand) *simulator.Engine {
 	b := simulator.New(s.Engine, rng, s.Hidden...)
 	for range 50 {
@@ -255,12 +255,12 @@ func (s Setup) simulated(rng simulator.Rand) *simulator.Engine {
 	return b
 }
 
-// silent says that nothing of what is hidden ever shows: no fault now.
+// silent reports whether no hidden fault ever shows.
 func (s Setup) silent() bool {
 	return !slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Affected(part.Home(s.Engine)) != 0 })
 }
 
-// most is the highest misfire rate that the hidden faults give a cylinder in any condition.
+// most returns the highest misfire rate of a cylinder in any condition.
 func (s Setup) most(b *simulator.Engine) (most float64) {
 	home := part.Home(s.Engine)
 	for _, row := range evidence.Conditions {
@@ -273,8 +273,8 @@ func (s Setup) most(b *simulator.Engine) (most float64) {
 	return most
 }
 
-// Holds says whether a suspect's unit, or what goes with it, holds a hidden fault; of "something
-// else" and "no fault now" whether that is what is hidden.
+// Holds reports whether a suspect's unit, or a unit renewed with it, holds a hidden fault. For
+// "something else" and "no fault now" it compares with what is hidden.
 func (s Setup) Holds(of diagnose.Suspect) bool {
 	if !of.Real() {
 		return slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return h.Mode.Unit == of.Unit })
@@ -286,12 +286,12 @@ func (s Setup) Holds(of diagnose.Suspect) bool {
 	return s.holds(v)
 }
 
-// intake is the job as it comes in: the driver mostly knows when it fails.
+// intake returns the new job. The driver usually states when it fails.
 func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 	when, most := evidence.AnyCondition, 0.0
 	for _, row := range evidence.Conditions {
 		if row.Condition == evidence.Snap {
-			continue // it lasts a second: said, and driven, as under load
+			continue // it lasts a second, so it is reported and driven as under load
 		}
 		for _, h := range s.Hidden {
 			for _, c := range h.Affected(part.Home(s.Engine)).List() {
@@ -305,15 +305,15 @@ func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 	switch said := rng.Float64() >= 0.2; {
 	case !said:
 		when = evidence.AnyCondition
-	case when == evidence.AnyCondition: // no condition brings more of it than another
+	case when == evidence.AnyCondition: // no condition has a higher rate than another
 		signs = append(signs, evidence.AlwaysThere)
 	}
 	return job.Job{Number: "bench", Complaint: "misfires", By: "bench", FailsWhen: when, Signs: signs, Opened: time.Date(2026, 1, 1, 8, 0, 0, 0, time.UTC),
 		Vehicle: job.Vehicle{Fleet: "bench", What: "bench", Engine: s.Engine}}
 }
 
-// units are the keys of the repair units that put a fault right: of a gasket between
-// two cylinders either will do.
+// units lists the keys of the repair units that cure a fault. For a gasket between two
+// cylinders, either will do.
 func units(h fault.Hypothesis) []string {
 	if h.Tag != "" {
 		return []string{string(h.Mode.Unit) + " " + string(h.Tag)}
@@ -328,17 +328,17 @@ func units(h fault.Hypothesis) []string {
 	return []string{evidence.UnitKey(h.Mode.Unit, h.Place)}
 }
 
-// puts says whether a unit, or what is renewed with it, holds a fault.
+// puts reports whether a unit, or what is renewed with it, holds a fault.
 func puts(unit string, with []string, h fault.Hypothesis) bool {
 	return slices.ContainsFunc(units(h), func(u string) bool { return u == unit || slices.Contains(with, u) })
 }
 
-// holds says whether a verdict is on a unit that holds a hidden fault.
+// holds reports whether a verdict is on a unit that holds a hidden fault.
 func (s Setup) holds(v evidence.Verdict) bool {
 	return slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return puts(v.Unit, v.With, h) })
 }
 
-// all says whether every hidden fault has been named.
+// all reports whether every hidden fault has been named.
 func (s Setup) all(named []string) bool {
 	for _, h := range s.Hidden {
 		if !slices.ContainsFunc(named, func(u string) bool { return puts(u, nil, h) }) {
@@ -348,10 +348,10 @@ func (s Setup) all(named []string) bool {
 	return true
 }
 
-// bought is how many parts a verdict has fitted, without what goes with them.
+// bought returns the number of parts fitted by a verdict, without those renewed with them.
 func bought(v evidence.Verdict) int {
 	of := plan.Repair{}
-	for _, row := range plan.Repairs { // “lead order” begins as “lead” does
+	for _, row := range plan.Repairs { // “lead order” and “lead” have a common prefix
 		if strings.HasPrefix(v.Unit, string(row.Unit)+" ") && len(row.Unit) > len(of.Unit) {
 			of = row
 		}
@@ -362,8 +362,8 @@ func bought(v evidence.Verdict) int {
 	return 0
 }
 
-// fit puts a unit right and makes the proof run. It returns the minutes, what goes into
-// the ledger when the proof fails, and whether it passed.
+// fit repairs a unit and makes the proof run. It returns the minutes, the entries of a failed
+// proof, and whether it passed.
 func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdict, when evidence.Condition) (minutes float64, entries []evidence.Entry, passed bool) {
 	var of diagnose.Suspect
 	for _, su := range a.Suspects {
@@ -387,7 +387,7 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 			}
 			parts = append(parts, taken.Replace(t, in)...)
 		}
-		if len(parts) > 0 { // else the new one is in already
+		if len(parts) > 0 { // otherwise the new part is already fitted
 			next, err := at.Move(parts)
 			if err != nil {
 				return minutes, nil, false
@@ -411,7 +411,8 @@ func (s Setup) prove(b *simulator.Engine, at part.Positions, when evidence.Condi
 	return evidence.Entry{Condition: when, Body: &evidence.Counters{Revolutions: proofRevolutions, Counts: run.Counted, Fresh: true}}, passed
 }
 
-// A proof run passes with at most so many counts on any cylinder: strays (C; judgement).
+// A proof run passes with at most this many counts on any cylinder: stray counts (C;
+// judgement).
 const (
 	proofRevolutions = 8000
 	passes           = 6
@@ -423,7 +424,7 @@ func used(a *diagnose.Assessment, t part.Tag) bool {
 	})
 }
 
-// do does what a card asks for, on the simulated engine, and says what was found.
+// do carries out a card on the simulated engine and returns the findings.
 func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when evidence.Condition, rng simulator.Rand) []evidence.Entry {
 	var out []evidence.Entry
 	if len(c.Covers) > 0 {
@@ -477,14 +478,14 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 
 func (s Setup) wrong(rng simulator.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
 
-// plugGap is the maker's range of the simulated plugs, which a workshop looks up.
+// plugGap is the maker's range of the simulated plugs.
 var plugGap = plug.Range{Low: 0.9, High: 1.1}
 
-// look is what the eye finds on some items, before any hand has changed them.
+// look returns the findings of a look, before any handling.
 func (s Setup) look(b *simulator.Engine, a *diagnose.Assessment, items []evidence.Seen, when evidence.Condition, rng simulator.Rand, moving bool) evidence.Entry {
 	look := &evidence.Look{Moving: moving, Gap: &plugGap}
 	if slices.ContainsFunc(items, func(i evidence.Seen) bool { return i.Tag.Kind() == engine.Plug }) {
-		look.Ran = evidence.RanDriven // as the simulator has it: in the condition in which it fails
+		look.Ran = evidence.RanDriven // the simulator runs in the failing condition
 	}
 	for _, item := range items {
 		wrong := s.wrong(rng)
@@ -516,7 +517,7 @@ func (s Setup) observe(b *simulator.Engine, at part.Positions, when evidence.Con
 	return watched(run, when, rng.Float64)
 }
 
-// watched is a run followed without numbers.
+// watched is a run observed without counts.
 func watched(run simulator.Run, when evidence.Condition, chance func() float64) evidence.Entry {
 	watch := &evidence.Watch{Cylinders: []engine.Cylinder{}}
 	for i, n := range run.Misfires {

@@ -249,7 +249,7 @@ func (s state) stopStray() error {
 	return fmt.Errorf("a PostgreSQL left over from an earlier run (process %d) did not stop", pid)
 }
 
-// isServer says whether a process is a server on this data.
+// isServer reports whether a process is a server on this data.
 func (s state) isServer(pid int) bool {
 	cmdline, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
 	return err == nil && strings.Contains(string(cmdline), s.data())

@@ -112,7 +112,7 @@ func (a account) owns(path string) error {
 	return os.Chown(path, a.uid, a.gid)
 }
 
-// reaches says whether the account can write in a folder, by trying it.
+// reaches reports whether the account can write in a folder, by trying it.
 func (a account) reaches(dir string) bool {
 	probe := filepath.Join(dir, ".probe")
 	out, err := a.command("/bin/sh", "-c", `: > "$1" && rm "$1"`, "sh", probe).CombinedOutput()

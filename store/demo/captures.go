@@ -17,8 +17,8 @@ import (
 	"glenmist/store"
 )
 
-// recorded is the captures of one demo job: of an engine with a hidden fault, idle with a snap
-// of the throttle in it, one before the parts were moved and one after.
+// recorded holds the captures of one demo job: an engine with a hidden fault at idle with a
+// throttle snap, before and after the parts were moved.
 var recorded = struct {
 	fleet string
 	mode  fault.ModeID
@@ -30,7 +30,7 @@ var recorded = struct {
 // rateOfCaptures is samples a second.
 const rateOfCaptures = 250_000.0
 
-// captures records them with a simulated engine and keeps them with the job.
+// captures records them with a simulated engine and stores them with the job.
 func captures(ctx context.Context, s *store.Store, number string, j job.Job) error {
 	e := j.Vehicle.Engine
 	var hidden fault.Hypothesis
@@ -53,7 +53,7 @@ func captures(ctx context.Context, s *store.Store, number string, j job.Job) err
 	return nil
 }
 
-// record is eight cycles at idle, four of a snap, and two at idle again.
+// record returns eight cycles at idle, four of a snap, and two at idle.
 func record(b *simulator.Engine, at part.Positions) *scope.Trace {
 	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rateOfCaptures, NoiseKV: 0.03}
 	whole := b.Capture(at, r)

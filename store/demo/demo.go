@@ -70,7 +70,7 @@ func plugs(number string, at unit.Kilometres, on string, electrode part.Electrod
 		Plug: &part.PlugDesign{Electrode: electrode, Seat: "gasket", ThreadMM: 14, ReachMM: 19, HeatRange: "6", Resistor: "yes"}}
 }
 
-// intake is a job as it comes in, and what was then found.
+// intake is a new job with its later findings.
 type intake struct {
 	fleet, what string
 	engine      engine.Engine
@@ -214,7 +214,7 @@ var intakes = []intake{
 		}},
 }
 
-// cloth is a set of old plugs as they were laid out and read, with what sat on some.
+// cloth is a set of old plugs as read, with the parts that sat on some of them.
 func cloth(ran evidence.Ran, gap plug.Range, looks []plug.Look, boots ...evidence.Seen) evidence.Entry {
 	l := &evidence.Look{Ran: ran, Gap: &gap}
 	for i, of := range looks {
@@ -229,7 +229,7 @@ func lead1(tag part.Tag, ohms, mm float64) evidence.Reading {
 	return evidence.Reading{Tag: tag, Figures: []float64{ohms}, Millimetres: mm}
 }
 
-// Jobs makes the demo's jobs as they stand at a moment.
+// Jobs returns the demo jobs as they stand at a time.
 func Jobs(now time.Time) ([]job.Job, error) {
 	var jobs []job.Job
 	for i, in := range intakes {
@@ -278,7 +278,7 @@ func watch(when evidence.Condition, cylinders ...engine.Cylinder) evidence.Entry
 	return evidence.Entry{Condition: when, Body: &evidence.Watch{Cylinders: append([]engine.Cylinder{}, cylinders...)}}
 }
 
-// exchange is the relocations of parts that are at home and change places.
+// exchange returns the relocations that swap parts at home.
 func exchange(a, b engine.Place, kinds ...engine.Kind) []part.Relocation {
 	var parts []part.Relocation
 	for _, k := range kinds {
@@ -291,12 +291,12 @@ func swap(a, b engine.Place, kinds ...engine.Kind) evidence.Entry {
 	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: exchange(a, b, kinds...)}}
 }
 
-// splitMove takes one kind of part from a place to b and another to c.
+// splitMove moves one kind of part from a place to b and another to c.
 func splitMove(from, b engine.Place, first engine.Kind, c engine.Place, second engine.Kind) evidence.Entry {
 	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: append(exchange(from, b, first), exchange(from, c, second)...)}}
 }
 
-// spare takes a part out for a known-good one.
+// spare replaces a part by a known-good one.
 func spare(out, in part.Tag) evidence.Entry {
 	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: out, To: engine.Bench}, {Tag: in, To: out.Home()}}}}
 }
@@ -309,5 +309,5 @@ func look(pairs ...any) evidence.Entry {
 	return evidence.Entry{Body: l}
 }
 
-// sign asks Jobs for the verdict that stands by then.
+// sign asks Jobs to sign the verdict that is reached by then.
 func sign() evidence.Entry { return evidence.Entry{Body: &evidence.Verdict{}} }

@@ -89,7 +89,7 @@ type placeChosen struct {
 	Chosen       bool
 }
 
-// AsksWhere says what the place of the answer is.
+// AsksWhere returns the question about the place of the answer.
 func (m checkModel) AsksWhere() string {
 	if m.Test.Of == evidence.OfLeaks {
 		return "Where it came out"

@@ -211,5 +211,5 @@ func placeName(p engine.Place) string {
 	return p.String()
 }
 
-// idle says that there is nothing to record.
+// idle reports whether there is nothing to record.
 func (m partsModel) idle() bool { return len(m.Back) == 0 }

@@ -247,7 +247,7 @@ func (p photoPage) ShownH() int { _, h := p.shown(); return h }
 // At100 is so many per cent of a side that is so long.
 func (p photoPage) At100(percent float64, side int) float64 { return percent * float64(side) / 100 }
 
-// propose says what the colour of the point on the nose stands for.
+// propose interprets the colour of the point on the nose.
 func (p *photoPage) propose(ctx context.Context, jpeg []byte) error {
 	r, g, b, err := photo.ColourAt(ctx, jpeg, p.Nose.X/100, p.Nose.Y/100)
 	if err != nil {

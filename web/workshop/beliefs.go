@@ -31,7 +31,7 @@ type beliefRow struct {
 	Row, Ours string
 }
 
-// matches says that the row of a table holds all of some words, some of them in the table's name.
+// matches reports whether the row of a table holds all of some words, some of them in the table's name.
 func (r beliefRow) matches(table string, words []string) bool {
 	text := strings.ToLower(table + " " + r.Of + " " + r.Says + " " + r.Source + " " + r.Ours)
 	return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })

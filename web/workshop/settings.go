@@ -206,7 +206,7 @@ func figureList(values []float64) string {
 	return strings.Join(all, ", ")
 }
 
-// ownWords says what a workshop has put in place of a row, and why.
+// ownWords returns the own figures of a workshop for a row, with the reason.
 func ownWords(r knowledge.Row, o knowledge.Override) string {
 	var words []string
 	for i, f := range r.Figures {
