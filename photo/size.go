@@ -106,9 +106,9 @@ func inspectJPEG(r io.ReadSeeker, pixels int64) (about, error) {
 	return found, errJPEG
 }
 
-// frameBytes is what the standard decoder takes for a frame: the samples of its
-// components, four bytes more for each of them when it is progressive, and a second
-// picture for three components that may be RGB, or for four.
+// frameBytes returns the memory that the standard decoder needs for a frame. That is the
+// samples of its components, four bytes more for each if it is progressive, and a second
+// picture for four components or possible RGB.
 func frameBytes(frame []byte, progressive bool, pixels int64) int64 {
 	if len(frame) < 6 {
 		return 0

@@ -63,8 +63,8 @@ func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 	return p
 }
 
-// nose is the probability of the nose's colour where the deposit was read too, as a share of its probability
-// alone: black is mostly soot, so it is rare where no soot was read.
+// nose returns the probability of the nose's colour given the deposit, relative to its
+// probability alone. Black is mostly soot, so it is rare without soot.
 func (r reading) nose(set int, b knowledge.Bearing, misfires bool, alone float64) float64 {
 	under := (1 - knowledge.BlackUnderSoot) / 4
 	if r.look.Nose == plug.Black {
@@ -90,8 +90,8 @@ type board struct {
 	how   map[int][]knowledge.Bearing
 }
 
-// boardCell is the probability of a plug's reading in one relation to a fault: in each kind of set, the logarithm
-// of that, and the mean over the kinds of set given the other plugs.
+// boardCell is the probability of a plug's reading in one relation to a fault: in each kind of
+// set, its logarithm, and the mean over the kinds of set given the other plugs.
 type boardCell struct {
 	each, log []float64
 	mean      float64

@@ -11,9 +11,9 @@ import (
 	"glenmist/core/part"
 )
 
-// checkedBy is the likelihood row of a test's answer for a fault, with the parts at some positions;
-// more is an additional log ratio, and abnormal the probability that the fault shows in the test. when is the
-// condition in which the test was made.
+// checkedBy returns the likelihood row of a test's answer for a fault, with the parts at some
+// positions. more is an additional log ratio. abnormal is the probability that the fault shows
+// in the test. when is the condition of the test.
 func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condition, h *fault.Hypothesis, at part.Positions) (k likelihoodRow, more, abnormal float64, ok bool) {
 	test, _ := evidence.FindTest(c.Test)
 	if test.Of == evidence.OfItem && !a.bearsOn(test, c.Place, h, at) {
@@ -109,8 +109,9 @@ func (a *Assessment) comesAndGoes(when evidence.Condition, h *fault.Hypothesis) 
 	return a.seenIn(when) < 1 && !a.Beliefs.Profile(h.Mode.ID).Alike
 }
 
-// seenIn is the probability that a fault is present in a test made in a condition: 1 in the condition in which
-// the complaint says that it fails, and where it fails at idle or no condition was named.
+// seenIn returns the probability that a fault is present in a test in some condition. It is 1
+// in the stated failing condition, and also if the fault fails at idle or no condition was
+// stated.
 func (a *Assessment) seenIn(when evidence.Condition) float64 {
 	if a.FailsWhen == evidence.AnyCondition || a.FailsWhen == evidence.Idle || a.FailsWhen == when {
 		return 1

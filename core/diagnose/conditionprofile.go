@@ -60,9 +60,9 @@ func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
 	return out
 }
 
-// StatementEffect is how the driver's statement changes the shares of some modes: the least and
-// the greatest ratio of the chance of the statement given the mode to its chance over all
-// faults that the engine can have. 1 means no effect.
+// StatementEffect returns how the driver's statement changes the shares of some modes: the
+// least and the greatest likelihood ratio. The ratio compares the statement given the mode
+// with the mean over all faults of the engine. 1 means no effect.
 func (a *Assessment) StatementEffect(modes []fault.Mode) (least, most float64) {
 	w := a.weighing
 	if w.profiles.said == evidence.AnyCondition {

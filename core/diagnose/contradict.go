@@ -159,8 +159,8 @@ func asUnlikely(chances []float64, came int) float64 {
 	return sum
 }
 
-// pattern is the probability that a run or a read of codes shows a cylinder, if it is sound and if it is
-// affected at each rate; of says at which rate a fault is in that run.
+// pattern is the probability that a run or a read of codes shows a cylinder: if it is sound,
+// and if it is affected at each rate. of returns the rate of a fault in that run.
 type pattern struct {
 	stray    float64
 	affected infer.PerRate

@@ -165,9 +165,9 @@ var group = func() map[evidence.MeasureID]evidence.MeasureID {
 	return m
 }()
 
-// measuredFirst removes from plain answers what was also measured at the same place: a
-// spark test with a known gap says the same and more, and a figure replaces the plain answer for the
-// faults that it shows.
+// measuredFirst removes plain answers that were also measured at the same place. A spark test
+// with a known gap carries the same information and more. A figure replaces the plain answer
+// for the faults that it shows.
 func measuredFirst(items []flatItem) []flatItem {
 	same := func(l, o flatItem) bool { return o.check.Test == l.check.Test && o.check.Place == l.check.Place }
 	plain := func(l flatItem) bool { return l.check.Test != "" && l.number.measure == "" && l.sparks.from == "" }
@@ -253,8 +253,8 @@ func (a *Assessment) alike(f *Fault, then, now int) bool {
 	return cured(then) == cured(now) && (t == "" || a.Moments[then].At.Where(t) == a.Moments[now].At.Where(t))
 }
 
-// bears is how an item depends on a fault: the row of a table, an additional log ratio, and
-// the probability that the fault shows there; ok is false when it does not depend on it. For an item
+// bears returns how an item depends on a fault: the row of a table, an additional log ratio,
+// and the probability that the fault shows there. ok is false without dependence. For an item
 // without abnormal answers, where two faults count separately, that probability is below 0.
 func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnormal float64, ok bool) {
 	m := a.Moments[l.moment]

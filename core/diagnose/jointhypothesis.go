@@ -141,9 +141,9 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 	return all, tracks
 }
 
-// tried is how often handling counts as a chance to cure a fault: up to three times for a
-// fault that handling often cures, and twice for others: when the part that it sits on came
-// off, and when it was moved itself (C; judgement).
+// tried is how often handling counts as a chance to cure a fault (C; judgement). It is up to
+// three times for a fault that handling often cures. For others it is twice: when the part on
+// which it sits came off, and when it was moved itself.
 func tried(m fault.Mode) int {
 	switch {
 	case m.CuredByTouch == 0:

@@ -221,8 +221,9 @@ func (a *Assessment) all() iter.Seq[int] {
 	}
 }
 
-// mixed is the probability of an item's answer given a joint hypothesis: that of a sound item,
-// or that of the fault that shows more in it. among are the faults that can change the answer.
+// mixed returns the probability of an item's answer given a joint hypothesis. It is that of a
+// sound item, or that of the fault that shows more in it. among lists the faults that can
+// change the answer.
 func (a *Assessment) mixed(sound float64, among iter.Seq[int], bears func(*Fault) (likelihoodRow, float64, float64, bool)) func(*JointHypothesis) float64 {
 	type row struct {
 		k    likelihoodRow

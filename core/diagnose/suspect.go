@@ -188,9 +188,9 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 	return sorted
 }
 
-// Weights in natural log odds: the least that an entry must add to all others, or
-// say alone where others say the same, to be worth a line; and what it adds when
-// others have said nearly all of it.
+// Weights in natural log odds. An entry is listed if it adds at least tells to the others, or
+// at least tellsAlone by itself where others carry the same information. The last is what it
+// adds if others carry nearly all of it.
 const (
 	tells      = 0.05
 	tellsAlone = 0.3

@@ -146,8 +146,9 @@ func mixUninformative(lik *infer.PerRate, c evidence.Certainty) {
 	}
 }
 
-// running is the log likelihood ratio, by rate, of all runs and codes that are kept, for the affected cylinders of
-// a shape, and the log probability that the shape set no random misfire code.
+// running returns the log likelihood ratio, by rate, of all kept runs and codes for the
+// affected cylinders of a shape. noRandom is the log probability that the shape set no random
+// misfire code.
 func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) {
 	var group infer.PerRate
 	for _, g := range s.conditions {

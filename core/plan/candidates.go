@@ -167,9 +167,9 @@ func codesWords(s engine.Set) Outcome {
 	return Outcome{ID: "code-" + strings.Join(words, "-"), Words: unit.List(words), Record: evidence.Entry{Body: codes}}
 }
 
-// sets makes the branches of an observation of cylinders: one for each set that a joint hypothesis can affect,
-// and one for the empty set. affected is the set that a joint hypothesis affects, with its probability; shows is
-// the probability that the misfire then shows.
+// sets makes the branches of an observation of cylinders: one for each set that a joint
+// hypothesis can affect, and one for the empty set. affected returns the affected set and its
+// probability. shows is the probability that the misfire then shows.
 func sets(a *diagnose.Assessment, affected func(*diagnose.JointHypothesis) (engine.Set, float64), shows likelihood, say func(engine.Set) Outcome) []branch {
 	var all []engine.Set
 	has := map[engine.Set]bool{}

@@ -9,8 +9,8 @@ import (
 	"glenmist/core/evidence"
 )
 
-// disturbed asks for what a misfire needs that has come up where no part of the last move went, and
-// was seen once: mostly something was pushed aside in the work, and no part of the engine has failed.
+// disturbed proposes a repeat if a new misfire was seen once at a cylinder without a moved
+// part. The usual cause is something that was pushed aside during the work.
 func disturbed(a *diagnose.Assessment) (Card, bool) {
 	d := a.LastDecode()
 	last, ok := lastRun(a)

@@ -12,9 +12,8 @@ import (
 	"glenmist/core/unit"
 )
 
-// forGate is the next work for the gates that are still shut, if there is any that has
-// not been done and that the shop has the tools for: a test, at most so many times, a look,
-// or a move.
+// forGate returns the next work for the shut gates: a test, a look, or a move. It skips what
+// was done often enough and what the workshop has no tools for.
 func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []gate.Gate, times int) (Card, bool) {
 	for _, g := range gates {
 		if g.Met {

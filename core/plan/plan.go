@@ -200,10 +200,10 @@ func standing(c *Card) bool {
 	return len(c.Look) > 0 && len(c.Parts) == 0
 }
 
-// end is the next step when no test is worth its minutes: the first unit, in order of
-// probability over cost, that may be repaired or whose gates can still be opened; without one the
-// job ends unresolved, or with no fault found. A unit that handling may have cured, and that is
-// likelier than no fault, is named.
+// end chooses the next step when no test is worth its minutes. It takes the first unit, in
+// order of probability over cost, that may be repaired or whose gates can be opened. Without
+// one the job ends unresolved, or with no fault found. A unit that handling may have cured is
+// named if it is more likely than no fault.
 func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[string]bool) {
 	none := 0.0
 	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Unit == fault.NoFault }); i >= 0 {

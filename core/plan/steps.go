@@ -1,6 +1,6 @@
-// Package plan chooses what to do next: the step after which the job is expected to
-// waste least in minutes, parts and wrong verdicts, the gates that stand before a
-// verdict, and the verdict itself when it can be signed.
+// Package plan chooses the next step of a job: the one with the least expected wasted time in
+// minutes, parts and wrong verdicts. It also opens the gates of a verdict, and offers the
+// verdict when it can be signed.
 package plan
 
 import (

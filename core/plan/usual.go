@@ -8,9 +8,9 @@ import (
 	"glenmist/core/part"
 )
 
-// UsualOrder is the second school: the order of the work as it is usually done, from
-// the scan to the look, the exchanges, the bench tests, the kilovolts and the old plugs,
-// and then beyond the ignition (C). On small engines the stop wire is isolated first.
+// UsualOrder is the usual order of the work (C): scan, look, exchanges, bench tests,
+// kilovolts, old plugs, and then beyond the ignition. On small engines the stop wire is
+// isolated first.
 var UsualOrder = []string{
 	ReadCodes, ReadTrims, CountMisfires, FindCylinder, CheckStopWire, CheckStopRun, LookConnector, TestWiggle, CheckRouting, LookCapRotor,
 	SwapCoil, SwapLead, SwapBoot, SwapPlug, TrySpare, PutBack,

@@ -1,6 +1,7 @@
-// Command mutants measures the tests: it changes one operator or statement at a time, in a copy that the
-// compiler is given in place of the file, runs the tests that ought to notice, and reports how many
-// changes they caught. Which changes are tried is drawn by a seed. No file of the tree is touched.
+// Command mutants measures the tests. It changes one operator or statement at a time, in a
+// copy that the compiler reads in place of the file. It runs the tests that should notice, and
+// reports how many changes they caught. A seed selects the changes. No file of the tree is
+// touched.
 package main
 
 import (

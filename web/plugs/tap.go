@@ -59,8 +59,9 @@ func (s *Pages) TapPlugs(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, code, "board.html", boardPart{"/jobs/" + url.PathEscape(it.Record.Job.Number), page.NewKey(), &jobs.ViewPage{Name: BoardView.Name, Form: f, Model: m}})
 }
 
-// tapBoard does what a tap says to a form: a tag and a word, such as "P3 nose=tan", "P3 normal",
-// "P3 same", "P3 clear", "P3 at", "P3 ask=wet", "B3 boot-tracked"; or "rest normal", "lay bay".
+// tapBoard applies a tap to a form. A tap is a tag and a word: "P3 nose=tan", "P3 normal", "P3
+// same", "P3 clear", "P3 at", "P3 ask=wet", "B3 boot-tracked". It can also be "rest normal" or
+// "lay bay".
 func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 	if tap == "" {
 		return nil
