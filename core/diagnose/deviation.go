@@ -10,109 +10,155 @@ import (
 	"glenmist/core/meter"
 )
 
-// deviation is how far a reading lies from the expected value, in logarithms.
+// deviation is how far a reading lies from the expected value, in logarithms. n is the number
+// of figures compared, ref the standard deviation of the expectation; ok is false if nothing
+// can be compared.
 func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i int) (x deviations, n int, ref float64, ok bool) {
-	set, one := m.Entry.Readings(), m.Entry.Readings().Each[i]
-	mine, known := set.Compared(one)
-	log := func(of, to float64) float64 { return math.Log(max(of, 1e-6) / max(to, 1e-6)) }
+	set := m.Entry.Readings()
+	c := comparison{a: a, set: set, measure: measure, i: i, one: set.Each[i]}
 	switch measure.ID {
 	case evidence.FeedDrop, evidence.GroundDrop:
-		return deviations{mine}, 1, 0, known
+		lost, known := set.Compared(c.one)
+		return deviations{lost}, 1, 0, known
 	case evidence.WireOhms, evidence.SpringOhms:
-		return deviations{math.Log((mine + knowledge.WireOhm) / (2 * knowledge.WireOhm))}, 1, 0, true
+		ohms, _ := set.Compared(c.one)
+		return deviations{math.Log((ohms + knowledge.WireOhm) / (2 * knowledge.WireOhm))}, 1, 0, true
 	case evidence.CompressionWet:
-		dry, _, ok := a.dry(m, one.Place)
-		return deviations{log(mine, dry)}, 1, 0, ok
+		wet, _ := set.Compared(c.one)
+		dry, _, ok := a.dry(m, c.one.Place)
+		return deviations{logRatio(wet, dry)}, 1, 0, ok
 	case evidence.AirGapLegs:
+		gap, _ := set.Compared(c.one)
 		to, ref := knowledge.Range{Low: 0.15, High: 0.5}.Middle() // C: by maker
 		if set.Maker != nil {
 			to, ref = knowledge.Range(*set.Maker).Middle()
 		}
-		return deviations{log(mine, to)}, 1, ref, true
+		return deviations{logRatio(gap, to)}, 1, ref, true
 	case evidence.FuelBar:
-		if set.Maker != nil {
-			to, ref := knowledge.Range(*set.Maker).Middle()
-			return deviations{log(slices.Min(one.Figures), to)}, 1, ref, true
-		}
-		if len(one.Figures) < 2 {
-			return x, 0, 0, false
-		}
-		return deviations{log(one.Figures[1], one.Figures[0])}, 1, 0, true
+		return c.fuel()
+	case evidence.KVSnap:
+		return c.rise()
 	}
-	c, _ := one.Place.Cylinder()
-	// siblings are the others of the set with a known figure. The second plug of a wasted-spark pair fires with
-	// reversed polarity, so only those of like polarity are taken, unless they are too few.
-	siblings := func(value func(r evidence.Reading) (float64, bool)) (others []float64, least float64) {
-		var unlike []float64
-		for k, r := range set.Each {
-			v, ok := value(r)
-			o, _ := r.Place.Cylinder()
-			switch {
-			case !ok || k == i:
-			case measure.AtPlace && a.Engine.Polarity(o) != a.Engine.Polarity(c):
-				unlike = append(unlike, v)
-			default:
-				others = append(others, v)
-			}
-		}
-		if len(others) < 2 && len(unlike) > 0 {
-			return append(others, unlike...), knowledge.Backwards
-		}
-		return others, knowledge.LikeOthers
-	}
-	if measure.ID == evidence.KVSnap { // the rise counts
-		others, least := siblings(set.Compared)
-		to, unsure := usual(others, 0)
-		// A peak at the coil's limit does not show how much more was needed.
-		if !known || len(others) < 2 || one.Figures[1] >= knowledge.CoilGives && mine < to {
-			return x, 0, 0, false
-		}
-		return deviations{log(mine, to)}, 1, max(least, unsure), true
-	}
-	value := func(r evidence.Reading, k int) (float64, bool) {
-		if r.Over || len(r.Figures) <= k {
-			return 0, false
-		}
-		v := r.Figures[k]
-		if k == 0 {
-			v, _ = set.True(r)
-		}
-		if measure.Length && one.Millimetres > 0 && r.Millimetres > 0 {
-			v /= r.Millimetres / 1000
-		}
-		return v, true
-	}
-	for k := range min(2, len(one.Figures)) {
-		others, least := siblings(func(r evidence.Reading) (float64, bool) { return value(r, k) })
-		by, mid, ruled := a.expected(*set, measure, one)
-		if ruled = ruled && k == 0; !ruled {
-			by, mid = math.Inf(1), 0
-		} else if measure.Length && one.Millimetres > 0 {
-			mid /= one.Millimetres / 1000
-		}
-		to, unsure := 0.0, math.Inf(1)
-		if len(others) >= 2 {
-			to, unsure = usual(others, mid)
-			unsure = max(unsure, least)
-			if measure.Length && one.Millimetres == 0 {
-				unsure = max(unsure, 0.3) // leads of a set differ in length
-			}
-		}
-		if by < unsure {
-			to, unsure = mid, by
-		}
-		if math.IsInf(unsure, 1) || to <= 0 {
-			break
-		}
-		v, _ := value(one, k)
-		x[k], n, ref = log(v, to), k+1, max(ref, unsure)
-	}
+	x, n, ref = c.figures()
 	if measure.ID == evidence.KVSteady { // the second figure is how far apart its own extremes are
-		if n, x[1] = min(n, 1), 0; n == 1 && len(one.Figures) == 3 && one.Figures[1] > 0 {
-			x[1], n = log(one.Figures[2], one.Figures[1]), 2
+		if n, x[1] = min(n, 1), 0; n == 1 && len(c.one.Figures) == 3 && c.one.Figures[1] > 0 {
+			x[1], n = logRatio(c.one.Figures[2], c.one.Figures[1]), 2
 		}
 	}
 	return x, n, ref, n > 0
+}
+
+// comparison is one reading of a set, to be compared with the others and with a range.
+type comparison struct {
+	a       *Assessment
+	set     *evidence.Readings
+	measure evidence.Measure
+	// i is the index of the reading in its set, one the reading.
+	i   int
+	one evidence.Reading
+}
+
+func logRatio(of, to float64) float64 { return math.Log(max(of, 1e-6) / max(to, 1e-6)) }
+
+// fuel compares the lower pressure with the maker's range, or the pressure under load with that at idle.
+func (c comparison) fuel() (x deviations, n int, ref float64, ok bool) {
+	switch {
+	case c.set.Maker != nil:
+		to, ref := knowledge.Range(*c.set.Maker).Middle()
+		return deviations{logRatio(slices.Min(c.one.Figures), to)}, 1, ref, true
+	case len(c.one.Figures) < 2:
+		return x, 0, 0, false
+	}
+	return deviations{logRatio(c.one.Figures[1], c.one.Figures[0])}, 1, 0, true
+}
+
+// rise compares the rise of the kilovolts on snap with that of the siblings. A peak at the
+// coil's limit does not show how much more was needed.
+func (c comparison) rise() (x deviations, n int, ref float64, ok bool) {
+	mine, known := c.set.Compared(c.one)
+	others, least := c.siblings(c.set.Compared)
+	to, unsure := usual(others, 0)
+	if !known || len(others) < 2 || c.one.Figures[1] >= knowledge.CoilGives && mine < to {
+		return x, 0, 0, false
+	}
+	return deviations{logRatio(mine, to)}, 1, max(least, unsure), true
+}
+
+// figures compares the first figures, one or two, with the narrowest expectation: that of the
+// siblings, the maker's range or a rule of thumb.
+func (c comparison) figures() (x deviations, n int, ref float64) {
+	for k := range min(2, len(c.one.Figures)) {
+		to, unsure := c.expectation(k)
+		if math.IsInf(unsure, 1) || to <= 0 {
+			break
+		}
+		v, _ := c.figure(c.one, k)
+		x[k], n, ref = logRatio(v, to), k+1, max(ref, unsure)
+	}
+	return x, n, ref
+}
+
+// expectation is the expected value of figure k with its standard deviation in logarithms,
+// +Inf if nothing is expected. A range applies to the first figure only.
+func (c comparison) expectation(k int) (to, unsure float64) {
+	by, mid := math.Inf(1), 0.0
+	if spread, middle, ok := c.a.expected(*c.set, c.measure, c.one); ok && k == 0 {
+		by, mid = spread, middle
+		if c.measure.Length && c.one.Millimetres > 0 {
+			mid /= c.one.Millimetres / 1000
+		}
+	}
+	unsure = math.Inf(1)
+	if others, least := c.siblings(func(r evidence.Reading) (float64, bool) { return c.figure(r, k) }); len(others) >= 2 {
+		to, unsure = usual(others, mid)
+		unsure = max(unsure, least)
+		if c.measure.Length && c.one.Millimetres == 0 {
+			unsure = max(unsure, 0.3) // leads of a set differ in length
+		}
+	}
+	if by < unsure {
+		return mid, by
+	}
+	return to, unsure
+}
+
+// figure returns figure k of a reading: the first one converted as [evidence.Readings.True]
+// does; of leads with known lengths the value per metre.
+func (c comparison) figure(r evidence.Reading, k int) (float64, bool) {
+	if r.Over || len(r.Figures) <= k {
+		return 0, false
+	}
+	v := r.Figures[k]
+	if k == 0 {
+		v, _ = c.set.True(r)
+	}
+	if c.measure.Length && c.one.Millimetres > 0 && r.Millimetres > 0 {
+		v /= r.Millimetres / 1000
+	}
+	return v, true
+}
+
+// siblings lists the values of the other readings of the set, and their least scatter. The
+// second plug of a wasted-spark pair fires with reversed polarity, so only those of like
+// polarity are taken, unless they are too few.
+func (c comparison) siblings(value func(r evidence.Reading) (float64, bool)) (others []float64, least float64) {
+	own, _ := c.one.Place.Cylinder()
+	var unlike []float64
+	for k, r := range c.set.Each {
+		v, ok := value(r)
+		cylinder, _ := r.Place.Cylinder()
+		switch {
+		case !ok || k == c.i:
+		case c.measure.AtPlace && c.a.Engine.Polarity(cylinder) != c.a.Engine.Polarity(own):
+			unlike = append(unlike, v)
+		default:
+			others = append(others, v)
+		}
+	}
+	if len(others) < 2 && len(unlike) > 0 {
+		return append(others, unlike...), knowledge.Backwards
+	}
+	return others, knowledge.LikeOthers
 }
 
 // usual is the expected value from the others of a set, with its standard deviation in logarithms: their median, or

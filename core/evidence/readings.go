@@ -193,31 +193,11 @@ func (r Readings) check(eng engine.Engine, _ Ledger) error {
 	return bad.Err()
 }
 
+// checkReading returns an error if a reading does not fit the measure or the engine.
 func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 	var bad invalid.Errors
-	switch {
-	case m.Part(eng):
-		if _, err := part.ParseTag(eng, string(r.Tag)); err != nil || r.Tag.Kind() != m.On || r.Place != "" {
-			bad.Add("tag", fmt.Sprintf("the tag of a %s of this engine, and no place", m.On), invalid.Quote(string(r.Tag)+string(r.Place)))
-		}
-	case r.Tag != "" || !has(eng, m.On, r.Place):
-		bad.Add("place", fmt.Sprintf("the place of a %s of this engine, and no tag", m.On), invalid.Quote(string(r.Tag)+string(r.Place)))
-	}
-	switch {
-	case r.Over && (len(r.Figures) > 0 || m.Figures[0].Of != nil):
-		bad.Add("over", "nothing beside a figure, and only of a resistance", "true")
-	case !r.Over && (len(r.Figures) == 0 || len(r.Figures) > len(m.Figures)):
-		bad.Add("figures", fmt.Sprintf("1 to %d figures, or over range", len(m.Figures)), fmt.Sprint(len(r.Figures)))
-	default:
-		for k, v := range r.Figures {
-			if !m.Figures[k].believed(v) {
-				bad.Add(fmt.Sprintf("figures[%d]", k), m.Figures[k].Expected(), fmt.Sprint(v))
-			}
-		}
-	}
-	if f := r.Figures; m.Test == Kilovolts && (len(f) > 1 && f[1] > f[0] || len(f) > 2 && f[2] < f[0]) {
-		bad.Add("figures[1]", "the lowest seen, then the highest, with the usual one between", fmt.Sprint(f[1:]))
-	}
+	m.checkOn(r, eng, &bad)
+	m.checkFigures(r, &bad)
 	if r.AtLeast && m.Test != Kilovolts && m.ID != KVSnap {
 		bad.Add("at_least", "nothing: only the peaks of kilovolts are cut off", "true")
 	}
@@ -234,6 +214,40 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 		}
 	}
 	return bad.Err()
+}
+
+// checkOn checks the part or place of a reading.
+func (m Measure) checkOn(r Reading, eng engine.Engine, bad *invalid.Errors) {
+	got := invalid.Quote(string(r.Tag) + string(r.Place))
+	if !m.Part(eng) {
+		if r.Tag != "" || !has(eng, m.On, r.Place) {
+			bad.Add("place", fmt.Sprintf("the place of a %s of this engine, and no tag", m.On), got)
+		}
+		return
+	}
+	if _, err := part.ParseTag(eng, string(r.Tag)); err != nil || r.Tag.Kind() != m.On || r.Place != "" {
+		bad.Add("tag", fmt.Sprintf("the tag of a %s of this engine, and no place", m.On), got)
+	}
+}
+
+// checkFigures checks the number of figures, their limits, and the order of kilovolts.
+func (m Measure) checkFigures(r Reading, bad *invalid.Errors) {
+	f := r.Figures
+	switch {
+	case r.Over && (len(f) > 0 || m.Figures[0].Of != nil):
+		bad.Add("over", "nothing beside a figure, and only of a resistance", "true")
+	case !r.Over && (len(f) == 0 || len(f) > len(m.Figures)):
+		bad.Add("figures", fmt.Sprintf("1 to %d figures, or over range", len(m.Figures)), fmt.Sprint(len(f)))
+	default:
+		for k, v := range f {
+			if !m.Figures[k].believed(v) {
+				bad.Add(fmt.Sprintf("figures[%d]", k), m.Figures[k].Expected(), fmt.Sprint(v))
+			}
+		}
+	}
+	if m.Test == Kilovolts && (len(f) > 1 && f[1] > f[0] || len(f) > 2 && f[2] < f[0]) {
+		bad.Add("figures[1]", "the lowest seen, then the highest, with the usual one between", fmt.Sprint(f[1:]))
+	}
 }
 
 // Words returns the set in a sentence.

@@ -16,8 +16,8 @@ import (
 // wasted-spark coil (C: test them; renew when past half their life).
 const pastHalf = 0.5
 
-// along is what goes with a unit when it is put right, besides what cannot be told from it, each
-// with its reason (C: bundle the cause with the part).
+// along lists what is put right together with a unit, each with its reason, besides the parts
+// that cannot be distinguished from it (C: repair the cause with the part).
 func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 	var all []string
 	add := func(format string, args ...any) {
@@ -26,32 +26,12 @@ func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		}
 	}
 	for _, c := range cylindersOf(a, s) {
-		plug, boot := a.Now.Serving(engine.Plug, c), a.Now.Serving(engine.Boot, c)
-		if boot == "" {
-			boot = a.Now.Serving(engine.Lead, c)
-		}
-		tracked := gate.Found(a, plug, "", evidence.PlugCracked) || gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt)
-		switch {
-		case s.Unit == engine.Plug && tracked && boot != "" && gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
-			add("%s: it carries the other half of the track", boot.Words())
-		case s.Unit == engine.Plug && tracked && boot != "":
-			add("%s, if the crack is a burnt track: it carries the other half", boot.Words())
-		case (s.Unit == engine.Boot || s.Unit == engine.Lead) && gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt):
-			add("%s: it carries the other half of the track", plug.Words())
-		}
+		plug, boot := a.Now.Serving(engine.Plug, c), bootOrLead(a, c)
+		alongTrack(a, s, plug, boot, add)
 		if s.Unit == engine.Coil && gate.Found(a, plug, "", evidence.PlugWorn) {
 			add("%s: its wide gap overworks the new coil as it did the old", plug.Words())
 		}
-		wet := gate.WellWet(a, c) || gate.Found(a, boot, "", evidence.BootWet, evidence.LeadWet)
-		if (s.Unit == engine.Boot || s.Unit == engine.Plug || s.Unit == engine.Coil || s.Unit == engine.Lead) && wet {
-			add("the seal of the well of cylinder %d: else the oil or water returns", c)
-		}
-		if s.Unit == engine.Well {
-			add("the seal above the well, else it returns")
-			if boot != "" && gate.Found(a, boot, "", evidence.BootTorn, evidence.BootTracked, evidence.LeadBurnt) {
-				add("%s, which it has swollen or let arc", boot.Words())
-			}
-		}
+		alongWell(a, s, c, boot, add)
 	}
 	if s.Unit == engine.Coil && len(a.Now.Feeds(s.Tag)) == 2 {
 		for _, c := range a.Now.Feeds(s.Tag) {
@@ -66,6 +46,43 @@ func along(a *diagnose.Assessment, s diagnose.Suspect) []string {
 		add("new for the covers that come off: %s", unit.List(gaskets))
 	}
 	return all
+}
+
+// bootOrLead returns the part on the plug of a cylinder, or "".
+func bootOrLead(a *diagnose.Assessment, c engine.Cylinder) part.Tag {
+	if boot := a.Now.Serving(engine.Boot, c); boot != "" {
+		return boot
+	}
+	return a.Now.Serving(engine.Lead, c)
+}
+
+// alongTrack adds the part with the other half of a track: a plug and what sits on it burn together.
+func alongTrack(a *diagnose.Assessment, s diagnose.Suspect, plug, boot part.Tag, add func(string, ...any)) {
+	burnt := gate.Found(a, boot, "", evidence.BootTracked, evidence.LeadBurnt)
+	cracked := gate.Found(a, plug, "", evidence.PlugCracked)
+	switch {
+	case s.Unit == engine.Plug && burnt && boot != "":
+		add("%s: it carries the other half of the track", boot.Words())
+	case s.Unit == engine.Plug && cracked && boot != "":
+		add("%s, if the crack is a burnt track: it carries the other half", boot.Words())
+	case (s.Unit == engine.Boot || s.Unit == engine.Lead) && burnt:
+		add("%s: it carries the other half of the track", plug.Words())
+	}
+}
+
+// alongWell adds the seal of a wet well, and what the liquid has damaged.
+func alongWell(a *diagnose.Assessment, s diagnose.Suspect, c engine.Cylinder, boot part.Tag, add func(string, ...any)) {
+	switch s.Unit {
+	case engine.Boot, engine.Plug, engine.Coil, engine.Lead:
+		if gate.WellWet(a, c) || gate.Found(a, boot, "", evidence.BootWet, evidence.LeadWet) {
+			add("the seal of the well of cylinder %d: else the oil or water returns", c)
+		}
+	case engine.Well:
+		add("the seal above the well, else it returns")
+		if boot != "" && gate.Found(a, boot, "", evidence.BootTorn, evidence.BootTracked, evidence.LeadBurnt) {
+			add("%s, which it has swollen or let arc", boot.Words())
+		}
+	}
 }
 
 // withAge returns what its age asks of a lead or plug beside a failed wasted-spark coil: an open one

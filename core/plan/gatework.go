@@ -29,69 +29,113 @@ func (shop Shop) forGate(a *diagnose.Assessment, lead diagnose.Suspect, gates []
 	return Card{}, false
 }
 
-// works is what can open a gate, in the order in which it is worth trying: a test is made
-// at most so many times in all.
+// worksFor lists the work that can open a gate, in the order in which it is worth trying. A
+// test is made at most times times in all.
 func worksFor(g gate.Gate, a *diagnose.Assessment, s diagnose.Suspect, gates []gate.Gate, times int) iter.Seq[Card] {
+	w := gateWork{g: g, a: a, s: s, gates: gates, times: times}
+	kinds := []func(yield func(Card) bool) bool{w.tests, w.looks, w.runs, w.again, w.moves, w.others}
 	return func(yield func(Card) bool) {
-		made := func(id evidence.TestID, most int) (before int, more bool) {
-			t, ok := evidence.FindTest(id)
-			if !ok {
-				return 0, true
-			}
-			place := engine.Whole
-			if t.Of == evidence.OfItem {
-				feeds, _ := a.Engine.Feeds(s.Place)
-				place = gate.TestPlace(a, t, feeds.First())
-			}
-			if place == "" {
-				return 0, true
-			}
-			before = gate.TestedTimes(a, t, place)
-			return before, before >= most || yield(check(a, t, place))
-		}
-		before, more := made(g.Test, times)
-		if more && g.Again != "" && before == 0 { // the shop could not make it
-			_, more = made(g.Again, max(times, 2))
-		}
-		if !more {
-			return
-		}
-		if unseen := unseen(g, a, 1); len(unseen) > 0 && !yield(lookTogether(a, unseen, gates)) {
-			return
-		}
-		if p, last := gate.Cured(a, s); last >= 0 && p >= 0.5*s.P && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
-			return // it was run again: is it gone for good?
-		}
-		if !g.Follows {
-			if again := unseen(g, a, min(times, mostLooks)); len(again) > 0 {
-				yield(lookTogether(a, again[:1], nil))
-			}
-			return
-		}
-		if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && runs(a, RunIn(a)) < mostRuns && !yield(countMisfires(a, RunIn(a))) {
-			return
-		}
-		if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) && !yield(back) {
-			return
-		}
-		if s.Tag == "" {
-			clearIgnition(a, s, yield)
-			return
-		}
-		if at := a.Now.Where(s.Tag); !s.Tag.IsSpare() && at != engine.Bench && moves(a, s.Tag) <= 1 {
-			if !yield(swap(a, s.Tag)) {
+		for _, works := range kinds {
+			if !works(yield) {
 				return
 			}
 		}
-		for _, id := range g.Or {
-			t, _ := evidence.FindTest(id)
-			for _, c := range a.Now.Feeds(s.Tag) {
-				if place := gate.TestPlace(a, t, c); place != "" && !gate.Tested(a, t, place) && !yield(check(a, t, place)) {
-					return
-				}
+	}
+}
+
+// gateWork is the search for the work of one gate. Each of its methods passes the work of one
+// kind to yield, and reports whether the search goes on.
+type gateWork struct {
+	g     gate.Gate
+	a     *diagnose.Assessment
+	s     diagnose.Suspect
+	gates []gate.Gate
+	times int
+}
+
+// tests passes on the gate's test, or another that is repeated if the workshop cannot make it.
+func (w gateWork) tests(yield func(Card) bool) bool {
+	before, more := w.test(w.g.Test, w.times, yield)
+	if more && w.g.Again != "" && before == 0 {
+		_, more = w.test(w.g.Again, max(w.times, 2), yield)
+	}
+	return more
+}
+
+// test passes on a test unless it was made most times; before is how often it was made.
+func (w gateWork) test(id evidence.TestID, most int, yield func(Card) bool) (before int, more bool) {
+	t, ok := evidence.FindTest(id)
+	if !ok {
+		return 0, true
+	}
+	place := engine.Whole
+	if t.Of == evidence.OfItem {
+		feeds, _ := w.a.Engine.Feeds(w.s.Place)
+		place = gate.TestPlace(w.a, t, feeds.First())
+	}
+	if place == "" {
+		return 0, true
+	}
+	before = gate.TestedTimes(w.a, t, place)
+	return before, before >= most || yield(check(w.a, t, place))
+}
+
+func (w gateWork) looks(yield func(Card) bool) bool {
+	unseen := unseen(w.g, w.a, 1)
+	return len(unseen) == 0 || yield(lookTogether(w.a, unseen, w.gates))
+}
+
+// runs passes on a run after a probable cure by handling: is the misfire gone for good?
+func (w gateWork) runs(yield func(Card) bool) bool {
+	p, last := gate.Cured(w.a, w.s)
+	return last < 0 || p < 0.5*w.s.P || w.run(yield)
+}
+
+// run passes on one more run, unless enough were made.
+func (w gateWork) run(yield func(Card) bool) bool {
+	return runs(w.a, RunIn(w.a)) >= mostRuns || yield(countMisfires(w.a, RunIn(w.a)))
+}
+
+// again passes on a second look if no move can meet the gate. The search ends there.
+func (w gateWork) again(yield func(Card) bool) bool {
+	if w.g.Follows {
+		return true
+	}
+	if again := unseen(w.g, w.a, min(w.times, mostLooks)); len(again) > 0 {
+		yield(lookTogether(w.a, again[:1], nil))
+	}
+	return false
+}
+
+// moves passes on a run after an unclear move, the way back, or an exchange. For a place it
+// passes on what clears its ignition, and the search ends.
+func (w gateWork) moves(yield func(Card) bool) bool {
+	a, s := w.a, w.s
+	if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Unclear && (s.Tag == "" || slices.Contains(d.Tags, s.Tag)) && !w.run(yield) {
+		return false
+	}
+	if back, ok := putBack(a); ok && (s.Tag == "" || back.Parts[1].Tag == s.Tag) && !yield(back) {
+		return false
+	}
+	if s.Tag == "" {
+		clearIgnition(a, s, yield)
+		return false
+	}
+	fitted := !s.Tag.IsSpare() && a.Now.Where(s.Tag) != engine.Bench
+	return !fitted || moves(a, s.Tag) > 1 || yield(swap(a, s.Tag))
+}
+
+// others passes on the tests that can meet the gate in place of a move.
+func (w gateWork) others(yield func(Card) bool) bool {
+	for _, id := range w.g.Or {
+		t, _ := evidence.FindTest(id)
+		for _, c := range w.a.Now.Feeds(w.s.Tag) {
+			if place := gate.TestPlace(w.a, t, c); place != "" && !gate.Tested(w.a, t, place) && !yield(check(w.a, t, place)) {
+				return false
 			}
 		}
 	}
+	return true
 }
 
 // unseen is what a gate wants looked at and has been seen fewer than some times.
