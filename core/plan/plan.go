@@ -90,11 +90,10 @@ func For(j job.Job, a *diagnose.Assessment) Plan { return Default.Plan(j, a) }
 
 // Plan plans a job from its assessment.
 func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
-	var p Plan
 	done := settled(a)
 	first := leading(a, done)
 	lead := a.Suspects[first]
-	p.Lead, p.Gates, p.PutRight = lead, gate.Of(a, lead), done
+	p := Plan{Lead: lead, Gates: gate.Of(a, lead), PutRight: done}
 	r := newValuation(a, shop)
 	options, without := r.weigh(a, weighed(shop.Candidates(a)))
 	if len(options) == 0 {
@@ -102,57 +101,97 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	}
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
-	signed, isSigned := j.Signed()
-	isSigned = isSigned && !done[signed.Verdict().Unit]
-	ripe := lead.P >= Condemn
-	gateCard, gateWork := shop.forGate(a, lead, p.Gates, 1)
-	fitNow := r.fitNow(first)
-	again, astray := disturbed(a)
-	p.forced = true
-	switch d := a.LastDecode(); {
-	case isSigned:
-		p.Next = prove(a, signed)
-		if v := verdict(a, lead); ripe && gate.AllMet(p.Gates) && revised(signed, v) {
-			v.Revises = signed.Seq
-			p.Verdict = &v
-			if v.Unit != signed.Verdict().Unit {
-				p.Next = sign(v)
-				p.Next.Why = fmt.Sprintf("The evidence since entry %d speaks for another unit than the one that was signed. A second verdict says what changed; the first stays in the ledger.", signed.Seq)
-			}
+	if signed, ok := j.Signed(); ok && !done[signed.Verdict().Unit] {
+		p.afterVerdict(a, signed)
+	} else if !shop.required(&p, a, best.cost, r.fitNow(first)) {
+		if best.cost < without-worthIt {
+			p.Next, p.forced = best.card, false
+		} else {
+			shop.end(&p, a, r.order(), done)
 		}
-	case d != nil && d.Outcome == diagnose.Waiting:
-		p.Next = runAfterMove(a, *d)
-	case astray:
-		p.Next = again
-	case ripe && gate.AllMet(p.Gates):
-		v := verdict(a, lead)
-		p.Verdict = &v
-		p.Next = sign(v)
-	case ripe && gateWork:
-		p.Next = gateCard
-	case lead.P >= FitNow && gate.AllMet(p.Gates) && fitNow < best.cost+worthIt:
-		v := verdict(a, lead)
-		p.Verdict = &v
-		p.Next = sign(v)
-		p.Next.Why = fmt.Sprintf("More tests cost more than they save. Expected wasted time: %.0f min if it is fitted now, %.0f min with the best test first. Its probability is %s, and every gate is met.", fitNow, best.cost, unit.Percent(lead.P))
-	case best.cost < without-worthIt:
-		p.Next, p.forced = best.card, false
-	default:
-		shop.end(&p, a, r.order(), done)
 	}
 	if !p.forced && j.School == job.UsualOrder {
-		if c, ok := InOrder(UsualOrder, a, cardsOf(options)); ok {
-			p.Next = c
-			for _, o := range options {
-				if o.card.Title == c.Title {
-					p.Dearer = o.cost - best.cost
-				}
-			}
-		}
+		p.byUsualOrder(a, options)
 	}
 	p.Next = p.Next.weighed()
 	p.While = while(&p.Next, options, without)
 	p.steps = cardsOf(options)
+	p.alternatives(options)
+	return p
+}
+
+// afterVerdict plans a job with a signed verdict: the repair and its proof, or a second verdict
+// if later evidence speaks for another unit.
+func (p *Plan) afterVerdict(a *diagnose.Assessment, signed evidence.Entry) {
+	p.Next, p.forced = prove(a, signed), true
+	v := verdict(a, p.Lead)
+	if p.Lead.P < Condemn || !gate.AllMet(p.Gates) || !revised(signed, v) {
+		return
+	}
+	v.Revises = signed.Seq
+	p.Verdict = &v
+	if v.Unit != signed.Verdict().Unit {
+		p.Next = sign(v)
+		p.Next.Why = fmt.Sprintf("The evidence since entry %d speaks for another unit than the one that was signed. A second verdict says what changed; the first stays in the ledger.", signed.Seq)
+	}
+}
+
+// required plans the step that does not depend on the value of tests, if there is one: the run
+// after a move, a repeat, the signature, or the work for a gate. best is the expected wasted
+// time with the best test first, fitNow that of repairing the leading suspect now.
+func (shop Shop) required(p *Plan, a *diagnose.Assessment, best, fitNow float64) bool {
+	p.forced = true
+	open := gate.AllMet(p.Gates)
+	if d := a.LastDecode(); d != nil && d.Outcome == diagnose.Waiting {
+		p.Next = runAfterMove(a, *d)
+		return true
+	}
+	if again, ok := disturbed(a); ok {
+		p.Next = again
+		return true
+	}
+	switch {
+	case p.Lead.P >= Condemn && open:
+		p.offer(a)
+		return true
+	case p.Lead.P >= Condemn:
+		if work, ok := shop.forGate(a, p.Lead, p.Gates, 1); ok {
+			p.Next = work
+			return true
+		}
+	}
+	if p.Lead.P >= FitNow && open && fitNow < best+worthIt {
+		p.offer(a)
+		p.Next.Why = fmt.Sprintf("More tests cost more than they save. Expected wasted time: %.0f min if it is fitted now, %.0f min with the best test first. Its probability is %s, and every gate is met.", fitNow, best, unit.Percent(p.Lead.P))
+		return true
+	}
+	return false
+}
+
+// offer offers the verdict on the leading suspect for signature.
+func (p *Plan) offer(a *diagnose.Assessment) {
+	v := verdict(a, p.Lead)
+	p.Verdict = &v
+	p.Next = sign(v)
+}
+
+// byUsualOrder replaces the next step by that of the usual order, and notes its additional cost.
+func (p *Plan) byUsualOrder(a *diagnose.Assessment, options []option) {
+	c, ok := InOrder(UsualOrder, a, cardsOf(options))
+	if !ok {
+		return
+	}
+	p.Next = c
+	for _, o := range options {
+		if o.card.Title == c.Title {
+			p.Dearer = o.cost - options[0].cost
+		}
+	}
+}
+
+// alternatives lists the two best other steps with their additional cost. If the next step is
+// required, the cost of another is its minutes.
+func (p *Plan) alternatives(options []option) {
 	for _, o := range options {
 		c := o.card
 		if c.Step.ID == p.Next.Step.ID && c.Target == p.Next.Target || len(p.Alternatives) == 2 {
@@ -160,11 +199,10 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		}
 		extra := c.Minutes
 		if !p.forced {
-			extra = max(0, o.cost-best.cost)
+			extra = max(0, o.cost-options[0].cost)
 		}
 		p.Alternatives = append(p.Alternatives, Alternative{c, extra})
 	}
-	return p
 }
 
 // while lists looks and tests that pay while the covers are off for a step: at most two, the best first.

@@ -59,68 +59,95 @@ func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 	if len(t.Channels) > MaxChannels {
 		return nil, invalid.Error{Expected: fmt.Sprintf("at most %d channels", MaxChannels), Got: fmt.Sprint(len(t.Channels))}
 	}
-	row := make([]float64, d.columns)
-	var begin, last float64
+	table := csvTable{Trace: t, dialect: d, opt: opt, row: make([]float64, d.columns)}
+	if err := table.read(in, first); err != nil {
+		return nil, err
+	}
+	if d.guessed {
+		t.volts()
+	}
+	if table.good > 1 { // skipped lines also took time
+		t.Rate = float64(table.good+t.Skipped-1) / (table.last - table.begin)
+	}
+	return t, t.check()
+}
+
+// csvTable adds the lines of a table to a trace.
+type csvTable struct {
+	*Trace
+	dialect dialect
+	opt     Options
+	row     []float64
+	// good is the number of samples, begin and last are the first and the last time in seconds.
+	good        int
+	begin, last float64
+}
+
+// read reads the lines after the first ones, which are the header.
+func (t *csvTable) read(in *bufio.Reader, first int) error {
 	var read int64
-	good, line := 0, 0
-	for {
+	for line := 1; ; line++ {
 		text, err := readLine(in)
 		if len(text) == 0 && errors.Is(err, io.EOF) {
-			break
+			return nil
 		}
 		if err != nil && !errors.Is(err, io.EOF) {
-			return nil, err
+			return err
 		}
-		line++
 		if read += int64(len(text)); read > MaxBytes {
-			return nil, invalid.Error{Expected: "at most 200 MB", Got: "more"}
+			return invalid.Error{Expected: "at most 200 MB", Got: "more"}
 		}
-		if opt.Progress != nil && line%65536 == 0 {
-			if err := opt.Progress(read); err != nil {
-				return nil, err
+		if t.opt.Progress != nil && line%65536 == 0 {
+			if err := t.opt.Progress(read); err != nil {
+				return err
 			}
 		}
 		if line <= first || len(bytes.TrimSpace(text)) == 0 {
 			continue
 		}
-		if !d.parse(text, row) {
-			if t.Skipped++; len(t.Bad) < keptBad {
-				t.Bad = append(t.Bad, BadLine{line, invalid.Quote(strings.ToValidUTF8(string(bytes.TrimSpace(text[:min(len(text), 80)])), "\uFFFD"))})
-			}
-			if t.Skipped > mostBad && float64(t.Skipped) > badShare*float64(good+t.Skipped) {
-				return nil, invalid.Error{Expected: fmt.Sprintf("lines of %d numbers", d.columns), Got: fmt.Sprintf("%d that are not, the first in line %d: %s", t.Skipped, t.Bad[0].Line, t.Bad[0].Got)}
-			}
-			continue
+		if t.dialect.parse(text, t.row) {
+			err = t.sample(line, len(text))
+		} else {
+			err = t.skip(line, text)
 		}
-		now := row[d.time] * d.unit
-		if good == 0 {
-			begin = now
-			t.room(opt, len(text))
-		} else if now <= last {
-			return nil, invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, last, now)}
-		}
-		last = now
-		k := 0
-		for c, v := range row {
-			if c != d.time {
-				t.Channels[k].Samples = append(t.Channels[k].Samples, float32(v*d.scale[c]*opt.factor()))
-				k++
-			}
-		}
-		if good++; good*len(t.Channels) > MaxSamples {
-			return nil, invalid.Error{Expected: fmt.Sprintf("at most %d samples", MaxSamples), Got: "more"}
+		if err != nil && !errors.Is(err, io.EOF) {
+			return err
 		}
 	}
-	if d.guessed {
-		t.volts()
+}
+
+// skip notes a line without numbers. Too many of them are an error.
+func (t *csvTable) skip(line int, text []byte) error {
+	if t.Skipped++; len(t.Bad) < keptBad {
+		t.Bad = append(t.Bad, BadLine{line, invalid.Quote(strings.ToValidUTF8(string(bytes.TrimSpace(text[:min(len(text), 80)])), "\uFFFD"))})
 	}
-	if good > 1 {
-		t.Rate = float64(good-1) / (last - begin)
-		if t.Skipped > 0 { // skipped lines also took time
-			t.Rate = float64(good+t.Skipped-1) / (last - begin)
+	if t.Skipped > mostBad && float64(t.Skipped) > badShare*float64(t.good+t.Skipped) {
+		return invalid.Error{Expected: fmt.Sprintf("lines of %d numbers", t.dialect.columns), Got: fmt.Sprintf("%d that are not, the first in line %d: %s", t.Skipped, t.Bad[0].Line, t.Bad[0].Got)}
+	}
+	return nil
+}
+
+// sample adds the row of a line, which has a length in bytes, to the channels.
+func (t *csvTable) sample(line, length int) error {
+	now := t.row[t.dialect.time] * t.dialect.unit
+	if t.good == 0 {
+		t.begin = now
+		t.room(t.opt, length)
+	} else if now <= t.last {
+		return invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, t.last, now)}
+	}
+	t.last = now
+	k := 0
+	for c, v := range t.row {
+		if c != t.dialect.time {
+			t.Channels[k].Samples = append(t.Channels[k].Samples, float32(v*t.dialect.scale[c]*t.opt.factor()))
+			k++
 		}
 	}
-	return t, t.check()
+	if t.good++; t.good*len(t.Channels) > MaxSamples {
+		return invalid.Error{Expected: fmt.Sprintf("at most %d samples", MaxSamples), Got: "more"}
+	}
+	return nil
 }
 
 // mostKV exceeds the demand of any plug. Larger values without a unit are volts.

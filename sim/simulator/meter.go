@@ -77,115 +77,148 @@ var makers = map[evidence.MeasureID]evidence.Range{
 	evidence.CompressionDry: {Low: 0.9 * gaugeBar, High: 1.1 * gaugeBar},
 }
 
+// instrument is a meter that reads one item. Its methods return the reading with its error.
+type instrument struct {
+	b   *Engine
+	m   evidence.Measure
+	one evidence.Reading
+}
+
+func (i instrument) show(v float64) float64 {
+	return round3(v * math.Exp(meterError*i.b.rng.NormFloat64()))
+}
+
+func (i instrument) figures(v ...float64) evidence.Reading {
+	for k := range v {
+		v[k] = i.show(max(0, v[k]))
+	}
+	i.one.Figures = v
+	return i.one
+}
+
+func (i instrument) ohms(v float64) evidence.Reading {
+	if v > meterMost {
+		i.one.Over = true
+		return i.one
+	}
+	if i.m.Leads {
+		v += meterLeads
+	}
+	return i.figures(v)
+}
+
+// wire returns the resistance of a wire that is open part of the time.
+func (i instrument) wire(sound, open float64) evidence.Reading {
+	switch {
+	case open > 0.8:
+		i.one.Over = true
+		return i.one
+	case open > 0 && i.b.see(meetsIt):
+		i.one.Jumps = true
+	}
+	return i.ohms(sound)
+}
+
 // meter makes one reading at a temperature.
 func (b *Engine) meter(m evidence.Measure, one evidence.Reading, at part.Positions, celsius float64) evidence.Reading {
-	p := b.parts[one.Tag]
-	s := b.sites[site{m.On, one.Place}]
-	show := func(v float64) float64 { return round3(v * math.Exp(meterError*b.rng.NormFloat64())) }
-	figures := func(v ...float64) evidence.Reading {
-		for i := range v {
-			v[i] = show(max(0, v[i]))
-		}
-		one.Figures = v
-		return one
+	i := instrument{b, m, one}
+	if one.Tag != "" {
+		return i.part(b.parts[one.Tag], celsius)
 	}
-	ohms := func(v float64) evidence.Reading {
-		if v > meterMost {
-			one.Over = true
-			return one
-		}
-		if m.Leads {
-			v += meterLeads
-		}
-		return figures(v)
-	}
-	// comes returns the reading of a broken wire that makes contact part of the time.
-	comes := func(sound, open float64) evidence.Reading {
-		switch {
-		case open > 0.8:
-			one.Over = true
-			return one
-		case open > 0 && b.rng.Float64() < meetsIt:
-			one.Jumps = true
-		}
-		return ohms(sound)
-	}
-	switch m.ID {
+	return i.site(b.sites[site{m.On, one.Place}], at)
+}
+
+// part reads a part at a temperature.
+func (i instrument) part(p partState, celsius float64) evidence.Reading {
+	b := i.b
+	switch i.m.ID {
 	case evidence.CoilPrimary:
-		return ohms(unit.CopperAt(primaryOhm*like(p.primary), celsius) * b.alike(0.015))
+		return i.ohms(unit.CopperAt(primaryOhm*like(p.primary), celsius) * b.alike(0.015))
 	case evidence.CoilSecondary:
-		return ohms(unit.CopperAt(secondaryOhm*like(p.ohms), celsius))
+		return i.ohms(unit.CopperAt(secondaryOhm*like(p.ohms), celsius))
 	case evidence.PrimaryRamp:
 		if p.dead > 0.5 {
-			return figures(0, 0, dwellMS)
+			return i.figures(0, 0, dwellMS)
 		}
 		turns := min(like(p.primary), like(p.ohms), 1) // shorted turns on either side
 		ohm, mH := primaryOhm*min(like(p.primary), 3), primaryMH*turns*turns
 		// i = V/R·(1 − e^(−tR/L)), as in spark.Charging.
-		return figures(spark.Charging(chargingVolts, ohm, mH, dwellMS).Amperes*b.alike(0.02), chargingVolts/mH*b.alike(0.03), dwellMS)
+		return i.figures(spark.Charging(chargingVolts, ohm, mH, dwellMS).Amperes*b.alike(0.02), chargingVolts/mH*b.alike(0.03), dwellMS)
 	case evidence.LeadOhms, evidence.CoilLeadOhms:
-		one.Millimetres = b.leadMM(one.Tag)
-		return ohms(leadOhmMetre * one.Millimetres / 1000 * like(p.ohms) * b.alike(0.05))
+		i.one.Millimetres = b.leadMM(i.one.Tag)
+		return i.ohms(leadOhmMetre * i.one.Millimetres / 1000 * like(p.ohms) * b.alike(0.05))
 	case evidence.PlugOhms:
 		if p.wrong && p.gapMM > 1.3 { // a counterfeit without resistor
-			return ohms(b.between(1, 60))
+			return i.ohms(b.between(1, 60))
 		}
-		return ohms(plugOhm * b.alike(0.08))
+		return i.ohms(plugOhm * b.alike(0.08))
 	case evidence.SpringOhms:
-		if p.seriesMM > 0 && b.rng.Float64() < meetsIt {
-			return comes(springOhm+b.logBetween(5, 2000), b.between(0.3, 1))
+		if p.seriesMM > 0 && b.see(meetsIt) {
+			return i.wire(springOhm+b.logBetween(5, 2000), b.between(0.3, 1))
 		}
-		return ohms(springOhm * b.alike(0.2))
+		return i.ohms(springOhm * b.alike(0.2))
+	}
+	return i.one
+}
+
+// site reads a place.
+func (i instrument) site(s siteState, at part.Positions) evidence.Reading {
+	b, place := i.b, i.one.Place
+	c, _ := place.Cylinder()
+	switch i.m.ID {
 	case evidence.FeedDrop:
-		return b.drop(m, one, feedLoss, s, show)
+		return b.drop(i.m, i.one, feedLoss, s, i.show)
 	case evidence.GroundDrop:
-		return b.drop(m, one, groundLoss, s, show)
+		return b.drop(i.m, i.one, groundLoss, s, i.show)
 	case evidence.WireOhms:
-		return comes(wireOhm*b.alike(0.2), s.open)
+		return i.wire(wireOhm*b.alike(0.2), s.open)
 	case evidence.AirGapLegs:
 		gap := feelerMM * (1 + 3*s.weak)
-		return figures(gap*b.alike(0.06), gap*b.alike(0.06))
+		return i.figures(gap*b.alike(0.06), gap*b.alike(0.06))
 	case evidence.StarterCurrent:
-		return figures(humpAmperes * b.charge(one.Place, at) * b.alike(0.02))
+		return i.figures(humpAmperes * b.charge(place, at) * b.alike(0.02))
 	case evidence.CompressionDry:
-		return figures(gaugeBar * b.charge(one.Place, at) * b.alike(0.025))
+		return i.figures(gaugeBar * b.charge(place, at) * b.alike(0.025))
 	case evidence.CompressionWet:
-		c := b.charge(one.Place, at)
+		charge := b.charge(place, at)
 		if s.way == "rings" { // oil seals most of the leak
-			c += 0.5 * (1 - c)
+			charge += 0.5 * (1 - charge)
 		}
-		return figures(gaugeBar * c * 1.04 * b.alike(0.025))
+		return i.figures(gaugeBar * charge * 1.04 * b.alike(0.025))
 	case evidence.LeakDownLoss:
 		if s.way != "" {
-			if one.Heard = s.way; b.rng.Float64() < 0.1 { // the sound is not always heard at the true place
-				one.Heard = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
+			if i.one.Heard = s.way; b.see(0.1) { // the sound is not always heard at the true place
+				i.one.Heard = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
 			}
 		}
-		c, _ := one.Place.Cylinder()
-		return figures(min(98, leakPercent*b.alike(0.2)+90*(1-b.squeeze(c))))
+		return i.figures(min(98, leakPercent*b.alike(0.2)+90*(1-b.squeeze(c))))
 	case evidence.InjectorOhms:
-		return ohms(injectorOhm * like(s.ohms) * b.alike(0.01))
-	case evidence.KVSteady, evidence.KVSnap:
-		c, _ := one.Place.Cylinder()
+		return i.ohms(injectorOhm * like(s.ohms) * b.alike(0.01))
+	case evidence.KVSteady:
 		kv := b.fires(c, at, evidence.Idle)
-		if m.ID == evidence.KVSteady {
-			r := figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
-			// One clamp shows all three with the same error.
-			r.Figures[1], r.Figures[2] = min(r.Figures[1], r.Figures[0]), max(r.Figures[2], r.Figures[0])
-			return r
-		}
+		r := i.figures(kv[len(kv)/2], kv[0], kv[len(kv)-1])
+		// One clamp shows all three with the same error.
+		r.Figures[1], r.Figures[2] = min(r.Figures[1], r.Figures[0]), max(r.Figures[2], r.Figures[0])
+		return r
+	case evidence.KVSnap:
+		kv := b.fires(c, at, evidence.Idle)
 		snap := b.fires(c, at, evidence.Snap)
-		return figures(kv[len(kv)/2], snap[len(snap)*3/4])
+		return i.figures(kv[len(kv)/2], snap[len(snap)*3/4])
 	case evidence.FuelBar:
-		// Flow is proportional to the root of the pressure.
-		low := func(lean float64) float64 { return railBar / ((1 + lean) * (1 + lean)) }
-		under := s.leanLoad
-		if b.rng.Float64() > meetsIt { // not driven hard enough to show it
-			under = s.leanIdle
-		}
-		return figures(low(s.leanIdle)*b.alike(0.015), low(under)*b.alike(0.015))
+		return i.fuel(s)
 	}
-	return one
+	return i.one
+}
+
+// fuel reads the fuel pressure at idle and under load. Flow is proportional to the root of the
+// pressure.
+func (i instrument) fuel(s siteState) evidence.Reading {
+	low := func(lean float64) float64 { return railBar / ((1 + lean) * (1 + lean)) }
+	under := s.leanLoad
+	if !i.b.see(meetsIt) { // not driven hard enough to show it
+		under = s.leanIdle
+	}
+	return i.figures(low(s.leanIdle)*i.b.alike(0.015), low(under)*i.b.alike(0.015))
 }
 
 // drop returns the volts lost in a feed or ground under load. A poor joint loses the same

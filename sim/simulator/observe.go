@@ -90,73 +90,90 @@ func (b *Engine) Trim(bank int, at part.Positions) trouble.Trim {
 	return trouble.Trim{Bank: bank, Short: sum * 0.3, Long: sum * 0.7}
 }
 
-// Look returns the finding of a look at an item. ran is the misfire probability of its
-// cylinder.
+// Look returns the finding of a look at an item, with the parts at their positions, after a run
+// in a condition.
 func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condition) evidence.Finding {
-	see := func(chance float64) bool { return b.rng.Float64() < chance }
 	if item.Tag == "" {
-		s := b.sites[site{engine.Connector, item.Place}]
-		switch {
-		case s.open > 0 && see(0.7):
-			if see(0.5) {
-				return evidence.ConnectorLoose
-			}
-			return evidence.ConnectorBad
-		case see(0.04):
-			return evidence.ConnectorLoose
-		}
-		return evidence.ConnectorSound
+		return b.connectorLook(item.Place)
 	}
 	s := b.parts[item.Tag]
 	var cyl engine.Cylinder
 	if feeds := at.Feeds(item.Tag); len(feeds) > 0 {
 		cyl = feeds[0]
 	}
-	notHome := cyl > 0 && b.leaks(engine.Seat, cyl)
 	leaks := s.leakKV < sound
-	pick := func(abnormal bool, chance float64, of, or evidence.Finding) evidence.Finding {
-		if abnormal && see(chance) || !abnormal && see(0.03) {
-			return of
-		}
-		return or
-	}
 	switch item.Tag.Kind() {
 	case engine.Plug:
 		return b.plugLook(s, cyl, at, when)
 	case engine.Boot:
-		if notHome && see(0.75) {
-			return evidence.BootNotHome
-		}
-		if wet := cyl > 0 && b.leaks(engine.Well, cyl); wet && see(0.85) || !wet && see(0.02) {
-			return evidence.BootWet
-		}
-		if s.seriesMM > 0 && see(0.7) {
-			return evidence.BootSpring
-		}
-		tracked := leaks || cyl > 0 && b.parts[at.Serving(engine.Plug, cyl)].crackKV < sound && see(0.4)
-		if tracked && see(0.45) {
-			return evidence.BootTorn
-		}
-		return pick(tracked, 0.75, evidence.BootTracked, evidence.BootSound)
+		return b.bootLook(s, cyl, at)
 	case engine.Lead:
-		if notHome && see(0.7) {
+		if cyl > 0 && b.leaks(engine.Seat, cyl) && b.see(0.7) {
 			return evidence.LeadNotHome
 		}
-		if wet := cyl > 0 && b.leaks(engine.Well, cyl); wet && see(0.85) || !wet && see(0.02) {
+		if b.seesWet(cyl) {
 			return evidence.LeadWet
 		}
-		return pick(leaks || s.seriesMM > 0 && see(0.3), 0.75, evidence.LeadBurnt, evidence.LeadSound)
+		return b.pick(leaks || s.seriesMM > 0 && b.see(0.3), 0.75, evidence.LeadBurnt, evidence.LeadSound)
 	case engine.Cap:
 		if s.burnt > 0 {
-			return pick(true, 0.72, evidence.CapCorroded, evidence.CapSound)
+			return b.pick(true, 0.72, evidence.CapCorroded, evidence.CapSound)
 		}
-		return pick(s.tracked != 0, 0.75, evidence.CapTracked, evidence.CapSound)
+		return b.pick(s.tracked != 0, 0.75, evidence.CapTracked, evidence.CapSound)
 	case engine.Rotor:
-		return pick(leaks || s.seriesMM > 0, 0.7, evidence.RotorBurnt, evidence.RotorSound)
+		return b.pick(leaks || s.seriesMM > 0, 0.7, evidence.RotorBurnt, evidence.RotorSound)
 	case engine.CoilLead:
-		return pick(leaks || s.seriesMM > 0, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
+		return b.pick(leaks || s.seriesMM > 0, 0.6, evidence.CoilLeadBurnt, evidence.CoilLeadSound)
 	}
-	return pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
+	return b.pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
+}
+
+// see is true with a probability.
+func (b *Engine) see(chance float64) bool { return b.rng.Float64() < chance }
+
+// pick returns the finding of an abnormal item if it is noticed, which has a probability, and
+// sometimes of a sound one.
+func (b *Engine) pick(abnormal bool, chance float64, of, or evidence.Finding) evidence.Finding {
+	if abnormal && b.see(chance) || !abnormal && b.see(0.03) {
+		return of
+	}
+	return or
+}
+
+// seesWet reports whether oil or water is noticed in the well of a cylinder.
+func (b *Engine) seesWet(c engine.Cylinder) bool {
+	wet := c > 0 && b.leaks(engine.Well, c)
+	return wet && b.see(0.85) || !wet && b.see(0.02)
+}
+
+func (b *Engine) connectorLook(place engine.Place) evidence.Finding {
+	switch s := b.sites[site{engine.Connector, place}]; {
+	case s.open > 0 && b.see(0.7):
+		if b.see(0.5) {
+			return evidence.ConnectorLoose
+		}
+		return evidence.ConnectorBad
+	case b.see(0.04):
+		return evidence.ConnectorLoose
+	}
+	return evidence.ConnectorSound
+}
+
+func (b *Engine) bootLook(s partState, c engine.Cylinder, at part.Positions) evidence.Finding {
+	if c > 0 && b.leaks(engine.Seat, c) && b.see(0.75) {
+		return evidence.BootNotHome
+	}
+	if b.seesWet(c) {
+		return evidence.BootWet
+	}
+	if s.seriesMM > 0 && b.see(0.7) {
+		return evidence.BootSpring
+	}
+	tracked := s.leakKV < sound || c > 0 && b.parts[at.Serving(engine.Plug, c)].crackKV < sound && b.see(0.4)
+	if tracked && b.see(0.45) {
+		return evidence.BootTorn
+	}
+	return b.pick(tracked, 0.75, evidence.BootTracked, evidence.BootSound)
 }
 
 // leaks reports whether a seat or well of a cylinder leaks. An engine without one is dry.
@@ -226,12 +243,6 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	feeds, _ := b.E.Feeds(place)
 	c := feeds.First()
 	s := func(k engine.Kind) siteState { return b.sites[site{k, place}] }
-	choose := func(abnormal bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
-		if abnormal && b.rng.Float64() < hit || !abnormal && b.rng.Float64() < 0.03 {
-			return yes
-		}
-		return no
-	}
 	switch id {
 	case evidence.Spark:
 		return b.sparkAt(place, engine.Boot, testerKV, at), place
@@ -246,65 +257,89 @@ func (b *Engine) Answer(id evidence.TestID, place engine.Place, at part.Position
 	case evidence.TriggerPulse:
 		return b.pulse(place), place
 	case evidence.WireTest:
-		return choose(s(engine.Trigger).open > 0, 0.88, "bad", "sound"), place
+		return b.choose(s(engine.Trigger).open > 0, 0.88, "bad", "sound"), place
 	case evidence.InjectorTest:
-		return choose(s(engine.Injector).leanLoad != 0, 0.88, "odd", "in-line"), place
+		return b.choose(s(engine.Injector).leanLoad != 0, 0.88, "odd", "in-line"), place
 	case evidence.Wiggle:
-		contact := s(engine.Connector).open > 0 || (s(engine.Trigger).open > 0 || s(engine.Feed).open > 0 || s(engine.Ground).open > 0) && b.rng.Float64() < 0.3
-		return choose(contact, 0.8, "changes", "steady"), place
+		contact := s(engine.Connector).open > 0 || (s(engine.Trigger).open > 0 || s(engine.Feed).open > 0 || s(engine.Ground).open > 0) && b.see(0.3)
+		return b.choose(contact, 0.8, "changes", "steady"), place
 	case evidence.InjectorExchange:
-		return choose(s(engine.Injector).leanLoad != 0, 0.95, "followed", "stayed"), place
+		return b.choose(s(engine.Injector).leanLoad != 0, 0.95, "followed", "stayed"), place
 	case evidence.LeakDown:
-		way := b.sites[site{engine.Compression, place}].way
-		switch {
-		case way == "", b.rng.Float64() >= 0.95:
-			return choose(false, 0, "rings", "tight"), place
-		case b.rng.Float64() < 0.1: // the sound is not always heard
-			way = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
-		}
-		return way, place
+		return b.leakDown(place), place
 	case evidence.CrankSignal:
-		return choose(s(engine.Pickup).open > 0.02, 0.92, "weak", "strong"), place
+		return b.choose(s(engine.Pickup).open > 0.02, 0.92, "weak", "strong"), place
 	case evidence.CompressionTest:
-		return choose(b.squeeze(c)*(1-b.parts[at.Serving(engine.Plug, c)].vent) < 0.8, 0.95, "low", "in-line"), place
+		return b.choose(b.squeeze(c)*(1-b.parts[at.Serving(engine.Plug, c)].vent) < 0.8, 0.95, "low", "in-line"), place
 	case evidence.Smoke:
-		for _, item := range b.E.Items() {
-			leak := b.sites[site{engine.AirLeak, item.Place}].leanIdle
-			if item.Kind == engine.AirLeak && leak > 0 && b.rng.Float64() < 0.75+0.25*min(1, leak) {
-				return "leak", item.Place
-			}
-		}
-		if b.rng.Float64() < 0.03 {
-			return "leak", engine.Whole
-		}
-		return "tight", engine.Whole
+		return b.smoke()
 	case evidence.FuelPressure:
-		return choose(s(engine.FuelSupply).leanLoad > 0, 0.85, "low", "in-range"), place
+		return b.choose(s(engine.FuelSupply).leanLoad > 0, 0.85, "low", "in-range"), place
 	case evidence.StopWireOff:
-		return choose(s(engine.StopWire).open > 0.05, 0.95, "sparks", "still-none"), place
+		return b.choose(s(engine.StopWire).open > 0.05, 0.95, "sparks", "still-none"), place
 	case evidence.StopWireRun:
-		on, off := 0, 0
-		with, without := b.Rate(c, at, evidence.Idle), b.healed(engine.StopWire, engine.Whole, c, at)
-		for range watched {
-			if b.rng.Float64() < with {
-				on++
-			}
-			if b.rng.Float64() < without {
-				off++
-			}
-		}
-		return choose(on > 0 && off == 0, 0.97, "clean", "still"), place
+		return b.choose(b.stopWireCures(c, at), 0.97, "clean", "still"), place
 	case evidence.AirGapCheck:
 		wide := slices.ContainsFunc(b.E.Items(), func(i engine.Item) bool {
 			return i.Kind == engine.AirGap && b.sites[site{engine.AirGap, i.Place}].weak > 0
 		})
-		return choose(wide, 0.93, "wide", "right"), place
+		return b.choose(wide, 0.93, "wide", "right"), place
 	case evidence.LeadRouting:
-		return choose(s(engine.LeadOrder).swapped != 0, 0.96, "exchanged", "right"), place
+		return b.choose(s(engine.LeadOrder).swapped != 0, 0.96, "exchanged", "right"), place
 	case evidence.TimingLamp:
-		return choose(s(engine.Timing).late > 0, 0.92, "off", "right"), place
+		return b.choose(s(engine.Timing).late > 0, 0.92, "off", "right"), place
 	}
 	return "", place
+}
+
+// choose returns yes for an abnormal item with a probability, and sometimes for a sound one.
+func (b *Engine) choose(abnormal bool, hit float64, yes, no evidence.ResultID) evidence.ResultID {
+	if abnormal && b.see(hit) || !abnormal && b.see(0.03) {
+		return yes
+	}
+	return no
+}
+
+// leakDown returns where the air of a cylinder escapes, which is sometimes heard elsewhere.
+func (b *Engine) leakDown(place engine.Place) evidence.ResultID {
+	way := b.sites[site{engine.Compression, place}].way
+	switch {
+	case way == "", !b.see(0.95):
+		return b.choose(false, 0, "rings", "tight")
+	case b.see(0.1):
+		way = [3]evidence.ResultID{"valve", "rings", "gasket"}[b.rng.IntN(3)]
+	}
+	return way
+}
+
+// smoke returns where smoke escapes from the intake.
+func (b *Engine) smoke() (evidence.ResultID, engine.Place) {
+	for _, item := range b.E.Items() {
+		leak := b.sites[site{engine.AirLeak, item.Place}].leanIdle
+		if item.Kind == engine.AirLeak && leak > 0 && b.see(0.75+0.25*min(1, leak)) {
+			return "leak", item.Place
+		}
+	}
+	if b.see(0.03) {
+		return "leak", engine.Whole
+	}
+	return "tight", engine.Whole
+}
+
+// stopWireCures reports whether the misfire of a cylinder stops while the stop wire is off, in
+// five minutes each.
+func (b *Engine) stopWireCures(c engine.Cylinder, at part.Positions) bool {
+	on, off := 0, 0
+	with, without := b.Rate(c, at, evidence.Idle), b.healed(engine.StopWire, engine.Whole, c, at)
+	for range watched {
+		if b.see(with) {
+			on++
+		}
+		if b.see(without) {
+			off++
+		}
+	}
+	return on > 0 && off == 0
 }
 
 // watched is the number of firing events in five minutes at idle.

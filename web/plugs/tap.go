@@ -68,7 +68,6 @@ func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 	}
 	who, what, _ := strings.Cut(tap, " ")
 	plugs, on := plugTags(it)
-	wrong := invalid.Error{Field: "tap", Expected: "a plug of this engine and what is read on it", Got: invalid.Quote(tap)}
 	typed.Del("ask")
 	switch who {
 	case "rest":
@@ -82,8 +81,7 @@ func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 		typed.Set("lay", what)
 		return nil
 	}
-	t := part.Tag(who)
-	if i := slices.Index(on, t); i >= 0 && who != "" {
+	if i := slices.Index(on, part.Tag(who)); i >= 0 && who != "" {
 		if typed.Get(who) == what {
 			what = "" // a second tap takes it back
 		}
@@ -91,16 +89,20 @@ func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 		typed.Set("at", string(plugs[i]))
 		return nil
 	}
-	at := slices.Index(plugs, t)
+	at := slices.Index(plugs, part.Tag(who))
 	if at < 0 {
-		return wrong
+		return invalid.Error{Field: "tap", Expected: tapExpected, Got: invalid.Quote(tap)}
 	}
 	typed.Set("at", who)
-	said, err := plug.Parse(typed.Get(who))
-	if err != nil {
-		return err
-	}
-	id, value, answer := strings.Cut(what, "=")
+	return tapPlug(it, typed, plugs, at, what)
+}
+
+const tapExpected = "a plug of this engine and what is read on it"
+
+// tapPlug applies a tap to plugs[at].
+func tapPlug(it jobs.Loaded, typed url.Values, plugs []part.Tag, at int, what string) error {
+	who := string(plugs[at])
+	id, value, _ := strings.Cut(what, "=")
 	switch {
 	case what == "at":
 		return nil
@@ -111,41 +113,54 @@ func tapBoard(it jobs.Loaded, typed url.Values, tap string) error {
 		typed.Del(who)
 		typed.Del("gap-" + who)
 		return nil
-	case what == "normal":
-		said = plug.Sound
-	case what == "same":
-		last := part.Tag(typed.Get("last"))
-		if !slices.Contains(plugs, last) || last == t {
-			return invalid.Error{Field: "tap", Expected: "a plug that was read before this one", Got: "none"}
-		}
-		if said, err = plug.Parse(typed.Get(string(last))); err != nil {
-			return err
-		}
-		said.GapMM = 0
-	case answer:
-		a, ok := plug.FindAspect(id)
-		if !ok {
-			return wrong
-		}
-		sign, err := a.ParseSign(value)
-		if err != nil {
-			return err
-		}
-		said = said.With(a, sign)
-	default:
-		return wrong
+	}
+	said, err := tappedLook(typed, plugs, at, what)
+	if err != nil {
+		return err
 	}
 	typed.Set(who, said.Text())
 	typed.Set("last", who)
-	had, _ := knownLook(it, t)
-	if _, more := nextQuestion(it, t, had.Over(said), evidence.Ran(typed.Get("ran"))); !more || what == "normal" || what == "same" {
-		for k := 1; k < len(plugs); k++ { // on to the next that was not read
-			next := plugs[(at+k)%len(plugs)]
-			if known, _ := knownLook(it, next); typed.Get(string(next)) == "" && known.Empty() {
-				typed.Set("at", string(next))
-				break
-			}
-		}
+	had, _ := knownLook(it, plugs[at])
+	if _, more := nextQuestion(it, plugs[at], had.Over(said), evidence.Ran(typed.Get("ran"))); !more || what == "normal" || what == "same" {
+		toNextPlug(it, typed, plugs, at)
 	}
 	return nil
+}
+
+// tappedLook returns the look of plugs[at] after a tap: "normal", "same" as the plug before, or
+// one more sign.
+func tappedLook(typed url.Values, plugs []part.Tag, at int, what string) (said plug.Look, err error) {
+	switch what {
+	case "normal":
+		return plug.Sound, nil
+	case "same":
+		last := part.Tag(typed.Get("last"))
+		if !slices.Contains(plugs, last) || last == plugs[at] {
+			return said, invalid.Error{Field: "tap", Expected: "a plug that was read before this one", Got: "none"}
+		}
+		said, err = plug.Parse(typed.Get(string(last)))
+		said.GapMM = 0
+		return said, err
+	}
+	if said, err = plug.Parse(typed.Get(string(plugs[at]))); err != nil {
+		return said, err
+	}
+	id, value, answer := strings.Cut(what, "=")
+	a, ok := plug.FindAspect(id)
+	if !answer || !ok {
+		return said, invalid.Error{Field: "tap", Expected: tapExpected, Got: invalid.Quote(string(plugs[at]) + " " + what)}
+	}
+	sign, err := a.ParseSign(value)
+	return said.With(a, sign), err
+}
+
+// toNextPlug selects the next plug that was not read.
+func toNextPlug(it jobs.Loaded, typed url.Values, plugs []part.Tag, at int) {
+	for k := 1; k < len(plugs); k++ {
+		next := plugs[(at+k)%len(plugs)]
+		if known, _ := knownLook(it, next); typed.Get(string(next)) == "" && known.Empty() {
+			typed.Set("at", string(next))
+			return
+		}
+	}
 }
