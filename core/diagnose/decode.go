@@ -213,89 +213,111 @@ var outcomes = []struct {
 	before  float64
 }{{Followed, 0.32}, {Stayed, 0.32}, {Gone, 0.24}, {Both, 0.06}, {Elsewhere, 0.06}}
 
-// classify finds the likeliest outcome, the way it belongs to, and its
-// probability; joint is the likelihood of a set of affected cylinders after the move.
+// classify returns the most probable outcome of a move, the index of the way that it belongs
+// to, and its probability. joint is the likelihood of a set of affected cylinders after the move.
 func (a *Assessment) classify(d Decode, joint runLikelihood) (Outcome, int, float64) {
-	type option struct {
-		outcome Outcome
-		way     int
-		log     float64
-	}
-	var options []option
-	say := func(o Outcome, way int, before, log float64) {
-		options = append(options, option{o, way, math.Log(before) + log})
-	}
-	one := func(affected engine.Set) float64 {
-		lik := joint(affected)
-		return floats.LogSumExp(lik[:])
-	}
-	// A cylinder in series with an affected one can lose its spark too.
-	of := func(affected engine.Set) float64 {
-		all := affected
-		for _, c := range affected.List() {
-			all |= a.Engine.Circuit(c)
-		}
-		if all == affected {
-			return one(affected)
-		}
-		return infer.LogMix(0.5, one(affected), 0.5, one(all))
-	}
-	touched := d.From
-	goes, gone := false, 0.0 // whether it can follow, and the shares that cannot be told from Gone
-	for _, w := range d.Ways {
-		touched |= w.To
-		goes = goes || w.To&^d.From != 0
-	}
+	c := classifier{a: a, d: d, joint: joint}
+	follows := slices.ContainsFunc(d.Ways, func(w Way) bool { return w.To&^d.From != 0 })
+	gone := 0.0 // with the shares of the outcomes that cannot be distinguished from Gone
 	for _, o := range outcomes {
-		if o.outcome == Gone || o.outcome == Followed && !goes || o.outcome == Stayed && d.From == 0 {
+		if o.outcome == Gone || o.outcome == Followed && !follows || o.outcome == Stayed && d.From == 0 {
 			gone += o.before
 		}
 	}
 	for _, o := range outcomes {
 		switch o.outcome {
 		case Followed, Both:
-			for i, w := range d.Ways {
-				if w.To&^d.From == 0 || o.outcome == Both && d.From == 0 {
-					continue // on the bench, where it was, or from the bench
-				}
-				if o.outcome == Both {
-					say(o.outcome, i, o.before/float64(len(d.Ways)), of(w.To|d.From))
-					continue
-				}
-				reaches := a.affectedByWay(w)
-				var logs []float64
-				for _, to := range reaches {
-					logs = append(logs, of(to))
-				}
-				say(o.outcome, i, o.before/float64(len(d.Ways)), floats.LogSumExp(logs)-math.Log(float64(len(logs))))
-			}
+			c.ways(o.outcome, o.before/float64(len(d.Ways)))
 		case Stayed:
 			if d.From != 0 {
-				say(Stayed, 0, o.before, of(d.From))
+				c.add(Stayed, 0, o.before, c.of(d.From))
 			}
 		case Gone:
-			say(Gone, 0, gone, of(0))
+			c.add(Gone, 0, gone, c.of(0))
 		case Elsewhere:
-			var others []float64
-			for _, c := range a.Engine.All() {
-				if !touched.Has(c) {
-					others = append(others, of(engine.SetOf(c)))
-				}
-			}
-			if len(others) > 0 {
-				say(Elsewhere, 0, o.before, floats.LogSumExp(others)-math.Log(float64(len(others))))
-			}
+			c.elsewhere(o.before)
 		}
 	}
-	logs := make([]float64, len(options))
-	best := 0
-	for i, o := range options {
-		logs[i] = o.log
-		if o.log > options[best].log {
-			best = i
+	best := floats.MaxIdx(c.logs)
+	return c.options[best].outcome, c.options[best].way, math.Exp(c.logs[best] - floats.LogSumExp(c.logs))
+}
+
+// classifier collects the possible outcomes of a move, each with its log weight.
+type classifier struct {
+	a       *Assessment
+	d       Decode
+	joint   runLikelihood
+	options []classified
+	logs    []float64
+}
+
+// classified is one outcome with the index of its way.
+type classified struct {
+	outcome Outcome
+	way     int
+}
+
+func (c *classifier) add(o Outcome, way int, before, log float64) {
+	c.options = append(c.options, classified{o, way})
+	c.logs = append(c.logs, math.Log(before)+log)
+}
+
+// of returns the log likelihood of affected cylinders. A cylinder in series with an affected one
+// can lose its spark too.
+func (c *classifier) of(affected engine.Set) float64 {
+	one := func(affected engine.Set) float64 {
+		lik := c.joint(affected)
+		return floats.LogSumExp(lik[:])
+	}
+	all := affected
+	for _, cylinder := range affected.List() {
+		all |= c.a.Engine.Circuit(cylinder)
+	}
+	if all == affected {
+		return one(affected)
+	}
+	return infer.LogMix(0.5, one(affected), 0.5, one(all))
+}
+
+// mean returns the log of the mean likelihood of equally likely sets.
+func (c *classifier) mean(sets []engine.Set) float64 {
+	var logs []float64
+	for _, set := range sets {
+		logs = append(logs, c.of(set))
+	}
+	return floats.LogSumExp(logs) - math.Log(float64(len(logs)))
+}
+
+// ways adds Followed or Both for each way whose parts now serve other cylinders. before is the
+// prior share of each way.
+func (c *classifier) ways(o Outcome, before float64) {
+	for i, w := range c.d.Ways {
+		switch {
+		case w.To&^c.d.From == 0 || o == Both && c.d.From == 0:
+			// The parts went to the bench, came from it, or are where they were.
+		case o == Both:
+			c.add(o, i, before, c.of(w.To|c.d.From))
+		default:
+			c.add(o, i, before, c.mean(c.a.affectedByWay(w)))
 		}
 	}
-	return options[best].outcome, options[best].way, math.Exp(options[best].log - floats.LogSumExp(logs))
+}
+
+// elsewhere adds the misfire of a cylinder that the move did not involve.
+func (c *classifier) elsewhere(before float64) {
+	touched := c.d.From
+	for _, w := range c.d.Ways {
+		touched |= w.To
+	}
+	var others []engine.Set
+	for _, cylinder := range c.a.Engine.All() {
+		if !touched.Has(cylinder) {
+			others = append(others, engine.SetOf(cylinder))
+		}
+	}
+	if len(others) > 0 {
+		c.add(Elsewhere, 0, before, c.mean(others))
+	}
 }
 
 // compared is the running condition in which the runs before and after a move are compared:

@@ -10,70 +10,70 @@ import (
 	"glenmist/core/meter"
 )
 
-// wave is how far the figures of one cylinder lie from those of its siblings of like polarity:
-// the first n, without those in lost.
+// wave is how far the figures of one cylinder are from those of its siblings of like polarity: n
+// figures, of which those in lost are unknown.
 func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lost uint8) {
-	mine := set.Each[i]
-	c, _ := mine.Place.Cylinder()
-	// usual is what the siblings have of a figure; ok is false where fewer than two have it.
-	usual := func(k int) (float64, bool) {
-		var others []float64
-		for o, r := range set.Each {
-			at, _ := r.Place.Cylinder()
-			if o != i && len(r.Figures) > k && r.Figures[0] > 0 && (k < 3 || k > 5 || r.Figures[3] > 0) && a.Engine.Polarity(at) == a.Engine.Polarity(c) {
-				others = append(others, r.Figures[k])
-			}
-		}
-		if len(others) == 2 && math.Abs(others[0]-others[1]) > knowledge.TwoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) && k != 5 {
-			return 0, false // either may be the abnormal one
-		}
-		return meter.Median(others), len(others) >= 2
-	}
-	ratio := func(of, to, and float64) float64 { return math.Log((of + and) / (to + and)) }
+	f := set.Each[i].Figures
 	lose := func(k int) { lost |= 1 << k }
-	f := mine.Figures
-	fires := f[0] > 0
-	switch to, ok := usual(0); {
-	case !fires:
+	// One capture has no other scale than the siblings: an adapter gives relative values.
+	if to, ok := a.siblingFigure(set, i, 0); ok && f[0] > 0 {
+		x[0] = math.Log(f[0] / to)
+	} else {
 		lose(0)
-	case ok:
-		x[0] = ratio(f[0], to, 0)
-	default:
-		lose(0) // one capture has no other scale: an adapter gives relative values
 	}
-	if fires && len(f) > 2 && f[1] > 0 {
+	if f[0] > 0 && len(f) > 2 && f[1] > 0 {
 		x[1] = math.Log(f[2] / f[1])
 	} else {
 		lose(1)
 	}
 	n = 2
-	for k, of := range []int{6, 3, 4, 5, 7} { // sparks fired, burn, line, slope, ringing
+	for k, of := range []int{6, 3, 4, 5, 7} { // sparks fired, burn time, spark line, slope, ringing
 		if len(f) <= of {
 			lose(2 + k)
 			continue
 		}
 		n = 3 + k
-		to, ok := usual(of)
-		line, _ := usual(4)
-		switch {
-		case of == 6:
+		if of == 6 {
 			x[2] = math.Log((1 - f[6]/100 + knowledge.MissedLeast) / knowledge.MissedLeast)
-		case !ok || of <= 5 && f[3] == 0: // with no arc there is no line
+			continue
+		}
+		to, ok := a.siblingFigure(set, i, of)
+		if !ok || of <= 5 && f[3] == 0 { // without a spark there is no spark line
 			lose(2 + k)
-		case of == 3:
-			x[3] = ratio(f[3], to, 0.05)
-		case of == 4:
-			x[4] = ratio(f[4], to, 0.05)
-		case of == 5:
+			continue
+		}
+		switch of {
+		case 5:
+			line, _ := a.siblingFigure(set, i, 4)
 			x[5] = (f[5] - to) / max(line, 0.3)
+		case 7:
+			x[6] = math.Log((f[7] + 1) / (to + 1))
 		default:
-			x[6] = ratio(f[7], to, 1)
+			x[of] = math.Log((f[of] + 0.05) / (to + 0.05))
 		}
 	}
 	if lost == 1<<n-1 {
 		n = 0
 	}
 	return x, n, lost
+}
+
+// siblingFigure is the median of figure k of the siblings of reading i with like polarity; ok is
+// false if fewer than two have it, or if two differ so much that either may be abnormal.
+func (a *Assessment) siblingFigure(set evidence.Readings, i, k int) (median float64, ok bool) {
+	c, _ := set.Each[i].Place.Cylinder()
+	var others []float64
+	for o, r := range set.Each {
+		at, _ := r.Place.Cylinder()
+		burns := k < 3 || k > 5 || len(r.Figures) > 3 && r.Figures[3] > 0
+		if o != i && len(r.Figures) > k && r.Figures[0] > 0 && burns && a.Engine.Polarity(at) == a.Engine.Polarity(c) {
+			others = append(others, r.Figures[k])
+		}
+	}
+	if len(others) == 2 && k != 5 && math.Abs(others[0]-others[1]) > knowledge.TwoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) {
+		return 0, false
+	}
+	return meter.Median(others), len(others) >= 2
 }
 
 // silent reports whether a cylinder had no event in a capture in which others had theirs.

@@ -173,46 +173,54 @@ func (s Seen) Words() string {
 // Words returns the findings, with equal items joined. For several plugs read in full it
 // returns the abnormal signs and the range of the gaps.
 func (l Look) Words() []string {
-	plugs := 0
-	shared := map[string]int{} // number of plugs with each sign
+	var plugs []Seen
 	for _, item := range l.Items {
 		if !item.Plug.Empty() {
-			plugs++
-			for _, abnormal := range item.Plug.Abnormal() {
-				shared[abnormal]++
-			}
+			plugs = append(plugs, item)
 		}
 	}
 	var words []string
-	if plugs > 1 {
-		for _, a := range plug.Aspects {
-			for _, s := range a.Signs {
-				if shared[s.Words] == plugs {
-					words = append(words, fmt.Sprintf("all %d plugs: %s", plugs, s.Words))
-				}
+	if len(plugs) > 1 {
+		words = append(words, setWords(plugs)...)
+		words = append(words, gapWords(plugs)...)
+	}
+	for _, item := range l.Items {
+		if item.Plug.Empty() || len(plugs) == 1 {
+			words = append(words, item.Name()+": "+item.Words())
+		}
+	}
+	if l.Ran != RanUnknown {
+		words = append(words, "engine "+l.Ran.Words())
+	}
+	return words
+}
+
+// setWords lists the abnormal signs that all plugs share, then the others, with equal plugs joined.
+func setWords(plugs []Seen) (words []string) {
+	shared := map[string]int{} // number of plugs with each sign
+	for _, item := range plugs {
+		for _, abnormal := range item.Plug.Abnormal() {
+			shared[abnormal]++
+		}
+	}
+	for _, a := range plug.Aspects {
+		for _, s := range a.Signs {
+			if shared[s.Words] == len(plugs) {
+				words = append(words, fmt.Sprintf("all %d plugs: %s", len(plugs), s.Words))
 			}
 		}
 	}
-	var low, high float64
 	names := map[string][]string{}
 	var order []string
-	for _, item := range l.Items {
-		if item.Plug.Empty() || plugs == 1 {
-			continue
-		}
-		of := item.Plug
-		if mm := of.GapMM; mm > 0 {
-			high = max(high, mm)
-			if low == 0 || mm < low {
-				low = mm
-			}
-		}
-		says := strings.Join(slices.DeleteFunc(of.Abnormal(), func(abnormal string) bool { return shared[abnormal] == plugs }), ", ")
-		if says == "" {
+	for _, item := range plugs {
+		abnormal := item.Plug.Abnormal()
+		says := strings.Join(slices.DeleteFunc(slices.Clone(abnormal), func(s string) bool { return shared[s] == len(plugs) }), ", ")
+		switch {
+		case says != "":
+		case len(abnormal) > 0:
+			says = "nothing else"
+		default:
 			says = "normal"
-			if len(of.Abnormal()) > 0 {
-				says = "nothing else"
-			}
 		}
 		if names[says] == nil {
 			order = append(order, says)
@@ -226,21 +234,25 @@ func (l Look) Words() []string {
 		}
 		words = append(words, kind+strings.Join(names[says], ", ")+": "+says)
 	}
-	switch {
-	case low > 0 && low == high:
-		words = append(words, fmt.Sprintf("gap %.2f mm", low))
-	case low > 0:
-		words = append(words, fmt.Sprintf("gaps %.2f to %.2f mm", low, high))
-	}
-	for _, item := range l.Items {
-		if item.Plug.Empty() || plugs == 1 {
-			words = append(words, item.Name()+": "+item.Words())
+	return words
+}
+
+// gapWords returns the range of the measured gaps, if any.
+func gapWords(plugs []Seen) []string {
+	var gaps []float64
+	for _, item := range plugs {
+		if item.Plug.GapMM > 0 {
+			gaps = append(gaps, item.Plug.GapMM)
 		}
 	}
-	if l.Ran != RanUnknown {
-		words = append(words, "engine "+l.Ran.Words())
+	if len(gaps) == 0 {
+		return nil
 	}
-	return words
+	low, high := slices.Min(gaps), slices.Max(gaps)
+	if low == high {
+		return []string{fmt.Sprintf("gap %.2f mm", low)}
+	}
+	return []string{fmt.Sprintf("gaps %.2f to %.2f mm", low, high)}
 }
 
 // Beside is a comparison of a new plug or coil with the old one before fitting.

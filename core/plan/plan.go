@@ -254,27 +254,21 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 		}
 	}
 	for _, times := range []int{1, mostForGate} { // nothing is done again while something is new
-		after := false // the hand-back's turn has come
+		after := false // the turn of "no fault now" has come
 		for _, u := range order {
 			s := a.Suspects[u]
-			if s.Unit == fault.Else || done[s.Key()] {
-				continue // asking elsewhere comes last
-			}
-			if !s.Real() {
+			switch {
+			case s.Unit == fault.Else || done[s.Key()]: // looking elsewhere comes last
+			case !s.Real():
 				after = true
-				continue
-			}
-			gates := gate.Of(a, s)
-			if gate.AllMet(gates) && s.P >= lastResort(a, s) && shop.worthFitting(a, s) && (!after || s.P > none) && (times > 1 || s.P == likeliest) {
-				v := verdict(a, s)
-				p.Verdict, p.Gates = &v, gates
-				p.Next = sign(v)
-				p.Next.Why = fmt.Sprintf("No test that is left tells it from the others for less than it costs to fit. The verdict stands at %s only, and every gate before it is met.", unit.Percent(s.P))
+			case after && s.P <= none:
+			case (times > 1 || s.P == likeliest) && shop.sign(p, a, s):
 				return
-			}
-			if c, ok := shop.forGate(a, s, gates, times); ok && s.P >= leastWork && (!after || s.P > none && s.P >= LastResort) {
-				p.Next = c
-				return
+			case s.P >= leastWork && (!after || s.P >= LastResort):
+				if c, ok := shop.forGate(a, s, gate.Of(a, s), times); ok {
+					p.Next = c
+					return
+				}
 			}
 		}
 	}
@@ -284,6 +278,20 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 		return
 	}
 	p.Next = endUnresolved(a)
+}
+
+// sign offers a verdict on a suspect when no test is left, and reports whether its gates and its
+// probability permit that.
+func (shop Shop) sign(p *Plan, a *diagnose.Assessment, s diagnose.Suspect) bool {
+	gates := gate.Of(a, s)
+	if !gate.AllMet(gates) || s.P < lastResort(a, s) || !shop.worthFitting(a, s) {
+		return false
+	}
+	v := verdict(a, s)
+	p.Verdict, p.Gates = &v, gates
+	p.Next = sign(v)
+	p.Next.Why = fmt.Sprintf("Every remaining test costs more than fitting the part. Its probability is only %s, and every gate is met.", unit.Percent(s.P))
+	return true
 }
 
 // lastResort is the least probability for naming a unit when no test is left.

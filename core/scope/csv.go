@@ -194,8 +194,38 @@ func peekLines(in *bufio.Reader) ([]string, error) {
 
 // detect returns the notation of a file and the number of lines before its first sample.
 func detect(head []string) (d dialect, first int, err error) {
-	// The last complete lines of the head must be samples.
-	best := dialect{}
+	d = separators(head)
+	if d.columns < 2 {
+		return d, 0, invalid.Error{Expected: "a column of time and at least one channel, parted by comma, semicolon or tab", Got: "none"}
+	}
+	first = slices.IndexFunc(head, func(l string) bool { return d.numbers(l) == d.columns })
+	units := d.header(head[:first])
+	d.time = slices.IndexFunc(d.names, func(n string) bool { return strings.HasPrefix(strings.ToLower(n), "time") || strings.EqualFold(n, "t") })
+	if d.time < 0 {
+		d.time = max(0, slices.IndexFunc(units, func(u string) bool { _, is := seconds[u]; return is }))
+	}
+	d.unit = 1
+	if s, ok := seconds[units[d.time]]; ok {
+		d.unit = s
+	}
+	d.scale = make([]float64, d.columns)
+	for c, unit := range units {
+		scale, known := kilovolts[unit]
+		if !known {
+			scale = 1
+			d.guessed = d.guessed || c != d.time
+		}
+		d.scale[c] = scale
+	}
+	return d, first, nil
+}
+
+// kilovolts is the size of each unit of a channel.
+var kilovolts = map[string]float64{"kv": 1, "v": 1e-3, "mv": 1e-6}
+
+// separators returns the notation that reads most columns of numbers. The last complete lines
+// of the head must be samples.
+func separators(head []string) (best dialect) {
 	for _, sep := range []byte{'\t', ';', ','} {
 		for _, comma := range []bool{false, true} {
 			if sep == ',' && comma {
@@ -212,17 +242,16 @@ func detect(head []string) (d dialect, first int, err error) {
 			}
 		}
 	}
-	d = best
-	if d.columns < 2 {
-		return d, 0, invalid.Error{Expected: "a column of time and at least one channel, parted by comma, semicolon or tab", Got: "none"}
-	}
-	first = slices.IndexFunc(head, func(l string) bool { return d.numbers(l) == d.columns })
-	d.names, d.scale, d.unit = make([]string, d.columns), make([]float64, d.columns), 0
-	units := make([]string, d.columns)
+	return best
+}
+
+// header reads the names and units of the columns from the lines before the first sample.
+func (d *dialect) header(lines []string) (units []string) {
+	d.names, units = make([]string, d.columns), make([]string, d.columns)
 	for c := range d.names {
 		d.names[c] = fmt.Sprintf("channel %d", c)
 	}
-	for _, l := range head[:first] {
+	for _, l := range lines {
 		fields := strings.Split(strings.TrimRight(l, "\r"), string(d.sep))
 		if len(fields) < d.columns || len(fields) > d.columns+1 {
 			continue
@@ -237,33 +266,7 @@ func detect(head []string) (d dialect, first int, err error) {
 			}
 		}
 	}
-	d.time = slices.IndexFunc(d.names, func(n string) bool { return strings.HasPrefix(strings.ToLower(n), "time") || strings.EqualFold(n, "t") })
-	if d.time < 0 {
-		d.time = slices.IndexFunc(units, func(u string) bool { _, is := seconds[u]; return is })
-	}
-	if d.time < 0 {
-		d.time = 0
-	}
-	d.unit = 1
-	if s, ok := seconds[units[d.time]]; ok {
-		d.unit = s
-	}
-	for c := range d.scale {
-		switch units[c] {
-		case "kv":
-			d.scale[c] = 1
-		case "v":
-			d.scale[c] = 1e-3
-		case "mv":
-			d.scale[c] = 1e-6
-		default:
-			if c != d.time {
-				d.guessed = true
-			}
-			d.scale[c] = 1
-		}
-	}
-	return d, first, nil
+	return units
 }
 
 var seconds = map[string]float64{"s": 1, "sec": 1, "seconds": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6}

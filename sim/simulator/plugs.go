@@ -86,67 +86,76 @@ func (b *Engine) ReadPlug(t part.Tag, at part.Positions, when evidence.Condition
 	return l
 }
 
-// deposits returns the deposits from fouling, misfires, mixture and oil, and the liquid in the
+// deposits adds the deposits from fouling, misfires, mixture and oil, and the liquid in the
 // well.
 func (b *Engine) deposits(l *plug.Look, s partState, set wornAlike, feeds []engine.Cylinder, at part.Positions, when evidence.Condition) {
-	see := func(chance float64) bool { return b.rng.Float64() < chance }
-	sooty := func() { l.Nose, l.Deposit = plug.Black, plug.Soot }
-	switch {
-	case s.deposit == evidence.PlugOil && see(0.85):
-		l.Wet = plug.Oil
-		if see(0.7) {
-			l.Nose = plug.Black
-		}
-		if see(0.3) {
-			l.Deposit = plug.Ash
-		}
-	case s.deposit == evidence.PlugFuel && see(0.85):
-		l.Wet = plug.Fuel
-		if see(0.3) {
-			sooty()
-		}
-	case s.shuntMOhm < sound && see(0.85):
-		sooty()
-	case see(set.soot):
-		sooty()
-	case see(set.ash):
-		l.Deposit = plug.Ash
-	case see(set.white):
-		l.Nose = plug.White
-	}
-	if see(0.02) {
+	b.fouling(l, s, set)
+	if b.see(0.02) {
 		l.Wet = plug.Oil
 	}
-	wet := see(set.wells)
+	wet := b.see(set.wells)
 	if len(feeds) > 0 {
 		c := feeds[0]
-		in := conditions[when]
-		unlit := b.path(c, at, in).misfires(1)
-		fuel := 1 - min(1, 2*max(0, b.lean(c, in))) // a plug without fuel is not wet
-		switch {
-		case see(0.8 * unlit * fuel):
-			l.Wet = plug.Fuel
-		case see(0.35 * unlit):
-			sooty()
-		case see(0.5 * min(1, max(0, b.lean(c, in)))):
-			l.Nose = plug.White
-		case b.lean(c, in) < -0.2 && see(0.5):
-			sooty()
-		}
-		if b.squeeze(c) < 0.6 && see(0.3) {
-			l.Wet = plug.Oil
-		}
-		wet = wet || b.leaks(engine.Well, c) && see(0.7)
+		b.combustion(l, c, at, when)
+		wet = wet || b.leaks(engine.Well, c) && b.see(0.7)
 		for _, k := range []engine.Kind{engine.Boot, engine.Lead} {
-			if on := at.Serving(k, c); on != "" && b.parts[on].leakKV < sound && see(0.3) {
+			if on := at.Serving(k, c); on != "" && b.parts[on].leakKV < sound && b.see(0.3) {
 				l.Insulator = plug.Tracked
 			}
 		}
 	}
 	if wet {
 		l.High = plug.Oil
-		if see(0.3) {
+		if b.see(0.3) {
 			l.High = plug.Water
 		}
+	}
+}
+
+func sooty(l *plug.Look) { l.Nose, l.Deposit = plug.Black, plug.Soot }
+
+// fouling adds the deposits of a fouled plug, or those of its set.
+func (b *Engine) fouling(l *plug.Look, s partState, set wornAlike) {
+	switch {
+	case s.deposit == evidence.PlugOil && b.see(0.85):
+		l.Wet = plug.Oil
+		if b.see(0.7) {
+			l.Nose = plug.Black
+		}
+		if b.see(0.3) {
+			l.Deposit = plug.Ash
+		}
+	case s.deposit == evidence.PlugFuel && b.see(0.85):
+		l.Wet = plug.Fuel
+		if b.see(0.3) {
+			sooty(l)
+		}
+	case s.shuntMOhm < sound && b.see(0.85), b.see(set.soot):
+		sooty(l)
+	case b.see(set.ash):
+		l.Deposit = plug.Ash
+	case b.see(set.white):
+		l.Nose = plug.White
+	}
+}
+
+// combustion adds what misfires, mixture and low compression of its cylinder leave on a plug.
+func (b *Engine) combustion(l *plug.Look, c engine.Cylinder, at part.Positions, when evidence.Condition) {
+	in := conditions[when]
+	lean := b.lean(c, in)
+	unlit := b.path(c, at, in).misfires(1)
+	fuel := 1 - min(1, 2*max(0, lean)) // a plug without fuel is not wet
+	switch {
+	case b.see(0.8 * unlit * fuel):
+		l.Wet = plug.Fuel
+	case b.see(0.35 * unlit):
+		sooty(l)
+	case b.see(0.5 * min(1, max(0, lean))):
+		l.Nose = plug.White
+	case lean < -0.2 && b.see(0.5):
+		sooty(l)
+	}
+	if b.squeeze(c) < 0.6 && b.see(0.3) {
+		l.Wet = plug.Oil
 	}
 }

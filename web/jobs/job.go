@@ -218,16 +218,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	p.Plan = draw.JobPlan(a, j.Number, chosen)
 	p.Pattern = newPattern(a)
 	p.Fails, p.Failing = Failings(), string(j.FailsWhen)
-	for _, sign := range j.Signs {
-		if sign == evidence.AlwaysThere {
-			p.Failing = string(sign)
-			continue // shown beside the conditions
-		}
-		p.Signs = append(p.Signs, sign.Words())
-		if sign == evidence.LampFlashing && p.Advice == "" {
-			p.Flash = evidence.LampCaution
-		}
-	}
+	p.signs(j)
 	p.Suspects = suspectViews(a, next, p.Whole == "reasons")
 	if chosen > 0 {
 		p.Chosen = p.chosen(a, chosen)
@@ -235,22 +226,11 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	if p.Signed() {
 		next.Alternatives = nil
 	}
-	for _, alt := range next.Alternatives {
-		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, alt.Card), whatIfAt(p.At, alt.Card)})
-	}
-	for _, m := range next.While {
-		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, m.Card), ""})
-	}
+	p.elses(j, next)
 	p.InVain = inVain(it)
 	p.Two, p.TwoShare = pairsOf(a)
 	p.Ledger = LedgerLines(j, a, p.At)
-	for _, c := range a.Contradictions() {
-		d := doubtLine{Text: explain.Contradiction(a, c)}
-		for _, n := range c.Entries {
-			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", p.At, n)})
-		}
-		p.Doubts = append(p.Doubts, d)
-	}
+	p.Doubts = doubts(a, p.At)
 	if n, err := strconv.Atoi(r.URL.Query().Get("saved")); err == nil {
 		for i := range p.Ledger {
 			if p.Ledger[i].Entry.Seq == n {
@@ -258,21 +238,69 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 			}
 		}
 	}
+	p.drift(j, a, next)
+	p.advise(j, a)
+	p.Tabs = s.tabs(a.Engine, p.At, view)
+	return p
+}
+
+// signs lists the circumstances of the complaint. "Always there" is shown with the conditions.
+func (p *Page) signs(j job.Job) {
+	for _, sign := range j.Signs {
+		if sign == evidence.AlwaysThere {
+			p.Failing = string(sign)
+			continue
+		}
+		p.Signs = append(p.Signs, sign.Words())
+		if sign == evidence.LampFlashing {
+			p.Flash = evidence.LampCaution
+		}
+	}
+}
+
+// elses lists the alternatives to the next step, and what to do while covers are off.
+func (p *Page) elses(j job.Job, next plan.Plan) {
+	for _, alt := range next.Alternatives {
+		p.Elses = append(p.Elses, elseView{alt.Card, int(alt.ExtraCost + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, alt.Card), whatIfAt(p.At, alt.Card)})
+	}
+	for _, m := range next.While {
+		p.While = append(p.While, elseView{m.Card, int(m.Saves + 0.5), p.At + "/" + viewFor(j.Vehicle.Engine, m.Card), ""})
+	}
+}
+
+// doubts lists the entries that conflict with all others, with a link to withdraw each.
+func doubts(a *diagnose.Assessment, at string) (all []doubtLine) {
+	for _, c := range a.Contradictions() {
+		d := doubtLine{Text: explain.Contradiction(a, c)}
+		for _, n := range c.Entries {
+			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", at, n)})
+		}
+		all = append(all, d)
+	}
+	return all
+}
+
+// drift warns if the evidence no longer supports the signed verdict.
+func (p *Page) drift(j job.Job, a *diagnose.Assessment, next plan.Plan) {
 	if signed, ok := j.Signed(); ok && (p.Signed() || next.Verdict != nil && next.Verdict.Revises > 0) {
 		if now := plan.SignedNow(a, *signed.Verdict()); now < plan.Condemn {
 			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict().P), unit.Percent(now))
 		}
 	}
-	if d := a.LastDecode(); d != nil {
-		if d.Outcome != diagnose.Elsewhere || next.Next.Step.ID != plan.CountMisfires { // otherwise the next step states it
-			p.Advice = explain.Advice(*d)
-		}
-		if e, ok := j.Ledger.Get(d.Move); ok && !e.Move().Cleared {
-			p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
-		}
+}
+
+// advise explains the last move, unless the next step does.
+func (p *Page) advise(j job.Job, a *diagnose.Assessment) {
+	d := a.LastDecode()
+	if d == nil {
+		return
 	}
-	p.Tabs = s.tabs(a.Engine, p.At, view)
-	return p
+	if d.Outcome != diagnose.Elsewhere || p.Next.Step.ID != plan.CountMisfires {
+		p.Advice = explain.Advice(*d)
+	}
+	if e, ok := j.Ledger.Get(d.Move); ok && !e.Move().Cleared {
+		p.Advice = strings.TrimSpace(p.Advice + " The codes were not cleared after the move: some control units keep the injector of a cylinder that misfired cut off until then, and what is seen before that is void.")
+	}
 }
 
 // ChosenCylinder returns the cylinder of the address. The default is the most probable

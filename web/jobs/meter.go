@@ -176,6 +176,7 @@ func meterName(name string) bool {
 	return false
 }
 
+// readMeter converts the form of the readings into an entry.
 func readMeter(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	m, err := evidence.ParseMeasure(it.Assessment().Engine, typed.Get("measure"))
@@ -183,86 +184,115 @@ func readMeter(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		bad.Under("measure", err)
 		return evidence.Entry{}, bad
 	}
-	r := &evidence.Readings{Measure: m.ID, Unloaded: typed.Get("unloaded") != "", Make: meter.Make(typed.Get("make"))}
-	if !m.Length {
-		r.Make = meter.AnyMake
-	}
-	one := func(field, text string, parse func(string) (float64, error), to *float64) bool {
-		if text = strings.TrimSpace(text); text == "" {
-			return false
+	f := meterForm{m: m, typed: typed}
+	r := f.conditions()
+	each := m.Each(it.Assessment().Engine, it.Assessment().Now)
+	for _, on := range each {
+		if one, ok := f.reading(on); ok {
+			r.Each = append(r.Each, one)
 		}
-		v, err := parse(text)
-		bad.Under(field, err)
-		*to = v
-		return err == nil
 	}
-	plain := func(text string) (float64, error) {
-		v, over, err := m.Figures[0].Parse(text)
-		if over {
-			err = invalid.Error{Expected: m.Figures[0].Expected(), Got: invalid.Quote(text)}
+	if len(r.Each) == 0 && len(f.bad) == 0 {
+		first := ""
+		if len(each) > 0 {
+			first = meterFields(readingKey(each[0]), 1)[0]
 		}
-		return v, err
+		f.bad.Add(first, "at least one reading", "none")
 	}
-	if m.Leads {
-		one("leads", typed.Get("leads"), func(s string) (float64, error) {
+	return evidence.Entry{Body: r}, f.bad
+}
+
+// meterForm is the form of the readings of one measure.
+type meterForm struct {
+	m     evidence.Measure
+	typed url.Values
+	bad   invalid.Errors
+}
+
+// number reads a field into to, and reports whether it holds a valid number.
+func (f *meterForm) number(field string, parse func(string) (float64, error), to *float64) bool {
+	text := strings.TrimSpace(f.typed.Get(field))
+	if text == "" {
+		return false
+	}
+	v, err := parse(text)
+	f.bad.Under(field, err)
+	*to = v
+	return err == nil
+}
+
+// conditions reads what applies to all readings: temperature, the meter's leads, the make of
+// the leads, and the maker's range.
+func (f *meterForm) conditions() *evidence.Readings {
+	r := &evidence.Readings{Measure: f.m.ID, Unloaded: f.typed.Get("unloaded") != ""}
+	if f.m.Length {
+		r.Make = meter.Make(f.typed.Get("make"))
+	}
+	if f.m.Leads {
+		f.number("leads", func(s string) (float64, error) {
 			o, err := unit.ParseOhms(s)
 			return o.Value, err
 		}, &r.Leads)
 	}
 	var celsius float64
-	if m.Copper && one("celsius", typed.Get("celsius"), unit.Temperature.Parse, &celsius) {
+	if f.m.Copper && f.number("celsius", unit.Temperature.Parse, &celsius) {
 		r.Celsius = &celsius
 	}
+	inRange := func(text string) (float64, error) {
+		v, over, err := f.m.Figures[0].Parse(text)
+		if over {
+			err = invalid.Error{Expected: f.m.Figures[0].Expected(), Got: invalid.Quote(text)}
+		}
+		return v, err
+	}
 	var maker evidence.Range
-	low, high := one("low", typed.Get("low"), plain, &maker.Low), one("high", typed.Get("high"), plain, &maker.High)
+	low, high := f.number("low", inRange, &maker.Low), f.number("high", inRange, &maker.High)
 	switch {
 	case low && high:
 		r.Maker = &maker
-	case low != high && len(bad) == 0:
-		bad.Add(map[bool]string{true: "high", false: "low"}[low], "both ends of the maker's range, or neither", "one")
+	case low != high && len(f.bad) == 0:
+		f.bad.Add(map[bool]string{true: "high", false: "low"}[low], "both ends of the maker's range, or neither", "one")
 	}
-	for _, on := range m.Each(it.Assessment().Engine, it.Assessment().Now) {
-		key := readingKey(on)
-		fields := meterFields(key, len(m.Figures))
-		for k, f := range m.Figures {
-			text := strings.TrimSpace(typed.Get(fields[k]))
-			if text == "" {
-				if k == 0 && (filled(typed, fields[1:], 0) != "" || typed.Get("j-"+key) != "" || typed.Get("h-"+key) != "") {
-					bad.Add(fields[0], f.Expected(), "none")
-				}
-				break
-			}
-			v, over, err := f.Parse(text)
-			if err != nil {
-				bad.Under(fields[k], err)
-				break
-			}
-			if over {
-				on.Over = true
-				break
-			}
-			on.Figures = append(on.Figures, v)
-		}
-		if len(on.Figures) == 0 && !on.Over {
-			continue
-		}
-		if m.Length {
-			one("mm-"+key, typed.Get("mm-"+key), unit.Length.Parse, &on.Millimetres)
-		}
-		on.Jumps = typed.Get("j-"+key) != ""
-		if m.ID == evidence.LeakDownLoss {
-			on.Heard = evidence.ResultID(typed.Get("h-" + key))
-		}
-		r.Each = append(r.Each, on)
+	return r
+}
+
+// reading reads the fields of one part or place; ok is false if none is filled in.
+func (f *meterForm) reading(on evidence.Reading) (r evidence.Reading, ok bool) {
+	key := readingKey(on)
+	f.figures(&on)
+	if len(on.Figures) == 0 && !on.Over {
+		return on, false
 	}
-	if len(r.Each) == 0 && len(bad) == 0 {
-		first := ""
-		if all := m.Each(it.Assessment().Engine, it.Assessment().Now); len(all) > 0 {
-			first = meterFields(readingKey(all[0]), 1)[0]
-		}
-		bad.Add(first, "at least one reading", "none")
+	if f.m.Length {
+		f.number("mm-"+key, unit.Length.Parse, &on.Millimetres)
 	}
-	return evidence.Entry{Body: r}, bad
+	on.Jumps = f.typed.Get("j-"+key) != ""
+	if f.m.ID == evidence.LeakDownLoss {
+		on.Heard = evidence.ResultID(f.typed.Get("h-" + key))
+	}
+	return on, true
+}
+
+// figures reads the figures of a reading, up to the first empty field.
+func (f *meterForm) figures(on *evidence.Reading) {
+	key := readingKey(*on)
+	fields := meterFields(key, len(f.m.Figures))
+	for k, figure := range f.m.Figures {
+		text := strings.TrimSpace(f.typed.Get(fields[k]))
+		if text == "" {
+			if k == 0 && (filled(f.typed, fields[1:], 0) != "" || f.typed.Get("j-"+key) != "" || f.typed.Get("h-"+key) != "") {
+				f.bad.Add(fields[0], figure.Expected(), "none")
+			}
+			return
+		}
+		v, over, err := figure.Parse(text)
+		if err != nil || over {
+			f.bad.Under(fields[k], err)
+			on.Over = over
+			return
+		}
+		on.Figures = append(on.Figures, v)
+	}
 }
 
 func meterField(it Loaded, typed url.Values, path string) string {
