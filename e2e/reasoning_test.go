@@ -27,7 +27,7 @@ func TestUsualOrder(t *testing.T) {
 	b.sees("Look at the connector of cylinder 2", "min by the plan")
 	b.goes(click("button", "Clean, latched"))
 	b.sees("connector of cylinder 2: clean, latched", "Wiggle the connector while it runs")
-	b.goes(click("link", "Tests"))
+	b.tool("Tests")
 	b.goes(click("link", "Wiggle"))
 	b.do(click("radio", "no change"), pick("certainty", "heard"))
 	b.goes(click("button", "Record"))
@@ -118,7 +118,7 @@ func TestLookOnTheWay(t *testing.T) {
 	b.sees("Look at it as it comes off")
 	b.do(pick("seen-2", "boot-not-home"), click("button", "Rest is sound"))
 	b.goes(click("button", "Moved, codes cleared, counters at zero"))
-	b.sees("as it came off: coil C2: case and tower sound; connector of cylinder 2: clean, latched; boot B2: was not pushed home", "Moved coil C2", "Seat of cylinder 2")
+	b.sees("As it came off: coil C2: case and tower sound; connector of cylinder 2: clean, latched; boot B2: was not pushed home", "Moved coil C2", "Seat of cylinder 2")
 }
 
 // A repair at its place is recorded, and is no proof: the run after it is.

@@ -27,7 +27,7 @@ func TestReadings(t *testing.T) {
 	if a := post(t, job+"/meter", typed); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d: %s", a.StatusCode, a.body)
 	}
-	get(t, job).has(t, "secondary winding of the coil: coil CA 9.5 kΩ, at 20 °C")
+	get(t, job).has(t, "Secondary winding of the coil: coil CA 9.5 kΩ, at 20 °C")
 	get(t, job+"/meter?measure=coil-secondary").has(t, `name="low" value="8000"`, `name="high" value="11000"`, "within", "maker: 8 kΩ to 11 kΩ")
 	get(t, "/vehicles/W-60").has(t, "W-60")
 	csv := get(t, job+"/readings.csv")

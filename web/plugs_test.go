@@ -38,7 +38,7 @@ func state(t *testing.T, a answer) url.Values {
 func TestPlugBoard(t *testing.T) {
 	at := open(t, "Z-70", "four-across")
 	page := get(t, at+"/plugs")
-	page.has(t, "All are normal", "Plug P1", "not read", "Before, the engine was", "started cold, shut off within a minute")
+	page.has(t, "All are normal", "P1 not read: plug P1, cylinder 1", "not read", "Before, the engine was", "started cold, shut off within a minute")
 	v := state(t, page)
 	tap := func(what string) answer {
 		t.Helper()

@@ -133,8 +133,8 @@ func TestCertaintyIsKept(t *testing.T) {
 func TestWhatIsSaidOfSuspects(t *testing.T) {
 	whys := func(body string) int { return strings.Count(body, "Why not higher?") }
 	for id, c := range map[string]struct{ has, hasNot []string }{
-		"P-07":     {[]string{"its age counts: at 115", "less likely"}, []string{"Two at once"}},
-		"followed": {[]string{"the complaint counts: it fails under load, so "}, nil},
+		"P-07":     {[]string{"Its age counts: at 115", "less likely"}, []string{"Two at once"}},
+		"followed": {[]string{"The complaint counts: it fails under load, so "}, nil},
 		"M-01":     {[]string{"Two at once", "lead L1 with plug P1"}, nil},
 	} {
 		a := get(t, "/jobs/"+numbers[id])

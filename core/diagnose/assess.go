@@ -158,6 +158,18 @@ func (a *Assessment) Worst() engine.Cylinder {
 	return worst
 }
 
+// NamesCylinder reports whether the evidence distinguishes cylinders. Without evidence, and while
+// it concerns all cylinders alike, no cylinder is under suspicion.
+func (a *Assessment) NamesCylinder() bool {
+	if !slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return Weighs(m.Entry.Kind()) }) {
+		return false
+	}
+	return len(a.Suspicion) == 1 || slices.Max(a.Suspicion)-slices.Min(a.Suspicion) >= leastDifference
+}
+
+// leastDifference is the least difference in probability that distinguishes cylinders (judgement).
+const leastDifference = 0.02
+
 // Sick is the cylinders that misfire with a probability above one half with the parts where
 // they are now.
 func (a *Assessment) Sick() engine.Set {

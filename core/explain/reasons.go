@@ -39,7 +39,7 @@ func WhyNot(s, lead diagnose.Suspect) string {
 	if s.Prior < lead.Prior/2 {
 		return fmt.Sprintf("Nothing speaks against it, but it is seldom the cause: it began at %.2g %%, %s at %.2g %%.", 100*s.Prior, lead.Name(), 100*lead.Prior)
 	}
-	return "Nothing speaks against it yet: no entry tells it from " + lead.Name() + "."
+	return "Nothing speaks against it yet: no entry distinguishes it from " + lead.Name() + "."
 }
 
 // Contradiction returns which entries disagree, and what to do about it.

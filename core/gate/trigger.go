@@ -44,7 +44,7 @@ func triggerGates(a *diagnose.Assessment, s diagnose.Suspect) []Gate {
 	wire := made(evidence.WireTest, s.Place)
 	if s.Unit == engine.Trigger {
 		last := gate(overlaid || abnormalAt(a, evidence.WireTest, s.Place) || watched("wire") && wire, evidence.WireTest,
-			"the wire measured from end to end and found open or shorted, its far end alive at the misfire, or a clean run with another laid over it")
+			"a fault of the wire measured end to end, or its far end alive at the misfire; else a clean run with an overlay wire")
 		if wire {
 			last.Test, last.Again = evidence.Overlay, evidence.WireTest
 		}

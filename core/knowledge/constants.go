@@ -83,7 +83,7 @@ var Constants = []Constant{
 	{"share of what is broken whose figure jumps when it is bent", JumpsIfBad, "C; judgement"},
 	{"chance of a jump where nothing is broken", JumpsIfSound, "C: a probe that slipped; judgement"},
 	{"share of those that jump that read as a sound one between the jumps", RestsSound, "C; judgement"},
-	{"share of a plain answer's false alarms that a written figure leaves, of a sound one and of a fault that it does not show", misread, "C: a dial is read wrong three times in a thousand, a figure once; an odd one is measured again before it is written down, and one slip in five stays (Swain and Guttmann 1983, tables 20-10 and 20-22, from memory)"},
+	{"share of a plain answer's false alarms that a written figure leaves, of a sound one and of a fault that it does not show", misread, "C: a dial is read wrong three times in a thousand, a figure once; an abnormal figure is measured again before it is recorded, and one slip in five remains (Swain and Guttmann 1983, tables 20-10 and 20-22, from memory)"},
 	{"share of a loss under load that shows without one", UnloadedSees, "C; judgement"},
 	{"kilovolts under which nothing fires", LeastFiring, "C: no plug fires at less; judgement"},
 	{"chance that air is heard where it goes", HeardThere, "C; judgement"},

@@ -21,11 +21,7 @@ func settled(a *diagnose.Assessment) map[string]bool {
 		if e.Verdict() != nil {
 			waiting = append(waiting, e.Verdict().Unit)
 		}
-		right := func(unit string) bool {
-			return e.Fit() != nil && e.Fit().Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
-				return s.Key() == unit && s.Tag != "" && m.At.Where(s.Tag) == engine.Bench
-			})
-		}
+		right := func(unit string) bool { return repaired(a, m, unit) }
 		for _, unit := range waiting {
 			if right(unit) {
 				proving = append(proving, unit)
@@ -41,6 +37,29 @@ func settled(a *diagnose.Assessment) map[string]bool {
 		}
 	}
 	return units
+}
+
+// repaired reports whether a unit is put right at a moment: by a repair at its place, or because
+// the part is out of the engine.
+func repaired(a *diagnose.Assessment, m evidence.Moment, unit string) bool {
+	return m.Entry.Fit() != nil && m.Entry.Fit().Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
+		return s.Key() == unit && s.Tag != "" && m.At.Where(s.Tag) == engine.Bench
+	})
+}
+
+// RepairedAt returns the number of the entry that repaired the unit of the last verdict on it, or
+// 0 if it is not repaired yet.
+func RepairedAt(a *diagnose.Assessment, unit string) int {
+	at, signed := 0, false
+	for _, m := range a.Moments {
+		if v := m.Entry.Verdict(); v != nil && v.Unit == unit {
+			signed, at = true, 0
+		}
+		if signed && at == 0 && repaired(a, m, unit) {
+			at = m.Entry.Seq
+		}
+	}
+	return at
 }
 
 // misfired reports whether a run has shown a misfire that is no stray.

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -24,6 +25,7 @@ import (
 // View is the tab and title of the captures. The page has its own handlers.
 var View = jobs.View{
 	Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
+	Phases: []course.Phase{course.Trace}, Group: jobs.Scope,
 	Offered: clamped,
 }
 

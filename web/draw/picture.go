@@ -49,9 +49,14 @@ var looks = map[string]template.HTMLAttr{
 	"mid":   `fill="none" stroke="#4d5a53" stroke-width="1.5" stroke-dasharray="8 4"`,
 	"part":  `fill="none" stroke="#17497a" stroke-width="1.5"`,
 	"text":  `fill="#14201b" font-size="14"`,
-	"small": `fill="#4d5a53" font-size="12"`,
-	"alarm": `fill="#9c2415" font-size="14" font-weight="700"`,
-	"label": `fill="#17497a" font-size="13"`,
+
+	"belief-1": `fill="none" stroke="#9c2415" stroke-width="3"`,
+	"belief-2": `fill="none" stroke="#17497a" stroke-width="2" stroke-dasharray="7 3"`,
+	"belief-3": `fill="none" stroke="#17513f" stroke-width="2" stroke-dasharray="2 3"`,
+	"belief-4": `fill="none" stroke="#4d5a53" stroke-width="1.5" stroke-dasharray="9 3 2 3"`,
+	"small":    `fill="#4d5a53" font-size="12"`,
+	"alarm":    `fill="#9c2415" font-size="14" font-weight="700"`,
+	"label":    `fill="#17497a" font-size="13"`,
 }
 
 // Look returns the style of a mark in a file without style sheet.

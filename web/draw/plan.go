@@ -90,6 +90,9 @@ type planChip struct {
 	Place        engine.Place
 	TextX, TextY int
 	Away         bool // it came from another place
+	// From states its home with an arrow from there, at FromY.
+	From  string
+	FromY int
 }
 
 // planGear is a component beside the block, such as a coil that serves several cylinders.
@@ -114,6 +117,7 @@ type capTower struct {
 }
 
 type coverLine struct {
+	N           int
 	Name, Words string
 	Off         bool
 }
@@ -131,7 +135,10 @@ type planState struct {
 
 // JobPlan is the plan of a job.
 func JobPlan(a *diagnose.Assessment, number string, chosen engine.Cylinder) Plan {
-	s := planState{at: a.Now, suspicion: a.Suspicion, off: a.Off, chosen: chosen, href: "/jobs/" + url.PathEscape(number)}
+	s := planState{at: a.Now, off: a.Off, chosen: chosen, href: "/jobs/" + url.PathEscape(number)}
+	if a.NamesCylinder() {
+		s.suspicion = a.Suspicion
+	}
 	s.counts = func(engine.Cylinder) string { return "no counts" }
 	if c := a.LastCounts(); c != nil {
 		s.counts = func(n engine.Cylinder) string {
@@ -417,21 +424,28 @@ func (d *drawing) parts(cell *Cell, chip Box) {
 	cell.Drops = strings.Join(drops, " ")
 	cell.Name = fmt.Sprintf("Cylinder %d: ", c)
 	if d.Live {
-		cell.Name += fmt.Sprintf("suspicion %s, misfires %s, ", cell.Suspicion, cell.Count)
+		if cell.Suspicion != "" {
+			cell.Name += fmt.Sprintf("suspicion %s, ", cell.Suspicion)
+		}
+		cell.Name += fmt.Sprintf("misfires %s, ", cell.Count)
 	}
 	cell.Name += strings.Join(words, ", ")
-	var on []string
-	for _, cover := range d.e.Behind(cell.Place) {
-		if !slices.Contains(d.s.off, cover.Name) {
-			on = append(on, cover.Name)
-		}
+	if from := d.from(cell.Chip.Tag, cell.Place); from != "" {
+		cell.Name += ", " + from
 	}
+	var on, signs []string
+	for _, cover := range d.e.Behind(cell.Place) {
+		n := slices.IndexFunc(d.e.Covers, func(c engine.Cover) bool { return c.Name == cover.Name }) + 1
+		if slices.Contains(d.s.off, cover.Name) {
+			signs = append(signs, fmt.Sprintf("▢%d off", n))
+			continue
+		}
+		signs = append(signs, fmt.Sprintf("▤%d", n))
+		on = append(on, cover.Name)
+	}
+	cell.Lid = strings.Join(signs, " ")
 	if len(on) > 0 {
 		cell.Name += ", under " + strings.Join(on, " and ")
-		cell.Lid = "▤ " + on[len(on)-1]
-		if most := cell.PlateW / 7; len([]rune(cell.Lid)) > most {
-			cell.Lid = string([]rune(cell.Lid)[:max(1, most-1)]) + "…"
-		}
 		if wide && cell.H < 70 { // no room for a line of its own
 			cell.Others, cell.Lid = strings.TrimPrefix(cell.Others+" ▤", " "), ""
 		}
@@ -440,12 +454,69 @@ func (d *drawing) parts(cell *Cell, chip Box) {
 
 func (d *drawing) chip(t part.Tag, at engine.Place, in Box) planChip {
 	c := planChip{Box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.MidX(), TextY: in.midY() + 6, Away: t.Home() != at}
+	if c.Away && in.H >= 46 {
+		c.From, c.TextY = d.arrow(t, at), in.midY()-1
+		c.FromY = c.TextY + 18
+	}
 	if d.Live {
 		c.Href = d.s.href + "/move?tag=" + string(t)
 		c.Name = fmt.Sprintf("Move %s from %s", t.Words(), at)
 	}
 	return c
 }
+
+// from states where a part came from, "" for one at home.
+func (d *drawing) from(t part.Tag, at engine.Place) string {
+	switch home := t.Home(); {
+	case t == "" || home == at:
+		return ""
+	case t.IsSpare():
+		return t.Words()
+	default:
+		return fmt.Sprintf("%s came from %s", t.Words(), home)
+	}
+}
+
+// arrow points from the home of a part to its place: "→ 2" came from cylinder 2 at the left.
+func (d *drawing) arrow(t part.Tag, at engine.Place) string {
+	if t.IsSpare() {
+		return "spare"
+	}
+	home, ok := t.Home().Cylinder()
+	here, is := at.Cylinder()
+	if !ok || !is {
+		return "moved"
+	}
+	x0, y0 := d.position(home)
+	x1, y1 := d.position(here)
+	sign := "→"
+	switch {
+	case abs(x1-x0) >= abs(y1-y0) && x1 < x0:
+		sign = "←"
+	case abs(x1-x0) >= abs(y1-y0):
+	case y1 < y0:
+		sign = "↑"
+	default:
+		sign = "↓"
+	}
+	return fmt.Sprintf("%d %s", home, sign)
+}
+
+// position returns the column and the row of a cylinder in the drawing.
+func (d *drawing) position(c engine.Cylinder) (x, y int) {
+	_, rows := d.rows()
+	for i, row := range rows {
+		if k := slices.Index(row, c); k >= 0 {
+			if d.e.Mounting == engine.Crossways {
+				return k, i
+			}
+			return i, k
+		}
+	}
+	return 0, 0
+}
+
+func abs(n int) int { return max(n, -n) }
 
 // place puts shared coils and the distributor cap into a strip beside the block and draws the
 // leads.
@@ -579,13 +650,13 @@ func (d *drawing) frame() {
 }
 
 func (d *drawing) covers() {
-	for _, c := range d.e.Covers {
+	for i, c := range d.e.Covers {
 		off := slices.Contains(d.s.off, c.Name)
 		var over []string
 		for _, p := range c.Hides {
 			over = append(over, p.String())
 		}
 		over = append(over, c.Over...)
-		d.Covers = append(d.Covers, coverLine{c.Name, fmt.Sprintf("over %s; %g min off, %g min on", strings.Join(over, ", "), c.Off, c.On), off})
+		d.Covers = append(d.Covers, coverLine{i + 1, c.Name, fmt.Sprintf("over %s; %g min off, %g min on", strings.Join(over, ", "), c.Off, c.On), off})
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -14,6 +15,7 @@ import (
 // ChainView follows a cylinder without a spark from feed to driver.
 var ChainView = View{
 	Name: "chain", Title: "No spark: the chain", Tab: "Chain", Key: "N", Does: "No spark: feed, ground, trigger, wire, driver in turn",
+	Phases: []course.Phase{course.Trace}, Group: Measuring,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		if c, err := it.Assessment().Engine.ParseCylinder(query.Get("cyl")); err == nil {

@@ -3,6 +3,7 @@ package jobs
 import (
 	"net/url"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -13,6 +14,7 @@ import (
 // CheckView records the answer of a test.
 var CheckView = View{
 	Name: "check", Title: "A test", Tab: "Tests", Key: "o", Does: "Enter the answer of a test",
+	Phases: []course.Phase{course.Trace}, Group: Measuring, Kind: evidence.KindCheck,
 	Witnessed: true,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}

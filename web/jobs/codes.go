@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -21,6 +22,7 @@ const leastRows = 4
 // CodesView records trouble codes, typed or pasted.
 var CodesView = View{
 	Name: "codes", Title: "Trouble codes", Tab: "Codes", Key: "c", Does: "Enter or paste trouble codes",
+	Phases: []course.Phase{course.Scan, course.Prove}, Kind: evidence.KindCodes,
 	conditioned: true, Witnessed: true,
 	Offered: func(e engine.Engine) bool { return e.Scanned() },
 	Blank:   func(Loaded, url.Values) url.Values { return url.Values{} },

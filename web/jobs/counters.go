@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -17,6 +18,7 @@ import (
 // CountersView records misfire counts.
 var CountersView = View{
 	Name: "counters", Title: "Misfire counts", Tab: "Counts", Key: "n", Does: "Enter misfire counts",
+	Phases: []course.Phase{course.Scan, course.Prove}, Kind: evidence.KindCounters,
 	conditioned: true, Witnessed: true,
 	Blank: func(it Loaded, _ url.Values) url.Values {
 		return url.Values{"fresh": {"yes"}, "condition": {string(it.Assessment().FailsWhen)}}

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"slices"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -14,6 +15,7 @@ import (
 // CoversView records which covers are off.
 var CoversView = View{
 	Name: "covers", Title: "Covers that are off", Tab: "Covers", Key: "y", Does: "Record which covers are off",
+	Phases: []course.Phase{course.Trace, course.Fix}, Group: Looking, Kind: evidence.KindCovers,
 	Offered: func(e engine.Engine) bool { return len(e.Covers) > 0 },
 	Blank: func(it Loaded, _ url.Values) url.Values {
 		return url.Values{"off": it.Assessment().Off}

@@ -4,6 +4,7 @@ import (
 	"net/url"
 	"slices"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -14,6 +15,7 @@ import (
 // FitView records a repair at a place.
 var FitView = View{
 	Name: "fit", Title: "Put right at its place", Tab: "Repair", Key: "k", Does: "Record that something was put right at its place",
+	Phases: []course.Phase{course.Fix}, Kind: evidence.KindFit,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"unit": {query.Get("unit")}}
 		if choices := fitChoices(it); v.Get("unit") == "" && len(choices) > 0 {

@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -68,7 +69,19 @@ type Page struct {
 	// Two lists the pairs of units that may be faulty at the same time.
 	Two      []pairView
 	TwoShare float64
-	Tabs     []viewTab
+	// Kinds groups the suspects while no cylinder is under suspicion.
+	Kinds []suspectGroup
+	// Days folds the visible ledger by day and phase.
+	Days []ledgerGroup
+	// First is the checklist of the first job of a workshop.
+	First []checkItem
+	// Rail is the order of the work; Strip lists the tools of the shown phase, Tools all of them.
+	Rail     []railStation
+	stations []course.Station
+	Strip    []toolLink
+	Tools    []toolLink
+	// Phase is the overview of a phase; it replaces the card of the next step.
+	Phase *phasePage
 	// Pattern is what the affected cylinders have in common; nil without observations.
 	Pattern *patternView
 	Signs   []string
@@ -77,12 +90,6 @@ type Page struct {
 	Failing string
 	Stale   *StaleView
 	Wrong   invalid.Errors
-}
-
-// viewTab is a link to a work view.
-type viewTab struct {
-	Href, Name, Key, Does string
-	Current               bool
 }
 
 // chosenView describes the selected cylinder.
@@ -201,7 +208,16 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	s.Render(w, r, http.StatusOK, "job.html", s.Page(r, it, nil))
+	p := s.Page(r, it, nil)
+	only, err := s.Jobs.Only(r.Context(), it.Record.Job.Number)
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	if only {
+		p.First = p.firstJob(it)
+	}
+	s.Render(w, r, http.StatusOK, "job.html", p)
 }
 
 // Page builds the page of a job. A view replaces the card of the next step.
@@ -220,6 +236,9 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	p.Fails, p.Failing = Failings(), string(j.FailsWhen)
 	p.signs(j)
 	p.Suspects = suspectViews(a, next, p.Whole == "reasons")
+	if !a.NamesCylinder() && a.Suspects[0].P < 0.5 {
+		p.Kinds = groupsOf(p.Suspects)
+	}
 	if chosen > 0 {
 		p.Chosen = p.chosen(a, chosen)
 	}
@@ -240,7 +259,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	}
 	p.drift(j, a, next)
 	p.advise(j, a)
-	p.Tabs = s.tabs(a.Engine, p.At, view)
+	s.frame(&p, it, next)
 	return p
 }
 

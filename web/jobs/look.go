@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -24,6 +25,7 @@ func lookKinds(e engine.Engine) []engine.Kind {
 // LookView records the finding of a look at a part or connector.
 var LookView = View{
 	Name: "look", Title: "What the eye finds", Tab: "Look", Key: "l", Does: "Enter what the eye found on a part or connector",
+	Phases: []course.Phase{course.Trace}, Group: Looking, Kind: evidence.KindLook,
 	Witnessed: true,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
@@ -21,6 +22,7 @@ import (
 // MeterView records readings of a meter, gauge or clamp.
 var MeterView = View{
 	Name: "meter", Title: "Readings", Tab: "Meter", Key: "M", Does: "Enter what meter, gauge or clamp show",
+	Phases: []course.Phase{course.Trace}, Group: Measuring, Kind: evidence.KindReadings,
 	conditioned: true, Witnessed: true,
 	Blank: blankMeter,
 	Read:  readMeter,

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -23,6 +24,7 @@ var moveFields = [][2]string{{"tag", "to"}, {"tag2", "to2"}}
 // MoveView records that a part was moved.
 var MoveView = View{
 	Name: "move", Title: "Move a part", Tab: "Move", Key: "m", Does: "Record that a part was moved",
+	Phases: []course.Phase{course.Trace, course.Fix}, Group: Moving, Kind: evidence.KindMove,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"exchange": {"yes"}, "rides": {"yes"}, "cleared": {"yes"}}
 		for _, f := range moveFields {

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"slices"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -15,6 +16,7 @@ import (
 // PartsView shows where every part has been, and puts all of them back with one action.
 var PartsView = View{
 	Name: "parts", Title: "Parts and where they have been", Tab: "Parts", Key: "p", Does: "See where every part has been, and put all back",
+	Phases: []course.Phase{course.Trace}, Group: Moving,
 	Blank: func(Loaded, url.Values) url.Values { return url.Values{"cleared": {"yes"}} },
 	Read: func(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 		move := &evidence.Move{Cleared: typed.Get("cleared") != "" || !it.Assessment().Engine.Scanned()}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
@@ -20,6 +21,7 @@ import (
 // SparkView records a spark test, and shows what it proves.
 var SparkView = View{
 	Name: "spark", Title: "Spark test", Tab: "Spark", Key: "S", Does: "Enter a spark test, and see what it proves",
+	Phases: []course.Phase{course.Trace}, Group: Measuring, Kind: evidence.KindSparks,
 	conditioned: true, Witnessed: true,
 	Blank: blankSpark,
 	Read:  readSpark,

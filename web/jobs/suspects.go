@@ -4,8 +4,10 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/engine"
 	"glenmist/core/explain"
 	"glenmist/core/fault"
 	"glenmist/core/plan"
@@ -47,6 +49,58 @@ type reasonLine struct {
 	Shared bool // other entries carry the same information
 	Entry  int
 	Text   string
+}
+
+// suspectGroup is all suspects of one kind of unit over the whole engine.
+type suspectGroup struct {
+	Name    string
+	P       float64
+	Bar     int // thousandths
+	Members []SuspectView
+	// Shifts lists the effect of the complaint on its most probable member.
+	Shifts []string
+}
+
+// groupsOf groups the suspects by kind of unit, the most probable kind first. Two units of a kind
+// can be faulty at the same time, so the sum of a group is an upper bound.
+func groupsOf(suspects []SuspectView) []suspectGroup {
+	var all []suspectGroup
+	at := map[engine.Kind]int{}
+	for _, s := range suspects {
+		k, known := at[s.Unit]
+		if !known {
+			k = len(all)
+			at[s.Unit] = k
+			all = append(all, suspectGroup{Name: string(s.Unit), Shifts: s.Shifts})
+		}
+		all[k].P = min(1, all[k].P+s.P)
+		all[k].Members = append(all[k].Members, s)
+	}
+	for i := range all {
+		all[i].Bar = int(1000 * all[i].P)
+		if len(all[i].Members) == 1 {
+			all[i].Name = all[i].Members[0].Name
+		} else {
+			all[i].Name = article(all[i].Name)
+		}
+	}
+	slices.SortStableFunc(all, func(x, y suspectGroup) int { return cmp.Compare(y.P, x.P) })
+	return all
+}
+
+// kindNames gives the groups whose name is not the kind with an article.
+var kindNames = map[string]string{string(engine.Compression): "compression of a cylinder", string(engine.Feed): "feed of a coil", string(engine.Ground): "ground of a coil",
+	string(engine.Trigger): "trigger of a coil", string(engine.Driver): "driver of a coil", string(engine.Seat): "seat of a boot or lead"}
+
+// article puts "a" or "an" before a kind of unit.
+func article(word string) string {
+	if name, ok := kindNames[word]; ok {
+		return name
+	}
+	if strings.ContainsRune("aeiou", rune(word[0])) {
+		return "an " + word
+	}
+	return "a " + word
 }
 
 // pairView is two units that may be faulty at the same time.

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -15,6 +16,7 @@ import (
 // TrimsView records fuel trims.
 var TrimsView = View{
 	Name: "trims", Title: "Fuel trims", Tab: "Trims", Key: "r", Does: "Enter fuel trims",
+	Phases: []course.Phase{course.Scan}, Kind: evidence.KindTrims,
 	conditioned: true, Witnessed: true,
 	Offered: func(e engine.Engine) bool { return e.Scanned() },
 	Blank:   func(Loaded, url.Values) url.Values { return url.Values{} },

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/evidence"
 	"glenmist/core/gate"
 	"glenmist/core/invalid"
@@ -17,6 +18,7 @@ import (
 // VerdictView shows the gates, and signs the verdict.
 var VerdictView = View{
 	Name: "verdict", Title: "Verdict", Tab: "Verdict", Key: "v", Does: "See the gates and sign the verdict",
+	Phases: []course.Phase{course.Verdict}, Kind: evidence.KindVerdict,
 	Blank: func(_ Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		for name, values := range query {

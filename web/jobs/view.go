@@ -5,16 +5,19 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
+	"glenmist/core/practice"
 	"glenmist/store"
 	"glenmist/web/page"
 )
@@ -23,6 +26,12 @@ import (
 // of entry.
 type View struct {
 	Name, Title, Tab, Key, Does string
+	// Phases lists the phases of the work that offer the view, the main one first. Group is its
+	// group in the phase Trace.
+	Phases []course.Phase
+	Group  Group
+	// Kind is the kind of entry that it records, "" if it records none or several.
+	Kind evidence.Kind
 	// offered reports whether the view applies to an engine; nil means always.
 	Offered func(engine.Engine) bool
 	// blank fills in the new form.
@@ -58,6 +67,9 @@ type ViewPage struct {
 	Certainties []page.Choice
 }
 
+// How returns the instructions of the tool.
+func (v ViewPage) How() practice.How { return practice.Hows[v.Name] }
+
 // find finds a view by name.
 func (s *Pages) find(name string) (View, bool) {
 	for _, v := range s.views {
@@ -68,23 +80,14 @@ func (s *Pages) find(name string) (View, bool) {
 	return View{}, false
 }
 
-// tabs lists the links of a job page for this engine: the next step, and each view that
-// applies.
-func (s *Pages) tabs(e engine.Engine, at string, current *ViewPage) []viewTab {
-	all := []viewTab{{Href: at, Name: "Next", Key: "x", Does: "Next step", Current: current == nil},
-		{Href: at + "/what-if", Name: "What if", Key: "z", Does: "Preview the ranking under each outcome of a step"}}
-	for _, v := range s.views {
-		if v.Tab == "" || v.Offered != nil && !v.Offered(e) {
-			continue
-		}
-		all = append(all, viewTab{at + "/" + v.Name, v.Tab, v.Key, v.Does, current != nil && current.Name == v.Name})
-	}
-	return all
-}
-
 // ShowView opens a work view.
 func (s *Pages) ShowView(w http.ResponseWriter, r *http.Request) {
-	v, ok := s.find(chi.URLParam(r, "view"))
+	name := chi.URLParam(r, "view")
+	v, ok := s.find(name)
+	if phase := course.Phase(name); !ok && slices.Contains(course.Phases(), phase) {
+		s.showPhase(w, r, phase)
+		return
+	}
 	if !ok {
 		s.NotFound(w, r)
 		return

@@ -4,6 +4,7 @@ import (
 	"net/url"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -13,6 +14,7 @@ import (
 // WatchView records where the misfire was seen, without counts.
 var WatchView = View{
 	Name: "watch", Title: "Misfire seen, not counted", Tab: "Watch", Key: "w", Does: "Enter where the misfire was seen, without counts",
+	Phases: []course.Phase{course.Scan, course.Prove}, Kind: evidence.KindWatch,
 	conditioned: true, Witnessed: true,
 	Blank: func(it Loaded, _ url.Values) url.Values {
 		return url.Values{"condition": {string(it.Assessment().FailsWhen)}}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"glenmist/core/course"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
@@ -89,9 +90,7 @@ func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
 		view.Futures = append(view.Futures, future)
 	}
 	shown.WhatIf = view
-	for i := range shown.Tabs {
-		shown.Tabs[i].Current = shown.Tabs[i].Name == "What if"
-	}
+	s.show(&shown, it, shown.stations, course.Trace)
 	s.Render(w, r, http.StatusOK, "job.html", shown)
 }
 

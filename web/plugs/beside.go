@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
@@ -18,7 +19,8 @@ import (
 
 // BesideView compares a new plug or coil with the old one before fitting.
 var BesideView = jobs.View{
-	Name: "beside", Title: "New beside old",
+	Name: "beside", Title: "New beside old", Tab: "New part", Key: "b", Does: "Compare a new plug or coil with the old one",
+	Phases: []course.Phase{course.Fix}, Kind: evidence.KindBeside,
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		for name, values := range query { // typed values are evaluated while typing

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -37,6 +38,7 @@ func New(of *jobs.Pages) *Pages { return &Pages{of} }
 // BoardView is the board of the old plugs. Its taps change the form and record nothing.
 var BoardView = jobs.View{
 	Name: "plugs", Title: "The old plugs", Tab: "Plugs", Key: "G", Does: "Lay out the old plugs and read them",
+	Phases: []course.Phase{course.Trace}, Group: jobs.Plugs,
 	Witnessed: true, Wide: true, More: plugPhotos,
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}

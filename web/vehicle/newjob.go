@@ -11,6 +11,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/intake"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/unit"
@@ -26,6 +27,31 @@ type newJobPage struct {
 	Shelf      []engine.Pattern
 	Signs      []signChoice
 	Lamps      []signChoice
+	Proposed   []proposal
+}
+
+// proposal is something that the complaint states. Take is the field and the value that it sets.
+type proposal struct {
+	intake.Proposal
+	Field, Value string
+	// Taken is true if the form has it already.
+	Taken bool
+}
+
+// Take returns the value of the button that accepts the proposal.
+func (p proposal) Take() string { return p.Field + "=" + p.Value }
+
+// proposals lists what the complaint of a form states.
+func proposals(f page.Form) (all []proposal) {
+	for _, read := range intake.Read(f.Get("complaint")) {
+		p := proposal{Proposal: read, Field: "sign", Value: string(read.Sign)}
+		if read.Condition != evidence.AnyCondition || read.Sign == evidence.AlwaysThere {
+			p.Field, p.Value = "fails_when", string(read.Condition)+string(read.Sign)
+		}
+		p.Taken = slices.Contains(f.Values[p.Field], p.Value)
+		all = append(all, p)
+	}
+	return all
 }
 
 type signChoice struct {
@@ -35,7 +61,7 @@ type signChoice struct {
 }
 
 func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
-	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf}
+	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf, Proposed: proposals(f)}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
 			continue // asked for where the conditions are
@@ -50,11 +76,24 @@ func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
 	return p
 }
 
-// NewJob asks for what a job begins with: vehicle, engine and complaint.
+// NewJob asks for what a job begins with: vehicle, engine and complaint. A query fills in the form;
+// its field "take" accepts a proposal.
 func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
-	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "fleet": {query.Get("fleet")}, "key": {page.NewKey()}}
+	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "key": {page.NewKey()}}
+	for _, name := range []string{"fleet", "what", "distance", "complaint", "fails_when", "pattern", "by"} {
+		if typed := query.Get(name); typed != "" {
+			values.Set(name, typed)
+		}
+	}
+	values["sign"] = query["sign"]
+	switch name, value, _ := strings.Cut(query.Get("take"), "="); name {
+	case "fails_when":
+		values.Set(name, value)
+	case "sign":
+		values.Add(name, value)
+	}
 	s.Render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, page.NewForm(values, nil, page.SameName)))
 }
 

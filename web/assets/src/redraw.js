@@ -18,10 +18,10 @@ export const redraw = () => ({
     const turn = ++this.turn;
     const typed = new URLSearchParams();
     for (const [name, value] of new FormData(form)) {
-      if (value && !["version", "by", "note"].includes(name)) typed.set(name, value);
+      if (value && !["version", "by", "note"].includes(name)) typed.append(name, value);
     }
     try {
-      const page = await (await fetch(`${location.pathname}?${typed}`)).text();
+      const page = await (await fetch(`${this.$root.dataset.from || location.pathname}?${typed}`)).text();
       if (turn !== this.turn) return;
       const fresh = new DOMParser().parseFromString(page, "text/html").getElementById(this.$root.id);
       if (fresh) this.$root.replaceChildren(...fresh.childNodes);
