@@ -58,7 +58,7 @@ func TestAccessibility(t *testing.T) {
 func (b tab) everyPage() []string {
 	b.t.Helper()
 	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
-		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here"}
+		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here", "/gallery", "/find?q=plug"}
 	list, _, err := b.app.Store.Jobs(b.t.Context(), 0)
 	if err != nil {
 		b.t.Fatal(err)
@@ -72,11 +72,11 @@ func (b tab) everyPage() []string {
 		layouts[rec.Job.Vehicle.Engine.Ignition] = true
 		all = append(all, at)
 		b.visit(at)
-		links, err := chromedp.Run(b.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('nav.views a')].map(a => a.getAttribute('href'))`))
+		links, err := chromedp.Run(b.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('nav[aria-label="Tools"] a, nav[aria-label="Order of the work"] a, div[hidden] a')].map(a => a.getAttribute('href'))`))
 		if err != nil {
 			b.t.Fatal(err)
 		}
-		for _, link := range append(links, at+"/finding", at+"/labels") {
+		for _, link := range append(links, at+"/finding", at+"/labels", at+"/find", at+"/course") {
 			if name := path.Base(link); !views[name] && link != at {
 				views[name] = true
 				all = append(all, link)

@@ -371,7 +371,7 @@ func TestFindingAsPDF(t *testing.T) {
 		for key, want := range map[string][]string{
 			"signed": {"Coil C5 is at fault", "An ignition coil makes the high voltage", "Signed by Bram Tarnside", "The misfire followed coil C5", "Renew or put right: coil C5", "cleared", "Shudders when pulling away"},
 			"L-06":   {"The cause is not proven yet", "What cylinder 4 showed is on cylinder 2 now", "go on before anything is bought"},
-			"C-08":   {"burnt tracks lengthwise", "▲P4", "P6"},
+			"C-08":   {"wet with oil at the tip", "▲P1", "P6"},
 			"B-07":   {"Do not drive while the engine lamp flashes"},
 		} {
 			text, pages, w, h := pdfText(t, "/jobs/"+numbers[key]+"/finding.pdf"+query)

@@ -137,7 +137,7 @@ func TestWhatIsSaidOfSuspects(t *testing.T) {
 		"followed": {[]string{"The complaint counts: it fails under load, so "}, nil},
 		"M-01":     {[]string{"Two at once", "lead L1 with plug P1"}, nil},
 	} {
-		a := get(t, "/jobs/"+numbers[id])
+		a := get(t, "/jobs/"+numbers[id]+"?all=reasons")
 		a.has(t, c.has...)
 		for _, words := range c.hasNot {
 			if strings.Contains(a.readable(), words) {

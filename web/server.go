@@ -122,6 +122,9 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs/{id}/find", s.job.Find)
 		r.Get("/jobs/{id}/course", s.job.ShowCourse)
 		r.Get("/find", s.job.Find)
+		if s.Gallery {
+			r.Get("/gallery", s.job.Gallery)
+		}
 		r.Post("/jobs/{id}/school", s.job.SetSchool)
 		r.Post("/jobs/{id}/fails", s.job.SetFails)
 		r.Get("/jobs/{id}/readings.csv", s.job.WriteReadings)

@@ -102,5 +102,5 @@ func TestLabels(t *testing.T) {
 	if a.Header.Get("Content-Type") != "image/svg+xml; charset=utf-8" || strings.Count(a.readable(), "<g>") != 24 || !strings.Contains(a.readable(), `width="215.9mm"`) {
 		t.Errorf("%v, %d labels", a.Header, strings.Count(a.readable(), "<g>"))
 	}
-	get(t, job+"/parts").has(t, "Plug P5 to cylinder 5; plug P2 to cylinder 2", "in cylinder 5 → in cylinder 2 (#3)", "due by distance")
+	get(t, job+"/parts").has(t, "Plug P7 to cylinder 7; plug P2 to cylinder 2", "in cylinder 7 → in cylinder 2 (#3)", "due by distance")
 }

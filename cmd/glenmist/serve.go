@@ -76,6 +76,7 @@ func migrateFlags(cmd *cobra.Command) {
 func listenFlags(cmd *cobra.Command) {
 	cmd.Flags().String("listen", "127.0.0.1:8484", "address to serve on; loopback unless you say otherwise")
 	cmd.Flags().String("public-url", "", "address that people use, such as https://glenmist.example, when it is not the one to serve on")
+	cmd.Flags().Bool("gallery", false, "show the states of the views at /gallery, for development")
 	cmd.Flags().StringSlice("allow-host", nil, "another name that requests may use for this server; may be repeated")
 }
 
@@ -119,11 +120,12 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 		return errors.Join(err, l.Close())
 	}
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
+	gallery, _ := cmd.Flags().GetBool("gallery")
 	tcp, ok := l.Addr().(*net.TCPAddr)
 	boundMemory()
 	s.LogTo(log)
 	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
-		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd)})
+		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}

@@ -69,7 +69,7 @@ var checkDo = map[evidence.TestID]string{
 	evidence.Wiggle:           "Engine running, with the misfire there: push, pull and bend the connector and the first hand's breadth of its wires. Does it come or go?",
 	evidence.LeakDown:         "Piston at the top of compression, both valves closed: air in, read the loss, and listen where it comes out.",
 	evidence.CrankSignal:      "Scope on the pickup while cranking: height, shape, dropouts; wiggle the wire.",
-	evidence.TriggerWatch:     "Probes on the trigger at the coil's connector and at the control unit, a third on the crank or pickup signal, engine running as it fails: at the misfire, which of them was there?",
+	evidence.TriggerWatch:     "Probe the trigger at the coil's connector and at the control unit, and the crank or pickup signal. Run the engine as it fails. Which of the signals was there at the misfire?",
 	evidence.Overlay:          "In turn, and each on the harness side of the coil's connector: a fused lead from the battery to the feed, one from the battery's minus to the ground, one from the control unit's pin to the trigger. Five minutes each, as it fails: with which does the misfire stay away?",
 	evidence.StopWireRun:      "Stop wire off the coil, plug and lead on: run it for five minutes, then with the wire on again. Does the misfire stay away with it off?",
 	evidence.CompressionTest:  "Crank with fuel and ignition off, and compare the humps of the starter current; or a gauge in each.",

@@ -109,7 +109,7 @@ func (r *Rig) Serve() error {
 	if r.Store, err = store.Open(r.database.URL); err != nil {
 		return err
 	}
-	handler, err := web.New(page.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true,
+	handler, err := web.New(page.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true, Gallery: true,
 		Instruments: standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
 	if err != nil {
 		return err

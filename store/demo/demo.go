@@ -130,25 +130,25 @@ var intakes = []intake{
 		"Driver feels a light shake at the lights. No lamp.", evidence.Idle, []evidence.Sign{evidence.LampOff}, apprentice, 4, nil},
 
 	{"C-05", "co-operative's long car", shelf("v6-across"), []part.Record{plugs("UP-7F", 30_000, "2019-06-18", "fine-wire", 120_000, 10)}, 128_600,
-		"Stumbles uphill in the wet. Lamp on, steady.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 3, []evidence.Entry{
-			frame(codes("P0302", trouble.Stored, "P0300", trouble.Pending), trouble.Frame{RPM: figure(2140), Load: figure(81.2), Coolant: figure(88), Speed: figure(62),
+		"Hesitates when it joins the valley road with the trailer on. Lamp on, steady.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 3, []evidence.Entry{
+			frame(codes("P0305", trouble.Stored, "P0300", trouble.Pending), trouble.Frame{RPM: figure(2140), Load: figure(81.2), Coolant: figure(88), Speed: figure(62),
 				Trims: []trouble.Trim{{Bank: 1, Short: 1.6, Long: 4.7}, {Bank: 2, Short: 0.8, Long: 1.6}}}),
-			counters(evidence.Load, 3800, 0, 74, 1, 0, 0, 2),
+			counters(evidence.Load, 3800, 0, 1, 0, 2, 74, 0),
 			{Body: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}},
 		}},
 	{"B-14", "ridge bus, 30 seats", shelf("v8-leads"), []part.Record{plugs("UP-5L", 402_000, "2023-08-30", "nickel", 40_000, 4)}, 455_900,
-		"Misses under load, worse since the plugs were done.", evidence.Load, []evidence.Sign{evidence.AfterService, evidence.TouchedPlugs}, lead, 3, []evidence.Entry{
-			codes("P0305", trouble.Stored),
-			counters(evidence.Load, 4000, 0, 1, 0, 0, 166, 2, 0, 0),
-			splitMove("cyl-5", "cyl-8", engine.Coil, "cyl-2", engine.Plug),
-			counters(evidence.Load, 4000, 1, 158, 0, 0, 1, 0, 0, 0),
+		"Stutters on the level after the long descent, once the engine is hot.", evidence.Hot, []evidence.Sign{evidence.AfterJolt}, lead, 3, []evidence.Entry{
+			codes("P0307", trouble.Stored),
+			counters(evidence.Hot, 4000, 0, 1, 0, 0, 0, 2, 143, 0),
+			splitMove("cyl-7", "cyl-4", engine.Coil, "cyl-2", engine.Plug),
+			counters(evidence.Hot, 4000, 1, 0, 0, 0, 1, 0, 139, 0),
 		}},
 	{"R-05", "rescue car", shelf("flat-four"), nil, 74_300,
-		"Shakes at idle since it was washed.", evidence.Wet, nil, technician, 2, []evidence.Entry{
-			codes("P0303", trouble.Pending),
-			counters(evidence.Wet, 2800, 1, 0, 58, 0),
+		"Loses breath above the tree line after an hour on the road.", evidence.Hot, nil, technician, 2, []evidence.Entry{
+			codes("P0302", trouble.Pending),
+			counters(evidence.Hot, 2800, 1, 58, 0, 0),
 			{Body: &evidence.Covers{Off: []string{"air box"}}},
-			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
+			swap("cyl-2", "cyl-4", engine.Coil, engine.Boot),
 		}},
 	{"B-07", "dale bus, 22 seats", shelf("six-pairs"), nil, 266_000,
 		"Runs on four when hot.", evidence.Hot, []evidence.Sign{evidence.LampFlashing}, technician, 2, []evidence.Entry{
@@ -158,9 +158,9 @@ var intakes = []intake{
 			counters(evidence.Hot, 3200, 138, 0, 1, 0, 0, 119),
 		}},
 	{"F-02", "feed lorry", shelf("six-distributor"), nil, 391_500,
-		"Backfires and shakes in the damp.", evidence.Wet, []evidence.Sign{evidence.LongSince}, lead, 1, []evidence.Entry{
-			watch(evidence.Wet, 1, 5),
-			look("DA", evidence.CapTracked, "RA", evidence.RotorSound),
+		"Kicks back while cranking after a night outside, then runs on five for a mile.", evidence.Cold, []evidence.Sign{evidence.LongSince}, lead, 1, []evidence.Entry{
+			watch(evidence.Cold, 6),
+			look("DA", evidence.CapCorroded, "RA", evidence.RotorSound),
 		}},
 	{"G-01", "pump on the rescue trailer", shelf("single-magneto"), nil, 0,
 		"Starts badly and dies under load.", evidence.Load, []evidence.Sign{evidence.HardStart}, apprentice, 1, []evidence.Entry{
@@ -200,17 +200,17 @@ var intakes = []intake{
 			{Body: &evidence.Move{Cleared: true, Parts: exchange("cyl-4", "cyl-2", engine.Lead)}},
 		}},
 	{"C-08", "coach of the upper valley", shelf("v6-across"), []part.Record{plugs("GF-6R", 118_000, "2024-03-12", "nickel", 60_000, 4)}, 171_400,
-		"Misses under load, worse on damp mornings; lamp on.", evidence.Load, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
-			codes("P0304", trouble.Stored),
-			counters(evidence.Load, 4000, 0, 1, 0, 212, 0, 1),
+		"Shakes and smokes blue after long idling at the depot; lamp on.", evidence.Idle, []evidence.Sign{evidence.LampSteady}, technician, 0, []evidence.Entry{
+			codes("P0301", trouble.Stored),
+			counters(evidence.Idle, 4000, 212, 1, 0, 0, 1, 0),
 			cloth(evidence.RanDriven, plug.Range{Low: 0.8, High: 0.9}, []plug.Look{
-				{Nose: plug.Tan, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
+				{Nose: plug.Black, Deposit: plug.Ash, Wet: plug.Oil, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.97},
 				{Nose: plug.Grey, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, Ring: plug.Ring, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.93},
 				{Nose: plug.Tan, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.96},
-				{Nose: plug.Black, Deposit: plug.Soot, Wet: plug.Fuel, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Tracked, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.97},
+				{Nose: plug.Tan, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
 				{Nose: plug.Pale, Deposit: plug.Clean, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Dry, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.94},
 				{Nose: plug.Tan, Deposit: plug.Ash, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Oil, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
-			}, evidence.Seen{Tag: "B4", Finding: evidence.BootTracked}, evidence.Seen{Tag: "B6", Finding: evidence.BootWet}),
+			}, evidence.Seen{Tag: "B1", Finding: evidence.BootSound}, evidence.Seen{Tag: "B6", Finding: evidence.BootWet}),
 		}},
 }
 

@@ -122,7 +122,7 @@ func (d *PlugDrawing) body(l plug.Look) {
 	d.line("p-dark", "M38 112v22M62 112v22")
 	switch l.Gasket {
 	case plug.Uncrushed:
-		d.line("p-brass", "M24 100h52q5 0 5 6t-5 6h-52q-5 0 -5 -6t5 -6z")
+		d.line("p-brass", "M24 100h52q5 0 5 6q0 6 -5 6h-52q-5 0 -5 -6q0 -6 5 -6z")
 	case plug.Taper:
 		d.line("p-steel", "M29 98h42l9 14h-60z")
 	case plug.Crushed:
@@ -219,7 +219,7 @@ func (d *PlugDrawing) tip(l plug.Look) {
 	case plug.Fuel:
 		d.drops("p-fuel", [2]float64{44, 40}, [2]float64{55, 44}, [2]float64{70, 34}, [2]float64{36, 54})
 	case plug.Oil:
-		d.line("p-oil", "M40 54q3 -9 8 -8t9 8q-8 3 -17 0zM67 46q4 2 6 -2v10h-6z")
+		d.line("p-oil", "M40 54q3 -9 8 -8q5 1 9 8q-8 3 -17 0zM67 46q4 2 6 -2v10h-6z")
 		d.drops("p-oil", [2]float64{46, 40}, [2]float64{57, 46}, [2]float64{70, 24}, [2]float64{36, 54})
 		d.line("p-shine", "M45 51q1 -3 4 -3")
 	case plug.Water:

@@ -12,6 +12,7 @@ import (
 
 	"github.com/boombuler/barcode/qr"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -58,6 +59,7 @@ type findingPage struct {
 	Picture  *draw.Picture
 	Gates    []gateLine
 	Lines    []jobs.LedgerLine
+	Course   *draw.Course
 	Parts    []string
 	Opened   string
 	Changed  []string // changes by a second verdict
@@ -154,6 +156,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 	}
 	p.Lines = jobs.LedgerLines(j, it.Assessment(), p.At)
+	p.Course = draw.NewCourse(course.Beliefs(it.Shop.Beliefs(), j))
 	for _, moved := range it.Assessment().Now.Away() {
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}

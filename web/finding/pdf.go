@@ -207,6 +207,8 @@ func (d *pdfSheet) pictures(p findingPage) {
 			d.SetFont("sheet", style, 8)
 			d.Text(margin+half+4+float64(i)*each+each/2-d.GetStringWidth(tag)/2, y+3, tag)
 		}
+	case p.Course != nil:
+		d.strokes(p.Course.Marks, margin+half+4, y+8, min(half/float64(p.Course.W), high/float64(p.Course.H)))
 	}
 	d.SetY(y + high + 1)
 }

@@ -158,7 +158,7 @@ func (s *Pages) strip(it Loaded, at string, shown course.Phase, current string) 
 				continue
 			}
 			if g == of && len(tools) > 1 {
-				back := toolLink{Name: "‹ Trace", Key: "T", Does: "All tools of the phase Trace", Href: at + "/" + string(course.Trace)}
+				back := toolLink{Name: "‹ Trace", Does: "All tools of the phase Trace", Href: at + "/" + string(course.Trace)}
 				all = append([]toolLink{back}, tools...)
 				break
 			}
@@ -255,7 +255,7 @@ func pagesOf(j job.Job, at string, phase course.Phase) []toolLink {
 			{Name: "Labels", Key: "L", Does: "Print labels for the parts before they are moved", Href: at + "/labels"},
 		}
 	case course.Verdict, course.Prove:
-		return []toolLink{{Name: "Finding", Key: "f", Does: "The finding for the owner and the worksheet", Href: at + "/finding"}}
+		return []toolLink{{Name: "Finding", Key: "P", Does: "The finding for the owner and the worksheet", Href: at + "/finding"}}
 	}
 	return nil
 }

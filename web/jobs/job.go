@@ -209,13 +209,16 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	p := s.Page(r, it, nil)
-	only, err := s.Jobs.Only(r.Context(), it.Record.Job.Number)
-	if err != nil {
-		s.FailStore(w, r, err)
-		return
-	}
-	if only {
-		p.First = p.firstJob(it)
+	if !s.several.Load() {
+		only, err := s.Jobs.Only(r.Context(), it.Record.Job.Number)
+		if err != nil {
+			s.FailStore(w, r, err)
+			return
+		}
+		s.several.Store(!only)
+		if only {
+			p.First = p.firstJob(it)
+		}
 	}
 	s.Render(w, r, http.StatusOK, "job.html", p)
 }

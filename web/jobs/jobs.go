@@ -20,6 +20,8 @@ import (
 // Pages handles the pages of jobs.
 type Pages struct {
 	*page.App
+	// several is true once the workshop is known to have more than one job.
+	several atomic.Bool
 	// views are the work views, in the order of their tabs.
 	views      []View
 	refreshing atomic.Bool

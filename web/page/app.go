@@ -34,6 +34,8 @@ type Config struct {
 	Hosts     []string
 	// Stopping ends when the server stops, and endless streams with it; nil means never.
 	Stopping context.Context
+	// Gallery is true if /gallery shows the states of the views, in development.
+	Gallery bool
 	// Stall is the longest pause of a client during an upload or download; 0 means half a
 	// minute.
 	Stall time.Duration

@@ -2,7 +2,9 @@ package page
 
 import (
 	"errors"
+	"maps"
 	"net/http"
+	"slices"
 
 	"glenmist/photo"
 	"glenmist/spool"
@@ -48,6 +50,9 @@ var troubleWords = map[store.Trouble]string{
 	store.Called:   "The request was called off. Nothing was recorded.",
 	store.Unknown:  "The database reported an error, which is in the log. Nothing was recorded.",
 }
+
+// TroubleWords lists what the pages say when the store could not do what was asked.
+func TroubleWords() []string { return slices.Sorted(maps.Values(troubleWords)) }
 
 // FailStore shows an error of the store.
 func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {

@@ -19,7 +19,7 @@ import (
 
 // BesideView compares a new plug or coil with the old one before fitting.
 var BesideView = jobs.View{
-	Name: "beside", Title: "New beside old", Tab: "New part", Key: "b", Does: "Compare a new plug or coil with the old one",
+	Name: "beside", Title: "New beside old", Tab: "New part", Key: "B", Does: "Compare a new plug or coil with the old one",
 	Phases: []course.Phase{course.Fix}, Kind: evidence.KindBeside,
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
