@@ -530,7 +530,7 @@ func TestKeysThemeAndFit(t *testing.T) {
 	for _, path := range []string{"/jobs", "/jobs/new", "/jobs/import", "/calc", "/calc/clean-run", "/help", "/beliefs", "/vehicles", "/vehicles/new?pattern=v12-along", job, job + "/codes", job + "/trims", job + "/parts", job + "/check", job + "/labels", job + "/counters",
 		job + "/watch", job + "/move", job + "/look", job + "/verdict", job + "/withdraw?entry=1"} {
 		b.visit(path)
-		for _, size := range [][2]int64{{390, 844}, {768, 1024}} {
+		for _, size := range [][2]int64{{390, 844}, {768, 1024}, {640, 400}} { // the last is 1280 × 800 at 200 % zoom
 			b.do(chromedp.EmulateViewport(size[0], size[1]))
 			b.until(`document.documentElement.scrollWidth <= innerWidth && [...document.querySelectorAll('main *')].every(e =>
 				e.closest('.visually-hidden, svg, option, .scroll') || e.matches('.toggles input') || e.getBoundingClientRect().right <= innerWidth + 1)`)

@@ -3,6 +3,7 @@ package e2e
 import (
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 )
 
@@ -87,4 +88,37 @@ func (r *walk) can(name string) bool {
 		r.t.Fatal(err)
 	}
 	return has
+}
+
+// The page of a job does not shift while it loads, and a screen reader hears where the job stands,
+// what the phases wait for, and how the entries changed the picture. In forced colours the marks of
+// the phases keep their signs.
+func TestJobPageStandsStill(t *testing.T) {
+	t.Parallel()
+	b := open(t, "/jobs")
+	job := newJob(t, b, "J-70")
+	b.goes(click("button", "P0302"))
+	b.visit(job)
+	b.until(`!!document.querySelector('.course svg')`)
+	shift, err := chromedp.Run(b.ctx, chromedp.Evaluate[float64](`new Promise((done) => {
+		let sum = 0;
+		const add = (entries) => entries.forEach((e) => { sum += e.value; });
+		const observer = new PerformanceObserver((list) => add(list.getEntries()));
+		observer.observe({ type: 'layout-shift', buffered: true });
+		requestAnimationFrame(() => requestAnimationFrame(() => { add(observer.takeRecords()); done(sum); }));
+	})`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Logf("layout shift %.4f", shift)
+	if shift > 0.01 {
+		t.Errorf("the page shifts by %.3f while it loads", shift)
+	}
+	for _, name := range []string{"Intake done Fails at idle", "Trace you are here", "Verdict Waits: no suspect above 70", "Entry 1: P0302 stored"} {
+		b.do(chromedp.WaitReady("", named("link", name)))
+	}
+	if _, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}}}); err != nil {
+		t.Fatal(err)
+	}
+	b.until(`getComputedStyle(document.querySelector('[data-state="done"] b'), '::before').content.includes('✓') && getComputedStyle(document.querySelector('[data-state="here"] b'), '::before').borderTopWidth !== '0px'`)
 }

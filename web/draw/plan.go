@@ -482,6 +482,9 @@ func (d *drawing) arrow(t part.Tag, at engine.Place) string {
 	if t.IsSpare() {
 		return "spare"
 	}
+	if letter, ok := t.Home().Coil(); ok {
+		return "from " + letter.String()
+	}
 	home, ok := t.Home().Cylinder()
 	here, is := at.Cylinder()
 	if !ok || !is {

@@ -169,7 +169,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	if board.Count > 0 {
 		p.Plugs = board.Cards
 		for _, set := range board.Set {
-			p.Shown = append(p.Shown, set.Words+".")
+			p.Shown = append(p.Shown, unit.Capital(set.Words)+".")
 		}
 	}
 	return p, true
