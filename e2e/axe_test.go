@@ -23,10 +23,13 @@ const axeRun = `axe.run(document, {resultTypes: ['violations'], rules: {'label-c
 const (
 	axeAll      = `{type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice', 'experimental']}`
 	axeContrast = `{type: 'rule', values: ['color-contrast']}`
+	// What another size can change: sizes of targets, what is seen, and where it scrolls.
+	axeSize = `{type: 'rule', values: ['target-size', 'scrollable-region-focusable', 'color-contrast', 'aria-hidden-focus', 'landmark-unique', 'region', 'label', 'link-name', 'button-name', 'empty-table-header', 'td-headers-attr']}`
 )
 
-// Every view of a job and every other page is without a finding of the checker, in both themes.
-// What a theme changes is colours, so the second theme is checked for contrast alone.
+// Every view of a job and every other page is without a finding of the checker, in both themes and
+// at three sizes. A theme changes colours, so the second is checked for contrast alone; a size
+// changes layout, so the others are checked for what layout can break.
 func TestAccessibility(t *testing.T) {
 	t.Parallel()
 	source, err := os.ReadFile(axeSource)
@@ -37,7 +40,11 @@ func TestAccessibility(t *testing.T) {
 	for _, at := range b.everyPage() {
 		b.visit(at)
 		b.do(chromedp.Evaluate[chromedp.Void](string(source) + ";void 0"))
-		for _, theme := range []struct{ name, rules string }{{"light", axeAll}, {"dark", axeContrast}} {
+		for _, theme := range []struct {
+			name, rules   string
+			width, height int64
+		}{{"light", axeAll, 1280, 800}, {"dark", axeContrast, 1280, 800}, {"light", axeSize, 768, 1024}, {"light", axeSize, 390, 844}} {
+			b.do(chromedp.EmulateViewport(theme.width, theme.height))
 			if _, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
 				Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: theme.name}}}); err != nil {
 				t.Fatal(err)
@@ -47,7 +54,7 @@ func TestAccessibility(t *testing.T) {
 				t.Fatalf("%s: %v", at, err)
 			}
 			if found != "" {
-				t.Errorf("%s, %s:\n%s", at, theme.name, found)
+				t.Errorf("%s, %s at %d:\n%s", at, theme.name, theme.width, found)
 			}
 		}
 	}

@@ -38,7 +38,7 @@ var pictures = []picture{
 	{"meter-dark", "/jobs/%d-016/meter?measure=lead&f-L1=6k2&f-L2=5k9&f-L3=5k4&f-L4=OL&f-L5=4k8&f-L6=4k1", 1280, 1500, true},
 	{"spark", "/jobs/%d-013/spark?gap=7&altitude=840&plug-gap=0.7", 1280, 1200, false},
 	{"chain", "/jobs/%d-017/chain", 1280, 1000, false},
-	{"codes", "/jobs/%d-008/codes", 1280, 800, false},
+	{"trace", "/jobs/%d-006/trace", 1280, 1000, false},
 	{"counts", "/jobs/%d-006/counters", 1280, 800, false},
 	{"move", "/jobs/%d-006/move?tag=C2&to=4", 1280, 800, false},
 	{"parts", "/jobs/%d-009/parts", 1280, 800, false},

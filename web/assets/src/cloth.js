@@ -1,10 +1,10 @@
-// A tap on the board of plugs is worked out by the server, and the board put back as it then
-// stands. Without a script the same button sends the form. Nothing is recorded by it.
+// A tap on the board of plugs is sent to the server, which returns the new board. Without a script
+// the same button sends the form. Nothing is recorded by it.
 export const cloth = () => ({
   turn: 0,
 
   init() {
-    // What was typed before the page was closed has come back into the fields only now.
+    // The browser has restored earlier input only now.
     const form = this.$root.closest("form");
     this.centre();
     queueMicrotask(() => {
@@ -16,7 +16,7 @@ export const cloth = () => ({
     });
   },
 
-  // centre brings the plug in question into the part of the cloth that is seen.
+  // centre scrolls the selected plug into view.
   centre() {
     const cloth = this.$root.querySelector(".cloth");
     const plug = cloth?.querySelector(".current");
@@ -41,7 +41,7 @@ export const cloth = () => ({
       if (turn !== this.turn || !fresh) return;
       const held = document.activeElement?.id;
       const caret = document.activeElement?.selectionStart;
-      // What has been typed since it was asked stays as it is.
+      // Input since the request is kept.
       for (const old of this.$root.querySelectorAll("input[id], select[id]")) {
         const now = fresh.querySelector(`#${CSS.escape(old.id)}`);
         if (now && old.value !== typed.get(old.name)) now.value = old.value;

@@ -1,6 +1,6 @@
-// Drafts are what was typed into forms, kept in this browser for a day at most. Each has an
-// id that goes along with the form; the server names it in a cookie when it has recorded
-// what was sent, and only then is the draft forgotten.
+// Drafts hold the input of forms in this browser for a day at most. Each has an id that is sent
+// with the form. The server names the id in a cookie when it has recorded the form. Only then is
+// the draft deleted.
 const PREFIX = "draft:";
 const DAY = 24 * 3600 * 1000;
 
@@ -17,7 +17,7 @@ export const write = (key, id, typed) => {
   try {
     localStorage.setItem(PREFIX + key, JSON.stringify({ at: Date.now(), id, typed }));
   } catch {
-    // No room, or storage is off: the form itself still holds what was typed.
+    // No room, or storage is off: the form itself still holds the input.
   }
 };
 
@@ -25,7 +25,7 @@ export const forget = (key) => localStorage.removeItem(PREFIX + key);
 
 export const newId = () => crypto.getRandomValues(new Uint32Array(4)).join("-").slice(0, 40);
 
-// confirm forgets the draft that the server has recorded, and those that are too old.
+// confirm deletes the draft that the server has recorded, and drafts that are too old.
 export const confirm = () => {
   const done = document.cookie.match(/(?:^|; )done=([a-z0-9-]+)/)?.[1];
   for (const name of Object.keys(localStorage).filter((name) => name.startsWith(PREFIX))) {

@@ -1,6 +1,6 @@
-// Dragging a part on the plan to another place opens the move, filled in. The part
-// is a link as well, so the same is done with keys: Enter on the part, then the
-// place's button. A part can be dropped where there is room for its kind.
+// Dragging a part on the plan to another place opens the form of the move, filled in. The part is
+// also a link: Enter on the part, then the button of the place. A part can be dropped on places for
+// its kind.
 export const drag = () => ({
   svg: null,
   held: null,
@@ -63,7 +63,7 @@ export const drag = () => ({
     const kind = this.held.chip.dataset.kind;
     for (const place of this.svg.querySelectorAll("[data-drop]")) {
       if (!place.dataset.kinds.split(" ").includes(kind)) continue;
-      // The outline alone: the whole group stretches with the part that is dragged.
+      // Compare with the outline only: the whole group grows with the dragged part.
       const box = place.querySelector("[data-outline]").getBoundingClientRect();
       if (event.clientX >= box.left && event.clientX <= box.right && event.clientY >= box.top && event.clientY <= box.bottom) return place;
     }

@@ -1,4 +1,4 @@
-// The engine editor: while something is typed, the server draws the plan of it.
+// The engine editor: the server draws the plan while the user types.
 export const engine = () => ({
   form: null,
   asked: 0,
@@ -20,10 +20,10 @@ export const engine = () => ({
     try {
       const answer = await fetch("/engine-plan", { method: "POST", body: new URLSearchParams(new FormData(this.form)) });
       const html = await answer.text();
-      // A slower answer to an older question is dropped.
+      // Drop a late answer to an older request.
       if (turn === this.asked && answer.ok) this.$refs.plan.innerHTML = html;
     } catch {
-      // The plan stays as it was; saving will say what is wrong.
+      // Keep the plan; saving reports the error.
     }
   },
 

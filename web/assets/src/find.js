@@ -1,5 +1,5 @@
-// The search of a page: "/" or Ctrl-K opens it, and what is typed is searched by the server. The
-// arrow keys choose, Enter opens. Without a script the link leads to the page of the search.
+// The search of a page: "/" or Ctrl-K opens it, and the server searches the input. The arrow keys
+// select, Enter opens. Without a script the link leads to the page of the search.
 export const find = () => ({
   timer: 0,
   turn: 0,

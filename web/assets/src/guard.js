@@ -1,10 +1,10 @@
 import { forget, newId, read, write } from "./drafts.js";
 
-// Keeps what is typed in a form until the server has recorded it. Before a form is sent the
-// server is asked whether it is ready; when it is not, the form stays as it is.
+// Keeps the input of a form until the server has recorded it. Before a form is sent, the server is
+// asked whether it is ready. If it is not, the form stays.
 export const guard = () => ({
-  // Every property is declared here: one that is not would be set on the page's
-  // outermost component, and shared by all forms.
+  // Declare every property here. Otherwise it is set on the outermost component and shared by all
+  // forms.
   lost: false,
   restored: false,
   form: null,
@@ -66,7 +66,7 @@ export const guard = () => ({
     this.ok = false;
   },
 
-  // name sends the draft's id along.
+  // name adds the draft's id to the form.
   name() {
     const field = this.form.querySelector("input[name=draft]") || this.form.appendChild(document.createElement("input"));
     field.type = "hidden";

@@ -1,4 +1,4 @@
-// What came into the hand: one tap says that all not chosen yet looks sound.
+// Items that came off: one tap marks all unmarked ones as sound.
 export const hand = () => ({
   sound() {
     for (const field of this.$root.querySelectorAll("select")) {

@@ -1,4 +1,4 @@
-// The colours of the theme as a canvas needs them: what the style sheet says of each, resolved.
+// The colours of the theme for a canvas, resolved from the style sheet.
 export const inks = (element, names) => {
   const probe = element.appendChild(document.createElement("i"));
   const tones = {};

@@ -1,6 +1,5 @@
-// Every control that has a key carries it in data-key. A key pressed outside a
-// field works that control: a link is followed, a button pressed, a field
-// focused. The list behind "?" is read off the page, so it is never out of date.
+// A control with a key has it in data-key. A key pressed outside a field operates its control: it
+// follows a link, presses a button, or focuses a field. The list behind "?" is built from the page.
 export const keys = () => ({
   init() {
     document.addEventListener("keydown", (event) => this.press(event));
@@ -22,14 +21,14 @@ export const keys = () => ({
     const control = this.find(event.key);
     if (!control) return;
     event.preventDefault();
-    // A key that works from within a field leaves the hand where it is.
+    // A key that works inside a field keeps the focus there.
     if (!field) control.focus();
     if (control.matches("[data-key-focus]")) return;
     // Links in the drawing have no click method of their own.
     control.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, view: window }));
   },
 
-  // Where two controls share a key, the one of the work in hand has it.
+  // If two controls share a key, the one in the current form has precedence, then a visible one.
   find(key) {
     const named = `[data-key="${CSS.escape(key)}"]`;
     const all = [...document.querySelectorAll(`[data-first] ${named}`), ...document.querySelectorAll(named)];

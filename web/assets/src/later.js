@@ -1,5 +1,5 @@
-// A part of the page that takes longer is fetched when the page stands. Without a script the link in
-// its place leads to it.
+// Fetches a slow part of the page after the page has loaded. Without a script the link in its place
+// leads to it.
 export const later = () => ({
   async init() {
     const { from, part } = this.$root.dataset;

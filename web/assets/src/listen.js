@@ -1,7 +1,7 @@
 import { inks } from "./inks.js";
 
-// The scope, live: server-sent events bring some cycles at a time, drawn as they come, and the
-// figures of the last seconds.
+// The live scope: server-sent events carry some cycles each, which are drawn as they arrive, and
+// the figures of the last seconds.
 export const listen = () => ({
   source: null,
   heard: false,

@@ -1,6 +1,6 @@
-// A calculator answers while one types: the server works it out, and its answer takes the
-// place of the last. What is not complete yet only takes the last answer away; an error that
-// was said is taken back once it is mended, and none is said before the button is pressed.
+// A calculator answers while the user types: the server's answer replaces the last one. Incomplete
+// input only removes the last answer. A shown error is removed once it is corrected. No error is
+// shown before the button is pressed.
 export const live = () => ({
   timer: 0,
   turn: 0,
@@ -15,7 +15,7 @@ export const live = () => ({
     try {
       page = await (await fetch(`${this.$root.getAttribute("action")}?${asked}`)).text();
     } catch {
-      return; // the button still works when the server can be reached again
+      return; // the button works again when the server can be reached
     }
     if (turn !== this.turn) return;
     const fresh = new DOMParser().parseFromString(page, "text/html");

@@ -1,6 +1,6 @@
-// A pad of big digits for gloved fingers, and a flow for the keyboard: it types into the
-// field that was touched last; Enter moves on to the next, Backspace in an empty field goes
-// back. An instrument, where there is one, is read into that field's row with one key.
+// A pad of large digits for gloved fingers, and keys for the keyboard. The pad types into the field
+// that was focused last. Enter goes to the next field, Backspace in an empty field goes back. One
+// key reads an instrument, if there is one, into the row of the field.
 export const pad = () => ({
   at: null,
   silent: false,

@@ -1,5 +1,4 @@
-// A touch on a photo that is shown smaller than it is made for: the point is told in the size that
-// the server reckons with.
+// A touch on a scaled photo: the point is converted to the size that the server expects.
 export const pick = () => ({
   at(event) {
     const shown = this.$el.getBoundingClientRect();

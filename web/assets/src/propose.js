@@ -1,6 +1,6 @@
 import { redraw } from "./redraw.js";
 
-// What a complaint states is proposed under it. A tap sets the field; nothing is set without one.
+// Proposals from the complaint are listed under it. A tap sets the field; nothing is set without one.
 export const propose = () => ({
   ...redraw(),
 

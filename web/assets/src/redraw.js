@@ -1,5 +1,5 @@
-// What a form says is worked out by the server while one types, and redrawn: the same page,
-// asked for with what is typed so far. Nothing is recorded by it.
+// The server evaluates a form while the user types: the same page is requested with the input so
+// far, and the part is redrawn. Nothing is recorded by it.
 export const redraw = () => ({
   timer: 0,
   turn: 0,
@@ -26,7 +26,7 @@ export const redraw = () => ({
       const fresh = new DOMParser().parseFromString(page, "text/html").getElementById(this.$root.id);
       if (fresh) this.$root.replaceChildren(...fresh.childNodes);
     } catch {
-      // It stays as it was; recording says what is wrong.
+      // Keep it; recording reports the error.
     }
   },
 });

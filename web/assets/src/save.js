@@ -1,14 +1,14 @@
 import Alpine from "@alpinejs/csp";
 
-// A picture saved as PNG: the server's drawing of it, painted twice as large. Of a trace that
-// was zoomed, both files show what is on the screen.
+// Saves a picture as PNG: the server's drawing at twice the size. For a zoomed trace, SVG and PNG
+// show the visible part.
 export const save = () => ({
   init() {
     this.$root.addEventListener("pointerdown", () => this.aim());
     this.$root.addEventListener("focus", () => this.aim());
   },
 
-  // aim adds what is on the screen to the address.
+  // aim adds the visible part to the address.
   aim() {
     const board = this.$root.closest("figure[data-kind]");
     if (!board) return;

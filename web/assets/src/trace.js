@@ -9,19 +9,19 @@ import { panned, whole, zoomed } from "./trace/view.js";
 
 const drawings = { trace: single, row, over, stack };
 
-// A trace on a canvas, to zoom and pan by mouse, touch and keys. The server has a pyramid of
-// least and greatest: a stretch of any length comes in as many columns as the canvas has. What
-// is at hand is drawn at once, stretched; what is asked for meanwhile takes its place.
+// A trace on a canvas, with zoom and pan by mouse, touch and keys. The server holds a pyramid of
+// minima and maxima: any interval comes in as many columns as the canvas has. Available data are
+// drawn at once, stretched, until the requested data arrive.
 //
-// What is drawn is kept out of the component's own, reactive data: a thousand columns are read
-// for each frame.
+// The drawn data are not part of the component's reactive data, because each frame reads a thousand
+// columns.
 export const trace = () => {
   const own = { data: null, want: null, asking: false, a: null, b: null, cycle: 0, due: 0, colours: null };
   return {
     waiting: true,
     read: "",
 
-    // shown is what is on the screen, as the server is asked for it.
+    // shown is the visible interval, as requested from the server.
     shown() {
       const { from, to } = own.view;
       return own.single ? { from, to, channel: own.channel } : { cycle: own.cycle, before: Math.max(0, -from), after: Math.max(0.05, to) };
@@ -94,14 +94,14 @@ export const trace = () => {
     zoom(by, at) { this.look(zoomed(own, by, at)); },
     whole() { this.look(whole(own)); },
 
-    // look shows another stretch: what is at hand at once, then what the server has.
+    // look shows another interval: available data at once, then the server's.
     look(view) {
       own.view = view;
       this.soon();
       this.ask();
     },
 
-    // step goes to the event or the cycle beside this one.
+    // step goes to the neighbouring event or cycle.
     async step(by) {
       if (!own.single) {
         own.cycle = Math.min(own.cycles - 1, Math.max(0, own.cycle + by));
@@ -114,7 +114,7 @@ export const trace = () => {
       this.look({ from: Math.max(0, next.at - half), to: Math.min(own.limit, next.at + half) });
     },
 
-    // ask has one question under way at a time: the newest wish is asked next.
+    // ask sends one request at a time; the newest one is sent next.
     async ask() {
       own.want = { ...own.view, cycle: own.cycle };
       if (own.asking) return;

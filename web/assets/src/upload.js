@@ -1,5 +1,5 @@
-// A large file goes up with its progress shown, and can be called off: what had come in by then
-// is not kept. Without a script it is a plain form.
+// Uploads a large file with progress. A cancelled upload is discarded. Without a script it is a
+// plain form.
 export const upload = () => ({
   busy: false,
   broken: false,
@@ -48,7 +48,7 @@ export const upload = () => ({
     this.going?.abort();
   },
 
-  // show puts what the server has to say of the form in its place; the file stays chosen.
+  // show replaces the form by the server's answer; the file stays selected.
   show(page) {
     const fresh = new DOMParser().parseFromString(page, "text/html");
     for (const old of this.$root.querySelectorAll(".wrong:not([x-show])")) old.remove();
