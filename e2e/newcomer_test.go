@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -98,6 +99,13 @@ func TestJobPageStandsStill(t *testing.T) {
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-70")
 	b.goes(click("button", "P0302"))
+	// A slow machine with an empty cache paints the page while it arrives.
+	if _, err := chromedp.Call(b.ctx, emulation.SetCPUThrottlingRate, emulation.SetCPUThrottlingRateParams{Rate: 10}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := chromedp.Call(b.ctx, network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true}); err != nil {
+		t.Fatal(err)
+	}
 	b.visit(job)
 	b.until(`!!document.querySelector('.course svg')`)
 	shift, err := chromedp.Run(b.ctx, chromedp.Evaluate[float64](`new Promise((done) => {

@@ -47,6 +47,7 @@ for (const meta of [styles.metafile, scripts.metafile]) {
     if (name.endsWith(".css")) manifest["app.css"] = name;
     if (name.endsWith(".js")) manifest["app.js"] = name;
     if (name.startsWith("atkinson") && name.endsWith(".woff2")) manifest["text.woff2"] = name;
+    if (name.startsWith("bricolage") && name.endsWith(".woff2")) manifest["head.woff2"] = name;
   }
 }
 writeFileSync(join(out, "manifest.json"), JSON.stringify(manifest, null, 2) + "\n");

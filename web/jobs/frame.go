@@ -104,6 +104,11 @@ func (s *Pages) frame(p *Page, it Loaded, next plan.Plan) {
 	p.Days = s.ledgerGroups(p.Shown())
 }
 
+// Here returns the number of the phase in which the job stands, from 1.
+func (p Page) Here() int {
+	return 1 + slices.IndexFunc(p.Rail, func(s railStation) bool { return s.State == course.Here })
+}
+
 // show sets the phase that the page shows.
 func (s *Pages) show(p *Page, it Loaded, stations []course.Station, shown course.Phase) {
 	here := course.At(stations)
