@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
@@ -44,6 +45,9 @@ func TestAccessibility(t *testing.T) {
 			name, rules   string
 			width, height int64
 		}{{"light", axeAll, 1280, 800}, {"dark", axeContrast, 1280, 800}, {"light", axeSize, 768, 1024}, {"light", axeSize, 390, 844}} {
+			if theme.width == 768 && strings.Count(at, "/") > 2 {
+				continue // a tool looks there as it does at 390, beside the plan
+			}
 			b.do(chromedp.EmulateViewport(theme.width, theme.height))
 			if _, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
 				Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: theme.name}}}); err != nil {
