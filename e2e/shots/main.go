@@ -103,6 +103,10 @@ func take(out string, list []picture) (err error) {
 		if _, err := chromedp.Run(browser, chromedp.Evaluate[bool](`document.fonts.ready.then(() => true)`, chromedp.EvalAwaitPromise)); err != nil {
 			return fmt.Errorf("%s: %w", p.name, err)
 		}
+		// The course of a job arrives after the page.
+		if _, err := chromedp.Run(browser, chromedp.Poll[bool](`!document.querySelector('.course > a')`, chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(20*time.Second))); err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
 		png, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
 		if err != nil {
 			return fmt.Errorf("%s: %w", p.name, err)

@@ -27,7 +27,7 @@ const (
 	courseW, courseH = 310, 116
 	courseLeft       = 8
 	courseTop        = 8
-	courseWide       = 166
+	courseWide       = 146
 	courseTall       = 86
 	courseLine       = 15
 )
