@@ -98,7 +98,7 @@ func (s status) here() Phase {
 		return Fix
 	}
 	switch s.p.Next.Step.ID {
-	case plan.SignVerdict, plan.HandBack:
+	case plan.SignVerdict, plan.EndUnresolved:
 		return Verdict
 	case plan.ReadCodes, plan.ReadTrims:
 		return Scan

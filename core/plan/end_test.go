@@ -11,9 +11,9 @@ import (
 	"glenmist/core/trouble"
 )
 
-// When it only runs clean any more, the job comes to an end: what the plan asks for is
-// done until it signs or hands back. No part is named that was not seen to be at fault,
-// and a hand-back stands only while no unit that may be named is likelier.
+// A job whose engine runs clean comes to an end: following the plan leads to a verdict or to
+// an unresolved end. No coil is named, because none was seen to misfire. A job ends unresolved
+// only while no unit that can be named is more probable.
 func TestEveryCleanJobEnds(t *testing.T) {
 	for _, pattern := range []string{"four-across", "v6-across", "six-pairs", "single-magneto"} {
 		s := beginOn(t, pattern)
@@ -37,11 +37,11 @@ func TestEveryCleanJobEnds(t *testing.T) {
 				ended = true
 				break
 			}
-			if p.Next.Step.ID == HandBack {
+			if p.Next.Step.ID == EndUnresolved {
 				a := diagnose.Assess(s.j)
 				for _, it := range a.Suspects {
 					if it.Real() && it.P >= lastResort(a, it) && gate.AllMet(gate.Of(a, it)) && it.P > none(a) {
-						t.Errorf("%s: handed back, with %s at %.2f", pattern, it.Name(), it.P)
+						t.Errorf("%s: ended unresolved, with %s at %.2f", pattern, it.Name(), it.P)
 					}
 				}
 				ended = true
@@ -79,8 +79,9 @@ func none(a *diagnose.Assessment) float64 {
 	return 0
 }
 
-// As a last resort a cheap unit is fitted on one chance in three, a cylinder head on none that low:
-// what it costs in vain against what it costs to hand it on, by the tables (arithmetic).
+// As a last resort a cheap unit is fitted at a probability of one third; a cylinder head needs
+// more. The limit follows from two costs in the tables: fitting the wrong unit, and ending the job
+// unresolved (arithmetic).
 func TestUntestablePartIsFittedByItsCost(t *testing.T) {
 	a := diagnose.Assess(begin(t, 4).j)
 	for key, least := range map[string]float64{"plug P2": 0.335, "coil C2": 0.37, "driver cyl-2": 0.505, "compression cyl-2": 0.625} {

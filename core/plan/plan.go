@@ -274,7 +274,7 @@ func (shop Shop) end(p *Plan, a *diagnose.Assessment, order []int, done map[stri
 	}
 	if last, ok := lastRun(a); ok && a.Sick() == 0 && misfired(last) && !slight(last) && runs(a, last.Condition) < mostRuns {
 		p.Next = countMisfires(a, last.Condition)
-		p.Next.Why = "The last run showed a misfire that fits nothing that is known so far. Before it is believed, or put down to a slip, count once more."
+		p.Next.Why = "The last run shows a misfire that no suspect explains. Count once more before you rely on it."
 		return
 	}
 	p.Next = endUnresolved(a)
@@ -322,17 +322,17 @@ func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 // endUnresolved is the card that ends a job with no fault found, or unresolved when no step that is left would
 // find a misfire that is still there.
 func endUnresolved(a *diagnose.Assessment) Card {
-	c := at(a, HandBack)
+	c := at(a, EndUnresolved)
 	c.Target = string(engine.Whole)
 	if affected := a.Sick(); affected != 0 {
-		c.Title = "Hand it on: it still misfires, and the cause was not found"
-		c.Do = "Put back what was borrowed, and write down what was tested and how it still misfires. Short runs only, and no hard driving with the lamp flashing, until somebody has looked further."
-		c.Why = fmt.Sprintf("It still misfires on %s, and no test that is left costs less than it would find. No part is condemned on that.", affected)
+		c.Title = "End the job unresolved: the engine still misfires"
+		c.Do = "Put borrowed parts back. Write down the tests done and how the engine still misfires. Until the cause is found: short runs only, and no hard driving with the lamp flashing."
+		c.Why = fmt.Sprintf("The engine still misfires on %s, and every remaining test costs more than it is expected to save. No part is condemned.", affected)
 		return c
 	}
-	c.Title = "Hand it back, with a date for a recheck"
-	c.Do = "Put back what was borrowed, write down what was seen and in which conditions it ran clean, and set a date for a recheck. Ask the driver to note when it comes: load, weather, hot or cold."
-	c.Why = "It ran clean where it should fail, and no test that is left costs less than it would find. No part is condemned on that."
+	c.Title = "End the job with no fault found, and set a date for a recheck"
+	c.Do = "Put borrowed parts back. Write down what was seen and in which conditions the engine ran clean. Ask the driver to note when it misfires: load, weather, hot or cold."
+	c.Why = "The engine ran clean in the condition where it should fail, and every remaining test costs more than it is expected to save. No part is condemned."
 	return c
 }
 

@@ -73,7 +73,7 @@ func TestEndsWithoutACause(t *testing.T) {
 	if p.Next.Step.ID != CountMisfires {
 		t.Fatalf("after a misfire out of nowhere: %s", p.Next.Title)
 	}
-	if p = s.counts(1, 0, 64, 0).plan(); p.Next.Step.ID == HandBack || diagnose.Assess(s.j).Worst() != 3 {
+	if p = s.counts(1, 0, 64, 0).plan(); p.Next.Step.ID == EndUnresolved || diagnose.Assess(s.j).Worst() != 3 {
 		t.Errorf("counted twice on cylinder 3: %s", p.Next.Title)
 	}
 	a := diagnose.Assess(begin(t, 4).code(2).counts(0, 140, 1, 0).j)
@@ -152,7 +152,7 @@ func TestNothingWithoutItsTool(t *testing.T) {
 		s.code(2).counts(counts...)
 		for range 25 {
 			c := shop.Plan(s.j, diagnose.Assess(s.j)).Next
-			if c.Step.ID == SignVerdict || c.Step.ID == HandBack {
+			if c.Step.ID == SignVerdict || c.Step.ID == EndUnresolved {
 				break
 			}
 			if slices.Contains(c.Step.Tools, tool) {

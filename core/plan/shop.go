@@ -61,7 +61,7 @@ var Repairs = []Repair{
 	{engine.AirLeak, 40, 20, "C; judgement"},
 	{engine.FuelSupply, 60, 120, "C; judgement"},
 	{fault.Else, 300, 0, "C: sent on, looked for anew by others: a day; judgement"},
-	{fault.NoFault, 5, 0, "C: handed back with a recheck; judgement"},
+	{fault.NoFault, 5, 0, "C: ended with a recheck; judgement"},
 }
 
 // ProofRun is the minutes of the run that shows whether a repair holds (C; judgement).

@@ -65,7 +65,7 @@ const (
 	TestWire      = "test.wire"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
-	HandBack      = "hand.back"
+	EndUnresolved = "hand.back"
 )
 
 // The cautions. The maker's procedure, local rules and licensed practice come
@@ -123,7 +123,7 @@ var Steps = []Step{
 	{TestWatch, "Watch the trigger while it runs", 22, []string{"scope or logic probe"}, nil, "C; judgement: both ends found and probed, five minutes of running"},
 	{TestOverlay, "Run it on overlay wires", 24, []string{"fused test leads"}, nil, "C; judgement: three clipped on in turn, five minutes of running with each"},
 	{CheckStopRun, "Run with the stop wire off", 11, []string{"insulated pliers"}, nil, "C; judgement: five minutes of running with it off, and with it on"},
-	{HandBack, "Hand it back, with a recheck", 5, nil, nil, "C; judgement"},
+	{EndUnresolved, "End the job unresolved, with a recheck", 5, nil, nil, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
 

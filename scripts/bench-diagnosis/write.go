@@ -36,7 +36,7 @@ func text(r report) string {
 	var b strings.Builder
 	say := func(format string, args ...any) { fmt.Fprintf(&b, format, args...) }
 	say("# The reasoning, measured on hidden faults\n\n")
-	say("Written by `make bench-diagnosis SEED=%d N=%d`, commit %s. The faults are hidden in the simulated engine (`sim/simulator`), which is made of physics and knows no likelihood. Every policy sees the same faults with the same chances, and shares the posterior, the gates, the stopping confidence, the tools and the caps (%d steps, %.0f minutes). A run ends when the fitted repair passes its proof run, when the vehicle is handed back, or at a cap. Right is a run whose first verdict names the unit with the fault and whose repair is proven.\n\n", r.Seed, r.N, r.Commit, trial.MaxSteps, trial.MaxMinutes)
+	say("Written by `make bench-diagnosis SEED=%d N=%d`, commit %s. The faults are hidden in the simulated engine (`sim/simulator`), which is made of physics and knows no likelihood. Every policy sees the same faults with the same chances, and shares the posterior, the gates, the stopping confidence, the tools and the caps (%d steps, %.0f minutes). A run ends when the fitted repair passes its proof run, when the job ends unresolved, or at a cap. Right is a run whose first verdict names the unit with the fault and whose repair is proven.\n\n", r.Seed, r.N, r.Commit, trial.MaxSteps, trial.MaxMinutes)
 	say("## %d single faults, drawn from the prior over the patterns of the shelf\n\n", r.N)
 	table := func(of map[string]policyFigures) {
 		say("| policy | runs | right | reached a verdict | proven | minutes, mean | minutes, 9 of 10 | steps | parts in vain |\n|---|---|---|---|---|---|---|---|---|\n")

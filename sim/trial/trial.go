@@ -171,7 +171,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 			continue
 		}
 		r.Minutes += card.Minutes
-		if card.Step.ID == plan.HandBack {
+		if card.Step.ID == plan.EndUnresolved {
 			break
 		}
 		when := j.FailsWhen
