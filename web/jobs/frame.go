@@ -279,39 +279,3 @@ func (s *Pages) withLast(it Loaded, t toolLink) phaseTool {
 
 // WhenWords returns the entry's number, for the list of tools.
 func (t phaseTool) WhenWords() string { return fmt.Sprintf("entry %d", t.Seq) }
-
-// ledgerGroup is the entries of one day and phase, the newest first.
-type ledgerGroup struct {
-	Day   string
-	Phase course.Phase
-	Lines []LedgerLine
-	Open  bool
-}
-
-// phaseOf returns the phase to which a kind of entry belongs.
-func (s *Pages) phaseOf(k evidence.Kind) course.Phase {
-	for _, v := range s.views {
-		if v.Kind == k && len(v.Phases) > 0 {
-			return v.Phases[0]
-		}
-	}
-	return course.Trace
-}
-
-// ledgerGroups folds the ledger by day and phase. Groups are open until enough entries are shown.
-func (s *Pages) ledgerGroups(lines []LedgerLine) (all []ledgerGroup) {
-	shown := 0
-	for _, l := range lines {
-		day, phase := l.Entry.Done.Local().Format("2 Jan"), s.phaseOf(l.Entry.Kind())
-		if n := len(all) - 1; n < 0 || all[n].Day != day || all[n].Phase != phase {
-			all = append(all, ledgerGroup{Day: day, Phase: phase, Open: shown < openEntries})
-		}
-		last := &all[len(all)-1]
-		last.Lines = append(last.Lines, l)
-		shown++
-	}
-	return all
-}
-
-// openEntries is the number of entries from which older groups are folded.
-const openEntries = 8

@@ -4,12 +4,8 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
-	"sync"
-
-	"github.com/go-chi/chi/v5"
 
 	"glenmist/core/course"
 	"glenmist/core/diagnose"
@@ -20,12 +16,9 @@ import (
 	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
-	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/practice"
-	"glenmist/core/shop"
 	"glenmist/core/unit"
-	"glenmist/store"
 	"glenmist/web/draw"
 	"glenmist/web/page"
 )
@@ -92,25 +85,6 @@ type Page struct {
 	Wrong   invalid.Errors
 }
 
-// chosenView describes the selected cylinder.
-type chosenView struct {
-	N                int
-	Suspicion, Count string
-	Under            string // covers over it
-	Tower, Mate      string
-	Parts            []partLine
-	Suspects         []SuspectView
-	Close            string
-}
-
-type partLine struct {
-	Words, From string
-	Unseen      bool // it can be inspected and was not
-	Looks       []string
-	Age         string
-	Due         bool
-}
-
 type doubtLine struct {
 	Text  string
 	Links []doubtLink
@@ -141,65 +115,6 @@ func inVain(it Loaded) string {
 		s = fmt.Sprintf("Expected wasted time: %.0f min by the usual order, %.0f min by the plan. Parts and a wrong verdict count as minutes.", with, p.With)
 	}
 	return s
-}
-
-// LedgerLine is an entry in words, with its actions.
-type LedgerLine struct {
-	Entry     evidence.Entry
-	Words     string
-	Decode    string
-	Withdrawn *evidence.Entry
-	Can       bool   // can be withdrawn
-	Aside     string // why it is not weighed
-	Last      bool   // the newest that can be withdrawn: it has a key
-	Href      string
-}
-
-// Loaded is a job read from the store. Assessment and plan are computed on first use, so that a request with
-// an old version computes neither.
-type Loaded struct {
-	Record store.Record
-	Shop   shop.Settings
-	// Assessment and Plan return the assessment and the plan. Reasons adds the reasons for and
-	// against each suspect.
-	Assessment func() *diagnose.Assessment
-	plan       func() plan.Plan
-	reasons    func() *diagnose.Assessment
-	// instruments is true if an instrument can be read with one key.
-	instruments bool
-}
-
-// NewLoaded returns a job with the settings of the workshop.
-func NewLoaded(rec store.Record, set shop.Settings, instruments bool) Loaded {
-	it := Loaded{Record: rec, Shop: set, instruments: instruments}
-	it.Assessment = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
-	it.plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.Assessment()) })
-	it.reasons = sync.OnceValue(func() *diagnose.Assessment { return explain.Reasons(it.Assessment()) })
-	return it
-}
-
-// Load reads the job of the address.
-func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
-	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.FailStore(w, r, err)
-		return Loaded{}, false
-	}
-	set, _, err := s.Jobs.Shop(r.Context())
-	if err != nil {
-		s.FailStore(w, r, err)
-		return Loaded{}, false
-	}
-	return NewLoaded(rec, set, s.Instruments != nil), true
-}
-
-// LoadForm reads the form of a request and its job.
-func (s *Pages) LoadForm(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
-	if err := r.ParseForm(); err != nil {
-		s.FailForm(w, r, err)
-		return Loaded{}, false
-	}
-	return s.Load(w, r)
 }
 
 // ShowJob shows a job with its next step.
@@ -325,161 +240,6 @@ func (p *Page) advise(j job.Job, a *diagnose.Assessment) {
 	}
 }
 
-// ChosenCylinder returns the cylinder of the address. The default is the most probable
-// cylinder if its probability is at least 0.5, otherwise 0.
-func ChosenCylinder(r *http.Request, it Loaded) engine.Cylinder {
-	if c, err := it.Record.Job.Vehicle.Engine.ParseCylinder(r.URL.Query().Get("cyl")); err == nil {
-		return c
-	}
-	if w := it.Assessment().Worst(); it.Assessment().Suspicion[w-1] >= 0.5 {
-		return w
-	}
-	return 0
-}
-
-func (p *Page) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
-	cell := p.Plan.Cells[slices.IndexFunc(p.Plan.Cells, func(cell draw.Cell) bool { return cell.N == int(c) })]
-	v := &chosenView{N: int(c), Suspicion: cell.Suspicion, Count: cell.Count, Close: p.At}
-	for _, k := range a.Engine.PartKinds() {
-		t := a.Now.Serving(k, c)
-		line := partLine{Words: t.Words()}
-		if home := t.Home(); t.IsSpare() {
-			line.From = "a spare"
-		} else if home != a.Now.Where(t) {
-			line.From = "came from " + home.String()
-		}
-		line.Looks = looksAt(a, evidence.Seen{Tag: t})
-		line.Unseen = k != engine.Coil && len(evidence.FindingsOn(k)) > 0 && len(line.Looks) == 0
-		if r, ok := part.For(p.Job.Vehicle.Parts, k, t.Home()); ok {
-			age := r.AgeAt(p.Job.Distance, p.Job.Opened)
-			line.Age, line.Due = age.Words(), age.Due()
-		}
-		v.Parts = append(v.Parts, line)
-	}
-	for _, item := range a.Engine.Series(c) {
-		if item.Kind == engine.Connector {
-			seen := evidence.Seen{Place: item.Place}
-			looks := looksAt(a, seen)
-			v.Parts = append(v.Parts, partLine{Words: seen.Name(), Looks: looks, Unseen: len(looks) == 0})
-		}
-	}
-	covers, minutes := a.Engine.Access(engine.At(c), a.Off)
-	if len(covers) > 0 {
-		var names []string
-		for _, cover := range covers {
-			names = append(names, cover.Name)
-		}
-		v.Under = fmt.Sprintf("Under %s: %g min off and on", strings.Join(names, " and "), minutes)
-	}
-	if t := a.Engine.Tower(c); t != "" {
-		v.Tower = t
-	}
-	if mate, ok := a.Engine.Companion(c); ok && mate != c {
-		v.Mate = fmt.Sprintf("companion %d", mate)
-	}
-	for _, s := range p.Suspects {
-		if feeds, ok := a.Engine.Feeds(s.Place); ok && s.Place != engine.Whole && feeds.Has(c) && len(v.Suspects) < 3 {
-			v.Suspects = append(v.Suspects, s)
-		}
-	}
-	return v
-}
-
-func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {
-	var words []string
-	for _, m := range a.Moments {
-		if m.Entry.Look() == nil {
-			continue
-		}
-		for _, seen := range m.Entry.Look().Items {
-			if seen.Tag == item.Tag && seen.Place == item.Place {
-				words = append(words, seen.Finding.Words())
-			}
-		}
-	}
-	return words
-}
-
-// LedgerLines lists the ledger, the newest entry first.
-func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
-	gone := j.Ledger.Withdrawn()
-	said := map[int]string{}
-	for _, d := range a.Decodes {
-		if d.Outcome != diagnose.Waiting {
-			said[d.Move] = string(d.Outcome)
-		}
-	}
-	aside := map[int]string{}
-	for i, m := range a.Moments {
-		aside[m.Entry.Seq] = explain.Aside(a.SetAside(i))
-	}
-	var lines []LedgerLine
-	keyed := false
-	for _, e := range slices.Backward(j.Ledger) {
-		line := LedgerLine{Entry: e, Words: e.Words(), Decode: said[e.Seq], Aside: aside[e.Seq], Can: e.Withdraw() == nil,
-			Href: fmt.Sprintf("%s/withdraw?entry=%d", at, e.Seq)}
-		if by, ok := gone[e.Seq]; ok {
-			line.Withdrawn, line.Can, line.Decode = &by, false, ""
-		}
-		line.Last = line.Can && !keyed
-		keyed = keyed || line.Last
-		lines = append(lines, line)
-	}
-	return lines
-}
-
-// viewFor returns the address, relative to the job, of the work view that records a step, with
-// its fields filled in.
-func viewFor(e engine.Engine, c plan.Card) string {
-	switch c.Step.ID {
-	case plan.ReadCodes:
-		return "codes"
-	case plan.ReadTrims:
-		return "trims"
-	case plan.CountMisfires, plan.RunAfterMove:
-		return "counters"
-	case plan.SignVerdict:
-		return "verdict"
-	case plan.FindCylinder:
-		return "watch"
-	}
-	switch {
-	case c.Test == evidence.Spark:
-		return "spark?" + url.Values{"on": {string(c.Place)}}.Encode()
-	case c.Test == evidence.CompressionTest && e.Cylinders == 1: // a hump of the starter's current has nothing to be compared with
-		return "meter?" + url.Values{"measure": {string(evidence.CompressionDry)}}.Encode()
-	case measured[c.Test] != "":
-		return "meter?" + url.Values{"measure": {string(measured[c.Test])}}.Encode()
-	case c.Test != "":
-		q := url.Values{"test": {string(c.Test)}, "place": {string(c.Place)}}
-		return "check?" + q.Encode()
-	case len(c.Parts) > 0:
-		q := url.Values{"tag": {string(c.Parts[0].Tag)}, "to": {string(c.Parts[0].To)}}
-		if c.Step.ID == plan.PutBack {
-			q = url.Values{"tag": {string(c.Parts[1].Tag)}, "to": {string(c.Parts[1].To)}}
-		}
-		if c.Second.Place != "" {
-			last := c.Parts[len(c.Parts)-2]
-			q.Set("tag2", string(last.Tag))
-			q.Set("to2", string(last.To))
-		}
-		return "move?" + q.Encode()
-	case len(c.Look) > 0:
-		q := url.Values{}
-		for _, item := range c.Look {
-			q.Set(lookField(item.Kind()), lookValue(item))
-		}
-		return "look?" + q.Encode()
-	}
-	return "counters"
-}
-
-// measured maps a test to its measure, for tests whose answer follows from figures.
-var measured = map[evidence.TestID]evidence.MeasureID{
-	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
-	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar, evidence.Kilovolts: evidence.KVSteady,
-}
-
 // ViewHref returns the address of the form of the next step.
 func (p Page) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engine, p.Next) }
 
@@ -516,14 +276,6 @@ const (
 	strongest = 8
 	fewMore   = 4
 )
-
-// Shown lists the visible entries of the ledger, the newest first.
-func (p Page) Shown() []LedgerLine {
-	return p.Ledger[:folded(len(p.Ledger), newest, p.Whole == "ledger")]
-}
-
-// Older returns the number of folded entries.
-func (p Page) Older() int { return len(p.Ledger) - len(p.Shown()) }
 
 // folded returns the number of visible lines of n.
 func folded(n, shown int, all bool) int {
