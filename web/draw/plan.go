@@ -72,7 +72,7 @@ type Cell struct {
 	Outline          string
 	Tags             []part.Tag // tags of all parts that serve it, in the order of the table
 	Others           string     // the tags under the chip
-	Lid              string     // covers over it, as far as they fit
+	Lid              string     // covers over it, by number, with a sign for on or off
 	Drops            string     // kinds of part that can be dropped here
 	Trouble, Chosen  bool
 	InPattern        bool

@@ -91,9 +91,13 @@ func (d *drawing) parts(cell *Cell, chip Box) {
 	cell.Lid = strings.Join(signs, " ")
 	if len(on) > 0 {
 		cell.Name += ", under " + strings.Join(on, " and ")
-		if wide && cell.H < 70 { // no room for a line of its own
-			cell.Others, cell.Lid = strings.TrimPrefix(cell.Others+" ▤", " "), ""
+	}
+	if wide && cell.H < 70 && len(signs) > 0 { // no room for a line of its own
+		sign := " ▢"
+		if len(on) > 0 {
+			sign = " ▤"
 		}
+		cell.Others, cell.Lid = strings.TrimPrefix(cell.Others+sign, " "), ""
 	}
 }
 
@@ -122,7 +126,8 @@ func (d *drawing) from(t part.Tag, at engine.Place) string {
 	}
 }
 
-// arrow points from the home of a part to its place: "→ 2" came from cylinder 2 at the left.
+// arrow states the home of a part and the direction in which it moved: "2 →" came from cylinder 2,
+// which is at the left.
 func (d *drawing) arrow(t part.Tag, at engine.Place) string {
 	if t.IsSpare() {
 		return "spare"
