@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"glenmist/core/course"
 )
@@ -82,7 +83,12 @@ func TestFind(t *testing.T) {
 		}
 	}
 	get(t, "/find?q=coil").has(t, "Coil connectors")
-	get(t, "/find?q="+strings.Repeat("ä", 5000)).has(t, "Nothing holds")
+	for _, letter := range []string{"ä", "€", "𝄞"} { // of two, three and four bytes
+		a := get(t, "/find?q="+strings.Repeat(letter, 5000))
+		if a.has(t, "Nothing holds"); !utf8.ValidString(a.body) || strings.Contains(a.body, "\uFFFD") {
+			t.Errorf("a long query of %q is cut within a letter", letter)
+		}
+	}
 	help := get(t, "/help").body
 	for _, topic := range []string{"job", "keys", "sure", "engine", "beliefs", "next", "readings", "plugs", "verdict", "connectors", "schools"} {
 		if !strings.Contains(help, `id="`+topic+`"`) {

@@ -36,7 +36,7 @@ type findItem struct{ Words, Href string }
 // Bounds of a search.
 const (
 	mostFound = 40
-	mostTyped = 200
+	mostTyped = 200 // bytes
 )
 
 // helpTopics lists the sections of the help.
@@ -53,7 +53,7 @@ func (s *Pages) Find(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	q := query.Get("q")
-	p := findPage{Base: s.Base(r, "Find"), Q: q[:min(len(q), mostTyped)], Action: "/find"}
+	p := findPage{Base: s.Base(r, "Find"), Q: strings.ToValidUTF8(q[:min(len(q), mostTyped)], ""), Action: "/find"}
 	var all []findGroup
 	if chi.URLParam(r, "id") != "" {
 		it, ok := s.Load(w, r)
