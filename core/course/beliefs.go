@@ -71,12 +71,10 @@ func Beliefs(b *knowledge.Beliefs, j job.Job) ([]Point, []Belief) {
 	if len(all) == 0 {
 		return nil, nil
 	}
-	slices.SortStableFunc(all, func(x, y Belief) int {
-		return cmp.Or(cmp.Compare(last(y), last(x)), cmp.Compare(slices.Max(y.P), slices.Max(x.P)))
-	})
-	// The leader, then those that were most probable at some point.
-	rest := all[1:]
-	slices.SortStableFunc(rest, func(x, y Belief) int { return cmp.Compare(slices.Max(y.P), slices.Max(x.P)) })
+	// The present leader, then those that were most probable at some point.
+	slices.SortStableFunc(all, func(x, y Belief) int { return cmp.Compare(slices.Max(y.P), slices.Max(x.P)) })
+	lead := slices.MaxFunc(all, func(x, y Belief) int { return cmp.Compare(last(x), last(y)) })
+	all = append([]Belief{lead}, slices.DeleteFunc(all, func(b Belief) bool { return b.Key == lead.Key })...)
 	all = all[:min(mostBeliefs, len(all))]
 	for len(all) > 1 && slices.Max(all[len(all)-1].P) < leastBelief {
 		all = all[:len(all)-1]

@@ -169,16 +169,10 @@ func (s status) trace() Station {
 	if affected := s.a.Sick(); affected != 0 {
 		t.Found = affected.String()
 	}
-	if observed(s.a) {
-		return t
+	if !s.a.Observed() {
+		t.Missing = "nothing observed"
 	}
-	t.Missing = "nothing observed"
 	return t
-}
-
-// observed reports whether the job has evidence.
-func observed(a *diagnose.Assessment) bool {
-	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return diagnose.Weighs(m.Entry.Kind()) })
 }
 
 func (s status) verdict() Station {
@@ -186,7 +180,7 @@ func (s status) verdict() Station {
 	switch {
 	case s.signed != nil:
 		t.State, t.Found = Done, evidence.UnitWords(s.signed.Verdict().Unit)
-	case !observed(s.a):
+	case !s.a.Observed():
 		t.Missing = "no evidence"
 	case s.p.Verdict != nil:
 		t.State = Open

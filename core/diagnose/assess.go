@@ -158,10 +158,15 @@ func (a *Assessment) Worst() engine.Cylinder {
 	return worst
 }
 
+// Observed reports whether the job has an entry that is evidence by itself.
+func (a *Assessment) Observed() bool {
+	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return Weighs(m.Entry.Kind()) })
+}
+
 // NamesCylinder reports whether the evidence distinguishes cylinders. Without evidence, and while
 // it concerns all cylinders alike, no cylinder is under suspicion.
 func (a *Assessment) NamesCylinder() bool {
-	if !slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool { return Weighs(m.Entry.Kind()) }) {
+	if !a.Observed() {
 		return false
 	}
 	return len(a.Suspicion) == 1 || slices.Max(a.Suspicion)-slices.Min(a.Suspicion) >= leastDifference

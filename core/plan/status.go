@@ -30,16 +30,13 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	if d := a.LastDecode(); d != nil {
 		return Status{string(d.Outcome), explain.Move(*d)}
 	}
-	for _, m := range a.Moments {
-		if !diagnose.Weighs(m.Entry.Kind()) {
-			continue
-		}
-		if affected := a.Sick(); affected != 0 {
-			return Status{"tracing", unit.Capital(affected.String()) + " in trouble"}
-		}
-		return Status{"tracing", "No cylinder stands out yet"}
+	if !a.Observed() {
+		return Status{"new", "Nothing recorded yet"}
 	}
-	return Status{"new", "Nothing recorded yet"}
+	if affected := a.Sick(); affected != 0 {
+		return Status{"tracing", unit.Capital(affected.String()) + " in trouble"}
+	}
+	return Status{"tracing", "No cylinder stands out yet"}
 }
 
 // SignedNow compares a signed verdict with what the evidence says now: the

@@ -1,11 +1,9 @@
 package jobs
 
 import (
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
-	"time"
 
 	"glenmist/core/course"
 	"glenmist/core/engine"
@@ -59,6 +57,7 @@ type toolLink struct {
 	Current               bool
 	Phase                 course.Phase
 	Group                 Group
+	records               evidence.Kind // kind of entry that it records, or ""
 }
 
 // checkItem is one line of the checklist of a first job.
@@ -73,9 +72,9 @@ func (p *Page) firstJob(it Loaded) []checkItem {
 	for _, m := range it.Assessment().Moments {
 		found[m.Entry.Kind()] = true
 	}
-	done := map[course.Phase]bool{}
+	shown := map[course.Phase]bool{} // phases with a result, also the one in which the job stands
 	for _, s := range p.stations {
-		done[s.Phase] = s.State == course.Done
+		shown[s.Phase] = s.Found != ""
 	}
 	list := []checkItem{{"Open a job", p.At + "/intake", true},
 		{"State when it fails", p.At + "/intake", it.Record.Job.Fails() != (job.Job{}).Fails()}}
@@ -85,9 +84,9 @@ func (p *Page) firstJob(it Loaded) []checkItem {
 	return append(list,
 		checkItem{"Run it, and record what misfires", p.At + "/counters", found[evidence.KindCounters] || found[evidence.KindWatch]},
 		checkItem{"Move, look or measure: do the next step", p.At, found[evidence.KindMove] || found[evidence.KindLook] || found[evidence.KindCheck] || found[evidence.KindReadings] || found[evidence.KindSparks]},
-		checkItem{"Sign the verdict", p.At + "/verdict", done[course.Verdict]},
-		checkItem{"Record the repair", p.At + "/fix", done[course.Fix]},
-		checkItem{"Run it again in the same condition", p.At + "/prove", done[course.Prove]})
+		checkItem{"Sign the verdict", p.At + "/verdict", shown[course.Verdict]},
+		checkItem{"Record the repair", p.At + "/fix", shown[course.Fix]},
+		checkItem{"Run it again after the repair", p.At + "/prove", shown[course.Prove]})
 }
 
 // frame adds the rail and the tools to the page of a job.
@@ -100,7 +99,7 @@ func (s *Pages) frame(p *Page, it Loaded, next plan.Plan) {
 			shown = v.Phases[0]
 		}
 	}
-	s.show(p, it, p.stations, shown)
+	s.show(p, it, shown)
 	p.Days = s.ledgerGroups(p.Shown())
 }
 
@@ -110,10 +109,10 @@ func (p Page) Here() int {
 }
 
 // show sets the phase that the page shows.
-func (s *Pages) show(p *Page, it Loaded, stations []course.Station, shown course.Phase) {
-	here := course.At(stations)
+func (s *Pages) show(p *Page, it Loaded, shown course.Phase) {
+	here := course.At(p.stations)
 	p.Rail = nil
-	for _, st := range stations {
+	for _, st := range p.stations {
 		href := p.At + "/" + string(st.Phase)
 		if st.Phase == here {
 			href = p.At
@@ -138,7 +137,7 @@ func (s *Pages) tools(e engine.Engine, at string, want func(View) bool) (all []t
 		if v.Tab == "" || v.Offered != nil && !v.Offered(e) || !want(v) {
 			continue
 		}
-		all = append(all, toolLink{Name: v.Tab, Key: v.Key, Does: v.Does, Href: at + "/" + v.Name, Phase: v.Phases[0], Group: v.Group})
+		all = append(all, toolLink{Name: v.Tab, Key: v.Key, Does: v.Does, Href: at + "/" + v.Name, Phase: v.Phases[0], Group: v.Group, records: v.Kind})
 	}
 	return all
 }
@@ -198,7 +197,6 @@ type phaseTool struct {
 	toolLink
 	Seq  int
 	Last string
-	When time.Time
 }
 
 // phaseDo states the purpose of each phase.
@@ -220,7 +218,7 @@ func (s *Pages) showPhase(w http.ResponseWriter, r *http.Request, phase course.P
 	p := s.Page(r, it, nil)
 	i := slices.IndexFunc(p.stations, func(st course.Station) bool { return st.Phase == phase })
 	p.Phase = &phasePage{railStation: railStation{Station: p.stations[i]}, Do: phaseDo[phase], Groups: s.phaseGroups(it, p.At, phase)}
-	s.show(&p, it, p.stations, phase)
+	s.show(&p, it, phase)
 	s.Render(w, r, http.StatusOK, "job.html", p)
 }
 
@@ -230,12 +228,11 @@ func (s *Pages) phaseGroups(it Loaded, at string, phase course.Phase) []phaseGro
 	of := func(g Group) phaseGroup {
 		group := phaseGroup{Name: string(g)}
 		for _, t := range s.tools(e, at, func(v View) bool { return slices.Contains(v.Phases, phase) && (g == "" || v.Group == g) }) {
-			group.Tools = append(group.Tools, s.withLast(it, t))
+			group.Tools = append(group.Tools, withLast(it, t))
 		}
 		return group
 	}
-	switch phase {
-	case course.Trace:
+	if phase == course.Trace {
 		var all []phaseGroup
 		for _, g := range groups {
 			if group := of(g); len(group.Tools) > 0 {
@@ -266,16 +263,12 @@ func pagesOf(j job.Job, at string, phase course.Phase) []toolLink {
 }
 
 // withLast adds the newest valid entry of a tool.
-func (s *Pages) withLast(it Loaded, t toolLink) phaseTool {
+func withLast(it Loaded, t toolLink) phaseTool {
 	tool := phaseTool{toolLink: t}
-	v, _ := s.find(t.Href[len("/jobs/")+len(url.PathEscape(it.Record.Job.Number))+1:])
 	for _, m := range it.Assessment().Moments {
-		if v.Kind != "" && m.Entry.Kind() == v.Kind {
-			tool.Seq, tool.Last, tool.When = m.Entry.Seq, m.Entry.Words(), m.Entry.Done
+		if t.records != "" && m.Entry.Kind() == t.records {
+			tool.Seq, tool.Last = m.Entry.Seq, m.Entry.Words()
 		}
 	}
 	return tool
 }
-
-// WhenWords returns the entry's number, for the list of tools.
-func (t phaseTool) WhenWords() string { return fmt.Sprintf("entry %d", t.Seq) }

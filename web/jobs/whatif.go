@@ -90,7 +90,7 @@ func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
 		view.Futures = append(view.Futures, future)
 	}
 	shown.WhatIf = view
-	s.show(&shown, it, shown.stations, course.Trace)
+	s.show(&shown, it, course.Trace)
 	s.Render(w, r, http.StatusOK, "job.html", shown)
 }
 
