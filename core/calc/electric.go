@@ -21,7 +21,7 @@ func at(field string, err error) error {
 // electric is resistance and the coil's primary.
 var electric = []Calculator{
 	{
-		Name: "winding-temperature", Title: "What does a warm winding read cold?",
+		Name: "winding-temperature", Title: "Winding resistance at another temperature",
 		Inputs: []Input{
 			{Name: "reading", Words: "Reading", Unit: "Ω", Example: "12k4", read: ohms(0, unit.MaxOhms)},
 			{Name: "leads", Words: "The meter's leads touched together", Unit: "Ω", Example: "0.2", Default: "0", read: ohms(0, 10)},
@@ -30,7 +30,7 @@ var electric = []Calculator{
 		},
 		Formula: "R20 = (R − leads) / (1 + 0.003 93·(T − 20)); R(to) = R20·(1 + 0.003 93·(to − 20))",
 		Source:  "copper, 0.003 93 per kelvin at 20 °C: IEC 60028 (from memory)",
-		Limits:  "copper windings; not carbon cores, resistor plugs or what has an igniter or diode in it",
+		Limits:  "copper windings; not carbon cores, resistor plugs, or coils with an igniter or diode",
 		run: func(in inputs) ([]Result, error) {
 			r := in.figure["reading"] - in.figure["leads"]
 			if r < 0 {
@@ -42,7 +42,7 @@ var electric = []Calculator{
 		},
 	},
 	{
-		Name: "resistance", Title: "Is this resistance what it should be?",
+		Name: "resistance", Title: "Check a resistance against its range",
 		Inputs: []Input{
 			{Name: "item", Words: "What is measured", Default: string(meter.Secondary), Options: []Option{
 				{string(meter.Primary), "Coil primary"}, {string(meter.Secondary), "Coil secondary"}, {string(meter.Lead), "Lead"}, {string(meter.Plug), "Resistor plug"}, {string(meter.Spring), "Spring of a boot"}, {string(meter.Wire), "Wire, end to end"}}},
@@ -55,13 +55,13 @@ var electric = []Calculator{
 			{Name: "low", Words: "Maker's range, from", Unit: "Ω", Example: "11k", Optional: true, read: ohms(0, unit.MaxOhms)},
 			{Name: "high", Words: "Maker's range, to", Unit: "Ω", Example: "15k", Optional: true, read: ohms(0, unit.MaxOhms)},
 		},
-		Formula: "reading less the meter's leads, copper told at 20 °C, against the maker's range and the rule of thumb",
+		Formula: "reading − meter leads, copper converted to 20 °C; compared with the maker's range and the rule of thumb",
 		Source:  "rules of thumb: common practice; copper: IEC 60028 (from memory)",
-		Limits:  "a rule of thumb is no maker's range; a pass is weak evidence; compare siblings too",
+		Limits:  "a rule of thumb does not replace the maker's range; a pass is weak evidence; compare like parts too",
 		run:     resistance,
 	},
 	{
-		Name: "siblings", Title: "Which reading is out of line?",
+		Name: "siblings", Title: "Find the reading that is out of line",
 		Inputs: []Input{
 			{Name: "readings", Words: "Readings, in the order of the cylinders", Unit: "Ω", Example: "12k4 12k6 OL 12k5"},
 			{Name: "step", Words: "Smallest step of the meter", Unit: "Ω", Example: "100", Default: "0", read: ohms(0, 1e6)},
@@ -72,7 +72,7 @@ var electric = []Calculator{
 		run:     siblings,
 	},
 	{
-		Name: "dwell", Title: "What does a coil take up in this dwell?",
+		Name: "dwell", Title: "Coil current and energy after a dwell",
 		Inputs: []Input{
 			{Name: "volts", Words: "Voltage at the coil", Unit: "V", Example: "13.8", read: unit.Volts.Parse},
 			{Name: "resistance", Words: "Primary resistance, with what is in series", Unit: "Ω", Example: "0.6", read: ohms(0.01, 100)},

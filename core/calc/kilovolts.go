@@ -33,7 +33,7 @@ func shapeOptions() []Option {
 // kilovolts is what it takes to jump a gap.
 var kilovolts = []Calculator{
 	{
-		Name: "gap-kv", Title: "What does this gap need in the engine?",
+		Name: "gap-kv", Title: "Voltage that a plug gap needs in the engine",
 		Inputs: []Input{plugGap,
 			{Name: "manifold", Words: "Pressure in the manifold, absolute", Unit: "kPa", Example: "35", read: between(unit.Pressure, 10, 350, "35 kPa or 5 psi")},
 			{Name: "charge", Words: "Temperature of the charge", Unit: "°C", Example: "57", Default: "57", read: between(unit.Temperature, -40, 200, "57")},
@@ -54,11 +54,11 @@ var kilovolts = []Calculator{
 		},
 	},
 	{
-		Name: "tester-gap", Title: "What does a spark over this tester prove?",
+		Name: "tester-gap", Title: "Voltage that a spark tester proves",
 		Inputs: []Input{
 			{Name: "tester", Words: "Gap of the tester", Unit: "mm", Example: "5 mm", read: between(unit.Gap, 0.1, 30, "5 mm or 0.2 in")},
 			shapes, altitude, air, plugGap, ratio},
-		Formula: "proven = low end of the faces' range · U(tester gap in open air), held against U(plug gap) at idle, cruise and full load",
+		Formula: "proven = low end of the faces' range · U(tester gap in open air); compared with U(plug gap) at idle, cruise and full load",
 		Source:  lawSource + "; pressure of the air by ISO 2533 (from memory); ranges by shape: judgement",
 		Limits:  lawLimits + "; only the low end is proven, cold and in the shop: not hot, not under load for long",
 		scale: func(in inputs) *spark.Scale {

@@ -40,7 +40,7 @@ var misfire = []Calculator{
 		},
 		Formula: "events = ln(1 − 0.95) / ln(1 − rate), rounded up; minutes = events · 2 / speed",
 		Source:  "zero events in n trials; rule of three: Hanley and Lippman-Hand, JAMA 1983 (from memory)",
-		Limits:  "each event on its own; misfires come in bursts, so run in the condition where it failed, more than once",
+		Limits:  "assumes independent events; misfires come in bursts, so run more than once, in the condition where it failed",
 		run: func(in inputs) ([]Result, error) {
 			n := TrialsToRuleOut(in.figure["rate"] / 100)
 			return []Result{{Name: "events", Value: n, Unit: ""}, {Name: "revolutions", Value: 2 * n, Unit: "rev"}, {Name: "minutes", Value: 2 * n / in.figure["speed"], Unit: "min"}}, nil
@@ -53,7 +53,7 @@ var misfire = []Calculator{
 		},
 		Formula: "upper bound = 1 − 0.05^(1/n), n = revolutions / 2",
 		Source:  "zero events in n trials; rule of three: Hanley and Lippman-Hand, JAMA 1983 (from memory)",
-		Limits:  "each event on its own; says nothing of conditions that were not run",
+		Limits:  "assumes independent events; valid only for the conditions that were run",
 		run: func(in inputs) ([]Result, error) {
 			n := math.Floor(in.figure["revolutions"] / 2)
 			return []Result{{Name: "events", Value: n, Unit: ""}, {Name: "upper bound", Value: 100 * UpperBound(n), Unit: "%"}}, nil

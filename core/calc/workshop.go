@@ -33,13 +33,13 @@ var workshop = []Calculator{
 		},
 	},
 	{
-		Name: "gauge-wires", Title: "Is the gap in, by gauge wires?",
+		Name: "gauge-wires", Title: "Check a plug gap with gauge wires",
 		Inputs: []Input{
 			{Name: "wires", Words: "Wires: + passes, − stops, none not tried", Unit: "mm", Example: "0.8+ 0.9 1.0 1.1-"},
 			{Name: "low", Words: "Least gap", Unit: "mm", Example: "0.9 mm", read: between(unit.Gap, 0.05, 10, "0.9 mm or 0.035 in")},
 			{Name: "high", Words: "Widest gap", Unit: "mm", Example: "1.0 mm", read: between(unit.Gap, 0.05, 10, "1.0 mm or 0.040 in")},
 		},
-		Formula: "thickest that passes ≤ gap < thinnest that stops; in when that lies within the range, out when it lies beside it",
+		Formula: "thickest wire that passes ≤ gap < thinnest wire that stops; in if this interval lies within the range, out if it lies outside",
 		Source:  definition,
 		Limits:  "a worn gap is wider at its edge than a wire shows; surface and multi-ground types are not bent",
 		run:     gauge,

@@ -146,7 +146,7 @@ func (c *collector) boot() {
 func (c *collector) plug() {
 	tag := c.s.Tag
 	c.move(c.condemned() || abnormalKV(c.a, tag) || goneWithout(c.a, tag),
-		fmt.Sprintf("a second sign on %s beside its colour: gap, crack, kilovolts, a misfire that follows it, is gone with a spare, or stays away since it was refitted", tag.Words()), evidence.Seen{Tag: tag})
+		fmt.Sprintf("a second sign on %s besides its colour: gap, crack, kilovolts, or a misfire that follows it, goes with a spare, or stays away after a refit", tag.Words()), evidence.Seen{Tag: tag})
 	c.or(evidence.Kilovolts)
 	if !followed(c.a, tag) { // its gap and insulator are inspected free of cost when it is removed
 		c.lookAt(tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")

@@ -45,7 +45,7 @@ var plugRows = []row[part.PlugDesign]{
 var coilRows = []row[part.CoilDesign]{
 	{"pins", "pins", "", nil, func(d part.CoilDesign) float64 { return float64(d.Pins) }, "", "more pins than the connector has: another kind of coil", "fewer pins than the connector has: another kind of coil", true},
 	{"tab", "tab", "", func(d part.CoilDesign) string { return string(d.Tab) }, nil, "the connector does not lock: it works loose and misfires", "", "", true},
-	{"stem_mm", "stem", " mm", nil, func(d part.CoilDesign) float64 { return d.StemMM }, "", "too long: the flange does not come down, and the bolt cracks its ear", "too short: the boot does not reach the plug, and the spark jumps beside it", true},
+	{"stem_mm", "stem", " mm", nil, func(d part.CoilDesign) float64 { return d.StemMM }, "", "too long: the flange does not come down, and the bolt cracks its ear", "too short: the boot does not reach the plug, and the spark jumps past it", true},
 	{"lettering", "lettering", "", func(d part.CoilDesign) string { return d.Lettering }, nil, "not the same part by its lettering: look it up", "", "", false},
 }
 

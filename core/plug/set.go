@@ -41,7 +41,7 @@ type SetReading struct {
 // that differs matters more than its colour; if a bank or all plugs show it, the plug is not
 // the cause).
 var pointing = map[string]struct{ one, bank, all string }{
-	"hot":       {"that cylinder: its plug's heat range, its injector, or air drawn in beside it", "not the plugs: air or fuel of that bank", "not the plugs: mixture, timing, or a set of the wrong heat range"},
+	"hot":       {"that cylinder: its plug's heat range, its injector, or an air leak beside it", "not the plugs: air or fuel of that bank", "not the plugs: mixture, timing, or a set of the wrong heat range"},
 	"soot":      {"that cylinder: its spark, or its injector", "not the plugs: fuel of that bank, or its sensor", "not the plugs: mixture, short trips, or a set that is too cold"},
 	"fuel":      {"that cylinder did not fire: look for its spark first", "the cylinders of that bank did not fire: what they have in common", "flooded, or no spark at all: not the plugs"},
 	"oil-low":   {"that cylinder: rings, guides or seals", "guides or seals of that head", "worn rings or guides; an old engine may live with it"},

@@ -227,9 +227,9 @@ func (w Warmer) Words() string {
 	if !w.Over {
 		hot = unit.Ohms{Value: w.At20[1]}.String()
 	}
-	s := fmt.Sprintf("%s, told at 20 °C: %s read at %g °C, %s read at %g °C", w.Tag.Words(), unit.Ohms{Value: w.At20[0]}, w.Cold, hot, w.Hot)
+	s := fmt.Sprintf("%s, converted to 20 °C: %s read at %g °C, %s read at %g °C", w.Tag.Words(), unit.Ohms{Value: w.At20[0]}, w.Cold, hot, w.Hot)
 	if w.Abnormal {
-		return s + ": that is more than copper explains. Warm, a break opens or turns touch."
+		return s + ": the change is larger than that of copper. A break opens when warm, or turns touch."
 	}
-	return s + ": as copper does."
+	return s + ": the change is that of copper."
 }
