@@ -178,7 +178,7 @@ func (c *collector) upon() (engine.Cylinder, part.Tag) {
 func (c *collector) seat() {
 	_, boot := c.upon()
 	c.add(curedByHandling(c.a, c.s) || Found(c.a, boot, "", evidence.BootNotHome, evidence.LeadNotHome),
-		fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or that it has run clean again and again since it was handled", c.s.Place), evidence.Seen{Tag: boot})
+		fmt.Sprintf("a look that finds the coil, boot or lead of %s not home, or several clean runs since it was handled", c.s.Place), evidence.Seen{Tag: boot})
 }
 
 func (c *collector) well() {

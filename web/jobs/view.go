@@ -19,6 +19,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/practice"
 	"glenmist/store"
+	"glenmist/web/draw"
 	"glenmist/web/page"
 )
 
@@ -49,8 +50,9 @@ type View struct {
 	// conditioned is true if the entry has a running condition; Witnessed is true if it has an
 	// observer.
 	conditioned, Witnessed bool
-	// wide is true if the view replaces the plan.
-	Wide bool
+	// Wide is true if the view replaces the plan. Whole is true if its template gets the page of
+	// the job instead of the view alone.
+	Wide, Whole bool
 }
 
 // ViewPage is a work view as the template sees it.
@@ -65,10 +67,22 @@ type ViewPage struct {
 	// Witnessed is true if the form asks how certain the observer was.
 	Witnessed   bool
 	Certainties []page.Choice
+	whole       bool
+}
+
+// Data returns what the template of the view gets: the view, or the page around it.
+func (v *ViewPage) Data(p Page) any {
+	if v.whole {
+		return p
+	}
+	return v
 }
 
 // How returns the instructions of the tool.
 func (v ViewPage) How() practice.How { return practice.Hows[v.Name] }
+
+// Drawing returns the drawing of the tool, or nil.
+func (v ViewPage) Drawing() *draw.Picture { return draw.How(v.Name) }
 
 // find finds a view by name.
 func (s *Pages) find(name string) (View, bool) {
@@ -133,7 +147,7 @@ func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 		}
 	}
 	vp := &ViewPage{Name: v.Name, Title: v.Title, Form: f, Model: model, Conditions: Conditions(), Certainties: certainties(), Witnessed: v.Witnessed,
-		Entered: v.conditioned, Wide: v.Wide}
+		Entered: v.conditioned, Wide: v.Wide, whole: v.Whole}
 	if m, ok := model.(interface{ idle() bool }); ok {
 		vp.Idle = m.idle()
 	}

@@ -50,6 +50,12 @@ func LoadTemplates(a *Assets, files ...fs.FS) (*Templates, error) {
 		"id":        func(p engine.Place) string { return string(p) },
 		"dashed":    func(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") },
 	})
+	// include renders the template of a given name, such as that of a work view.
+	set.Funcs(template.FuncMap{"include": func(name string, data any) (template.HTML, error) {
+		var b strings.Builder
+		err := set.ExecuteTemplate(&b, name, data)
+		return template.HTML(b.String()), err //nolint:gosec // escaped by the template
+	}})
 	for _, from := range files {
 		if _, err := set.ParseFS(from, "*.html"); err != nil {
 			return nil, err

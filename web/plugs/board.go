@@ -39,7 +39,7 @@ func New(of *jobs.Pages) *Pages { return &Pages{of} }
 var BoardView = jobs.View{
 	Name: "plugs", Title: "The old plugs", Tab: "Plugs", Key: "G", Does: "Lay out the old plugs and read them",
 	Phases: []course.Phase{course.Trace}, Group: jobs.Plugs,
-	Witnessed: true, Wide: true, More: plugPhotos,
+	Witnessed: true, Wide: true, Whole: true, More: plugPhotos,
 	Blank: func(it jobs.Loaded, query url.Values) url.Values {
 		v := url.Values{}
 		if query.Get("lay") == "bay" {
