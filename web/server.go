@@ -124,6 +124,7 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/find", s.job.Find)
 		if s.Gallery {
 			r.Get("/gallery", s.job.Gallery)
+			r.Get("/gallery/kv/{state}", s.capture.GalleryKV)
 			r.Get("/gallery/{view}/{state}", s.job.GalleryView)
 		}
 		r.Post("/jobs/{id}/school", s.job.SetSchool)

@@ -293,8 +293,8 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	var earlier codesKnown
 	cleared, epoch := true, -1
 	for i, m := range a.Moments {
-		if m.Entry.Move() != nil {
-			cleared = m.Entry.Move().Cleared
+		if after, ok := m.Entry.ClearedAfter(); ok {
+			cleared = after
 		}
 		if m.Entry.Codes() == nil || !kept(i) {
 			continue

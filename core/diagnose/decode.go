@@ -392,7 +392,7 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 		// Nothing was seen before: the move asks about the cylinders that parts were taken from.
 		lik := before(w.From)
 		p := floats.LogSumExp(lik[:])
-		if w.From == 0 && w.Tags[0].IsSpare() {
+		if w.From == 0 && !w.Tags[0].IsOriginal() {
 			p = math.Inf(-1)
 		}
 		if p > best+1e-9 {
@@ -400,7 +400,7 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 		}
 	}
 	for _, w := range ways {
-		if w.From == d.From && (d.From != 0 || !w.Tags[0].IsSpare()) {
+		if w.From == d.From && (d.From != 0 || w.Tags[0].IsOriginal()) {
 			d.Ways = append(d.Ways, w)
 		}
 	}

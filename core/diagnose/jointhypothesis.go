@@ -168,7 +168,7 @@ type HandledItems struct {
 	at    part.Positions
 }
 
-// Handled is what a moment's work touched: what was moved or inspected, and
+// Handled is what a moment's work touched: what was moved, renewed or inspected, and
 // what has to come off for that.
 func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 	h := HandledItems{at: m.Before}
@@ -187,6 +187,12 @@ func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 			h.tags = append(h.tags, r.Tag)
 			take(r.Tag.Kind(), m.Before.Where(r.Tag))
 			take(r.Tag.Kind(), r.To)
+		}
+	}
+	if r := m.Entry.Renewal(); r != nil {
+		for _, one := range r.Parts {
+			h.tags = append(h.tags, one.Out, one.In)
+			take(one.Out.Kind(), one.Place)
 		}
 	}
 	if m.Entry.Look() != nil && !m.Entry.Look().Moving {

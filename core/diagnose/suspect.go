@@ -110,7 +110,7 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 	if slices.Contains(rides, h.Mode.Unit) && a.Engine.OwnCoils() {
 		home := h.Tag.Home()
 		coil, moved := part.Of(engine.Coil, home), false
-		for _, m := range a.Moments {
+		for _, m := range a.beforeRepair(coil, h.Tag) {
 			if m.At.Where(coil) != m.At.Where(h.Tag) {
 				return unitKey{unit: h.Mode.Unit, tag: h.Tag}
 			}
@@ -121,6 +121,22 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 		}
 	}
 	return unitKey{unit: h.Mode.Unit, tag: h.Tag}
+}
+
+// beforeRepair lists the moments up to the renewal of one of two parts, or all moments if the engine
+// misfired again after it: a repair that holds separates nothing that was one suspect before.
+func (a *Assessment) beforeRepair(x, y part.Tag) []evidence.Moment {
+	for i, m := range a.Moments {
+		r := m.Entry.Renewal()
+		if r == nil || !slices.ContainsFunc(r.Parts, func(one evidence.Renewed) bool { return one.Out == x || one.Out == y }) {
+			continue
+		}
+		if slices.ContainsFunc(a.Moments[i:], func(m evidence.Moment) bool { return m.Entry.ShowsMisfire() }) {
+			break
+		}
+		return a.Moments[:i]
+	}
+	return a.Moments
 }
 
 // foundAbnormal reports whether a look has found anything on a boot or lead itself: that its well is

@@ -71,6 +71,16 @@ const (
 	Carburettor Fuel = "carburettor"
 )
 
+// Head is the metal of a cylinder head. It decides torque, paste and at which temperature a plug comes
+// out.
+type Head string
+
+// The metals.
+const (
+	Alloy Head = ""
+	Iron  Head = "iron"
+)
+
 // Turn is a sense of rotation, seen from above the distributor cap.
 type Turn string
 
@@ -109,6 +119,9 @@ type Engine struct {
 	// Rotor is the sense in which a distributor's rotor turns.
 	Rotor Turn `json:"rotor,omitzero"`
 	Fuel  Fuel `json:"fuel,omitzero"`
+
+	// Head is the metal of the cylinder head; empty means an alloy.
+	Head Head `json:"head,omitzero"`
 
 	// FiringOrder lists every cylinder once, in firing order.
 	FiringOrder []Cylinder `json:"firing_order"`
@@ -165,6 +178,9 @@ func (e Engine) Validate() error {
 		return false
 	}
 	word("ignition", string(e.Ignition), ignitionWords()...)
+	if e.Head != Alloy && e.Head != Iron {
+		bad.Add("head", "iron, or none for an alloy", invalid.Quote(string(e.Head)))
+	}
 	if !word("arrangement", string(e.Arrangement), "single", "inline", "v", "flat") {
 		return bad
 	}

@@ -15,11 +15,14 @@ type Spec struct {
 	// Low and High are the ends of the range, in the unit of the quantity.
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
+	// Reason is set if the figure is the workshop's own for this vehicle instead of the maker's.
+	Reason string `json:"reason,omitzero"`
 }
 
 // Bounds of the specs of an engine.
 const (
-	MaxSpecs   = 40
+	MaxSpecs   = 60
+	maxReason  = 200
 	MaxSpec    = 1e9
 	PlugGap    = "plug-gap"     // millimetres
 	SparkRatio = "volume-ratio" // effective volume ratio at the moment of the spark
@@ -61,6 +64,7 @@ func (e Engine) checkSpecs(bad *invalid.Errors) {
 		}
 		seen[s.Of] = true
 		bad.Under(path, CheckRange(s.Low, s.High, MaxSpec))
+		bad.Under(path, invalid.Text("reason", s.Reason, "why the figure differs from the maker's", maxReason, true))
 	}
 }
 

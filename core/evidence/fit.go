@@ -7,8 +7,7 @@ import (
 	"glenmist/core/invalid"
 )
 
-// Fit is a repair at a place: something there was renewed or put right. A renewed part is
-// recorded as a move instead: new part in, old part out.
+// Fit is a repair at a place: something there was put right. A renewed part is a [Renewal].
 type Fit struct {
 	// Unit is the repair unit, such as "connector cyl-2".
 	Unit string `json:"unit"`
@@ -20,7 +19,7 @@ func (f Fit) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
 	there := slices.ContainsFunc(eng.Items(), func(i engine.Item) bool { return !i.Part && UnitKey(i.Kind, i.Place) == f.Unit })
 	if !there {
-		bad.Add("unit", "a place that can be put right, such as connector cyl-1; a part that is renewed is a move", invalid.Quote(f.Unit))
+		bad.Add("unit", "a place that can be put right, such as connector cyl-1; a part that is renewed is a renewal", invalid.Quote(f.Unit))
 	}
 	return bad.Err()
 }

@@ -21,17 +21,14 @@ func (l Ledger) History(eng engine.Engine) []Stay {
 	seen := map[part.Tag][]Stay{}
 	var order []part.Tag
 	for _, m := range moments {
-		if m.Entry.Move() == nil {
-			continue
-		}
-		for _, r := range m.Entry.Move().Parts {
-			stays := seen[r.Tag]
+		for _, t := range handled(m) {
+			stays := seen[t]
 			if stays == nil {
-				stays = []Stay{{Tag: r.Tag, Place: m.Before.Where(r.Tag)}}
-				order = append(order, r.Tag)
+				stays = []Stay{{Tag: t, Place: m.Before.Where(t)}}
+				order = append(order, t)
 			}
 			stays[len(stays)-1].To = m.Entry.Seq
-			seen[r.Tag] = append(stays, Stay{Tag: r.Tag, Place: r.To, From: m.Entry.Seq})
+			seen[t] = append(stays, Stay{Tag: t, Place: m.At.Where(t), From: m.Entry.Seq})
 		}
 	}
 	var all []Stay
@@ -46,6 +43,23 @@ func (l Ledger) History(eng engine.Engine) []Stay {
 		add(t)
 	}
 	return all
+}
+
+// handled lists the parts that a moment took to another place.
+func handled(m Moment) (tags []part.Tag) {
+	switch {
+	case m.Entry.Move() != nil:
+		for _, r := range m.Entry.Move().Parts {
+			tags = append(tags, r.Tag)
+		}
+	case m.Entry.Renewal() != nil:
+		for _, t := range part.Tags(m.Entry.Renewal().List()) {
+			if m.Before.Where(t) != m.At.Where(t) {
+				tags = append(tags, t)
+			}
+		}
+	}
+	return tags
 }
 
 // At selects the stays at one place, in order of time.

@@ -255,15 +255,20 @@ func gapWords(plugs []Seen) []string {
 	return []string{fmt.Sprintf("gaps %.2f to %.2f mm", low, high)}
 }
 
-// Beside is a comparison of a new plug or coil with the old one before fitting.
+// Beside is a comparison of a new part with the old one before fitting.
 type Beside struct {
-	// Tag is the old plug or coil.
+	// Tag is the old part.
 	Tag part.Tag `json:"tag"`
-	// Old and New describe plugs; OldCoil and NewCoil describe coils.
+	// Old and New describe plugs, OldCoil and NewCoil coils, OldLead and NewLead leads, OldCap and NewCap
+	// caps and rotors.
 	Old     part.PlugDesign `json:"old,omitzero"`
 	New     part.PlugDesign `json:"new,omitzero"`
 	OldCoil part.CoilDesign `json:"old_coil,omitzero"`
 	NewCoil part.CoilDesign `json:"new_coil,omitzero"`
+	OldLead part.LeadDesign `json:"old_lead,omitzero"`
+	NewLead part.LeadDesign `json:"new_lead,omitzero"`
+	OldCap  part.CapDesign  `json:"old_cap,omitzero"`
+	NewCap  part.CapDesign  `json:"new_cap,omitzero"`
 	// Listed states which part the maker lists: "old", "new", "both", or "" if it was not
 	// looked up.
 	Listed string `json:"listed,omitzero"`
@@ -290,19 +295,24 @@ func (b Beside) Sentence() string { return b.Words() }
 
 func (b Beside) check(eng engine.Engine, _ Ledger) error {
 	var bad invalid.Errors
-	_, err := part.ParseTag(eng, string(b.Tag))
-	coil := b.Tag.Kind() == engine.Coil
-	if err != nil || b.Tag.Kind() != engine.Plug && !coil {
-		bad.Add("tag", "the tag of a plug or a coil of this engine", invalid.Quote(string(b.Tag)))
+	if _, err := part.ParseTag(eng, string(b.Tag)); err != nil || len(part.PropertiesOf(b.Tag.Kind())) == 0 {
+		bad.Add("tag", "the tag of a plug, coil, lead, cap or rotor of this engine", invalid.Quote(string(b.Tag)))
 	}
-	bad.Under("old", b.Old.Check())
-	bad.Under("new", b.New.Check())
-	bad.Under("old_coil", b.OldCoil.Check())
-	bad.Under("new_coil", b.NewCoil.Check())
-	plugs := b.Old != part.PlugDesign{} || b.New != part.PlugDesign{}
-	coils := b.OldCoil != part.CoilDesign{} || b.NewCoil != part.CoilDesign{}
-	if coil && plugs || !coil && coils {
-		bad.Add("tag", "the designs of plugs for a plug, of coils for a coil", invalid.Quote(string(b.Tag)))
+	for _, d := range []struct {
+		field string
+		check func() error
+		of    []engine.Kind
+		set   bool
+	}{
+		{"old", b.Old.Check, []engine.Kind{engine.Plug}, b.Old != part.PlugDesign{}}, {"new", b.New.Check, []engine.Kind{engine.Plug}, b.New != part.PlugDesign{}},
+		{"old_coil", b.OldCoil.Check, []engine.Kind{engine.Coil}, b.OldCoil != part.CoilDesign{}}, {"new_coil", b.NewCoil.Check, []engine.Kind{engine.Coil}, b.NewCoil != part.CoilDesign{}},
+		{"old_lead", b.OldLead.Check, []engine.Kind{engine.Lead, engine.CoilLead}, b.OldLead != part.LeadDesign{}}, {"new_lead", b.NewLead.Check, []engine.Kind{engine.Lead, engine.CoilLead}, b.NewLead != part.LeadDesign{}},
+		{"old_cap", b.OldCap.Check, []engine.Kind{engine.Cap, engine.Rotor}, b.OldCap != part.CapDesign{}}, {"new_cap", b.NewCap.Check, []engine.Kind{engine.Cap, engine.Rotor}, b.NewCap != part.CapDesign{}},
+	} {
+		bad.Under(d.field, d.check())
+		if d.set && !slices.Contains(d.of, b.Tag.Kind()) && len(bad) == 0 {
+			bad.Add("tag", "a part of the kind that is described", invalid.Quote(string(b.Tag)))
+		}
 	}
 	known := false
 	for _, row := range Listeds {
@@ -319,12 +329,19 @@ func (b Beside) check(eng engine.Engine, _ Ledger) error {
 
 // Compared reports whether something is known of both parts.
 func (b Beside) Compared() bool {
-	return plug.Compared(b.Old, b.New) || plug.ComparedCoils(b.OldCoil, b.NewCoil)
+	_, known := b.compare()
+	return known
 }
 
 // Differences lists the differences between the new and the old part.
-func (b Beside) Differences() []plug.Difference {
-	return append(plug.Compare(b.Old, b.New), plug.CompareCoils(b.OldCoil, b.NewCoil)...)
+func (b Beside) Differences() []part.Difference {
+	all, _ := b.compare()
+	return all
+}
+
+func (b Beside) compare() (all []part.Difference, known bool) {
+	return part.Compare(b.Tag.Kind(), part.Make{Plug: &b.Old, Coil: &b.OldCoil, Lead: &b.OldLead, Cap: &b.OldCap},
+		part.Make{Plug: &b.New, Coil: &b.NewCoil, Lead: &b.NewLead, Cap: &b.NewCap})
 }
 
 // Says returns what the comparison shows about the old plug. It is the wrong plug if the new

@@ -77,10 +77,13 @@ func (l Ledger) Off(eng engine.Engine) []string {
 	return moments[len(moments)-1].Off
 }
 
-// Used reports whether a part was named in a valid move.
+// Used reports whether a part was named in a valid move or renewal.
 func (l Ledger) Used(t part.Tag) bool {
 	for _, e := range l.InOrder() {
 		if e.Move() != nil && slices.ContainsFunc(e.Move().Parts, func(r part.Relocation) bool { return r.Tag == t }) {
+			return true
+		}
+		if r := e.Renewal(); r != nil && slices.Contains(part.Tags(r.List()), t) {
 			return true
 		}
 	}

@@ -2,6 +2,7 @@ package evidence
 
 import (
 	"fmt"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
@@ -45,4 +46,9 @@ func (w Watch) Sentence() string {
 		return "watched: ran clean"
 	}
 	return "watched: misfire on " + engine.SetOf(w.Cylinders...).String()
+}
+
+// ShowsMisfire reports whether the entry is a run that showed a misfire which is no stray.
+func (e Entry) ShowsMisfire() bool {
+	return e.Watch() != nil && len(e.Watch().Cylinders) > 0 || e.Counters() != nil && slices.Max(e.Counters().Counts) >= 2*Enough
 }

@@ -52,11 +52,16 @@ type Job struct {
 	FailsWhen evidence.Condition `json:"fails_when,omitzero"`
 	// Signs are circumstances of the complaint that shift suspicion.
 	Signs []evidence.Sign `json:"signs,omitzero"`
+	// Planned lists the kinds of part that are due in a visit without a misfire; empty for a complaint.
+	Planned []engine.Kind `json:"planned,omitzero"`
 	// School is by which order the next step is proposed.
 	School School          `json:"school,omitzero"`
 	Opened time.Time       `json:"opened"`
 	By     string          `json:"by"`
 	Ledger evidence.Ledger `json:"ledger"`
+	// Worksheet is the record of the repair's worksheet, in order. A store that lists jobs leaves it
+	// out.
+	Worksheet []Mark `json:"worksheet,omitzero"`
 }
 
 // School is a way to choose the next step.
@@ -102,6 +107,11 @@ func (j Job) Validate() error {
 	if j.Distance < 0 || j.Distance > unit.MaxDistance {
 		bad.Add("distance_km", "0 to 5 000 000 km", fmt.Sprint(float64(j.Distance)))
 	}
+	for i, k := range j.Planned {
+		if !slices.Contains(j.Vehicle.Engine.PartKinds(), k) || slices.Contains(j.Planned[:i], k) {
+			bad.Add(fmt.Sprintf("planned[%d]", i), fmt.Sprintf("a kind of part that this engine has, once: %v", j.Vehicle.Engine.PartKinds()), invalid.Quote(string(k)))
+		}
+	}
 	if !j.FailsWhen.Known() {
 		bad.Add("fails_when", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(j.FailsWhen)))
 	}
@@ -120,6 +130,7 @@ func (j Job) Validate() error {
 		return bad
 	}
 	bad.Under("ledger", j.Ledger.Validate(j.Vehicle.Engine))
+	bad.Under("worksheet", checkMarks(j.Worksheet))
 	return bad.Err()
 }
 

@@ -19,12 +19,21 @@ type PlugDesign struct {
 	ReachMM  float64 `json:"reach_mm,omitzero"`
 	// HeatRange is the heat range in the maker's notation.
 	HeatRange string `json:"heat_range,omitzero"`
-	// Resistor is "yes" or "no".
-	Resistor string `json:"resistor,omitzero"`
+	// Resistor is "yes" or "no"; ResistorOhms is its resistance.
+	Resistor     string  `json:"resistor,omitzero"`
+	ResistorOhms float64 `json:"resistor_ohm,omitzero"`
 	// HexMM is the width of its hexagon across the flats.
 	HexMM float64 `json:"hex_mm,omitzero"`
 	// Terminal is the end that the connector grips.
 	Terminal PlugTerminal `json:"terminal,omitzero"`
+	// Finish is the finish of its shell.
+	Finish Finish `json:"finish,omitzero"`
+	// GapLow and GapHigh are its range of gap; TorqueLow and TorqueHigh its range of torque in N·m on
+	// a dry thread. 0 means unknown.
+	GapLow     float64 `json:"gap_low_mm,omitzero"`
+	GapHigh    float64 `json:"gap_high_mm,omitzero"`
+	TorqueLow  float64 `json:"torque_low_nm,omitzero"`
+	TorqueHigh float64 `json:"torque_high_nm,omitzero"`
 	// Lettering is the text on it.
 	Lettering string `json:"lettering,omitzero"`
 }
@@ -40,6 +49,11 @@ type CoilDesign struct {
 	Tab  CoilTab `json:"tab,omitzero"`
 	// StemMM is its length from flange to mouth.
 	StemMM float64 `json:"stem_mm,omitzero"`
+	// Holes is the number of its bolt holes, SpacingMM the distance between two. Face is the mark of the
+	// outward face of a magneto coil.
+	Holes     int     `json:"holes,omitzero"`
+	SpacingMM float64 `json:"spacing_mm,omitzero"`
+	Face      Face    `json:"face,omitzero"`
 	// Lettering is the text on it.
 	Lettering string `json:"lettering,omitzero"`
 }
@@ -59,8 +73,13 @@ func (d CoilDesign) Check() error {
 	if d.Tab != "" && !slices.Contains(CoilTabs, d.Tab) {
 		bad.Add("tab", fmt.Sprintf("one of %v", CoilTabs), invalid.Quote(string(d.Tab)))
 	}
-	if d.StemMM != 0 && !(d.StemMM >= 10 && d.StemMM <= 400) {
-		bad.Add("stem_mm", "10 to 400 mm", fmt.Sprint(d.StemMM))
+	within(&bad, "stem_mm", d.StemMM, 10, 400, "mm")
+	if d.Holes != 0 && (d.Holes < 1 || d.Holes > 8) {
+		bad.Add("holes", "1 to 8 bolt holes", fmt.Sprint(d.Holes))
+	}
+	within(&bad, "spacing_mm", d.SpacingMM, 5, 300, "mm")
+	if d.Face != "" && !slices.Contains(Faces, d.Face) {
+		bad.Add("face", fmt.Sprintf("one of %v", Faces), invalid.Quote(string(d.Face)))
 	}
 	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a coil", MaxNumber, true))
 	return bad.Err()
@@ -96,12 +115,21 @@ func (d PlugDesign) Check() error {
 		bad.Add("terminal", fmt.Sprintf("one of %v", PlugTerminals), invalid.Quote(string(d.Terminal)))
 	}
 	for _, row := range []struct {
-		field           string
-		mm, least, most float64
-	}{{"thread_mm", d.ThreadMM, 8, 18}, {"reach_mm", d.ReachMM, 6, 40}, {"hex_mm", d.HexMM, 12, 27}} {
-		if row.mm != 0 && !(row.mm >= row.least && row.mm <= row.most) {
-			bad.Add(row.field, fmt.Sprintf("%g to %g mm", row.least, row.most), fmt.Sprint(row.mm))
-		}
+		field          string
+		x, least, most float64
+		of             string
+	}{{"thread_mm", d.ThreadMM, 8, 18, "mm"}, {"reach_mm", d.ReachMM, 6, 40, "mm"}, {"hex_mm", d.HexMM, 12, 27, "mm"}, {"resistor_ohm", d.ResistorOhms, 100, 50_000, "Ω"},
+		{"gap_low_mm", d.GapLow, 0.2, 3, "mm"}, {"gap_high_mm", d.GapHigh, 0.2, 3, "mm"}, {"torque_low_nm", d.TorqueLow, 3, 80, "N·m"}, {"torque_high_nm", d.TorqueHigh, 3, 80, "N·m"}} {
+		within(&bad, row.field, row.x, row.least, row.most, row.of)
+	}
+	if d.GapLow > d.GapHigh && d.GapHigh != 0 {
+		bad.Add("gap_high_mm", "the end of the range of the gap, not below its beginning", fmt.Sprintf("%g to %g", d.GapLow, d.GapHigh))
+	}
+	if d.TorqueLow > d.TorqueHigh && d.TorqueHigh != 0 {
+		bad.Add("torque_high_nm", "the end of the range of the torque, not below its beginning", fmt.Sprintf("%g to %g", d.TorqueLow, d.TorqueHigh))
+	}
+	if d.Finish != "" && !slices.Contains(Finishes, d.Finish) {
+		bad.Add("finish", fmt.Sprintf("one of %v", Finishes), invalid.Quote(string(d.Finish)))
 	}
 	bad.Under("", invalid.Text("heat_range", d.HeatRange, "a heat range", MaxNumber, true))
 	bad.Under("", invalid.Text("lettering", d.Lettering, "the lettering of a plug", MaxNumber, true))

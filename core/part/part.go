@@ -25,12 +25,17 @@ var kinds = []struct {
 	{engine.Lead, "L"}, {engine.Boot, "B"}, {engine.Plug, "P"},
 }
 
-// MaxSpares is how many spares of one kind a job can use.
-const MaxSpares = 9
+// MaxSpares is how many spares of one kind a job can use. MaxRenewed is how many new parts one
+// place can get in a job.
+const (
+	MaxSpares  = 9
+	MaxRenewed = 3
+)
 
 // Tag identifies one part permanently, as written on tape when it is first handled. It is a
 // letter for the kind and the place of origin: "C2" is the coil from cylinder 2, "CB" coil B
-// of a wasted-spark engine, "CS1" a spare coil. C is a coil, K a coil lead, R a rotor, D a
+// of a wasted-spark engine, "CS1" a spare coil, "C2-2" the second coil of cylinder 2: the first new
+// one that was fitted there. C is a coil, K a coil lead, R a rotor, D a
 // distributor cap, L a lead, B a boot, P a plug.
 type Tag string
 
@@ -57,8 +62,14 @@ func Of(k Kind, home engine.Place) Tag {
 // Spare returns the tag of the n-th spare of a kind, from 1 to [MaxSpares].
 func Spare(k Kind, n int) Tag { return Tag(letter(k) + "S" + strconv.Itoa(n)) }
 
+// New returns the tag of the n-th new part at a place, from 1 to [MaxRenewed].
+func New(k Kind, at engine.Place, n int) Tag {
+	return Of(k, at) + Tag("-"+strconv.Itoa(n+1))
+}
+
 // split returns the kind of the tag, and its home or the number of the spare.
 func (t Tag) split() (k Kind, home engine.Place, spare int, ok bool) {
+	t, _ = t.generation()
 	for _, row := range kinds {
 		rest, found := strings.CutPrefix(string(t), row.letter)
 		if !found {
@@ -79,13 +90,37 @@ func (t Tag) split() (k Kind, home engine.Place, spare int, ok bool) {
 	return "", "", 0, false
 }
 
+// generation splits the number of a new part off its tag: n is 0 for a part that was there when the
+// job was opened, and for a spare. A malformed number gives a tag that no engine has.
+func (t Tag) generation() (first Tag, n int) {
+	base, number, ok := strings.Cut(string(t), "-")
+	if !ok {
+		return t, 0
+	}
+	if len(number) != 1 || number[0] < '2' || number[0] > '1'+MaxRenewed || strings.HasPrefix(base[min(1, len(base)):], "S") {
+		return "", 0
+	}
+	return Tag(base), int(number[0] - '1')
+}
+
 // Kind returns the kind of the tagged part, or "" for an invalid tag.
 func (t Tag) Kind() Kind {
 	k, _, _, _ := t.split()
 	return k
 }
 
-// Home returns the place of origin: the bench for a spare.
+// IsNew reports whether the part was fitted new in this job.
+func (t Tag) IsNew() bool {
+	_, n := t.generation()
+	return n > 0
+}
+
+// IsOriginal reports whether the part was in the engine when the job was opened. Spares and new parts
+// are taken as good: only an original part can be the fault of the complaint.
+func (t Tag) IsOriginal() bool { return !t.IsSpare() && !t.IsNew() }
+
+// Home returns the place of origin: the bench for a spare, the place where it was fitted for a new
+// part.
 func (t Tag) Home() engine.Place {
 	_, home, _, _ := t.split()
 	return home
@@ -99,8 +134,11 @@ func (t Tag) IsSpare() bool {
 
 // Words is the tagged part in words: "coil C2", "spare coil CS1".
 func (t Tag) Words() string {
-	if t.IsSpare() {
+	switch {
+	case t.IsSpare():
 		return "spare " + string(t.Kind()) + " " + string(t)
+	case t.IsNew():
+		return "new " + string(t.Kind()) + " " + string(t)
 	}
 	return string(t.Kind()) + " " + string(t)
 }

@@ -24,16 +24,23 @@ type Positions struct {
 	// at[i] is the part in slot i: the number of its home slot, or firstSpare and above for a
 	// spare.
 	at [maxSlots]uint8
+	// home[i] is the part that belongs in slot i: at first the one that is there, after a renewal the
+	// new part.
+	home [maxSlots]uint8
 }
 
-const firstSpare = 64
+// Numbers of parts: a slot's first part has the number of the slot. Spares and new parts follow.
+const (
+	firstSpare = 64
+	firstNew   = 136
+)
 
 // Home returns the positions with every part at its place of origin and every spare on the
 // bench.
 func Home(e engine.Engine) Positions {
 	p := Positions{slots: slotsOf(e)}
 	for i := range p.slots.list {
-		p.at[i] = uint8(i)
+		p.at[i], p.home[i] = uint8(i), uint8(i)
 	}
 	return p
 }
@@ -42,6 +49,10 @@ func Home(e engine.Engine) Positions {
 func (p Positions) id(t Tag) (id uint8, ok bool) {
 	if id, ok := p.slots.ids[t]; ok {
 		return id, true
+	}
+	if first, n := t.generation(); n > 0 {
+		slot, ok := p.slots.ids[first]
+		return uint8(firstNew + int(slot)*MaxRenewed + n - 1), ok
 	}
 	k, home, spare, ok := t.split()
 	if !ok {
@@ -61,6 +72,10 @@ func (p Positions) id(t Tag) (id uint8, ok bool) {
 }
 
 func (p Positions) tag(id uint8) Tag {
+	if id >= firstNew {
+		slot, n := p.slots.list[(id-firstNew)/MaxRenewed], int(id-firstNew)%MaxRenewed
+		return New(slot.Kind, slot.Place, n+1)
+	}
 	if id >= firstSpare {
 		return Spare(kinds[(id-firstSpare)/(MaxSpares+1)].kind, int(id-firstSpare)%(MaxSpares+1))
 	}
@@ -126,7 +141,7 @@ type Placed struct {
 	At   engine.Place `json:"at"`
 }
 
-// All lists every part of the engine by home, then the spares in use.
+// All lists every part of the engine by home, then the spares and new parts in use.
 func (p Positions) All() []Placed {
 	var all []Placed
 	for _, slot := range p.slots.list {
@@ -141,10 +156,36 @@ func (p Positions) All() []Placed {
 	return all
 }
 
-// Away lists the parts that are not at home: moved parts, parts on the bench, and spares in
-// use.
+// Home returns the place where a part belongs now: its origin, or after a renewal the place that it
+// was given; the bench for spares and for parts that were renewed.
+func (p Positions) Home(t Tag) engine.Place {
+	if id, ok := p.id(t); ok {
+		if i := slices.Index(p.home[:len(p.slots.list)], id); i >= 0 {
+			return p.slots.list[i].Place
+		}
+	}
+	return engine.Bench
+}
+
+// Belongs returns the part of a kind that belongs at a place, or "" if there is no such place.
+func (p Positions) Belongs(k Kind, at engine.Place) Tag {
+	i, ok := p.slots.find(k, at)
+	if !ok {
+		return ""
+	}
+	return p.tag(p.home[i])
+}
+
+// Renewed reports whether an original part came off for good.
+func (p Positions) Renewed(t Tag) bool {
+	_, known := p.id(t)
+	return known && t.IsOriginal() && p.Home(t) == engine.Bench
+}
+
+// Away lists the parts that are not where they belong: moved parts, parts on the bench, and spares
+// in use. Parts that were renewed belong on the bench.
 func (p Positions) Away() []Placed {
-	return slices.DeleteFunc(p.All(), func(at Placed) bool { return at.At == at.Tag.Home() })
+	return slices.DeleteFunc(p.All(), func(at Placed) bool { return at.At == p.Home(at.Tag) })
 }
 
 // FreeSpare returns the first spare of a kind that is not in use and was not used before.
@@ -310,13 +351,13 @@ func (p Positions) PutBack() [][]Relocation {
 	var groups [][]Relocation
 	done := map[int]bool{}
 	for start := range p.slots.list {
-		if done[start] || p.at[start] == uint8(start) {
+		if done[start] || p.at[start] == p.home[start] {
 			continue
 		}
 		// Follow the chain back to its start: a part on the bench, or the first part again.
 		first := start
 		for {
-			prev := slices.Index(p.at[:len(p.slots.list)], uint8(first))
+			prev := slices.Index(p.at[:len(p.slots.list)], p.home[first])
 			if prev < 0 || prev == start {
 				break
 			}
@@ -325,14 +366,13 @@ func (p Positions) PutBack() [][]Relocation {
 		var group []Relocation
 		for slot := first; !done[slot]; {
 			done[slot] = true
-			home := p.slots.list[slot]
-			group = append(group, Relocation{Of(home.Kind, home.Place), home.Place})
-			sits := p.at[slot]
-			if sits >= firstSpare {
-				group = append(group, Relocation{p.tag(sits), engine.Bench})
+			group = append(group, Relocation{p.tag(p.home[slot]), p.slots.list[slot].Place})
+			sits := slices.Index(p.home[:len(p.slots.list)], p.at[slot])
+			if sits < 0 {
+				group = append(group, Relocation{p.tag(p.at[slot]), engine.Bench})
 				break
 			}
-			slot = int(sits)
+			slot = sits
 		}
 		groups = append(groups, group)
 	}

@@ -29,8 +29,11 @@ type Record struct {
 	LifeYears float64         `json:"life_years,omitzero"`
 	// Pins is how many pins a coil has.
 	Pins int `json:"pins,omitzero"`
-	// Plug is the design of a plug.
+	// Plug, Coil, Lead and Cap are the design of a part of that kind.
 	Plug *PlugDesign `json:"plug,omitzero"`
+	Coil *CoilDesign `json:"coil,omitzero"`
+	Lead *LeadDesign `json:"lead,omitzero"`
+	Cap  *CapDesign  `json:"cap,omitzero"`
 }
 
 // Bounds of records.
@@ -73,29 +76,20 @@ func (r Record) check(s *slots) error {
 	if _, ok := s.find(r.Kind, r.Place); !ok && r.Place != "" {
 		bad.Add("place", s.places(r.Kind), invalid.Quote(string(r.Place)))
 	}
-	bad.Under("", invalid.Text("number", r.Number, "a part number", MaxNumber, true))
 	if r.FittedKm != nil && !(*r.FittedKm >= 0 && *r.FittedKm <= unit.MaxDistance) {
 		bad.Add("fitted_km", "0 to 5 000 000 km", fmt.Sprint(float64(*r.FittedKm)))
 	}
 	if _, err := time.Parse(day, r.FittedOn); err != nil && r.FittedOn != "" {
 		bad.Add("fitted_on", "a day such as 2024-05-31", invalid.Quote(r.FittedOn))
 	}
-	if !(r.LifeKm >= 0 && r.LifeKm <= unit.MaxDistance) {
-		bad.Add("life_km", "0 to 5 000 000 km", fmt.Sprint(float64(r.LifeKm)))
-	}
-	if !(r.LifeYears >= 0 && r.LifeYears <= maxYears) {
-		bad.Add("life_years", fmt.Sprintf("0 to %d years", maxYears), fmt.Sprint(r.LifeYears))
-	}
 	if r.Pins != 0 && (r.Kind != engine.Coil || r.Pins < 2 || r.Pins > 8) {
 		bad.Add("pins", "2 to 8 pins, of a coil", fmt.Sprint(r.Pins))
 	}
-	if r.Plug == nil {
-		return bad.Err()
+	m := r.Make()
+	if r.Coil == nil {
+		m.Coil = nil // its pins have been checked
 	}
-	if r.Kind != engine.Plug {
-		bad.Add("plug", "the design of a plug only for a plug", "one for a "+string(r.Kind))
-	}
-	bad.Under("plug", r.Plug.Check())
+	bad.Under("", m.Check(r.Kind))
 	return bad.Err()
 }
 
@@ -116,33 +110,16 @@ func Fits(a, b Record) (bool, string) {
 	if a.Number != "" && a.Number == b.Number {
 		return true, ""
 	}
-	differ := func(what, x, y string) string {
-		if x == "" || y == "" || x == y {
-			return ""
-		}
-		return fmt.Sprintf("%s differs: %s and %s", what, x, y)
-	}
-	number := func(x float64, unit string) string {
-		if x == 0 {
-			return ""
-		}
-		return fmt.Sprintf("%g%s", x, unit)
-	}
-	why := differ("the number of pins", number(float64(a.Pins), ""), number(float64(b.Pins), ""))
-	if a.Plug != nil && b.Plug != nil {
-		for _, w := range []string{
-			differ("the thread", number(a.Plug.ThreadMM, " mm"), number(b.Plug.ThreadMM, " mm")),
-			differ("the reach", number(a.Plug.ReachMM, " mm"), number(b.Plug.ReachMM, " mm")),
-			differ("the seat", string(a.Plug.Seat), string(b.Plug.Seat)),
-			differ("the heat range", a.Plug.HeatRange, b.Plug.HeatRange),
-			differ("the resistor", a.Plug.Resistor, b.Plug.Resistor),
-		} {
-			if why == "" {
-				why = w
+	x, y := a.Make(), b.Make()
+	for _, p := range Properties {
+		if v, w := p.Show(x), p.Show(y); p.Swap != "" && v != "" && w != "" && v != w {
+			if p.Unit != "" {
+				v, w = v+" "+p.Unit, w+" "+p.Unit
 			}
+			return false, fmt.Sprintf("%s differs: %s and %s", p.Swap, v, w)
 		}
 	}
-	return why == "", why
+	return true, ""
 }
 
 // Age is the age of a part, as far as its record states it.

@@ -41,7 +41,7 @@ func candidates(a *diagnose.Assessment) []Card {
 	}
 	for _, k := range a.Engine.PartKinds() {
 		// A spare is known to be good: there is nothing to learn from moving it.
-		if t := foremost(a, k, worst); !t.IsSpare() && moves(a, t) < mostMoves {
+		if t := foremost(a, k, worst); t.IsOriginal() && moves(a, t) < mostMoves {
 			cards = append(cards, swap(a, t))
 		}
 	}

@@ -121,7 +121,7 @@ func (w gateWork) moves(yield func(Card) bool) bool {
 		clearIgnition(a, s, yield)
 		return false
 	}
-	fitted := !s.Tag.IsSpare() && a.Now.Where(s.Tag) != engine.Bench
+	fitted := s.Tag.IsOriginal() && a.Now.Where(s.Tag) != engine.Bench
 	return !fitted || moves(a, s.Tag) > 1 || yield(swap(a, s.Tag))
 }
 
@@ -167,7 +167,7 @@ func clearIgnition(a *diagnose.Assessment, s diagnose.Suspect, yield func(Card) 
 			continue
 		}
 		for _, c := range feeds.List() {
-			if t := a.Now.Serving(k, c); t != "" && !t.IsSpare() && moves(a, t) == 0 && !yield(swap(a, t)) {
+			if t := a.Now.Serving(k, c); t != "" && t.IsOriginal() && moves(a, t) == 0 && !yield(swap(a, t)) {
 				return
 			}
 		}

@@ -53,8 +53,8 @@ func plugAndLead(a *diagnose.Assessment, c engine.Cylinder) []evidence.Seen {
 	var seen []evidence.Seen
 	for _, k := range []engine.Kind{engine.Plug, engine.Boot, engine.Lead} {
 		t := a.Now.Serving(k, c)
-		if t.IsSpare() { // known to be good: its own, on the bench, is the one to look at
-			if t = part.Home(a.Engine).Serving(k, c); a.Now.Where(t) != engine.Bench {
+		if !t.IsOriginal() { // known to be good: its own, on the bench, is the one to look at
+			if t = part.Home(a.Engine).Serving(k, c); a.Now.Where(t) != engine.Bench || a.Now.Renewed(t) {
 				continue
 			}
 		}
@@ -83,7 +83,7 @@ func (c *Card) onTheWay(a *diagnose.Assessment, tags ...part.Tag) {
 		}
 	}
 	addPart := func(t part.Tag) {
-		if t != "" && !t.IsSpare() && slices.Contains(evidence.LookKinds(a.Engine), t.Kind()) {
+		if t != "" && t.IsOriginal() && slices.Contains(evidence.LookKinds(a.Engine), t.Kind()) {
 			add(evidence.Seen{Tag: t})
 		}
 	}

@@ -186,14 +186,14 @@ func Foretell(a *diagnose.Assessment, parts []part.Relocation) []Outcome {
 	most := -1.0
 	for _, r := range parts {
 		from := engine.SetOf(a.Now.Feeds(r.Tag)...)
-		if p := partP(a, r.Tag); p > most && (from != 0 || !r.Tag.IsSpare()) {
+		if p := partP(a, r.Tag); p > most && (from != 0 || r.Tag.IsOriginal()) {
 			most, lead = p, from
 		}
 	}
 	var ways []way
 	for _, r := range parts {
 		from, to := engine.SetOf(a.Now.Feeds(r.Tag)...), engine.SetOf(next.Feeds(r.Tag)...)
-		if from != lead || from == 0 && r.Tag.IsSpare() {
+		if from != lead || from == 0 && !r.Tag.IsOriginal() {
 			continue
 		}
 		same := slices.IndexFunc(ways, func(w way) bool { return w.to == to })
@@ -265,7 +265,7 @@ func putBack(a *diagnose.Assessment) (Card, bool) {
 		return Card{}, false
 	}
 	t := d.Tags[0]
-	if t.IsSpare() || a.Now.Where(t) != engine.Bench || moves(a, t) > mostMoves {
+	if !t.IsOriginal() || a.Now.Where(t) != engine.Bench || a.Now.Renewed(t) || moves(a, t) > mostMoves {
 		return Card{}, false
 	}
 	in := a.Now.In(t.Kind(), t.Home())

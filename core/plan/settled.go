@@ -63,9 +63,7 @@ func RepairedAt(a *diagnose.Assessment, unit string) int {
 }
 
 // misfired reports whether a run has shown a misfire that is no stray.
-func misfired(e evidence.Entry) bool {
-	return e.Watch() != nil && len(e.Watch().Cylinders) > 0 || e.Counters() != nil && slices.Max(e.Counters().Counts) >= 2*evidence.Enough
-}
+func misfired(e evidence.Entry) bool { return e.ShowsMisfire() }
 
 // slight reports whether what a run has counted may be strays: fewer than one in two hundred and
 // fifty on every cylinder (C; judgement).

@@ -8,7 +8,6 @@ import (
 	"testing"
 
 	"glenmist/core/invalid"
-	"glenmist/core/part"
 )
 
 // The table of looks, row by row as the trade reads it (C): what is seen, what it is called, and a
@@ -97,45 +96,6 @@ func TestSetReading(t *testing.T) {
 	}
 	if got := ReadSet(set(white)[:1]); got != nil {
 		t.Errorf("one plug is a set: %+v", got)
-	}
-}
-
-// What comes of each difference, when the new plug is held beside the old (C).
-func TestCompare(t *testing.T) {
-	old := part.PlugDesign{ThreadMM: 14, ReachMM: 19, Seat: "gasket", HexMM: 16, Resistor: "yes", Electrode: "fine-wire", HeatRange: "6", Terminal: "nut", Lettering: "GF-6R"}
-	for name, c := range map[string]struct {
-		change func(*part.PlugDesign)
-		of     []string
-		says   string
-		grave  bool
-	}{
-		"the same":                     {func(*part.PlugDesign) {}, nil, "", false},
-		"within a rule's reading":      {func(d *part.PlugDesign) { d.ReachMM = 19.2 }, nil, "", false},
-		"too long":                     {func(d *part.PlugDesign) { d.ReachMM, d.Lettering = 26.5, "GL-6R" }, []string{"reach_mm", "lettering"}, "bottom out", true},
-		"too short":                    {func(d *part.PlugDesign) { d.ReachMM, d.Lettering = 12.7, "GS-6R" }, []string{"reach_mm", "lettering"}, "too short", true},
-		"thicker":                      {func(d *part.PlugDesign) { d.ThreadMM, d.Lettering = 18, "x" }, []string{"thread_mm", "lettering"}, "does not go in", true},
-		"wrong seat":                   {func(d *part.PlugDesign) { d.Seat, d.Lettering = "taper", "x" }, []string{"seat", "lettering"}, "wrong seat", true},
-		"no resistor":                  {func(d *part.PlugDesign) { d.Resistor, d.Lettering = "no", "x" }, []string{"resistor", "lettering"}, "interference", true},
-		"another hex":                  {func(d *part.PlugDesign) { d.HexMM, d.Lettering = 21, "x" }, []string{"hex_mm", "lettering"}, "socket", false},
-		"another name":                 {func(d *part.PlugDesign) { d.Lettering = "OR-6" }, []string{"lettering"}, "look it up", false},
-		"same lettering, no fine wire": {func(d *part.PlugDesign) { d.Electrode = "nickel" }, []string{"electrode", "copy"}, "", true},
-		"not known":                    {func(d *part.PlugDesign) { *d = part.PlugDesign{} }, nil, "", false},
-	} {
-		fresh := old
-		c.change(&fresh)
-		var of []string
-		text, grave := "", false
-		for _, d := range Compare(old, fresh) {
-			of = append(of, d.Of)
-			text += d.Judged
-			grave = grave || d.Grave
-		}
-		if !slices.Equal(of, c.of) || !strings.Contains(text, c.says) || grave != c.grave {
-			t.Errorf("%s: %v, %q, grave %t", name, of, text, grave)
-		}
-	}
-	if Compared(old, part.PlugDesign{}) || !Compared(old, old) {
-		t.Error("what can be compared")
 	}
 }
 

@@ -31,14 +31,15 @@ type scale struct {
 	asked          bool
 }
 
-// Conversion factors: the international inch is 25.4 mm (P); 1 lbf·ft and 1 lbf·in are 1.355
-// 818 and 0.112 984 8 N·m (P: NIST SP 811, from memory), 1 kgf·m is 9.806 65 N·m (P: standard
-// gravity, from memory); 1 psi is 6.894 757 kPa and 1 inHg 3.386 389 kPa (P: NIST SP 811, from
+// Conversion factors: the international inch is 25.4 mm (P); the pound-force is 4.448 221 615 260 5 N,
+// so 1 lbf·ft is 1.355 818 N·m and 12 lbf·in are exactly 1 lbf·ft (P: NIST SP 811, from memory); 1 kgf·m
+// is 9.806 65 N·m (P: standard gravity, from memory); 1 psi is 6.894 757 kPa and 1 inHg 3.386 389 kPa (P: NIST SP 811, from
 // memory).
 const (
 	MillimetresPerInch   = 25.4
-	NewtonMetresPerLbfFt = 1.355818
-	NewtonMetresPerLbfIn = 0.1129848
+	newtonsPerLbf        = 4.4482216152605
+	NewtonMetresPerLbfFt = newtonsPerLbf * 12 * MillimetresPerInch / 1000
+	NewtonMetresPerLbfIn = newtonsPerLbf * MillimetresPerInch / 1000
 	newtonMetresPerKgfM  = 9.80665
 	kPaPerPsi            = 6.894757
 	kPaPerInHg           = 3.386389
@@ -63,17 +64,24 @@ var (
 	Altitude = Measure{Name: "altitude", Unit: "m", Low: -400, High: 6000, Example: "840", units: []scale{
 		{[]string{"m"}, 1, 0, false}, {[]string{"km"}, 1000, 0, false}, {[]string{"feet", "ft"}, 12 * MillimetresPerInch / 1000, 0, false}}}
 	Torque = Measure{Name: "torque", Unit: "N·m", Low: 0, High: 5000, Example: "25", units: []scale{
-		{[]string{"n·m", "nm", "n m", "n*m"}, 1, 0, false},
-		{[]string{"lbf·in", "lbf in", "in-lb", "in lb", "lb-in", "lbin", "inlb", "in·lbf"}, NewtonMetresPerLbfIn, 0, false},
-		{[]string{"lbf·ft", "lbf ft", "ft-lb", "ft lb", "lb-ft", "lbft", "ftlb", "ft·lbf"}, NewtonMetresPerLbfFt, 0, false},
-		{[]string{"kgf·m", "kgfm", "kgf m", "mkg"}, newtonMetresPerKgfM, 0, false}}}
-	Angle   = Measure{Name: "angle", Unit: "°", Low: 0, High: 720, Example: "10", units: []scale{{[]string{"°", "deg", "degrees"}, 1, 0, false}}}
-	Volts   = Measure{Name: "voltage", Unit: "V", Low: 0.5, High: 60, Example: "13.8", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
-	Drop    = Measure{Name: "voltage", Unit: "V", Low: 0, High: 60, Example: "0.3", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
-	Amperes = Measure{Name: "current", Unit: "A", Low: 0, High: 3000, Example: "7.5", units: []scale{{[]string{"ma"}, 0.001, 0, false}, {[]string{"a"}, 1, 0, false}}}
-	Rise    = Measure{Name: "rise", Unit: "A/ms", Low: 0, High: 100, Example: "2.4", units: []scale{{[]string{"a/ms"}, 1, 0, false}}}
-	Kilo    = Measure{Name: "voltage", Unit: "kV", Low: 0, High: 90, Example: "9.5", units: []scale{{[]string{"kv"}, 1, 0, false}, {[]string{"v"}, 0.001, 0, false}}}
-	Share   = Measure{Name: "share", Unit: "%", Low: 0, High: 100, Example: "12", units: []scale{{[]string{"%"}, 1, 0, false}}}
+		{[]string{"n·m", "nm", "n m", "n*m", "n-m", "n.m", "newton metre", "newton metres", "newton meter", "newton meters", "newton-metres", "newton-meters"}, 1, 0, false},
+		{inchPounds, NewtonMetresPerLbfIn, 0, false},
+		{footPounds, NewtonMetresPerLbfFt, 0, false},
+		{[]string{"kgf·m", "kgfm", "kgf m", "mkg", "kg·m", "kgm", "kg m"}, newtonMetresPerKgfM, 0, false}}}
+	// Resistance is a resistance that is given, not read from a meter: it cannot be over range.
+	Resistance = Measure{Name: "resistance", Unit: "Ω", Low: 0, High: MaxOhms, Example: "5 k", units: []scale{
+		{[]string{"ω", "ohm", "ohms", "r"}, 1, 0, false}, {[]string{"kω", "kohm", "k"}, 1000, 0, false}}}
+	Angle = Measure{Name: "angle", Unit: "°", Low: 0, High: 720, Example: "10", units: []scale{{[]string{"°", "deg", "degrees"}, 1, 0, false}}}
+	// Advance is ignition timing in crank degrees before top dead centre; a figure below 0 is after it.
+	Advance     = Measure{Name: "timing", Unit: "°", Low: -40, High: 70, Example: "10", units: []scale{{[]string{"°", "deg", "degrees", "° btdc", "btdc"}, 1, 0, false}, {[]string{"° atdc", "atdc"}, -1, 0, false}}}
+	EngineSpeed = Measure{Name: "engine speed", Unit: "rpm", Low: 100, High: 12_000, Example: "800", units: []scale{{[]string{"rpm", "1/min", "min-1"}, 1, 0, false}}}
+	Teeth       = Measure{Name: "number of teeth", Unit: "teeth", Low: 4, High: 120, Example: "13", units: []scale{{[]string{"teeth"}, 1, 0, false}}}
+	Volts       = Measure{Name: "voltage", Unit: "V", Low: 0.5, High: 60, Example: "13.8", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
+	Drop        = Measure{Name: "voltage", Unit: "V", Low: 0, High: 60, Example: "0.3", units: []scale{{[]string{"mv"}, 0.001, 0, false}, {[]string{"v"}, 1, 0, false}}}
+	Amperes     = Measure{Name: "current", Unit: "A", Low: 0, High: 3000, Example: "7.5", units: []scale{{[]string{"ma"}, 0.001, 0, false}, {[]string{"a"}, 1, 0, false}}}
+	Rise        = Measure{Name: "rise", Unit: "A/ms", Low: 0, High: 100, Example: "2.4", units: []scale{{[]string{"a/ms"}, 1, 0, false}}}
+	Kilo        = Measure{Name: "voltage", Unit: "kV", Low: 0, High: 90, Example: "9.5", units: []scale{{[]string{"kv"}, 1, 0, false}, {[]string{"v"}, 0.001, 0, false}}}
+	Share       = Measure{Name: "share", Unit: "%", Low: 0, High: 100, Example: "12", units: []scale{{[]string{"%"}, 1, 0, false}}}
 	// Compression and FuelBar are gauge pressures. A bare 165 gives an error that asks for the
 	// unit.
 	Compression = Measure{Name: "pressure", Unit: "bar", Low: 0, High: 40, Example: "11.5", units: gauge, Likely: [2]float64{0, 25}}
@@ -84,6 +92,20 @@ var (
 	HalfWaves   = Measure{Name: "half waves", Unit: "half waves", Low: 0, High: 1000, Example: "8", units: []scale{{[]string{"half waves"}, 1, 0, false}}}
 	Inductance  = Measure{Name: "inductance", Unit: "mH", Low: 0.01, High: 1000, Example: "3", units: []scale{{[]string{"mh"}, 1, 0, false}, {[]string{"µh", "uh"}, 0.001, 0, false}, {[]string{"h"}, 1000, 0, false}}}
 )
+
+// inchPounds and footPounds list the ways in which the two units are written.
+var inchPounds, footPounds = pounds("in", "inch", "inches"), pounds("ft", "foot", "feet")
+
+func pounds(lengths ...string) (all []string) {
+	for _, l := range lengths {
+		for _, lb := range []string{"lb", "lbs", "lbf", "pound", "pounds"} {
+			for _, between := range []string{" ", "-", "·", "", "."} {
+				all = append(all, l+between+lb, lb+between+l)
+			}
+		}
+	}
+	return all
+}
 
 // gauge lists the units of a pressure gauge in bar.
 var gauge = []scale{{[]string{"bar"}, 1, 0, false}, {[]string{"psi"}, kPaPerPsi / 100, 0, true}, {[]string{"kpa"}, 0.01, 0, true}, {[]string{"mpa"}, 10, 0, false}}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strconv"
 
+	"github.com/go-chi/chi/v5"
+
 	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -123,6 +125,17 @@ func (s *Pages) OpenKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{"condition": {string(evidence.Idle)}}, nil, page.SameName), nil)
+}
+
+// GalleryKV shows the view without captures, or with a file that was refused, for development.
+func (s *Pages) GalleryKV(w http.ResponseWriter, r *http.Request) {
+	it := s.GalleryJob(View)
+	if chi.URLParam(r, "state") == "empty" {
+		s.showKV(w, r, http.StatusOK, it, page.NewForm(url.Values{}, nil, page.SameName), nil)
+		return
+	}
+	bad := invalid.Errors{{Field: "capture", Expected: "a scope file: CSV or WAV", Got: "a picture"}, {Field: "by", Expected: "the name of who did it", Got: "“”"}}
+	s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(url.Values{"factor": {"none"}}, bad, page.SameName), nil)
 }
 
 // showKV shows the page of captures with the selected or the newest one.

@@ -54,6 +54,18 @@ func (s *Pages) Gallery(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "gallery.html", p)
 }
 
+// GalleryJob is a job without entries on an engine that a view is offered for.
+func (s *Pages) GalleryJob(v View) Loaded {
+	it := s.galleryJob(engine.Shelf[0].Engine())
+	for _, p := range engine.Shelf {
+		if v.Offered == nil || v.Offered(it.Assessment().Engine) {
+			break
+		}
+		it = s.galleryJob(p.Engine())
+	}
+	return it
+}
+
 // galleryJob is a job without entries, which no store has.
 func (s *Pages) galleryJob(e engine.Engine) Loaded {
 	j := job.Job{Number: "gallery", Complaint: "Shakes", By: "Wyn", Opened: s.Now(), Vehicle: job.Vehicle{Fleet: "G-00", What: "no vehicle", Engine: e}, Ledger: evidence.Ledger{}}
@@ -77,13 +89,7 @@ func (s *Pages) GalleryView(w http.ResponseWriter, r *http.Request) {
 		s.NotFound(w, r)
 		return
 	}
-	it := s.galleryJob(engine.Shelf[0].Engine())
-	for _, p := range engine.Shelf {
-		if v.Offered == nil || v.Offered(it.Assessment().Engine) {
-			break
-		}
-		it = s.galleryJob(p.Engine())
-	}
+	it := s.GalleryJob(v)
 	typed := v.Blank(it, url.Values{})
 	if state == "empty" {
 		s.ShowForm(w, r, http.StatusOK, it, v, page.NewForm(typed, nil, page.SameName))
