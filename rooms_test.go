@@ -18,11 +18,11 @@ import (
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
-	"core/fault", "core/practice", "core/infer", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/course", "core/intake", "core/shop", "core/report", "core/casefile",
+	"core/fault", "core/practice", "core/infer", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/intake", "core/shop", "core/report", "core/casefile",
 	"sim/coil", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",
-	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/webtest", "web",
+	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/webtest", "web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/trial", "scripts/mutants",
 }
 

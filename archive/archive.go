@@ -357,7 +357,7 @@ func (a *opened) check(e engine.Engine) error {
 	}
 	for i, p := range a.list.Photos {
 		at := fmt.Sprintf("photos[%d]", i)
-		if _, err := part.ParseTag(e, string(p.Tag)); err != nil {
+		if _, err := part.ParseTag(e, string(p.Tag)); err != nil && p.Tag != store.OffTag {
 			bad.Under(at+".tag", err)
 		}
 		bad.Under(at, invalid.Text("by", p.By, "who took it", evidence.MaxName, false))

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"gorm.io/gorm"
 
@@ -88,6 +89,9 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 			}
 			return err
 		}
+		if err := insertMarks(tx, row.ID, j.Worksheet); err != nil {
+			return err
+		}
 		return insert(tx, row.ID, j.Ledger)
 	})
 	return j.Number, err
@@ -120,6 +124,11 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 		if err := insert(tx, id, longer[before:]); err != nil {
 			return err
 		}
+		if renewing(longer[before:]) {
+			if err := renewParts(tx, id, next); err != nil {
+				return err
+			}
+		}
 		return sum.keep(tx, id)
 	})
 	if err != nil {
@@ -128,6 +137,12 @@ func (s *Store) Append(ctx context.Context, rec Record, entries ...evidence.Entr
 	rec.Job = next
 	rec.Version++
 	return rec, nil
+}
+
+// renewing reports whether entries change which parts a vehicle has: a renewal, or a withdrawal, which may
+// be of one.
+func renewing(entries evidence.Ledger) bool {
+	return slices.ContainsFunc(entries, func(e evidence.Entry) bool { return e.Renewal() != nil || e.Withdraw() != nil })
 }
 
 // insert adds entries to a job in one statement.

@@ -17,6 +17,9 @@ import (
 // MaxPhotos bounds the photos of a job.
 const MaxPhotos = 60
 
+// OffTag is the tag of a photo of what came off for a repair: it shows no single part.
+const OffTag part.Tag = "off"
+
 // ErrFullPhotos says that a job has as many photos as it may have.
 var ErrFullPhotos = fmt.Errorf("a job has at most %d photos", MaxPhotos)
 

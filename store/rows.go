@@ -31,6 +31,7 @@ type jobRow struct {
 	FailsWhen  string
 	Signs      []evidence.Sign `gorm:"type:jsonb;serializer:case"`
 	School     string
+	Planned    []engine.Kind `gorm:"type:jsonb;serializer:case"`
 	Engine     engine.Engine `gorm:"type:jsonb;serializer:case"`
 	Parts      []part.Record `gorm:"type:jsonb;serializer:case"`
 	OpenedAt   time.Time
@@ -74,7 +75,7 @@ func orNil[T any](list []T) []T {
 
 func rowOfJob(j job.Job, vehicleID int64) jobRow {
 	return jobRow{Number: j.Number, VehicleID: vehicleID, DistanceKm: float64(j.Distance), Complaint: j.Complaint, FailsWhen: string(j.FailsWhen), Signs: j.Signs,
-		School: string(j.School), Engine: j.Vehicle.Engine, Parts: j.Vehicle.Parts, OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
+		School: string(j.School), Planned: j.Planned, Engine: j.Vehicle.Engine, Parts: j.Vehicle.Parts, OpenedAt: j.Opened, OpenedBy: j.By, Version: len(j.Ledger)}
 }
 
 // job is the row with its entries. The engine and the parts are the job's own: those that it was
@@ -82,7 +83,7 @@ func rowOfJob(j job.Job, vehicleID int64) jobRow {
 func (r jobRow) job(entries []entryRow) job.Job {
 	j := job.Job{Number: r.Number, Vehicle: vehicleRow{Fleet: r.Vehicle.Fleet, What: r.Vehicle.What, Engine: r.Engine, Parts: r.Parts}.vehicle(),
 		Distance: unit.Kilometres(r.DistanceKm), Complaint: r.Complaint, FailsWhen: evidence.Condition(r.FailsWhen), Signs: orNil(r.Signs),
-		School: job.School(r.School), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
+		School: job.School(r.School), Planned: orNil(r.Planned), Opened: r.OpenedAt.UTC(), By: r.OpenedBy, Ledger: evidence.Ledger{}}
 	for _, row := range entries {
 		j.Ledger = append(j.Ledger, row.entry())
 	}

@@ -30,7 +30,7 @@ func TestWorkshop(t *testing.T) {
 		}
 	})
 	all := url.Values{"rate": {"75"}, "wrong": {"90"}, "version": {version(t, "/shop")}}
-	for _, tool := range shop.Tools() {
+	for _, tool := range shop.ToolNames() {
 		if tool != "spark tester" {
 			all.Add("tool", tool)
 		}
@@ -178,7 +178,7 @@ func TestSchoolsShareTheEvidence(t *testing.T) {
 // the way of no change.
 func TestOwnRowGone(t *testing.T) {
 	all := url.Values{"rate": {"60"}, "wrong": {"240"}, "version": {version(t, "/shop")}}
-	for _, tool := range shop.Tools() {
+	for _, tool := range shop.ToolNames() {
 		all.Add("tool", tool)
 	}
 	if a := post(t, "/shop", all); a.StatusCode != http.StatusSeeOther {

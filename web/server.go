@@ -19,6 +19,7 @@ import (
 	"glenmist/web/jobs"
 	"glenmist/web/page"
 	"glenmist/web/plugs"
+	"glenmist/web/repair"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
 )
@@ -32,17 +33,19 @@ type server struct {
 	vehicle  *vehicle.Pages
 	workshop *workshop.Pages
 	finding  *finding.Pages
+	repair   *repair.Pages
 	exchange *exchange.Pages
 }
 
 // views are the work views of a job, in the order of their tabs.
 var views = []jobs.View{jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
-	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
+	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {
 	s := &server{App: app, job: jobs.New(app, views)}
 	s.capture = capture.New(s.job)
 	s.plugs = plugs.New(s.job)
+	s.repair = repair.New(s.job)
 	s.vehicle = vehicle.New(s.job)
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
@@ -94,6 +97,7 @@ func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(plugs.MaxPhoto))
 		r.Post("/jobs/{id}/photos", s.plugs.AddPhoto)
+		r.Post("/jobs/{id}/worksheet/off", s.repair.PostOff)
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.ListenTime))
@@ -103,6 +107,7 @@ func (s *server) fileRoutes(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
 		r.Post("/jobs/{id}/scan", s.job.ReadScan)
 		r.Post("/jobs/{id}/readings", s.job.ReadReadings)
+		r.Post("/catalogue/import", s.repair.ImportCatalogue)
 	})
 }
 
@@ -144,6 +149,13 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs/{id}/photos/{n}", s.plugs.ShowPhoto)
 		r.Post("/jobs/{id}/photos/{n}", s.plugs.ChangePhoto)
 		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.SendPhoto)
+		r.Post("/jobs/{id}/worksheet", s.repair.PostMark)
+		r.Post("/jobs/{id}/worksheet/figure", s.repair.PostFigure)
+		r.Post("/jobs/{id}/renewal", s.repair.PostRenewal)
+		r.Get("/jobs/{id}/paper", s.repair.ShowPaper)
+		r.Get("/catalogue", s.repair.ShowCatalogue)
+		r.Post("/catalogue", s.repair.SaveItem)
+		r.Get("/catalogue.csv", s.repair.ExportCatalogue)
 		r.Get("/jobs/{id}/{view}", s.job.ShowView)
 		r.Post("/jobs/{id}/{view}", s.job.PostView)
 		r.Get("/jobs/{id}/labels", s.vehicle.Labels)

@@ -101,7 +101,7 @@ func TestImportAndExport(t *testing.T) {
 		has  string
 	}{
 		{"import " + file, 1, ""}, // no schema yet
-		{"migrate", 0, "8 migrations run"},
+		{"migrate", 0, "9 migrations run"},
 		{"migrate", 0, "0 migrations run"},
 		{"import " + file, 0, "demo-3"},
 		{"import " + file, 1, ""},
@@ -129,7 +129,7 @@ func TestDemo(t *testing.T) {
 	}
 	// A job is opened in the first run: it outlives server and PostgreSQL, and a
 	// reset takes it away.
-	for i, want := range []int{19, 20, 19} {
+	for i, want := range []int{22, 23, 22} {
 		reset := i == 2
 		args := []string{"demo", "--listen", "127.0.0.1:0", "--state", filepath.Join(dir, "state"), fmt.Sprintf("--reset=%v", reset)}
 		ctx, stop := context.WithCancel(t.Context())

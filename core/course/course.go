@@ -97,6 +97,12 @@ func (s status) here() Phase {
 	case s.signed != nil:
 		return Fix
 	}
+	if s.planned() {
+		if len(plan.Unrenewed(s.j)) > 0 {
+			return Fix
+		}
+		return Prove
+	}
 	switch s.p.Next.Step.ID {
 	case plan.SignVerdict, plan.EndUnresolved:
 		return Verdict
@@ -110,7 +116,15 @@ func (s status) here() Phase {
 	return Trace
 }
 
+// planned reports whether the job is planned work, and nothing speaks of a misfire.
+func (s status) planned() bool {
+	return len(s.j.Planned) > 0 && s.signed == nil && s.p.Next.Step.ID == plan.FixAndProve
+}
+
 func (s status) intake() Station {
+	if s.planned() {
+		return Station{Phase: Intake, State: Done, Found: "planned work"}
+	}
 	t := Station{Phase: Intake, State: Done, Found: "fails " + s.j.Fails()}
 	if s.j.FailsWhen == evidence.AnyCondition && !slices.Contains(s.j.Signs, evidence.AlwaysThere) {
 		t.Found, t.Missing = "", "when it fails is not stated"
@@ -122,6 +136,9 @@ func (s status) intake() Station {
 }
 
 func (s status) scan() Station {
+	if s.planned() {
+		return Station{Phase: Scan, State: Open}
+	}
 	t := Station{Phase: Scan, State: Open}
 	if !s.a.Engine.Scanned() {
 		return Station{Phase: Scan, State: Done, Found: "no control unit to scan"}
@@ -169,7 +186,7 @@ func (s status) trace() Station {
 	if affected := s.a.Sick(); affected != 0 {
 		t.Found = affected.String()
 	}
-	if !s.a.Observed() {
+	if !s.a.Observed() && !s.planned() {
 		t.Missing = "nothing observed"
 	}
 	return t
@@ -178,6 +195,8 @@ func (s status) trace() Station {
 func (s status) verdict() Station {
 	t := Station{Phase: Verdict, State: Blocked}
 	switch {
+	case s.planned():
+		t.State = Open
 	case s.signed != nil:
 		t.State, t.Found = Done, evidence.UnitWords(s.signed.Verdict().Unit)
 	case !s.a.Observed():
@@ -197,6 +216,10 @@ func (s status) verdict() Station {
 func (s status) fix() Station {
 	t := Station{Phase: Fix, State: Blocked, Missing: "no verdict"}
 	switch {
+	case s.planned() && len(plan.Unrenewed(s.j)) > 0:
+		t.State, t.Missing = Open, fmt.Sprintf("%d to renew", len(plan.Unrenewed(s.j)))
+	case s.planned():
+		t.State, t.Missing, t.Found = Done, "", "renewed"
 	case s.repaired > 0:
 		t.State, t.Missing = Done, ""
 		t.Found = fmt.Sprintf("repaired, entry %d", s.repaired)
@@ -208,6 +231,13 @@ func (s status) fix() Station {
 
 func (s status) prove() Station {
 	t := Station{Phase: Prove, State: Blocked, Missing: "no repair"}
+	if s.planned() && len(plan.Unrenewed(s.j)) == 0 {
+		for _, m := range s.a.Moments {
+			if m.Entry.Renewal() != nil {
+				s.repaired = m.Entry.Seq
+			}
+		}
+	}
 	if s.repaired == 0 {
 		return t
 	}

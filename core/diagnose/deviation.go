@@ -32,8 +32,16 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		to, ref := knowledge.Range{Low: 0.15, High: 0.5}.Middle() // C: by maker
 		if set.Maker != nil {
 			to, ref = knowledge.Range(*set.Maker).Middle()
+			if gap < set.Maker.Low { // too narrow is out as well
+				return deviations{-logRatio(gap, to)}, 1, ref, true
+			}
 		}
 		return deviations{logRatio(gap, to)}, 1, ref, true
+	case evidence.BaseTiming:
+		if set.Maker == nil {
+			return deviations{}, 0, 0, false
+		}
+		return deviations{c.one.Figures[0] - (set.Maker.Low+set.Maker.High)/2}, 1, (set.Maker.High - set.Maker.Low) / 4, true
 	case evidence.FuelBar:
 		return c.fuel()
 	case evidence.KVSnap:

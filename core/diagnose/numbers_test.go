@@ -375,3 +375,39 @@ func TestFalseAlarmIsAsLikelyForEveryFault(t *testing.T) {
 		t.Errorf("27 kV makes a worn gap %.2f times as likely and a weak coil %.2f times", gap, weak)
 	}
 }
+
+// Base timing is a figure in degrees: within the maker's range it clears the timing, some degrees off it
+// points there, whichever way, and without a range it says nothing. A narrow leg of an air gap is as far
+// out as a wide one.
+func TestTimingAndAirGapAreFigures(t *testing.T) {
+	lamp := func(degrees float64, maker *evidence.Range) evidence.Entry {
+		return evidence.Entry{Body: &evidence.Readings{Measure: evidence.BaseTiming, Maker: maker, Each: []evidence.Reading{{Place: engine.Whole, Figures: []float64{degrees}}}}}
+	}
+	p := func(j job.Job, unit engine.Kind) float64 {
+		for _, s := range Assess(j).Suspects {
+			if s.Unit == unit {
+				return s.P
+			}
+		}
+		return 0
+	}
+	start := jobtest.With(t, jobtest.Shelf(t, "six-distributor"), jobtest.Watch(1, 2, 3, 4, 5, 6))
+	before := p(start, engine.Timing)
+	maker := &evidence.Range{Low: 6, High: 8}
+	for degrees, off := range map[float64]bool{7: false, 6.2: false, 14: true, -1: true, 30: true} {
+		got := p(jobtest.With(t, start, lamp(degrees, maker)), engine.Timing)
+		if off && got < 2*before || !off && got > before/2 {
+			t.Errorf("%g° of 6 to 8: %.3f, before %.3f", degrees, got, before)
+		}
+	}
+	if got := p(jobtest.With(t, start, lamp(14, nil)), engine.Timing); math.Abs(got-before) > 1e-9 {
+		t.Errorf("without a range the lamp moves it from %.4f to %.4f", before, got)
+	}
+	legs := func(a, b float64) float64 {
+		return p(jobtest.With(t, jobtest.With(t, jobtest.Shelf(t, "single-magneto"), jobtest.Watch(1)), evidence.Entry{Body: &evidence.Readings{Measure: evidence.AirGapLegs, Maker: &evidence.Range{Low: 0.25, High: 0.35},
+			Each: []evidence.Reading{{Place: "cyl-1", Figures: []float64{a, b}}}}}), engine.AirGap)
+	}
+	if right, narrow, wide := legs(0.3, 0.32), legs(0.3, 0.1), legs(0.3, 0.9); narrow < 3*right || wide < 3*right {
+		t.Errorf("air gap right %.3f, narrow %.3f, wide %.3f", right, narrow, wide)
+	}
+}

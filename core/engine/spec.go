@@ -25,6 +25,7 @@ const (
 	maxReason  = 200
 	MaxSpec    = 1e9
 	PlugGap    = "plug-gap"     // millimetres
+	BaseTiming = "base-timing"  // crank degrees before top dead centre; below 0 is after it
 	SparkRatio = "volume-ratio" // effective volume ratio at the moment of the spark
 )
 
@@ -63,7 +64,11 @@ func (e Engine) checkSpecs(bad *invalid.Errors) {
 			bad.Add(path+".of", "the name of a measure, once", invalid.Quote(s.Of))
 		}
 		seen[s.Of] = true
-		bad.Under(path, CheckRange(s.Low, s.High, MaxSpec))
+		if s.Of == BaseTiming {
+			bad.Under(path, checkTiming(s.Low, s.High))
+		} else {
+			bad.Under(path, CheckRange(s.Low, s.High, MaxSpec))
+		}
 		bad.Under(path, invalid.Text("reason", s.Reason, "why the figure differs from the maker's", maxReason, true))
 	}
 }
@@ -76,6 +81,15 @@ func CheckRange(low, high, most float64) error {
 		bad.Add("low", fmt.Sprintf("the low end of the range, 0 to %g", most), fmt.Sprint(low))
 	case !(high >= low && high <= most):
 		bad.Add("high", fmt.Sprintf("the high end of the range, %g or more and at most %g", low, most), fmt.Sprint(high))
+	}
+	return bad.Err()
+}
+
+// checkTiming checks a range of base timing in crank degrees before top dead centre.
+func checkTiming(low, high float64) error {
+	var bad invalid.Errors
+	if !(low >= -40 && low <= high && high <= 70) {
+		bad.Add("low", "a range of base timing from -40 to 70 degrees, the lower end first", fmt.Sprintf("%g to %g", low, high))
 	}
 	return bad.Err()
 }

@@ -35,6 +35,7 @@ const (
 	KVSteady       MeasureID = "kilovolts"
 	KVSnap         MeasureID = "kilovolts-snap"
 	KVWave         MeasureID = "kilovolts-wave"
+	BaseTiming     MeasureID = "base-timing"
 )
 
 // Figure describes one figure of a reading, with its unit.
@@ -101,6 +102,8 @@ type Measure struct {
 	Bends bool
 	// AtPlace is true if the value belongs to the place, whichever part is fitted there.
 	AtPlace bool
+	// Degrees is true if readings differ from what is expected by degrees, not by a factor.
+	Degrees bool
 	// Beyond is true if the quantity is outside the ignition. Scoped is true if it comes from
 	// a capture and is not typed.
 	Beyond, Scoped bool
@@ -132,6 +135,8 @@ var Measures = []Measure{
 		Do: "Both ends unplugged, by the maker’s diagram; bend it along its run while you read.", Source: "C"},
 	{ID: AirGapLegs, Words: "Air gap to the flywheel, by feeler", Short: "air gap", Test: AirGapCheck, On: engine.AirGap, Figures: []Figure{{"first leg", &unit.Feeler}, {"second leg", &unit.Feeler}},
 		Do: "Magnets turned to the coil. Try the feeler at one leg, then at the other.", Source: "C"},
+	{ID: BaseTiming, Words: "Base timing by lamp, before top dead centre", Short: "base timing", Test: TimingLamp, On: engine.Timing, Figures: one("timing", &unit.Advance), Degrees: true,
+		Do: "Warm, idle low, control input off as the maker says. Lamp on cylinder 1: read the advance dial, or the mark at the pointer. A figure below 0 is after top dead centre.", Source: "C"},
 	{ID: KVSteady, Words: "Secondary kilovolts, steady at warm idle", Short: "steady kV", Test: Kilovolts, On: engine.Plug, Figures: []Figure{{"usual", &unit.Kilo}, {"lowest", &unit.Kilo}, {"highest", &unit.Kilo}}, AtPlace: true,
 		Do: "Clamp or adapter on each cylinder in turn, warm, at idle: the peak that starts the arc, as it mostly is, and the lowest and highest seen over a minute. An adapter on a coil gives relative values.", Source: "C"},
 	{ID: KVSnap, Words: "Secondary kilovolts under snap throttle", Short: "snap kV", On: engine.Plug, Figures: []Figure{{"steady", &unit.Kilo}, {"on snap", &unit.Kilo}}, AtPlace: true,

@@ -99,7 +99,7 @@ func (r Readings) PerMetre() bool {
 // Compared returns the value by which siblings are compared. For most measures it is the
 // figure of [Readings.True]. For leads of known length it is ohms per metre, for a feed the
 // lost volts, for kilovolts on snap the ratio to the steady value. For an air gap it is the
-// wider leg, for fuel the pressure under load.
+// leg that lies farther outside the maker's range, otherwise the wider one; for fuel the pressure under load.
 func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	value, ok = r.True(one)
 	switch {
@@ -116,13 +116,22 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 		}
 		return one.Figures[1] / one.Figures[0], true
 	case r.Measure == AirGapLegs:
-		return slices.Max(one.Figures), true
+		return r.worseLeg(one.Figures), true
 	case r.Measure == FuelBar:
 		return one.Figures[len(one.Figures)-1], true
 	case r.PerMetre():
 		return value / (one.Millimetres / 1000), true
 	}
 	return value, true
+}
+
+// worseLeg returns the leg of an air gap that lies farther outside the maker's range, or the wider one.
+func (r Readings) worseLeg(legs []float64) float64 {
+	wide, narrow := slices.Max(legs), slices.Min(legs)
+	if r.Maker != nil && narrow < r.Maker.Low && r.Maker.Low-narrow > wide-r.Maker.High {
+		return narrow
+	}
+	return wide
 }
 
 // Name returns the measured item: "lead L3", "injector of cylinder 2".
@@ -178,7 +187,11 @@ func (r Readings) check(eng engine.Engine, _ Ledger) error {
 		bad.Add("capture", fmt.Sprintf("of kilovolts the number of a capture, 1 to %d, or nothing", MaxCaptures), fmt.Sprint(r.Capture))
 	}
 	if r.Maker != nil {
-		bad.Under("maker", engine.CheckRange(r.Maker.Low, r.Maker.High, engine.MaxSpec))
+		shift := 0.0
+		if r.Measure == BaseTiming {
+			shift = -unit.Advance.Low // after top dead centre is below 0
+		}
+		bad.Under("maker", engine.CheckRange(r.Maker.Low+shift, r.Maker.High+shift, engine.MaxSpec))
 	}
 	seen := map[string]bool{}
 	for i, one := range r.Each {
@@ -221,7 +234,7 @@ func (m Measure) checkOn(r Reading, eng engine.Engine, bad *invalid.Errors) {
 	got := invalid.Quote(string(r.Tag) + string(r.Place))
 	if !m.Part(eng) {
 		if r.Tag != "" || !has(eng, m.On, r.Place) {
-			bad.Add("place", fmt.Sprintf("the place of a %s of this engine, and no tag", m.On), got)
+			bad.Add("place", fmt.Sprintf("the place of the %s of this engine, and no tag", m.On), got)
 		}
 		return
 	}

@@ -51,7 +51,7 @@ var numberTable = Register(TableOf[NumberRow, map[evidence.MeasureID][]*NumberRo
 func describeNumber(r *NumberRow) Row {
 	m, _ := evidence.FindMeasure(r.Measure)
 	as := Factor
-	if m.Loaded {
+	if m.Loaded || m.Degrees {
 		as = Plain
 	}
 	figures := []Figure{{Words: "Over range", As: Percent, At: &r.Over, Least: 0, Most: 1 - LeastChance}}
@@ -59,9 +59,12 @@ func describeNumber(r *NumberRow) Row {
 	for k := range r.Figures {
 		n, words := &r.Figures[k], figureWords(m, k)
 		figures = append(figures, n.figures(unit.Capital(words), as)...)
-		if m.Loaded {
+		switch {
+		case m.Degrees:
+			says = append(says, fmt.Sprintf("%s %.3g° off the maker's, give or take %.3g°", words, n.Centre, n.Spread))
+		case m.Loaded:
 			says = append(says, fmt.Sprintf("%s %.3g V lost, give or take %.3g V", words, n.Centre, n.Spread))
-		} else {
+		default:
 			says = append(says, words+" "+n.timesExpected())
 		}
 	}
@@ -221,6 +224,8 @@ var NumberRows = []NumberRow{
 	{evidence.WireOhms, evidence.TestsBad, 0.75, []NormalComponent{{3, 1.5}}, "C", nil},
 	{evidence.AirGapLegs, evidence.AsItShould, 0, []NormalComponent{{0, 0.08}}, "C: within the maker’s range", nil},
 	{evidence.AirGapLegs, evidence.TooWide, 0, []NormalComponent{{0.9, 0.4}}, "C", nil},
+	{evidence.BaseTiming, evidence.AsItShould, 0, []NormalComponent{{0, 1.2}}, "C: a lamp is read to a degree or so", nil},
+	{evidence.BaseTiming, evidence.OffItsMark, 0, []NormalComponent{{0, 12}}, "C: a loose clamp some degrees, a tooth 20 to 60 of the crank", nil},
 	{evidence.StarterCurrent, evidence.InLine, 0, []NormalComponent{{0, 0.03}}, "C: humps alike, as compression is", nil},
 	{evidence.StarterCurrent, evidence.Low, 0, []NormalComponent{{-0.6, 0.3}}, "C", nil},
 	{evidence.CompressionDry, evidence.InLine, 0, []NormalComponent{{0, 0.035}}, "C: cylinders within a tenth or so", nil},
@@ -307,6 +312,7 @@ var ShowsIn = map[evidence.MeasureID]fault.Keys{
 	evidence.GroundDrop:     {fault.AnyGround},
 	evidence.WireOhms:       {fault.AnyTrigger, fault.AnyConnector},
 	evidence.AirGapLegs:     {fault.AnyAirGap},
+	evidence.BaseTiming:     {fault.AnyTiming},
 	evidence.StarterCurrent: {fault.AnyCompression, fault.PlugLoose},
 	evidence.CompressionDry: {fault.AnyCompression, fault.PlugLoose},
 	evidence.CompressionWet: {fault.AnyCompression},

@@ -42,6 +42,8 @@ type Card struct {
 	Bits float64
 	// Condition is where a run is made.
 	Condition evidence.Condition
+	// Worksheet is true if the step is done by the worksheet of the repair.
+	Worksheet bool
 
 	// chances is, for each outcome, its chance in each of the assessment's joint hypotheses.
 	chances [][]float64

@@ -103,6 +103,8 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	p.With, p.Without = min(best.cost, without), without
 	if signed, ok := j.Signed(); ok && !done[signed.Verdict().Unit] {
 		p.afterVerdict(a, signed)
+	} else if len(j.Planned) > 0 && !anyMisfire(a) {
+		p.Next, p.forced = planned(j, a), true
 	} else if !shop.required(&p, a, best.cost, r.fitNow(first)) {
 		if best.cost < without-worthIt {
 			p.Next, p.forced = best.card, false
@@ -401,18 +403,6 @@ func sign(v evidence.Verdict) Card {
 	return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
 		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}
-}
-
-func prove(a *diagnose.Assessment, e evidence.Entry) Card {
-	v := e.Verdict()
-	what := evidence.UnitWords(v.Unit)
-	if len(v.With) > 0 {
-		what += " with " + unit.List(v.With)
-	}
-	return Card{Step: Find(FixAndProve), Minutes: Find(FixAndProve).Minutes, Title: "Put " + evidence.UnitWords(v.Unit) + " right, then prove it", Target: v.Unit,
-		Do: fmt.Sprintf("Renew or put right %s.%s%s Run it %s.", what, onAgain(a), clearing(a), inCondition(a)),
-		Why: "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." +
-			" If a sound part was only borrowed for the test, put it back where it came from."}
 }
 
 // onAgain names the covers that are off, with the gaskets they need.

@@ -13,7 +13,7 @@ import (
 // Status is where a job stands, in one word and in one line.
 type Status struct {
 	// State is one of new, tracing, waiting, followed, stayed, both, gone,
-	// elsewhere, unclear, signed.
+	// elsewhere, unclear, signed, planned.
 	State string
 	Words string
 }
@@ -24,8 +24,18 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	switch {
 	case ok && settled(a)[signed.Verdict().Unit]:
 		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
+	case ok && Attribution(a, signed) == Several && RanClean(a, signed):
+		return Status{"signed", "Fixed, not attributed: several parts were renewed at once"}
+	case ok && RepairedAt(a, signed.Verdict().Unit) > 0:
+		return Status{"signed", fmt.Sprintf("Repaired, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok:
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
+	}
+	if len(j.Planned) > 0 && !anyMisfire(a) {
+		if left := Unrenewed(j); len(left) > 0 {
+			return Status{"planned", fmt.Sprintf("Planned work: %d parts to renew", len(left))}
+		}
+		return Status{"planned", "Planned work: all parts renewed"}
 	}
 	if d := a.LastDecode(); d != nil {
 		return Status{string(d.Outcome), explain.Move(*d)}

@@ -80,9 +80,17 @@ var Hows = map[string]How{
 		Cautions: []string{makerCaution},
 		Steps:    []string{"Hold the new part beside the old one.", "Compare thread, reach, seat, heat range and resistor.", "Compare pins and latch of a coil.", "Do not fit a part that differs in a graver point."},
 		Guide:    "plugs"},
+	"worksheet": {
+		Cautions: []string{makerCaution, sparkCaution},
+		Steps:    []string{"Do the open step. Its figure stands in large type.", "Type what you measured, if the step asks for it.", "Tick it. The next step opens.", "List what comes off as it comes off: each thing gets a step to go back.", "Skip a step that does not apply, and say why."},
+		Guide:    "fix"},
+	"renewal": {
+		Cautions: []string{makerCaution},
+		Steps:    []string{"Tick the parts that were renewed.", "Type the number of the new part. The catalogue knows its design.", "Say what becomes of the old part. A sound one can be kept as a tested spare.", "Clear the codes and set the counters to zero.", "Run the engine in the condition in which it failed."},
+		Guide:    "fix"},
 	"fit": {
 		Cautions: []string{sparkCaution, makerCaution},
-		Steps:    []string{"Put right what the verdict names, at its place.", "Clear the codes and set the counters to zero.", "Record it here. A new part is recorded as a move."},
+		Steps:    []string{"Put right what the verdict names, at its place.", "Clear the codes and set the counters to zero.", "Record it here. A new part is recorded under Renewed."},
 		Guide:    "verdict"},
 	"verdict": {
 		Cautions: []string{"A verdict is a judgement. Clean running in the failing condition proves it."},

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"glenmist/core/course"
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
@@ -20,8 +21,10 @@ const Version = 1
 
 // Report is the whole answer. Lists are never null.
 type Report struct {
-	Version        int             `json:"version"`
-	Job            string          `json:"job"`
+	Version int    `json:"version"`
+	Job     string `json:"job"`
+	// Phase is where the job stands in the order of the work.
+	Phase          course.Phase    `json:"phase"`
 	Suspects       []Suspect       `json:"suspects"`
 	Hypotheses     []Hypothesis    `json:"hypotheses"`
 	Next           Next            `json:"next"`
@@ -105,7 +108,7 @@ type Verdict struct {
 func Of(j job.Job) Report {
 	a := explain.Reasons(diagnose.Assess(j))
 	p := plan.For(j, a)
-	r := Report{Version: Version, Job: j.Number, Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
+	r := Report{Version: Version, Job: j.Number, Phase: course.At(course.Of(j, a, p)), Suspects: []Suspect{}, Hypotheses: []Hypothesis{},
 		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
 	for _, s := range a.Suspects {
 		out := Suspect{Fault: string(s.Mode.ID), Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}

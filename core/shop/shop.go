@@ -11,6 +11,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/knowledge"
 	"glenmist/core/plan"
+	"glenmist/core/worksheet"
 )
 
 // Settings are a workshop's own.
@@ -21,6 +22,10 @@ type Settings struct {
 	WrongVerdict float64 `json:"wrong_verdict_minutes"`
 	// Missing lists unavailable tools.
 	Missing []string `json:"missing,omitzero"`
+	// Tools are its torque wrenches and gauge wires.
+	Tools worksheet.Tools `json:"tools,omitzero"`
+	// Schools are its answers to questions on which practitioners differ, by the id of the question.
+	Schools map[string]string `json:"schools,omitzero"`
 	// Rows are its own rows of the tables.
 	Rows []knowledge.Override `json:"rows,omitzero"`
 }
@@ -37,8 +42,8 @@ const (
 	MostWrong = 2000.0
 )
 
-// Tools lists every tool that a step needs.
-func Tools() []string {
+// ToolNames lists every tool that a step needs.
+func ToolNames() []string {
 	var all []string
 	for _, s := range plan.Steps {
 		for _, tool := range s.Tools {
@@ -62,8 +67,14 @@ func (s Settings) Validate() error {
 	within("hourly_rate", s.HourlyRate, LeastRate, MostRate, "what an hour of work costs")
 	within("wrong_verdict_minutes", s.WrongVerdict, 0, MostWrong, "minutes")
 	for _, tool := range s.Missing {
-		if !slices.Contains(Tools(), tool) {
+		if !slices.Contains(ToolNames(), tool) {
 			bad.Add("missing", "tools that a step asks for", invalid.Quote(tool))
+		}
+	}
+	bad.Under("tools", s.Tools.Check())
+	for id, answer := range s.Schools {
+		if school, ok := worksheet.FindSchool(id); !ok || school.Words(answer) == "" {
+			bad.Add("schools", "an answer that the question offers", invalid.Quote(id+": "+answer))
 		}
 	}
 	_, err := knowledge.Believe(s.Rows)

@@ -60,7 +60,7 @@ func TestSettingsAtTheirBounds(t *testing.T) {
 
 // Each tool is listed once, in the order of the alphabet.
 func TestToolsAreListedOnce(t *testing.T) {
-	tools := Tools()
+	tools := ToolNames()
 	if len(tools) < 10 || !slices.IsSorted(tools) || len(slices.Compact(slices.Clone(tools))) != len(tools) {
 		t.Errorf("%q", tools)
 	}

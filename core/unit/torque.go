@@ -22,7 +22,13 @@ const (
 // ParseTorque reads a torque or a range of torque with its unit: "12 ft-lbs", "66 inch pounds",
 // "30 newton meters", "14-22 ft-lb", "15 ± 2 Nm". A bare number is refused with the question which
 // unit it is in. Errors are [invalid.Error].
-func ParseTorque(s string) (Torques, error) {
+func ParseTorque(s string) (Torques, error) { return parseTorque(s, MostTorque) }
+
+// ParseTorqueRange reads the range of a torque wrench, such as "5-25 Nm" or "20-110 lbf·ft": up to 1000
+// N·m. Errors are [invalid.Error].
+func ParseTorqueRange(s string) (Torques, error) { return parseTorque(s, 1000) }
+
+func parseTorque(s string, most float64) (Torques, error) {
 	bad := invalid.Error{Expected: "a torque with its unit, such as 25 N·m, 18 lbf·ft or 14-22 ft-lb", Got: invalid.Quote(s)}
 	text := strings.ToLower(strings.NewReplacer("–", "-", "—", "-", "+/-", "±", "+-", "±", " to ", "-").Replace(strings.Join(strings.Fields(s), " ")))
 	word, factor := "", 0.0
@@ -57,8 +63,8 @@ func ParseTorque(s string) (Torques, error) {
 	switch {
 	case t.Low > t.High:
 		return Torques{}, invalid.Error{Expected: "a range that begins with its lower end, such as 14-22 ft-lb", Got: invalid.Quote(s)}
-	case !(t.Low >= LeastTorque && t.High <= MostTorque):
-		return Torques{}, invalid.Error{Expected: fmt.Sprintf("a torque from %g to %g N·m; check its unit: 90 lbf·in are 10 N·m, 90 lbf·ft are 122 N·m", LeastTorque, MostTorque), Got: invalid.Quote(s)}
+	case !(t.Low >= LeastTorque && t.High <= most):
+		return Torques{}, invalid.Error{Expected: fmt.Sprintf("a torque from %g to %g N·m; check its unit: 90 lbf·in are 10 N·m, 90 lbf·ft are 122 N·m", LeastTorque, most), Got: invalid.Quote(s)}
 	}
 	return t, nil
 }

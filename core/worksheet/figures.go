@@ -19,7 +19,7 @@ const (
 	SpecPlenumBolt    = "torque-plenum"
 	SpecClampBolt     = "torque-clamp"
 	SpecMagnetoBolt   = "torque-magneto"
-	SpecBaseTiming    = "base-timing"       // degrees before top dead centre
+	SpecBaseTiming    = engine.BaseTiming
 	SpecIdleSpeed     = "idle-speed"        // revolutions a minute
 	SpecGearTeeth     = "distributor-teeth" // of the distributor's own gear
 	SpecPulley        = "pulley-diameter"   // millimetres
@@ -28,28 +28,6 @@ const (
 	defaultPulley     = 150.0               // of the drawing, if the diameter is unknown
 	leastTrustedShare = 0.2                 // of a wrench's range (C)
 )
-
-// Specs lists the figures that a vehicle can have of its own, in the order of a form.
-var Specs = []struct {
-	Of, Words string
-	Measure   *unit.Measure
-	// Single is true for a figure that is no range.
-	Single bool
-}{
-	{engine.PlugGap, "Gap of the plugs", &unit.Gap, false},
-	{SpecPlugTorque, "Torque of the plugs", &unit.Torque, false},
-	{SpecCoilBolt, "Torque of a coil bolt", &unit.Torque, false},
-	{SpecCoverBolt, "Torque of a cover bolt", &unit.Torque, false},
-	{SpecPlenumBolt, "Torque of the intake plenum", &unit.Torque, false},
-	{SpecClampBolt, "Torque of the distributor clamp", &unit.Torque, false},
-	{SpecMagnetoBolt, "Torque of a magneto bolt", &unit.Torque, false},
-	{SpecAirGap, "Air gap of the magneto", &unit.Feeler, false},
-	{SpecBaseTiming, "Base timing before top dead centre", &unit.Angle, false},
-	{SpecIdleSpeed, "Idle speed for the timing", &unit.EngineSpeed, false},
-	{SpecGearTeeth, "Teeth of the distributor's gear", &unit.Teeth, true},
-	{SpecPulley, "Diameter of the pulley", &unit.Length, true},
-	{SpecWellDepth, "Depth of the plug wells", &unit.Length, true},
-}
 
 // TorqueRow is the torque of one kind of thread on a dry thread, in newton metres.
 type TorqueRow struct {

@@ -40,7 +40,7 @@ func (b *builder) prepare() {
 
 // temperature states at which temperature the plugs come out.
 func (b *builder) temperature() {
-	s := Step{ID: "prepare.heat", Phase: Prepare, Target: engine.Whole, School: "heat", Tools: []string{"lamp"}}
+	s := Step{ID: "prepare.heat", Phase: Prepare, Target: engine.Whole, School: "heat"}
 	if b.school("heat") == "warm" {
 		s.Title, s.Do, s.Minutes = "Let the engine cool until it is hand-warm", "Wait until you can keep your hand on the head. Then loosen the plugs.", 5
 		s.Why, s.Cautions = "Warmth frees a plug that carbon has seized.", []string{hotEngine, makerFirst}

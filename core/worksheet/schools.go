@@ -44,6 +44,10 @@ func (s School) Words(option string) string {
 	return ""
 }
 
+// SchoolOf returns the answer to a question that holds for a case: chosen on its worksheet, set by the
+// workshop, or the default.
+func SchoolOf(c Case, id string) string { return (&builder{Case: c}).school(id) }
+
 // school returns the answer to a question: chosen on this worksheet, set by the workshop, or the
 // default.
 func (b *builder) school(id string) string {

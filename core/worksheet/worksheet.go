@@ -238,6 +238,9 @@ func Of(c Case) (sheet Sheet, ok bool) {
 	b.timing()
 	b.coversOn()
 	b.after()
+	if b.school("refit") != "single" {
+		b.merge()
+	}
 	sheet.Parts = b.lines()
 	sheet.Steps, sheet.Off = b.marked()
 	sheet.Due, sheet.Also = b.due(), b.also(signed)

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"time"
 
+	"glenmist/core/catalogue"
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -16,6 +17,7 @@ import (
 	"glenmist/core/plug"
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
+	"glenmist/core/worksheet"
 	"glenmist/store"
 )
 
@@ -37,6 +39,9 @@ func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
 	if err != nil {
 		return false, err
 	}
+	if err := s.SaveItems(ctx, parts); err != nil {
+		return false, err
+	}
 	for _, j := range jobs {
 		j.Number = ""
 		number, err := s.Open(ctx, j)
@@ -48,6 +53,16 @@ func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
 		}
 	}
 	return true, nil
+}
+
+// parts is the workshop's catalogue.
+var parts = []catalogue.Item{
+	{Kind: engine.Plug, Price: 9.5, Make: part.Make{Number: "UP-6R", LifeKm: 60_000, LifeYears: 4, Plug: &part.PlugDesign{Electrode: "nickel", Seat: "gasket", ThreadMM: 14, ReachMM: 19, HexMM: 16, HeatRange: "6",
+		Resistor: "yes", ResistorOhms: 5000, Finish: "bright", GapLow: 0.8, GapHigh: 0.9}}},
+	{Kind: engine.Plug, Price: 18, Make: part.Make{Number: "UP-7F", LifeKm: 120_000, LifeYears: 10, Plug: &part.PlugDesign{Electrode: "fine-wire", Seat: "gasket", ThreadMM: 14, ReachMM: 19, HexMM: 16, HeatRange: "6",
+		Resistor: "yes", ResistorOhms: 5000, Finish: "bright", GapLow: 1, GapHigh: 1.1}}},
+	{Kind: engine.Coil, Fits: []string{"B-21", "P-07"}, Price: 74, Make: part.Make{Number: "UC-31", LifeKm: 250_000, Coil: &part.CoilDesign{Pins: 3, Tab: "left", StemMM: 132}}},
+	{Kind: engine.Boot, Fits: []string{"B-21"}, Price: 11, Make: part.Make{Number: "UB-31"}},
 }
 
 func inline(n int, mounting engine.Mounting, beltEnd engine.Side) engine.Engine {
@@ -83,6 +98,9 @@ type intake struct {
 	daysAgo     int
 	found       []evidence.Entry
 }
+
+// planned lists the kinds of part that are due in the visits without a misfire, by vehicle.
+var planned = map[string][]engine.Kind{"P-16": {engine.Plug}}
 
 // The jobs in the order in which they came in: the last is the newest.
 var intakes = []intake{
@@ -212,6 +230,36 @@ var intakes = []intake{
 				{Nose: plug.Tan, Deposit: plug.Ash, Wet: plug.Dry, Edges: plug.Rounded, Strap: plug.Straight, Insulator: plug.Whole, High: plug.Oil, Hold: plug.Tight, Gasket: plug.Crushed, GapMM: 0.95},
 			}, evidence.Seen{Tag: "B1", Finding: evidence.BootSound}, evidence.Seen{Tag: "B6", Finding: evidence.BootWet}),
 		}},
+	{fleet: "B-21", what: "dam shuttle, 19 seats", engine: shelf("v6-across"), parts: []part.Record{plugs("UP-7F", 96_000, "2021-05-20", "fine-wire", 120_000, 10),
+		{Kind: engine.Coil, Number: "UC-31", FittedKm: km(0), FittedOn: "2014-08-01", LifeKm: 250_000, Pins: 3}}, distance: 203_900,
+		complaint: "Bucks on the ramp of the dam with the bus full. Lamp on, steady.", failsWhen: evidence.Load, signs: []evidence.Sign{evidence.LampSteady}, by: technician, daysAgo: 1, found: []evidence.Entry{
+			codes("P0303", trouble.Stored),
+			counters(evidence.Load, 4000, 1, 0, 167, 0, 2, 0),
+			{Body: &evidence.Covers{Off: []string{"engine cover", "intake plenum"}}},
+			swap("cyl-3", "cyl-1", engine.Coil, engine.Boot),
+			counters(evidence.Load, 4000, 171, 0, 1, 0, 0, 1),
+			look("P3", evidence.PlugNormal, "B3", evidence.BootSound),
+			sign(),
+		}},
+	{fleet: "F-08", what: "peat lorry", engine: turned(shelf("six-distributor")), distance: 301_700,
+		complaint: "No pull and hot exhaust since the distributor was out.", failsWhen: evidence.Load, signs: []evidence.Sign{evidence.AfterService}, by: lead, daysAgo: 1, found: []evidence.Entry{
+			watch(evidence.Load, 1, 2, 3, 4, 5, 6),
+			{Body: &evidence.Check{Test: evidence.LeadRouting, Place: engine.Whole, Result: "right"}},
+			{Body: &evidence.Readings{Measure: evidence.BaseTiming, Maker: &evidence.Range{Low: 6, High: 8}, Each: []evidence.Reading{{Place: engine.Whole, Figures: []float64{-4}}}}},
+			{Body: &evidence.Check{Test: evidence.FuelPressure, Place: engine.Whole, Result: "in-range"}},
+			look("DA", evidence.CapSound, "RA", evidence.RotorSound),
+			sign(),
+		}},
+	{fleet: "P-16", what: "parcel van, long", engine: inline(4, engine.Crossways, engine.Left), parts: []part.Record{plugs("UP-6R", 90_000, "2021-11-15", "nickel", 60_000, 4)}, distance: 151_300,
+		complaint: "Planned work: plugs are due.", by: apprentice, daysAgo: 0},
+}
+
+// turned is an engine with what the maker states of its distributor.
+func turned(e engine.Engine) engine.Engine {
+	for _, spec := range []engine.Spec{{Of: engine.BaseTiming, Low: 6, High: 8}, {Of: worksheet.SpecIdleSpeed, Low: 600, High: 700}, {Of: worksheet.SpecGearTeeth, Low: 13, High: 13}, {Of: worksheet.SpecPulley, Low: 150, High: 150}} {
+		e = e.WithSpec(spec)
+	}
+	return e
 }
 
 // cloth is a set of old plugs as read, with the parts that sat on some of them.
@@ -235,7 +283,7 @@ func Jobs(now time.Time) ([]job.Job, error) {
 	for i, in := range intakes {
 		opened := now.UTC().Truncate(time.Minute).Add(-time.Duration(in.daysAgo)*24*time.Hour - time.Hour)
 		j := job.Job{Number: fmt.Sprintf("demo-%d", i+1), Vehicle: job.Vehicle{Fleet: in.fleet, What: in.what, Engine: in.engine, Parts: in.parts},
-			Distance: in.distance, Complaint: in.complaint, FailsWhen: in.failsWhen, Signs: in.signs, Opened: opened, By: in.by, Ledger: evidence.Ledger{}}
+			Distance: in.distance, Complaint: in.complaint, FailsWhen: in.failsWhen, Signs: in.signs, Planned: planned[in.fleet], Opened: opened, By: in.by, Ledger: evidence.Ledger{}}
 		for k, e := range in.found {
 			e.Done, e.By = opened.Add(time.Duration(8*(k+1))*time.Minute), in.by
 			if e.Verdict() != nil {

@@ -26,7 +26,7 @@ import (
 
 // View is the tab and title of the captures. The page has its own handlers.
 var View = jobs.View{
-	Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
+	Bare: true, Name: "kv", Title: "Kilovolts", Tab: "kV", Key: "K", Does: "Record, read and compare kilovolts of a scope",
 	Phases: []course.Phase{course.Trace}, Group: jobs.Scope,
 	Offered: clamped,
 }
@@ -185,7 +185,7 @@ func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs
 	}
 	test, _ := evidence.FindTest(evidence.Kilovolts)
 	m.Caution = test.Caution
-	vp := &jobs.ViewPage{Name: View.Name, Title: View.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true}
+	vp := &jobs.ViewPage{Name: View.Name, Title: View.Title, Form: f, Model: m, Conditions: jobs.Conditions(), Wide: true, Bare: true}
 	shown := s.Page(r, it, vp)
 	shown.Stale = stale
 	shown.Wrong = append(shown.Wrong, bad...)

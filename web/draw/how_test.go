@@ -3,14 +3,22 @@ package draw
 import (
 	"testing"
 	"unicode/utf8"
+
+	"glenmist/core/engine"
 )
 
 // Every word of a drawing stays inside its frame, as wide as a sans-serif letter is on average (0.56 of
 // its size), and every drawing says in words what it shows.
 func TestWordsOfDrawingsStayInTheirFrame(t *testing.T) {
-	size := map[string]float64{"text": 14, "label": 13, "small": 12}
+	size := map[string]float64{"text": 14, "label": 13, "small": 12, "alarm": 14}
+	drawings := map[string]*Picture{}
 	for name := range hows {
-		p := How(name)
+		drawings[name] = How(name)
+	}
+	for name := range fixes {
+		drawings["fix "+name] = FixPicture(Fix{Name: name, Order: []engine.Cylinder{1, 8, 4, 3, 6, 5, 7, 2}, Rotor: engine.Anticlockwise, Aim: 7.5, AimKnown: true, Measured: 27.7, MeasuredKnown: true, Low: 0.75, High: 0.85, Teeth: 13, Turn: 22.5})
+	}
+	for name, p := range drawings {
 		if p.Words == "" {
 			t.Errorf("%s has no words", name)
 		}

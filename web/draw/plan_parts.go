@@ -102,7 +102,7 @@ func (d *drawing) parts(cell *Cell, chip Box) {
 }
 
 func (d *drawing) chip(t part.Tag, at engine.Place, in Box) planChip {
-	c := planChip{Box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.MidX(), TextY: in.midY() + 6, Away: t.Home() != at}
+	c := planChip{Box: in, Tag: t, Kind: t.Kind(), Place: at, TextX: in.MidX(), TextY: in.midY() + 6, Away: t != "" && d.s.at.Home(t) != at}
 	if c.Away && in.H >= 46 {
 		c.From, c.TextY = d.arrow(t, at), in.midY()-1
 		c.FromY = c.TextY + 18
@@ -117,7 +117,7 @@ func (d *drawing) chip(t part.Tag, at engine.Place, in Box) planChip {
 // from states where a part came from, "" for one at home.
 func (d *drawing) from(t part.Tag, at engine.Place) string {
 	switch home := t.Home(); {
-	case t == "" || home == at:
+	case t == "" || d.s.at.Home(t) == at:
 		return ""
 	case t.IsSpare():
 		return t.Words()

@@ -14,7 +14,7 @@ import (
 
 // ChainView follows a cylinder without a spark from feed to driver.
 var ChainView = View{
-	Name: "chain", Title: "No spark: the chain", Tab: "Chain", Key: "N", Does: "No spark: feed, ground, trigger, wire, driver in turn",
+	Bare: true, Name: "chain", Title: "No spark: the chain", Tab: "Chain", Key: "N", Does: "No spark: feed, ground, trigger, wire, driver in turn",
 	Phases: []course.Phase{course.Trace}, Group: Measuring,
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{}

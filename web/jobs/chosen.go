@@ -9,6 +9,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/web/draw"
 )
@@ -52,12 +53,12 @@ func (p *Page) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
 		line := partLine{Words: t.Words()}
 		if home := t.Home(); t.IsSpare() {
 			line.From = "a spare"
-		} else if home != a.Now.Where(t) {
+		} else if a.Now.Home(t) != a.Now.Where(t) {
 			line.From = "came from " + home.String()
 		}
 		line.Looks = looksAt(a, evidence.Seen{Tag: t})
-		line.Unseen = k != engine.Coil && len(evidence.FindingsOn(k)) > 0 && len(line.Looks) == 0
-		if r, ok := part.For(p.Job.Vehicle.Parts, k, t.Home()); ok {
+		line.Unseen = t.IsOriginal() && k != engine.Coil && len(evidence.FindingsOn(k)) > 0 && len(line.Looks) == 0
+		if r, ok := recordOf(p.Job, k, t); ok {
 			age := r.AgeAt(p.Job.Distance, p.Job.Opened)
 			line.Age, line.Due = age.Words(), age.Due()
 		}
@@ -90,6 +91,15 @@ func (p *Page) chosen(a *diagnose.Assessment, c engine.Cylinder) *chosenView {
 		}
 	}
 	return v
+}
+
+// recordOf returns what is known of a part: of one that was fitted new in this job, what was recorded then.
+func recordOf(j job.Job, k part.Kind, t part.Tag) (part.Record, bool) {
+	records := j.Vehicle.Parts
+	if !t.IsOriginal() {
+		records = j.Records()
+	}
+	return part.For(records, k, t.Home())
 }
 
 func looksAt(a *diagnose.Assessment, item evidence.Seen) []string {

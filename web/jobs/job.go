@@ -217,10 +217,13 @@ func doubts(a *diagnose.Assessment, at string) (all []doubtLine) {
 	return all
 }
 
+// driftLeast is the least loss of probability since the signature that is worth a warning (judgement).
+const driftLeast = 0.02
+
 // drift warns if the evidence no longer supports the signed verdict.
 func (p *Page) drift(j job.Job, a *diagnose.Assessment, next plan.Plan) {
 	if signed, ok := j.Signed(); ok && (p.Signed() || next.Verdict != nil && next.Verdict.Revises > 0) {
-		if now := plan.SignedNow(a, *signed.Verdict()); now < plan.Condemn {
+		if now := plan.SignedNow(a, *signed.Verdict()); now < plan.Condemn && now < signed.Verdict().P-driftLeast {
 			p.Drift = fmt.Sprintf("Signed at %s, but the evidence as it stands now gives %s. Look again before a part is bought.", unit.Percent(signed.Verdict().P), unit.Percent(now))
 		}
 	}

@@ -88,7 +88,7 @@ func newParts(it Loaded) partsModel {
 		}
 		m.Places = append(m.Places, line)
 	}
-	for _, r := range j.Vehicle.Parts {
+	for _, r := range j.Records() {
 		words := "all " + string(r.Kind) + "s"
 		if r.Place != "" {
 			words = fmt.Sprintf("%s of %s", r.Kind, r.Place)

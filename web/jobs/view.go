@@ -53,6 +53,8 @@ type View struct {
 	// Wide is true if the view replaces the plan. Whole is true if its template gets the page of
 	// the job instead of the view alone.
 	Wide, Whole bool
+	// Bare is true if the template is the whole pane, with forms of its own, and gets the page.
+	Bare bool
 }
 
 // ViewPage is a work view as the template sees it.
@@ -68,6 +70,8 @@ type ViewPage struct {
 	Witnessed   bool
 	Certainties []page.Choice
 	whole       bool
+	// Bare is true if its template is the whole pane.
+	Bare bool
 }
 
 // Data returns what the template of the view gets: the view, or the page around it.
@@ -147,7 +151,7 @@ func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 		}
 	}
 	vp := &ViewPage{Name: v.Name, Title: v.Title, Form: f, Model: model, Conditions: Conditions(), Certainties: certainties(), Witnessed: v.Witnessed,
-		Entered: v.conditioned, Wide: v.Wide, whole: v.Whole}
+		Entered: v.conditioned, Wide: v.Wide, whole: v.Whole, Bare: v.Bare}
 	if m, ok := model.(interface{ idle() bool }); ok {
 		vp.Idle = m.idle()
 	}
@@ -171,6 +175,11 @@ func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
+	s.PostForm(w, r, it, v)
+}
+
+// PostForm records the form of a view that was read with its job.
+func (s *Pages) PostForm(w http.ResponseWriter, r *http.Request, it Loaded, v View) {
 	typed := r.PostForm
 	stale := func() {
 		s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(typed, nil, page.SameName), Since(it, typed))

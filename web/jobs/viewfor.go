@@ -12,6 +12,14 @@ import (
 // its fields filled in.
 func viewFor(e engine.Engine, c plan.Card) string {
 	switch c.Step.ID {
+	case plan.FixAndProve:
+		switch {
+		case c.Worksheet:
+			return "worksheet"
+		case !e.Scanned():
+			return "watch"
+		}
+		return "counters"
 	case plan.ReadCodes:
 		return "codes"
 	case plan.ReadTrims:
@@ -56,6 +64,6 @@ func viewFor(e engine.Engine, c plan.Card) string {
 
 // measured maps a test to its measure, for tests whose answer follows from figures.
 var measured = map[evidence.TestID]evidence.MeasureID{
-	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs,
+	evidence.CoilResistance: evidence.CoilSecondary, evidence.LeadResistance: evidence.LeadOhms, evidence.WireTest: evidence.WireOhms, evidence.AirGapCheck: evidence.AirGapLegs, evidence.TimingLamp: evidence.BaseTiming,
 	evidence.CompressionTest: evidence.StarterCurrent, evidence.LeakDown: evidence.LeakDownLoss, evidence.FuelPressure: evidence.FuelBar, evidence.Kilovolts: evidence.KVSteady,
 }

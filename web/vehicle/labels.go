@@ -109,8 +109,11 @@ func (s *Pages) labelSheet(r *http.Request, it jobs.Loaded) labelsPage {
 func newLabel(sh sheet, i int, at part.Placed, job string) label {
 	l := label{X: sh.Left + float64(i%sh.Across)*sh.StepX, Y: sh.Top + float64(i/sh.Across)*sh.StepY, W: sh.LabelW, H: sh.LabelH,
 		Tag: string(at.Tag), Kind: string(at.Kind), From: "from " + at.Tag.Home().String(), Job: job}
-	if at.Tag.IsSpare() {
+	switch {
+	case at.Tag.IsSpare():
 		l.From = "spare"
+	case at.Tag.IsNew():
+		l.From = "new for " + at.Tag.Home().String()
 	}
 	l.TagSize, l.WordSize = sh.LabelH*0.42, min(4.6, sh.LabelH*0.13)
 	l.TagY, l.KindY, l.FromY = l.Y+sh.LabelH*0.50, l.Y+sh.LabelH*0.68, l.Y+sh.LabelH*0.86

@@ -28,7 +28,18 @@ type newJobPage struct {
 	Signs      []signChoice
 	Lamps      []signChoice
 	Proposed   []proposal
+	Planned    []plannedChoice
 }
+
+// plannedChoice is a kind of part that can be due in planned work.
+type plannedChoice struct {
+	Kind    engine.Kind
+	Words   string
+	Checked bool
+}
+
+// plannable lists the kinds of part that are renewed by distance or years (C).
+var plannable = []engine.Kind{engine.Plug, engine.Lead, engine.CoilLead, engine.Cap, engine.Rotor, engine.Boot, engine.Coil}
 
 // proposal is something that the complaint states. Take is the field and the value that it sets.
 type proposal struct {
@@ -62,6 +73,9 @@ type signChoice struct {
 
 func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
 	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf, Proposed: proposals(f)}
+	for _, k := range plannable {
+		p.Planned = append(p.Planned, plannedChoice{k, unit.Capital(string(k)) + "s", slices.Contains(f.Values["planned"], string(k))})
+	}
 	for _, row := range evidence.Signs {
 		if row.Sign == evidence.AlwaysThere {
 			continue // asked for where the conditions are
@@ -87,7 +101,7 @@ func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 			values.Set(name, typed)
 		}
 	}
-	values["sign"] = query["sign"]
+	values["sign"], values["planned"] = query["sign"], query["planned"]
 	switch name, value, _ := strings.Cut(query.Get("take"), "="); name {
 	case "fails_when":
 		values.Set(name, value)
@@ -145,8 +159,19 @@ func newJobField(path string) string {
 		return "pattern"
 	case strings.HasPrefix(path, "signs"):
 		return "sign"
+	case strings.HasPrefix(path, "planned"):
+		return "planned"
 	}
 	return path
+}
+
+// plural names several of each kind.
+func plural(kinds []string) []string {
+	words := make([]string, len(kinds))
+	for i, k := range kinds {
+		words[i] = k + "s"
+	}
+	return words
 }
 
 // newJobForm is what a job begins with, as it is typed.
@@ -158,6 +183,7 @@ type newJobForm struct {
 	Complaint string             `form:"complaint"`
 	FailsWhen evidence.Condition `form:"fails_when"`
 	Signs     []evidence.Sign    `form:"sign"`
+	Planned   []string           `form:"planned"`
 	By        string             `form:"by"`
 }
 
@@ -169,6 +195,12 @@ func (s *Pages) jobFromForm(ctx context.Context, typed url.Values, now time.Time
 	bad = append(bad, page.Decode(typed, &f)...)
 	j := job.Job{Vehicle: job.Vehicle{Fleet: f.Fleet, What: f.What}, Distance: f.Distance, Complaint: f.Complaint, FailsWhen: f.FailsWhen, Signs: f.Signs,
 		Opened: now.UTC().Truncate(time.Millisecond), By: f.By, Ledger: evidence.Ledger{}}
+	for _, k := range f.Planned {
+		j.Planned = append(j.Planned, engine.Kind(k))
+	}
+	if len(j.Planned) > 0 && j.Complaint == "" {
+		j.Complaint = "Planned work: " + unit.List(plural(f.Planned))
+	}
 	if f.FailsWhen == evidence.Condition(evidence.AlwaysThere) {
 		j.FailsWhen, j.Signs = evidence.AnyCondition, append([]evidence.Sign{evidence.AlwaysThere}, f.Signs...)
 	}

@@ -275,6 +275,33 @@ func (s *Pages) PlanOfForm(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "preview", newPreview(v, r.PostForm))
 }
 
+// carryOver keeps what the form does not show: the ranges that are known for the engine, and those
+// properties of parts of the same number that it has no fields for.
+func carryOver(v, have job.Vehicle) job.Vehicle {
+	v.Engine.Specs = have.Engine.Specs
+	for i, r := range v.Parts {
+		old, ok := part.For(have.Parts, r.Kind, r.Place)
+		if !ok || old.Place != r.Place || old.Number != r.Number {
+			continue
+		}
+		m, was := r.Make(), old.Make()
+		for _, p := range part.Properties {
+			if !slices.Contains(p.Kinds, r.Kind) || formProperties[p.ID] || p.Show(m) != "" {
+				continue
+			}
+			_ = p.Put(&m, p.Show(was)) // it came out of a checked record
+		}
+		if r.Pins == 0 && r.Coil == nil && m.Coil != nil {
+			m.Coil.Pins = 0
+		}
+		v.Parts[i].Plug, v.Parts[i].Coil, v.Parts[i].Lead, v.Parts[i].Cap = m.Plug, m.Coil, m.Lead, m.Cap
+	}
+	return v
+}
+
+// formProperties are the properties of parts that the form has fields for: an empty field means unknown.
+var formProperties = map[string]bool{"pins": true, "electrode": true, "seat": true, "thread": true, "reach": true, "heat": true, "resistor": true}
+
 // SaveVehicle keeps a vehicle.
 func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
@@ -302,6 +329,9 @@ func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
 	if typed.Get("show") != "" {
 		show(http.StatusOK, page.NewForm(typed, nil, page.SameName), false)
 		return
+	}
+	if have, err := s.Jobs.Vehicle(r.Context(), v.Fleet); err == nil && version >= 0 {
+		v = carryOver(v, have.Vehicle)
 	}
 	var kept []string
 	if len(bad) == 0 {
@@ -399,7 +429,7 @@ func vehicleValues(v job.Vehicle) url.Values {
 	e := v.Engine
 	f := url.Values{"fleet": {v.Fleet}, "what": {v.What}, "cylinders": {strconv.Itoa(e.Cylinders)}, "arrangement": {string(e.Arrangement)},
 		"mount": {string(e.Mounting) + "-" + string(e.BeltEnd)}, "count_from": {string(e.CountFrom)}, "numbering": {string(e.Numbering)}, "bank_one": {string(e.BankOne)},
-		"ignition": {string(e.Ignition)}, "wires": {strconv.Itoa(e.Wires)}, "rotor": {string(e.Rotor)}, "fuel": {string(e.Fuel)},
+		"ignition": {string(e.Ignition)}, "wires": {strconv.Itoa(e.Wires)}, "rotor": {string(e.Rotor)}, "fuel": {string(e.Fuel)}, "head": {string(e.Head)},
 		"firing_order": {engine.OrderString(e.FiringOrder)}, "coil_order": {engine.OrderString(e.CoilOrder)}}
 	if e.Module {
 		f.Set("module", "yes")
@@ -476,6 +506,7 @@ type vehicleForm struct {
 	Arrangement engine.Arrangement `form:"arrangement"`
 	Ignition    engine.Ignition    `form:"ignition"`
 	Fuel        engine.Fuel        `form:"fuel"`
+	Head        engine.Head        `form:"head"`
 	CountFrom   engine.End         `form:"count_from"`
 	Cylinders   int                `form:"cylinders" required:"yes" expected:"a number of cylinders, 1 to 12"`
 	Mount       string             `form:"mount"`
@@ -496,7 +527,7 @@ func vehicleFromForm(typed url.Values) (job.Vehicle, invalid.Errors) {
 	bad := page.Decode(typed, &f)
 	v := job.Vehicle{Fleet: f.Fleet, What: f.What}
 	e := &v.Engine
-	e.Arrangement, e.Ignition, e.Fuel, e.CountFrom, e.Cylinders = f.Arrangement, f.Ignition, f.Fuel, f.CountFrom, f.Cylinders
+	e.Arrangement, e.Ignition, e.Fuel, e.Head, e.CountFrom, e.Cylinders = f.Arrangement, f.Ignition, f.Fuel, f.Head, f.CountFrom, f.Cylinders
 	e.Wires, e.Uneven, e.FiringOrder, e.CoilOrder = f.Wires, f.Uneven, f.FiringOrder, f.CoilOrder
 	if e.Arrangement == engine.Single {
 		e.Cylinders = 1

@@ -18,6 +18,8 @@ import (
 	"glenmist/core/knowledge"
 	"glenmist/core/plan"
 	"glenmist/core/shop"
+	"glenmist/core/unit"
+	"glenmist/core/worksheet"
 	"glenmist/store"
 	"glenmist/web/page"
 )
@@ -42,7 +44,9 @@ type shopPage struct {
 	page.Base
 	Form  page.Form
 	Tools []toolChoice
-	Rows  []ownRow
+	// Schools are the questions on which practitioners differ.
+	Schools []worksheet.School
+	Rows    []ownRow
 	// Gone are own rows that this version has no place for.
 	Gone  []ownRow
 	Saved bool
@@ -63,11 +67,14 @@ func (s *Pages) ShowShop(w http.ResponseWriter, r *http.Request) {
 		s.FailStore(w, r, err)
 		return
 	}
-	v := url.Values{"rate": {fmt.Sprint(set.HourlyRate)}, "wrong": {fmt.Sprint(set.WrongVerdict)}, "version": {strconv.Itoa(version)}}
-	for _, tool := range shop.Tools() {
+	v := url.Values{"wrenches": {wrenchWords(set.Tools)}, "wires": {wireWords(set.Tools)}, "rate": {fmt.Sprint(set.HourlyRate)}, "wrong": {fmt.Sprint(set.WrongVerdict)}, "version": {strconv.Itoa(version)}}
+	for _, tool := range shop.ToolNames() {
 		if !slices.Contains(set.Missing, tool) {
 			v.Add("tool", tool)
 		}
+	}
+	for id, answer := range set.Schools {
+		v.Set("school-"+id, answer)
 	}
 	shown := s.shopPage(r, set, page.NewForm(v, nil, page.SameName))
 	shown.Saved = r.URL.Query().Get("saved") != ""
@@ -75,8 +82,8 @@ func (s *Pages) ShowShop(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *Pages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
-	p := shopPage{Base: s.Base(r, "Workshop"), Form: f}
-	for i, tool := range shop.Tools() {
+	p := shopPage{Base: s.Base(r, "Workshop"), Form: f, Schools: worksheet.Schools}
+	for i, tool := range shop.ToolNames() {
 		var steps []string
 		for _, step := range plan.Steps {
 			if slices.Contains(step.Tools, tool) {
@@ -128,17 +135,26 @@ func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 	var typed settingsForm
 	bad = append(bad, page.Decode(v, &typed)...)
 	set.HourlyRate, set.WrongVerdict, set.Missing = typed.HourlyRate, typed.WrongVerdict, nil
-	for _, tool := range shop.Tools() {
+	for _, tool := range shop.ToolNames() {
 		if !slices.Contains(typed.Tools, tool) {
 			set.Missing = append(set.Missing, tool)
 		}
+	}
+	set.Tools, set.Schools = readTools(v, &bad), map[string]string{}
+	for _, school := range worksheet.Schools {
+		if answer := v.Get("school-" + school.ID); answer != "" && answer != school.Options[0].ID {
+			set.Schools[school.ID] = answer
+		}
+	}
+	if len(set.Schools) == 0 {
+		set.Schools = nil
 	}
 	if len(bad) == 0 {
 		bad = invalid.From(set.Validate())
 	}
 	again := func(code int, stale bool) {
 		f := page.NewForm(v, bad, func(path string) string {
-			return cmp.Or(map[string]string{"hourly_rate": "rate", "wrong_verdict_minutes": "wrong", "missing": "tool"}[path], path)
+			return cmp.Or(map[string]string{"hourly_rate": "rate", "wrong_verdict_minutes": "wrong", "missing": "tool", "tools.wires_mm": "wires"}[path], wrenchField(path))
 		})
 		f.Set("version", strconv.Itoa(version))
 		shown := s.shopPage(r, set, f)
@@ -162,6 +178,61 @@ func (s *Pages) SaveShop(w http.ResponseWriter, r *http.Request) {
 		s.changed()
 		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 	}
+}
+
+// wrenchWords and wireWords write the tools as they are typed.
+func wrenchWords(t worksheet.Tools) string {
+	var words []string
+	for _, w := range t.Wrenches {
+		words = append(words, fmt.Sprintf("%.4g-%.4g Nm", w.Low, w.High))
+	}
+	return strings.Join(words, "; ")
+}
+
+func wireWords(t worksheet.Tools) string {
+	var words []string
+	for _, mm := range t.Wires {
+		words = append(words, unit.Decimal(mm))
+	}
+	return strings.Join(words, "; ")
+}
+
+// readTools reads torque wrenches and gauge wires, each list with semicolons between.
+func readTools(v url.Values, bad *invalid.Errors) (t worksheet.Tools) {
+	list := func(name string) (all []string) {
+		for text := range strings.SplitSeq(v.Get(name), ";") {
+			if text = strings.TrimSpace(text); text != "" {
+				all = append(all, text)
+			}
+		}
+		return all
+	}
+	for _, text := range list("wrenches") {
+		w, err := unit.ParseTorqueRange(text)
+		if err != nil {
+			bad.Under("wrenches", err)
+			continue
+		}
+		t.Wrenches = append(t.Wrenches, worksheet.Wrench(w))
+	}
+	for _, text := range list("wires") {
+		mm, err := unit.Gap.Parse(text)
+		if err != nil {
+			bad.Under("wires", err)
+			continue
+		}
+		t.Wires = append(t.Wires, mm)
+	}
+	slices.Sort(t.Wires)
+	return t
+}
+
+// wrenchField returns the form field of a path of the settings.
+func wrenchField(path string) string {
+	if strings.HasPrefix(path, "tools.wrenches") {
+		return "wrenches"
+	}
+	return path
 }
 
 // rowPage puts the workshop's own figures in place of a row.
