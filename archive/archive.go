@@ -77,6 +77,9 @@ func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) e
 	if err != nil {
 		return err
 	}
+	if rec.Job.Worksheet, err = s.Marks(ctx, number); err != nil {
+		return err
+	}
 	out := zip.NewWriter(w)
 	file, err := out.Create(caseName)
 	if err == nil {

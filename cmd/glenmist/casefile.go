@@ -117,6 +117,9 @@ func exportCommand() *cobra.Command {
 			if all, _ := cmd.Flags().GetBool("zip"); all {
 				return archive.Write(cmd.Context(), s, rec, cmd.OutOrStdout())
 			}
+			if rec.Job.Worksheet, err = s.Marks(cmd.Context(), args[0]); err != nil {
+				return err
+			}
 			return casefile.Write(cmd.OutOrStdout(), rec.Job)
 		})}
 	cmd.Flags().Bool("zip", false, "as a zip, with its photos and captures")

@@ -39,6 +39,11 @@ func (s *Pages) ExportJob(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
+	var err error
+	if it.Record.Job.Worksheet, err = s.Jobs.Marks(r.Context(), it.Record.Job.Number); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
 	var file bytes.Buffer
 	if err := casefile.Write(&file, it.Record.Job); err != nil {
 		s.Log.Error("export", "job", it.Record.Job.Number, "error", err)

@@ -28,6 +28,7 @@ import (
 	"glenmist/web/jobs"
 	"glenmist/web/page"
 	"glenmist/web/plugs"
+	"glenmist/web/repair"
 )
 
 // Pages handles the finding of a job.
@@ -65,6 +66,7 @@ type findingPage struct {
 	Changed  []string // changes by a second verdict
 	Wait     []string // work that can wait
 	Plugs    []*plugs.Card
+	Repair   repair.Summary
 	QR       [][]bool
 	Now      time.Time
 }
@@ -122,6 +124,9 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 		p.What = plainly[kind]
 		do := "Renew or put right: " + evidence.UnitWords(v.Unit)
+		if repair.Renewed(it) {
+			do = "Put right already: " + evidence.UnitWords(v.Unit)
+		}
 		if len(v.With) > 0 {
 			do += ", and with it " + strings.Join(v.With, ", ")
 		}
@@ -161,6 +166,12 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}
 	p.Wait = canWait(it, p.Verdict)
+	sheet, _, err := repair.CaseOf(r.Context(), s.Pages.Pages, it)
+	if err != nil {
+		s.FailStore(w, r, err)
+		return p, false
+	}
+	p.Repair = repair.Of(it, sheet)
 	if err := s.findingPicture(r, it, &p); err != nil {
 		s.FailCapture(w, r, err)
 		return p, false

@@ -169,6 +169,7 @@ func (d *pdfSheet) owner(p findingPage) {
 	d.items("How it was shown", p.Shown)
 	d.pictures(p)
 	d.items("What to do now", p.Do)
+	d.repair(p)
 	d.items("What can wait", p.Wait)
 	if len(p.Spared) > 0 {
 		d.heading("Not needed")
@@ -178,6 +179,22 @@ func (d *pdfSheet) owner(p findingPage) {
 		d.heading("Still possible")
 		d.write("", 1, strings.Join(p.Left, ", ")+".")
 	}
+}
+
+// repair writes what was done, and what it costs.
+func (d *pdfSheet) repair(p findingPage) {
+	if p.Repair.Planned == "" {
+		return
+	}
+	lines := append([]string{}, p.Repair.Done...)
+	if p.Repair.Held != "" {
+		lines = append(lines, p.Repair.Held)
+	}
+	lines = append(lines, p.Repair.Planned)
+	if p.Repair.Billed != "" {
+		lines = append(lines, p.Repair.Billed)
+	}
+	d.items("The repair", lines)
 }
 
 // pictures draws the engine plan, and beside it the kilovolts or the plugs.

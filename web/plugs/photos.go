@@ -152,6 +152,8 @@ type photoPage struct {
 	Sure             string
 	RemovedAlready   bool
 	PlugName, JobNum string
+	// Off is true for a photo of what came off: it shows no plug.
+	Off bool
 }
 
 type picked struct{ X, Y float64 }
@@ -191,6 +193,9 @@ func (s *Pages) ShowPhoto(w http.ResponseWriter, r *http.Request) {
 	}
 	q := r.URL.Query()
 	p := photoPage{Base: s.Base(r, fmt.Sprintf("Photo %d, %s", n, job)), photoLine: newPhotoLine(job, kept), JobNum: job, PlugName: kept.Tag.Words(), RemovedAlready: kept.Removed}
+	if p.Off = kept.Tag == store.OffTag; p.Off {
+		p.PlugName = "what came off"
+	}
 	p.At = "/jobs/" + url.PathEscape(job)
 	p.Plugs = p.At + "/plugs?at=" + url.QueryEscape(string(kept.Tag))
 	// A click on the picture comes in pixels as it is shown; which point it is, the form says.

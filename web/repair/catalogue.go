@@ -3,6 +3,7 @@ package repair
 import (
 	"bytes"
 	"errors"
+	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -226,7 +227,7 @@ func (s *Pages) ImportCatalogue(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer func() { _ = up.File.Close() }()
-	text, err := page.ReadAtMost(up.File, catalogue.MaxBytes)
+	text, err := page.ReadAtMost(io.NewSectionReader(up.File, 0, up.File.Size()), catalogue.MaxBytes)
 	if err != nil {
 		s.FailStore(w, r, err)
 		return

@@ -26,7 +26,7 @@ import (
 
 // WorksheetView is the worksheet of the repair: one step open at a time.
 var WorksheetView = jobs.View{
-	Name: "worksheet", Title: "Worksheet of the repair", Tab: "Steps", Key: "w", Does: "Follow the worksheet of the repair",
+	Name: "worksheet", Title: "Worksheet of the repair", Tab: "Steps", Key: "W", Does: "Follow the worksheet of the repair",
 	Phases: []course.Phase{course.Fix}, Wide: true, Bare: true,
 	Blank: func(_ jobs.Loaded, query url.Values) url.Values {
 		return url.Values{"step": query["step"], "all": query["all"]}
