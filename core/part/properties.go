@@ -2,6 +2,7 @@ package part
 
 import (
 	"fmt"
+	"math"
 	"reflect"
 	"slices"
 	"strconv"
@@ -204,7 +205,7 @@ func (p Property) Put(m *Make, s string) error {
 		if err != nil {
 			return err
 		}
-		v.SetFloat(x)
+		v.SetFloat(math.Round(1000*x) / 1000) // no rule or wrench shows more
 	case v.Kind() == reflect.Int:
 		n, err := strconv.Atoi(s)
 		if err != nil {
