@@ -150,7 +150,7 @@ func TestNewBesideOld(t *testing.T) {
 	}
 	get(t, job).has(t, "New coil beside coil C3: stem 152 mm, was 140 mm")
 	for name, c := range map[string]struct{ field, value, want string }{
-		"reach": {"new-reach", "300", "6 to 40 mm"}, "no figure": {"old-hex", "big", "a length from"}, "seat": {"new-seat", "round", "gasket or taper"}, "tag": {"tag", "L1", "the tag of a plug"}, "no pins": {"tag", "C9", "the tag of a plug or a coil"},
+		"reach": {"new-reach", "300", "6 to 40 mm"}, "no figure": {"old-hex", "big", "a length from"}, "seat": {"new-seat", "round", "gasket or taper"}, "tag": {"tag", "L1", "the tag of a plug"}, "no pins": {"tag", "C9", "the tag of a plug, coil"},
 	} {
 		v := values("by", "Oda", "version", version(t, job+"/beside"), "tag", "P3", "old-reach", "19", "new-reach", "19")
 		v.Set(c.field, c.value)

@@ -50,10 +50,16 @@ func split(text string, add func(string)) {
 
 // Every sentence on every screen has at most 25 words, and none uses a phrase that was replaced.
 func TestSentencesArePlain(t *testing.T) {
-	paths := []string{"/jobs", "/jobs/new", "/jobs/import", "/help", "/calc", "/beliefs", "/shop", "/vehicles", "/find"}
+	paths := []string{"/jobs", "/jobs/new", "/jobs/import", "/help", "/calc", "/beliefs", "/shop", "/vehicles", "/find", "/catalogue", "/catalogue?kind=coil", "/gallery"}
 	for fleet, number := range numbers {
 		at := "/jobs/" + number
-		paths = append(paths, at, at+"/verdict", at+"/finding")
+		paths = append(paths, at, at+"/verdict", at+"/finding", at+"/worksheet", at+"/renewal")
+		if slices.Contains([]string{"B-21", "F-08", "P-16"}, fleet) {
+			paths = append(paths, at+"/paper")
+			for _, step := range regexp.MustCompile(`worksheet\?step=([^"]+)"`).FindAllStringSubmatch(get(t, at+"/worksheet").body, -1) {
+				paths = append(paths, at+"/worksheet?step="+step[1])
+			}
+		}
 		if !slices.Contains([]string{"P-07", "T-03", "F-02", "M-01"}, fleet) {
 			continue
 		}
@@ -64,6 +70,9 @@ func TestSentencesArePlain(t *testing.T) {
 	said := map[string]bool{}
 	for _, path := range paths {
 		a := get(t, path)
+		if a.StatusCode >= 500 {
+			t.Errorf("%s answers %d", path, a.StatusCode)
+		}
 		doc, err := html.Parse(strings.NewReader(a.body))
 		if err != nil {
 			t.Fatal(err)

@@ -52,7 +52,7 @@ func TestWrongLinesAreNamed(t *testing.T) {
 		"kind,number\nwheel,A":               "line 2, kind: expected one of plug",
 		"kind,number,reach\nplug,A,long":     "line 2, reach: expected a length",
 		"kind,number,reach\nplug,A,900 mm":   "line 2, reach: expected 6 to 40 mm",
-		"kind,number,seat\nplug,A,flat":      "line 2, seat: expected one of gasket",
+		"kind,number,seat\nplug,A,flat":      "line 2, seat: expected gasket or taper",
 		"kind,number\nplug,A\nplug,A":        "line 3, number: expected each part once",
 		"kind,number,price\nplug,A,dear":     "line 2, price: expected a price",
 		"kind,number,price\nplug,,1":         "line 2, number: expected a part number",

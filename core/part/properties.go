@@ -1,6 +1,7 @@
 package part
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"reflect"
@@ -20,6 +21,8 @@ type Property struct {
 	// a [Make], such as "plug.reach_mm".
 	ID, Path    string
 	Words, Unit string
+	// Name is the property in a sentence; "" means its words in lower case.
+	Name string
 	// Kinds lists the kinds of part that have it.
 	Kinds []Kind
 	// Choices lists the values of a property that is chosen; nil if it is typed.
@@ -117,11 +120,11 @@ var Properties = []Property{
 	{ID: "torque-high", Path: "plug.torque_high_nm", Words: "Torque to", Unit: "N·m", Kinds: plugKind, Measure: &unit.Torque, at: ofPlug(func(d *PlugDesign) any { return &d.TorqueHigh })},
 	{ID: "lettering", Path: "plug.lettering", Words: "Lettering", Kinds: plugKind, Other: lookUp, at: ofPlug(func(d *PlugDesign) any { return &d.Lettering })},
 
-	{ID: "pins", Swap: "the number of pins", Path: "coil.pins", Words: "Pins of the connector", Kinds: coilKind, More: "more pins than the connector has" + anotherCoil, Less: "fewer pins than the connector has" + anotherCoil, Grave: true,
+	{ID: "pins", Swap: "the number of pins", Path: "coil.pins", Words: "Pins of the connector", Name: "pins", Kinds: coilKind, More: "more pins than the connector has" + anotherCoil, Less: "fewer pins than the connector has" + anotherCoil, Grave: true,
 		at: ofCoil(func(d *CoilDesign) any { return &d.Pins })},
-	{ID: "tab", Swap: "the side on which the connector locks", Path: "coil.tab", Words: "Tab locks at the", Kinds: coilKind, Choices: choices(CoilTabs), Other: "the connector does not lock: it works loose and misfires", Grave: true,
+	{ID: "tab", Swap: "the side on which the connector locks", Path: "coil.tab", Words: "Tab locks at the", Name: "tab", Kinds: coilKind, Choices: choices(CoilTabs), Other: "the connector does not lock: it works loose and misfires", Grave: true,
 		at: ofCoil(func(d *CoilDesign) any { return &d.Tab })},
-	{ID: "stem", Path: "coil.stem_mm", Words: "Flange to mouth", Unit: "mm", Kinds: coilKind, Measure: &unit.Length, More: "too long: the flange does not come down, and the bolt cracks its ear",
+	{ID: "stem", Path: "coil.stem_mm", Words: "Flange to mouth", Name: "stem", Unit: "mm", Kinds: coilKind, Measure: &unit.Length, More: "too long: the flange does not come down, and the bolt cracks its ear",
 		Less: "too short: the boot does not reach the plug, and the spark jumps past it", Grave: true, at: ofCoil(func(d *CoilDesign) any { return &d.StemMM })},
 	{ID: "holes", Path: "coil.holes", Words: "Bolt holes", Kinds: coilKind, More: "more bolt holes: another bracket", Less: "fewer bolt holes: another bracket", Grave: true,
 		at: ofCoil(func(d *CoilDesign) any { return &d.Holes })},
@@ -213,11 +216,19 @@ func (p Property) Put(m *Make, s string) error {
 		}
 		v.SetInt(int64(n))
 	case p.Choices != nil && !slices.Contains(p.Choices, s):
-		return invalid.Error{Expected: "one of " + strings.Join(p.Choices, ", "), Got: invalid.Quote(s)}
+		return invalid.Error{Expected: orWords(p.Choices), Got: invalid.Quote(s)}
 	default:
 		v.SetString(s)
 	}
 	return nil
+}
+
+// orWords names the choices: "gasket or taper", "one of nickel, fine-wire, …".
+func orWords(choices []string) string {
+	if len(choices) == 2 {
+		return choices[0] + " or " + choices[1]
+	}
+	return "one of " + strings.Join(choices, ", ")
 }
 
 // Difference is one way in which a new part differs from the old.
@@ -267,7 +278,7 @@ func lettering(k Kind, m Make) string {
 // differs compares one property that is known for both parts. Judged is empty if they are equal.
 func (p Property) differs(old, fresh Make) Difference {
 	d := Difference{Of: p.ID, Grave: p.Grave}
-	name := strings.ToLower(p.Words)
+	name := cmp.Or(p.Name, strings.ToLower(p.Words))
 	was, figure := p.Figure(old)
 	is, _ := p.Figure(fresh)
 	of := p.Unit

@@ -145,7 +145,7 @@ func extension(depthMM float64) float64 {
 
 // beside compares the new part with the old one.
 func (b *builder) beside(t target) {
-	s := Step{ID: id("prepare.beside-"+slug(string(t.kind)), t.place), Phase: Prepare, Target: t.place, Title: fmt.Sprintf("Lay the new %s beside %s", t.kind, t.words()),
+	s := Step{ID: id("prepare.beside-"+slug(string(t.kind)), t.place), Tag: t.tag, Phase: Prepare, Target: t.place, Title: fmt.Sprintf("Lay the new %s beside %s", t.kind, t.words()),
 		Do: "Compare the two in every point before you fit the new one.", Why: "New parts can be wrong, damaged or copies.", Minutes: 2, Drawing: "beside"}
 	m, _, listed := b.makeOf(t)
 	old, _ := part.For(b.Job.Vehicle.Parts, t.kind, t.tag.Home())

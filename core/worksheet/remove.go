@@ -95,6 +95,10 @@ func (b *builder) out() {
 		s.If = append(s.If, stuck, Trouble{"It was cross-threaded, or metal comes out with it", "Stop here. A thread insert is work for someone who is equipped for it: hand it over."})
 		b.step(s)
 	}
+	if plugs := b.of(engine.Plug); len(plugs) > 0 {
+		b.step(Step{ID: "remove.read", Phase: Remove, Target: engine.Whole, Title: "Read the old plugs", Do: "Lay them out in cylinder order, noses up, and record what you see on each.",
+			Why: "The next misfire starts from this record, and the look shows what the engine does to its plugs.", Tools: []string{"lamp"}, Minutes: float64(len(plugs))})
+	}
 	if wells := b.of(engine.Well); len(wells) > 0 {
 		for _, t := range wells {
 			b.step(Step{ID: id("remove.well", t.place), Phase: Remove, Target: t.place, Title: "Dry and clean the well of " + where(t.place), Do: "Soak up oil or water, and blow the well out. Renew the seal above it. Look at the boot: oil swells it.",

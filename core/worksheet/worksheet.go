@@ -83,6 +83,8 @@ type Step struct {
 	Phase Phase
 	// Target is the place that the step is done at.
 	Target engine.Place
+	// Tag is the part that the step is about, "" for none.
+	Tag part.Tag
 	// Title is the action in a few words, Do the action in full, Why the reason.
 	Title, Do, Why string
 	Figure         *Figure

@@ -68,11 +68,20 @@ func (b *Engine) Meter(id evidence.MeasureID, each []evidence.Reading, at part.P
 	return set
 }
 
+// Base timing of the simulated engine in crank degrees before top dead centre, by how much a fault can
+// retard it, and the error of a timing lamp (C; judgement).
+const (
+	timingDegrees = 9.0
+	lateDegrees   = 35.0
+	lampError     = 0.6
+)
+
 // makers lists the maker's ranges of the simulated engine for measures that prove nothing
 // without one.
 var makers = map[evidence.MeasureID]evidence.Range{
 	evidence.FuelBar:    {Low: 3.3, High: 3.7},
 	evidence.AirGapLegs: {Low: 0.25, High: 0.4},
+	evidence.BaseTiming: {Low: 8, High: 10},
 	// A single cylinder has no siblings to compare with.
 	evidence.CompressionDry: {Low: 0.9 * gaugeBar, High: 1.1 * gaugeBar},
 }
@@ -175,6 +184,9 @@ func (i instrument) site(s siteState, at part.Positions) evidence.Reading {
 	case evidence.AirGapLegs:
 		gap := feelerMM * (1 + 3*s.weak)
 		return i.figures(gap*b.alike(0.06), gap*b.alike(0.06))
+	case evidence.BaseTiming:
+		i.one.Figures = []float64{round3(timingDegrees - lateDegrees*s.late + lampError*b.rng.NormFloat64())}
+		return i.one
 	case evidence.StarterCurrent:
 		return i.figures(humpAmperes * b.charge(place, at) * b.alike(0.02))
 	case evidence.CompressionDry:

@@ -19,6 +19,7 @@ import (
 	"glenmist/core/plan"
 	"glenmist/core/practice"
 	"glenmist/core/unit"
+	"glenmist/store"
 	"glenmist/web/draw"
 	"glenmist/web/page"
 )
@@ -57,6 +58,8 @@ type Page struct {
 	WhatIf *whatIfView
 	// InVain is the expected wasted time in words, with the next step and without.
 	InVain string
+	// Stock lists tested spares of the workshop for a step that asks for a known-good part.
+	Stock []store.Spare
 	// While lists work to combine with the removed covers.
 	While []elseView
 	// Two lists the pairs of units that may be faulty at the same time.
@@ -134,6 +137,14 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 		if only {
 			p.First = p.firstJob(it)
 		}
+	}
+	if p.Next.Step.ID == plan.TrySpare && len(p.Next.Parts) > 0 {
+		stock, err := s.Jobs.Stock(r.Context(), p.Next.Parts[0].Tag.Kind())
+		if err != nil {
+			s.FailStore(w, r, err)
+			return
+		}
+		p.Stock = stock
 	}
 	s.Render(w, r, http.StatusOK, "job.html", p)
 }

@@ -148,7 +148,8 @@ func newRenewalModel(it jobs.Loaded, f page.Form) *renewalModel {
 		}
 		m.Rows = append(m.Rows, row)
 	}
-	m.Several = len(on) > 1
+	_, signed := it.Record.Job.Signed()
+	m.Several = signed && len(on) > 1
 	return m
 }
 

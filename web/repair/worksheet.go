@@ -93,9 +93,30 @@ type openStep struct {
 	Own     []ownFigure
 	RowHref string
 	Source  string
+	Link    *stepLinkTo
 	Prev    string
 	Next    string
 	Key     string
+}
+
+// stepLinkTo leads from a step to the tool that does it.
+type stepLinkTo struct{ Href, Words string }
+
+// linkOf returns the tool of a step, or nil.
+func linkOf(s worksheet.Step) *stepLinkTo {
+	switch {
+	case s.Tag != "" && strings.HasPrefix(s.ID, "prepare.beside"):
+		return &stepLinkTo{"beside?tag=" + url.QueryEscape(string(s.Tag)), "Compare them here"}
+	case s.ID == "remove.read":
+		return &stepLinkTo{"plugs", "Read the old plugs"}
+	case s.ID == "after.renewal":
+		return &stepLinkTo{"renewal", "Record what was renewed"}
+	case s.ID == "after.run":
+		return &stepLinkTo{"prove", "Record the run"}
+	case s.ID == "after.clear":
+		return &stepLinkTo{"codes", "Save the codes"}
+	}
+	return nil
 }
 
 type schoolChoice struct {
@@ -160,7 +181,7 @@ func newSheetModel(c worksheet.Case, query url.Values, _ any) *sheetModel {
 		m.Items = append(m.Items, line)
 	}
 	if open >= 0 {
-		m.Open = newOpenStep(c, m.Sheet, open)
+		m.Open = newOpenStep(c, m.Sheet, open, strings.TrimSpace(query.Get("value")))
 		if open > 0 {
 			m.Open.Prev = m.Lines[open-1].Href
 		}
@@ -202,9 +223,16 @@ func sourceWords(source string) string {
 	return source
 }
 
-func newOpenStep(c worksheet.Case, sheet worksheet.Sheet, i int) *openStep {
+// newOpenStep makes the open step. typed is what is being typed, judged before it is recorded; "" for
+// nothing.
+func newOpenStep(c worksheet.Case, sheet worksheet.Sheet, i int, typed string) *openStep {
 	s := sheet.Steps[i]
-	o := &openStep{Step: s, N: i + 1, Key: page.NewKey()}
+	if typed != "" && s.Ask != nil {
+		if says, bad, err := s.Ask.Judge(typed, s.Figure); err == nil {
+			s.State.Measured, s.State.Says, s.State.Bad = typed, says, bad
+		}
+	}
+	o := &openStep{Step: s, N: i + 1, Key: page.NewKey(), Link: linkOf(s)}
 	show := draw.Fix{Name: s.Drawing, Order: c.Job.Vehicle.Engine.FiringOrder, Rotor: c.Job.Vehicle.Engine.Rotor}
 	if f := s.Figure; f != nil {
 		o.Big, o.Source = big(*f), sourceWords(f.Source)

@@ -33,7 +33,7 @@ func TestEveryOwnRow(t *testing.T) {
 			}
 		}
 	}
-	if len(tables) != 15 {
+	if len(tables) != 17 {
 		t.Errorf("own rows in %v", tables)
 	}
 }
