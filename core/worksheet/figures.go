@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"strings"
 
 	"glenmist/core/engine"
 	"glenmist/core/knowledge"
@@ -233,4 +234,22 @@ func (f Figure) inches() Figure {
 	f.Unit = "mm"
 	f.Also = []unit.Amount{{Value: math.Round(1000*f.Value/unit.MillimetresPerInch) / 1000, Unit: "in"}, {Value: math.Round(1000 * f.Value / unit.MillimetresPerInch), Unit: "thou"}}
 	return f
+}
+
+// sourceWords spells out how a source is named in the tables.
+func sourceWords(source string) string {
+	for _, row := range [][2]string{{"C", "common practice"}, {"M", "handbook value, from memory"}, {"P", "published"}} {
+		short, words := row[0], row[1]
+		if source == short {
+			return words
+		}
+		if rest, ok := strings.CutPrefix(source, short+": "); ok {
+			return words + ": " + rest
+		}
+		if rest, ok := strings.CutPrefix(source, short+"; "); ok {
+			return words + "; " + rest
+		}
+		source = strings.ReplaceAll(source, ": "+short+": ", ": "+words+", ")
+	}
+	return source
 }

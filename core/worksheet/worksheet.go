@@ -243,6 +243,11 @@ func Of(c Case) (sheet Sheet, ok bool) {
 	if b.school("refit") != "single" {
 		b.merge()
 	}
+	for _, s := range b.steps {
+		if s.Figure != nil {
+			s.Figure.Source = sourceWords(s.Figure.Source)
+		}
+	}
 	sheet.Parts = b.lines()
 	sheet.Steps, sheet.Off = b.marked()
 	sheet.Due, sheet.Also = b.due(), b.also(signed)

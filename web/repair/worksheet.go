@@ -206,23 +206,6 @@ func big(f worksheet.Figure) string {
 	return unit.Decimal(math.Round(100*x) / 100)
 }
 
-// sourceWords spells out how a source is named in the tables.
-func sourceWords(source string) string {
-	for short, words := range map[string]string{"C": "common practice", "M": "handbook value, from memory", "P": "published"} {
-		if source == short {
-			return words
-		}
-		if rest, ok := strings.CutPrefix(source, short+": "); ok {
-			return words + ": " + rest
-		}
-		if rest, ok := strings.CutPrefix(source, short+"; "); ok {
-			return words + "; " + rest
-		}
-		source = strings.ReplaceAll(source, ": "+short+": ", ": "+words+", ")
-	}
-	return source
-}
-
 // newOpenStep makes the open step. typed is what is being typed, judged before it is recorded; "" for
 // nothing.
 func newOpenStep(c worksheet.Case, sheet worksheet.Sheet, i int, typed string) *openStep {
@@ -235,7 +218,7 @@ func newOpenStep(c worksheet.Case, sheet worksheet.Sheet, i int, typed string) *
 	o := &openStep{Step: s, N: i + 1, Key: page.NewKey(), Link: linkOf(s)}
 	show := draw.Fix{Name: s.Drawing, Order: c.Job.Vehicle.Engine.FiringOrder, Rotor: c.Job.Vehicle.Engine.Rotor}
 	if f := s.Figure; f != nil {
-		o.Big, o.Source = big(*f), sourceWords(f.Source)
+		o.Big, o.Source = big(*f), f.Source
 		if f.Low != f.High {
 			o.Range = fmt.Sprintf("%s to %s %s", unit.Decimal(math.Round(100*f.Low)/100), unit.Decimal(math.Round(100*f.High)/100), f.Unit)
 		}
