@@ -23,46 +23,36 @@ type Spare struct {
 	Known part.Record
 }
 
-// Stock lists the kept parts that were not fitted since, the newest first, at most [Page] of each call.
-// It is derived from the renewals of all jobs; it makes one query.
+// Stock lists the kept parts that were not fitted since, the newest first, at most [Page]. kinds limits
+// it to some kinds; none means all. It is derived from the renewals of all jobs in one query.
 func (s *Store) Stock(ctx context.Context, kinds ...part.Kind) ([]Spare, error) {
 	var rows []struct {
-		Number, Fleet string
-		DoneAt        time.Time
-		Body          evidence.JSONBody `gorm:"type:jsonb;serializer:case"`
-		Parts         []part.Record     `gorm:"type:jsonb;serializer:case"`
+		Number, Fleet, Tag string
+		DoneAt             time.Time
+		Parts              []part.Record `gorm:"type:jsonb;serializer:case"`
 	}
-	err := s.db.WithContext(ctx).Raw(`select jobs.number, vehicles.fleet, entries.done_at, entries.body, jobs.parts
-		from entries join jobs on jobs.id = entries.job_id join vehicles on vehicles.id = jobs.vehicle_id
-		where entries.kind = 'renewal' and not exists (select 1 from entries w where w.job_id = entries.job_id and w.withdraws = entries.seq)
-		order by entries.done_at desc`).Scan(&rows).Error
+	letters := ""
+	for _, k := range kinds {
+		letters += string(part.Spare(k, 1)[:1])
+	}
+	err := s.db.WithContext(ctx).Raw(`with renewed as (
+			select jobs.number, vehicles.fleet, jobs.parts, entries.done_at, one.value as one
+			from entries join jobs on jobs.id = entries.job_id join vehicles on vehicles.id = jobs.vehicle_id
+				cross join lateral jsonb_array_elements(entries.body->'renewal'->'parts') one
+			where entries.kind = 'renewal' and not exists (select 1 from entries w where w.job_id = entries.job_id and w.withdraws = entries.seq))
+		select number, fleet, parts, done_at, one->>'out' as tag from renewed
+		where one->>'fate' = @kept and (@letters = '' or position(left(one->>'out', 1) in @letters) > 0)
+			and not exists (select 1 from renewed taken where taken.one->>'from' = renewed.number || ' ' || (renewed.one->>'out'))
+		order by done_at desc, tag limit @page`,
+		map[string]any{"kept": string(evidence.Kept), "letters": letters, "page": Page}).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
-	taken := map[string]bool{}
-	for _, r := range rows {
-		if body, ok := r.Body.Body.(*evidence.Renewal); ok {
-			for _, one := range body.Parts {
-				if one.From != "" {
-					taken[one.From] = true
-				}
-			}
-		}
-	}
 	var all []Spare
 	for _, r := range rows {
-		body, ok := r.Body.Body.(*evidence.Renewal)
-		if !ok {
-			continue
-		}
-		for _, one := range body.Parts {
-			name := SpareName(r.Number, one.Out)
-			if one.Fate != evidence.Kept || taken[name] || len(kinds) > 0 && !slices.Contains(kinds, one.Out.Kind()) || len(all) == Page {
-				continue
-			}
-			known, _ := part.For(r.Parts, one.Out.Kind(), one.Out.Home())
-			all = append(all, Spare{name, one.Out.Kind(), r.Fleet, r.DoneAt.UTC(), known})
-		}
+		tag := part.Tag(r.Tag)
+		known, _ := part.For(r.Parts, tag.Kind(), tag.Home())
+		all = append(all, Spare{SpareName(r.Number, tag), tag.Kind(), r.Fleet, r.DoneAt.UTC(), known})
 	}
 	return all, nil
 }

@@ -41,6 +41,9 @@ func TestAnswers(t *testing.T) {
 		{"steps", 0, "swap.coil", ""},
 		{"diagnose " + examples + "followed.json", 0, "look.plug-and-boot", ""},
 		{"diagnose " + examples + "stayed.json", 0, "plug.worn-gap", ""},
+		{"worksheet " + examples + "repaired.json", 1, "", "signed verdict"},
+		{"worksheet " + examples + "renewed.json", 0, "Torque of the plug", ""},
+		{"worksheet", 2, "", "accepts 1 arg"},
 		{"--help", 0, "serve", ""},
 		{"diagnose none.json", 1, "", "none.json"},
 		{"diagnose ../../README.md", 1, "", "file: expected well-formed JSON"},
@@ -65,6 +68,7 @@ func TestAnswers(t *testing.T) {
 func TestJSON(t *testing.T) {
 	for args, key := range map[string]string{
 		"faults --json": "id", "steps --json": "id", "diagnose --json " + examples + "gone.json": "suspects",
+		"worksheet --json " + examples + "renewed.json": "steps",
 	} {
 		code, out, errs := call(t, strings.Fields(args)...)
 		var v any
