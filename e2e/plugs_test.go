@@ -180,7 +180,7 @@ func TestVerdictRevisedAndPrinted(t *testing.T) {
 	b.goes(click("button", "Sign the second verdict"))
 	b.sees("after that of entry 5")
 	b.tool("Verdict")
-	b.goes(click("link", "Finding and worksheet"))
+	b.goes(click("link", "Finding and record"))
 	b.sees("Coil C4 is at fault", "It changed what stood before", "What to do now")
 	paper, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(chromedp.PDFPaper(chromedp.PaperA4)))
 	if err != nil {
@@ -195,7 +195,7 @@ func TestVerdictRevisedAndPrinted(t *testing.T) {
 		t.Fatal(err)
 	}
 	sheets := strings.Split(strings.TrimRight(string(text), "\f"), "\f")
-	if len(sheets) != 2 || !strings.Contains(sheets[0], "Coil C4 is at fault") || !strings.Contains(sheets[1], "Worksheet") || strings.Contains(string(text), "PDF, letter") {
+	if len(sheets) != 2 || !strings.Contains(sheets[0], "Coil C4 is at fault") || !strings.Contains(sheets[1], "Record of job") || strings.Contains(string(text), "PDF, letter") {
 		t.Errorf("printed on %d sheets:\n%s", len(sheets), text)
 	}
 }

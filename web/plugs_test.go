@@ -378,7 +378,7 @@ func TestFindingAsPDF(t *testing.T) {
 			if w-size[0] > 0.1 || size[0]-w > 0.1 || h-size[1] > 0.1 || size[1]-h > 0.1 {
 				t.Errorf("%s%s is %g × %g", key, query, w, h)
 			}
-			if len(pages) < 2 || !strings.Contains(pages[1], "Worksheet") || strings.Contains(pages[0], "Worksheet") {
+			if len(pages) < 2 || !strings.Contains(pages[1], "Record of job") || strings.Contains(pages[0], "Record of job") {
 				t.Errorf("%s%s: the owner's page does not end on its sheet", key, query)
 			}
 			flat := strings.Join(strings.Fields(text), " ")

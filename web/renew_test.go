@@ -47,10 +47,10 @@ func TestVerdictSaysWhatIsSpared(t *testing.T) {
 }
 
 // The finding tells the owner what was found and how, in plain words, with the picture of the
-// captures where there are any; the worksheet has every entry; before a verdict it says so.
+// captures where there are any; the record has every entry; before a verdict it says so.
 func TestFinding(t *testing.T) {
 	for key, want := range map[string][]string{
-		"signed":   {"Coil C5 is at fault", "as good as certain", "An ignition coil makes the high voltage", "Signed by Bram Tarnside", "not yet proven", "The misfire followed coil C5", "Renew or put right: coil C5", "Not needed:", "Worksheet", "✓ met"},
+		"signed":   {"Coil C5 is at fault", "as good as certain", "An ignition coil makes the high voltage", "Signed by Bram Tarnside", "not yet proven", "The misfire followed coil C5", "Renew or put right: coil C5", "Not needed:", "Record of job", "✓ met"},
 		"L-06":     {"The cause is not proven yet", "What cylinder 4 showed is on cylinder 2 now: it went with lead L4", "Before and after:", "Lead L4 is at cylinder 2", "go on before anything is bought"},
 		"followed": {"The cause is not proven yet", "○ not yet", "The misfire followed coil C4"},
 		"B-07":     {"Do not drive while the engine lamp flashes"},

@@ -253,7 +253,7 @@ func TestSchoolsAndFiguresChangeTheWorksheet(t *testing.T) {
 	if a.StatusCode != http.StatusSeeOther {
 		t.Fatal(a.StatusCode)
 	}
-	get(t, at).has(t, "Renew the plugs by the worksheet", "Planned work: 4 parts to renew")
+	get(t, at).has(t, "Renew the plugs by the worksheet", "Planned work: 4 parts to renew", "No misfire is being traced")
 	get(t, at+"/worksheet?step=prepare.heat").has(t, "Let the engine cool down")
 	post(t, at+"/worksheet", values("step", "school.heat", "seen", "0", "do", "chosen", "value", "warm", "by", "Wyn"))
 	get(t, at+"/worksheet?step=prepare.heat").has(t, "hand-warm")

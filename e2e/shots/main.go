@@ -39,12 +39,12 @@ var pictures = []picture{
 	{"spark", "/jobs/%d-013/spark?gap=7&altitude=840&plug-gap=0.7", 1280, 1200, false},
 	{"chain", "/jobs/%d-017/chain", 1280, 1000, false},
 	{"trace", "/jobs/%d-006/trace", 1280, 1000, false},
-	{"counts", "/jobs/%d-006/counters", 1280, 800, false},
 	{"move", "/jobs/%d-006/move?tag=C2&to=4", 1280, 800, false},
 	{"parts", "/jobs/%d-009/parts", 1280, 800, false},
 	{"workshop", "/shop", 1280, 800, false},
 	{"verdict", "/jobs/%d-004/verdict", 1280, 800, false},
-	{"help", "/help", 1280, 800, false},
+	{"worksheet", "/jobs/%d-022/worksheet?step=torque.plug@cyl-1", 1280, 800, false},
+	{"renewal", "/jobs/%d-020/renewal", 1280, 800, false},
 }
 
 // The moment the pictures are taken at, so that they do not change by the hour.

@@ -31,7 +31,7 @@ const (
 
 var typeSizes = []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5, 7}
 
-// PrintFinding sends the finding and the worksheet as PDF.
+// PrintFinding sends the finding and the record as PDF.
 func (s *Pages) PrintFinding(w http.ResponseWriter, r *http.Request) {
 	size, ok := paperSizes[cmpOr(r.URL.Query().Get("page"), "a4")]
 	if !ok {
@@ -63,7 +63,7 @@ func cmpOr(s, otherwise string) string {
 }
 
 // writeFinding writes the owner's page, in the largest type that fits on one sheet, then the
-// worksheet.
+// record.
 func writeFinding(out *bytes.Buffer, p findingPage, size string) error {
 	for i, pt := range typeSizes {
 		d := newPDF(p, size, pt)
@@ -71,7 +71,7 @@ func writeFinding(out *bytes.Buffer, p findingPage, size string) error {
 		if d.PageNo() > 1 && i < len(typeSizes)-1 {
 			continue
 		}
-		d.worksheet(p)
+		d.record(p)
 		return d.Output(out)
 	}
 	return errors.New("no size of type was tried")
@@ -376,10 +376,10 @@ func (d *pdfSheet) bay(p draw.Plan, x, y, w, h float64) {
 	}
 }
 
-// worksheet writes the technician's pages.
-func (d *pdfSheet) worksheet(p findingPage) {
+// record writes the technician's pages.
+func (d *pdfSheet) record(p findingPage) {
 	d.AddPage()
-	d.write("B", 1.5, "Worksheet, job "+p.Job.Number)
+	d.write("B", 1.5, "Record of job "+p.Job.Number)
 	d.write("", 0.95, fmt.Sprintf("%s. %s.", strings.TrimSuffix(p.Job.Vehicle.Engine.Describe(), "."), p.Status))
 	if len(p.Gates) > 0 {
 		var all []string

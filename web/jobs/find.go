@@ -84,7 +84,7 @@ func (s *Pages) Find(w http.ResponseWriter, r *http.Request) {
 func (s *Pages) inJob(it Loaded) []findGroup {
 	j, a := it.Record.Job, it.Assessment()
 	at := "/jobs/" + url.PathEscape(j.Number)
-	tools := []findItem{{"Next step", at}, {"What if: preview the ranking under each outcome of a step", at + "/what-if"}, {"Finding and worksheet", at + "/finding"}, {"Labels for the parts", at + "/labels"}}
+	tools := []findItem{{"Next step", at}, {"What if: preview the ranking under each outcome of a step", at + "/what-if"}, {"Finding and record", at + "/finding"}, {"Labels for the parts", at + "/labels"}}
 	for _, t := range s.tools(a.Engine, at, func(View) bool { return true }) {
 		tools = append(tools, findItem{t.Name + ": " + t.Does, t.Href})
 	}

@@ -257,7 +257,7 @@ func pagesOf(j job.Job, at string, phase course.Phase) []toolLink {
 			{Name: "Labels", Key: "L", Does: "Print labels for the parts before they are moved", Href: at + "/labels"},
 		}
 	case course.Verdict, course.Prove:
-		return []toolLink{{Name: "Finding", Key: "P", Does: "The finding for the owner and the worksheet", Href: at + "/finding"}}
+		return []toolLink{{Name: "Finding", Key: "P", Does: "The finding for the owner and the record", Href: at + "/finding"}}
 	}
 	return nil
 }
