@@ -105,7 +105,7 @@ var Properties = []Property{
 		at: ofPlug(func(d *PlugDesign) any { return &d.HexMM })},
 	{ID: "resistor", Swap: "the resistor", Path: "plug.resistor", Words: "Resistor", Kinds: plugKind, Choices: []string{"yes", "no"}, Other: "with and without a resistor: interference upsets radio and control units, or ohms add up", Grave: true,
 		at: ofPlug(func(d *PlugDesign) any { return &d.Resistor })},
-	{ID: "ohms", Path: "plug.resistor_ohm", Words: "Resistor, ohms", Unit: "Ω", Kinds: plugKind, Measure: &unit.Resistance,
+	{ID: "ohms", Path: "plug.resistor_ohm", Words: "Resistance", Unit: "Ω", Kinds: plugKind, Measure: &unit.Resistance,
 		More: "more ohms: less energy in the spark; look at the maker's list", Less: "fewer ohms: more interference; look at the maker's list", at: ofPlug(func(d *PlugDesign) any { return &d.ResistorOhms })},
 	{ID: "electrode", Path: "plug.electrode", Words: "Electrodes", Kinds: plugKind, Choices: choices(Electrodes), Other: "another design: gap, kilovolts and life differ; do not mix in a set", Grave: true,
 		at: ofPlug(func(d *PlugDesign) any { return &d.Electrode })},

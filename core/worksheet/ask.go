@@ -45,8 +45,11 @@ func (a Ask) Unit() string {
 	return map[AskOf]string{AskGap: "mm", AskOhms: "Ω", AskTorque: "with its unit", AskDegrees: "°", AskTiming: "°", AskLegs: "mm, two legs"}[a.Of]
 }
 
-// Example returns an example of what to type.
-func (a Ask) Example() string {
+// Example returns an example of what to type at a step with a figure; nil for none.
+func (a Ask) Example(f *Figure) string {
+	if a.Of == AskTorque && f != nil {
+		return unit.Decimal(f.Value) + " " + f.Unit
+	}
 	return map[AskOf]string{AskGap: "0.75, or 0.7-0.8 for two wires", AskOhms: "5.1 k", AskTorque: "25 N·m", AskDegrees: "24", AskTiming: "10", AskLegs: "0.30 0.35"}[a.Of]
 }
 
