@@ -29,7 +29,9 @@ func TestMarksAreAppendedAndNeverOverwrite(t *testing.T) {
 	var fails [2]error
 	var wg sync.WaitGroup
 	for i, who := range []string{"Ailsa", "Wyn"} {
-		wg.Go(func() { _, fails[i] = s.AddMark(t.Context(), number, mark("torque.plug@cyl-1", job.Ticked, who), 0, true) })
+		wg.Go(func() {
+			_, fails[i] = s.AddMark(t.Context(), number, mark("torque.plug@cyl-1", job.Ticked, who), 0, true)
+		})
 	}
 	wg.Wait()
 	if (fails[0] == nil) == (fails[1] == nil) || !errors.Is(errors.Join(fails[0], fails[1]), store.ErrStale) {

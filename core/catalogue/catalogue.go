@@ -53,9 +53,9 @@ func (i Item) Check() error {
 	if !(i.Price >= 0 && i.Price <= evidence.MaxPrice) {
 		bad.Add("price", fmt.Sprintf("a price from 0 to %.0f", evidence.MaxPrice), fmt.Sprint(i.Price))
 	}
-	make := i.Make
-	make.Number = ""
-	bad.Under("", make.Check(i.Kind))
+	unnumbered := i.Make
+	unnumbered.Number = ""
+	bad.Under("", unnumbered.Check(i.Kind))
 	return bad.Err()
 }
 

@@ -123,7 +123,7 @@ func (r Renewal) check(engine.Engine, Ledger) error {
 			bad.Add(path+".price", fmt.Sprintf("a price from 0 to %.0f", MaxPrice), fmt.Sprint(one.Price))
 		}
 		bad.Under(path, invalid.Text("from", one.From, "a part of the stock, such as 2026-014 C4", maxFrom, true))
-		bad.Under(path, one.Make.Check(one.Out.Kind()))
+		bad.Under(path, one.Check(one.Out.Kind()))
 	}
 	return bad.Err()
 }

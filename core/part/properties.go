@@ -37,19 +37,19 @@ type Property struct {
 	// difference does not matter for that.
 	Swap string
 	// at returns the field, nil if the design is not set; with make true it sets the design first.
-	at func(m *Make, make bool) any
+	at func(m *Make, create bool) any
 }
 
 // field makes the access to a field of a design.
 func field[D any](design func(*Make) **D, of func(*D) any) func(*Make, bool) any {
-	return func(m *Make, make bool) any {
+	return func(m *Make, create bool) any {
 		d := design(m)
 		if *d == nil {
-			if !make {
+			if !create {
 				return nil
 			}
 			*d = new(D)
-		} else if make { // the record that it came from stays as it is
+		} else if create { // the record that it came from stays as it is
 			own := **d
 			*d = &own
 		}

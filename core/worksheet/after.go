@@ -106,8 +106,10 @@ type Cost struct {
 	Labour, DoneLabour   float64
 }
 
-// Total returns the planned sum, DoneTotal the sum of what is done.
-func (c Cost) Total() float64     { return c.Parts + c.Labour }
+// Total returns the planned sum.
+func (c Cost) Total() float64 { return c.Parts + c.Labour }
+
+// DoneTotal returns the sum of what is done.
 func (c Cost) DoneTotal() float64 { return c.DoneParts + c.DoneLabour }
 
 // cost sums the steps that are not skipped, and the parts. Parts count as done once their renewal is

@@ -269,8 +269,8 @@ func (b *builder) ofVerdict(signed evidence.Entry) {
 	}
 }
 
-// StepAlso, with a tag behind it, is the step under which a part that goes with the verdict is taken
-// onto the worksheet.
+// StepAlso is the start of the step under which a part that goes with the verdict is taken onto the
+// worksheet. Its tag follows.
 const StepAlso = "also."
 
 // tagIn returns the part that a line of a verdict begins with: "plug P2: its wide gap …".

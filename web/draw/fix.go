@@ -56,11 +56,11 @@ var fixes = map[string]func(*Picture, Fix){
 func fixSocket(p *Picture, _ Fix) {
 	p.Line("mid", "M118 20v124M202 20v124")
 	p.Line("bar", "M148 6h24v66h-24zM140 72h40v26h-40z")
-	p.upright("bar", 160, 100)
+	p.upright(160, 100)
 	p.Text("label", 210, 40, "start", "straight, locked")
 	p.Text("label", 210, 90, "start", "blow out first")
 	p.Line("part", "M206 86l-20 22")
-	p.arrowHead("part", 186, 108, -1, 1)
+	p.arrowHead(186, 108, -1, 1)
 	p.Words = "Socket and extension stand straight in the well and are locked together. Blow the well out first."
 }
 
@@ -71,7 +71,7 @@ func fixGap(p *Picture, f Fix) {
 	p.Text("label", 132, 116, "start", gapWords(f))
 	p.Text("label", 132, 40, "start", "push only the ground strap")
 	p.Line("part", "M150 48v34h-28")
-	p.arrowHead("part", 122, 82, -1, 0)
+	p.arrowHead(122, 82, -1, 0)
 	p.Text("small", 132, 136, "start", "never the centre electrode")
 	p.Words = "The gap lies between centre electrode and ground strap: " + gapWords(f) + ". Push only the strap."
 }
@@ -84,10 +84,10 @@ func gapWords(f Fix) string {
 }
 
 func fixThread(p *Picture, _ Fix) {
-	p.upright("bar", 160, 30)
+	p.upright(160, 30)
 	p.Line("mid", "M120 76h28v60M200 76h-28v60")
 	p.Line("part", "M196 20A40 14 0 0 1 124 20")
-	p.arrowHead("part", 124, 20, -1, 0)
+	p.arrowHead(124, 20, -1, 0)
 	p.Text("label", 204, 26, "start", "1 back: it drops")
 	p.Text("label", 204, 50, "start", "2 then forwards")
 	p.Text("label", 204, 100, "start", "by hand, no ratchet")
@@ -135,11 +135,11 @@ func fixSequence(p *Picture, tighten bool) {
 }
 
 func fixCoil(p *Picture, _ Fix) {
-	p.coilOver("bar", 90, 26)
-	p.upright("bar", 90, 98)
+	p.coilOver(90, 26)
+	p.upright(90, 98)
 	p.Line("mid", "M70 50v90M110 50v90")
 	p.Line("part", "M60 8v34")
-	p.arrowHead("part", 60, 44, 0, 1)
+	p.arrowHead(60, 44, 0, 1)
 	p.Text("label", 134, 30, "start", "1 press down by its body")
 	p.Text("label", 134, 54, "start", "2 bolt")
 	p.Text("label", 134, 78, "start", "3 connector, then lock")

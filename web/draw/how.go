@@ -23,28 +23,28 @@ var hows = map[string]func(*Picture){
 }
 
 // upright draws a plug with its nose down: hexagon at x, y; about 18 wide and 44 high.
-func (p *Picture) upright(class string, x, y float64) {
-	p.Line(class, fmt.Sprintf("M%.0f %.0fh6v-18h-2v-4h-2v4h-2z", x-3, y)) // terminal and insulator
-	p.Line(class, fmt.Sprintf("M%.0f %.0fh18v8h-18z", x-9, y))
-	p.Line(class, fmt.Sprintf("M%.0f %.0fh12v16h-12z", x-6, y+8))
+func (p *Picture) upright(x, y float64) {
+	p.Line("bar", fmt.Sprintf("M%.0f %.0fh6v-18h-2v-4h-2v4h-2z", x-3, y)) // terminal and insulator
+	p.Line("bar", fmt.Sprintf("M%.0f %.0fh18v8h-18z", x-9, y))
+	p.Line("bar", fmt.Sprintf("M%.0f %.0fh12v16h-12z", x-6, y+8))
 	p.Line("whisk", fmt.Sprintf("M%.0f %.0fv4M%.0f %.0fv8h-6", x, y+24, x+6, y+24))
 }
 
 // coilOver draws a coil with its boot, above a well at x; y is its top.
-func (p *Picture) coilOver(class string, x, y float64) {
-	p.Line(class, fmt.Sprintf("M%.0f %.0fh36v20h-36z", x-18, y))
-	p.Line(class, fmt.Sprintf("M%.0f %.0fh12v30h-12z", x-6, y+20))
+func (p *Picture) coilOver(x, y float64) {
+	p.Line("bar", fmt.Sprintf("M%.0f %.0fh36v20h-36z", x-18, y))
+	p.Line("bar", fmt.Sprintf("M%.0f %.0fh12v30h-12z", x-6, y+20))
 	p.Line("whisk", fmt.Sprintf("M%.0f %.0fh10v8h-10", x+18, y+6))
 }
 
 // arrowHead draws the head of an arrow that ends at x, y and points along dx, dy (-1, 0 or 1).
-func (p *Picture) arrowHead(class string, x, y, dx, dy float64) {
-	p.Line(class, fmt.Sprintf("M%.0f %.0fL%.0f %.0fL%.0f %.0f", x-6*dx+4*dy, y-6*dy+4*dx, x, y, x-6*dx-4*dy, y-6*dy-4*dx))
+func (p *Picture) arrowHead(x, y, dx, dy float64) {
+	p.Line("part", fmt.Sprintf("M%.0f %.0fL%.0f %.0fL%.0f %.0f", x-6*dx+4*dy, y-6*dy+4*dx, x, y, x-6*dx-4*dy, y-6*dy-4*dx))
 }
 
 func howLook(p *Picture) {
-	p.coilOver("bar", 90, 14)
-	p.upright("bar", 90, 84)
+	p.coilOver(90, 14)
+	p.upright(90, 84)
 	p.Text("label", 128, 26, "start", "latch and pins")
 	p.Text("label", 128, 54, "start", "boot: tears, tracks, rust")
 	p.Text("label", 128, 84, "start", "well: oil or water")
@@ -54,21 +54,21 @@ func howLook(p *Picture) {
 }
 
 func howMove(p *Picture) {
-	p.coilOver("bar", 70, 40)
-	p.coilOver("bar", 240, 40)
+	p.coilOver(70, 40)
+	p.coilOver(240, 40)
 	p.Text("text", 70, 55, "middle", "C2")
 	p.Text("text", 240, 55, "middle", "C4")
 	p.Text("small", 70, 110, "middle", "cylinder 2")
 	p.Text("small", 240, 110, "middle", "cylinder 4")
 	p.Line("part", "M80 34C110 6 200 6 228 30")
-	p.arrowHead("part", 230, 32, 1, 1)
+	p.arrowHead(230, 32, 1, 1)
 	p.Line("part", "M210 66C180 88 130 88 100 68")
-	p.arrowHead("part", 98, 66, -1, 0)
+	p.arrowHead(98, 66, -1, 0)
 	p.Words = "Coil C2 goes to cylinder 4, and coil C4 to cylinder 2. The plugs stay."
 }
 
 func howSpark(p *Picture) {
-	p.coilOver("bar", 60, 8)
+	p.coilOver(60, 8)
 	p.Line("bar", "M50 62h20v14h-20zM56 76h8v12h-8z")
 	p.Line("odd", "M60 90l-4 5h7l-5 6")
 	p.Line("bar", "M56 103h8v9h-8z")
@@ -103,7 +103,7 @@ func howChain(p *Picture) {
 	}
 	p.Text("label", 8, 100, "start", "start here, and go on while it is there")
 	p.Line("part", "M34 90v-12")
-	p.arrowHead("part", 34, 78, 0, -1)
+	p.arrowHead(34, 78, 0, -1)
 	p.Words = "Start at the feed, and go on to ground, trigger, coil and spark while each is there."
 }
 
@@ -124,7 +124,7 @@ func howScope(p *Picture) {
 func howPlugs(p *Picture) {
 	for i := range 4 {
 		x := 46 + 74*float64(i)
-		p.upright("bar", x, 44)
+		p.upright(x, 44)
 		p.Text("text", x, 104, "middle", fmt.Sprintf("P%d", i+1))
 	}
 	p.Line("mid", "M10 86h300")
@@ -133,8 +133,8 @@ func howPlugs(p *Picture) {
 }
 
 func howBeside(p *Picture) {
-	p.upright("bar", 70, 50)
-	p.upright("bar", 130, 50)
+	p.upright(70, 50)
+	p.upright(130, 50)
 	p.Text("small", 70, 18, "middle", "old")
 	p.Text("small", 130, 18, "middle", "new")
 	p.Line("part", "M40 58h24M40 74h24M44 58v16M144 50h20M144 58h20")

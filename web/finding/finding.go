@@ -146,15 +146,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 			p.Shown = append(p.Shown, explain.Move(d)+".")
 		}
 	}
-	for _, mo := range it.Assessment().Moments {
-		if l := mo.Entry.Look(); l != nil {
-			for _, item := range l.Items {
-				if item.Finding.Abnormal() && item.Plug.Empty() {
-					p.Shown = append(p.Shown, unit.Capital(item.Name())+": "+item.Finding.Words()+".")
-				}
-			}
-		}
-	}
+	p.Shown = append(p.Shown, looksFound(it)...)
 	for _, sign := range j.Signs {
 		if sign == evidence.LampFlashing {
 			p.Cautions = append(p.Cautions, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
@@ -166,7 +158,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		p.Parts = append(p.Parts, fmt.Sprintf("%s is at %s", moved.Tag.Words(), moved.At))
 	}
 	p.Wait = canWait(it, p.Verdict)
-	sheet, _, err := repair.CaseOf(r.Context(), s.Pages.Pages, it)
+	sheet, err := repair.CaseOf(r.Context(), s.Pages.Pages, it)
 	if err != nil {
 		s.FailStore(w, r, err)
 		return p, false
@@ -184,6 +176,20 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 	}
 	return p, true
+}
+
+// looksFound lists what looks found to be abnormal, but for plugs that were read in full.
+func looksFound(it jobs.Loaded) (found []string) {
+	for _, m := range it.Assessment().Moments {
+		if l := m.Entry.Look(); l != nil {
+			for _, item := range l.Items {
+				if item.Finding.Abnormal() && item.Plug.Empty() {
+					found = append(found, unit.Capital(item.Name())+": "+item.Finding.Words()+".")
+				}
+			}
+		}
+	}
+	return found
 }
 
 // canWait lists parts that are due by age and are not the fault.

@@ -33,7 +33,7 @@ type costLine struct{ Words, Planned, Done string }
 
 // ShowPaper shows the worksheet as it is printed.
 func (s *Pages) ShowPaper(w http.ResponseWriter, r *http.Request) {
-	it, c, _, ok := s.load(w, r)
+	it, c, ok := s.load(w, r)
 	if !ok {
 		return
 	}

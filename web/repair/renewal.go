@@ -143,7 +143,7 @@ func newRenewalModel(it jobs.Loaded, f page.Form) *renewalModel {
 			out := it.Assessment().Now.Off(row.Chosen, row.place)
 			row.Words = out.Words()
 			if f.Get("on-"+n) != "" {
-				on[string(unitOf(it, out))] = true
+				on[unitOf(it, out)] = true
 			}
 		}
 		m.Rows = append(m.Rows, row)

@@ -37,7 +37,7 @@ var WorksheetView = jobs.View{
 	Field: func(jobs.Loaded, url.Values, string) string { return "" },
 	Model: func(jobs.Loaded, page.Form) any { return &sheetModel{} },
 	More: func(s *jobs.Pages, r *http.Request, it jobs.Loaded, model any) (any, error) {
-		c, _, err := CaseOf(r.Context(), s, it)
+		c, err := CaseOf(r.Context(), s, it)
 		if err != nil {
 			return nil, err
 		}
@@ -273,7 +273,7 @@ func (s *Pages) PostMark(w http.ResponseWriter, r *http.Request) {
 // its number.
 func (s *Pages) mark(w http.ResponseWriter, r *http.Request, attach func(*store.Store) (int, error)) {
 	typed := r.PostForm
-	it, c, _, ok := s.load(w, r)
+	it, c, ok := s.load(w, r)
 	if !ok {
 		return
 	}
@@ -325,7 +325,7 @@ func (s *Pages) mark(w http.ResponseWriter, r *http.Request, attach func(*store.
 	case len(bad) > 0:
 		again(http.StatusUnprocessableEntity, bad, false)
 	case errors.Is(err, worksheet.ErrMoved), errors.Is(err, store.ErrStale):
-		if c, _, err = CaseOf(r.Context(), s.Pages, it); err != nil {
+		if c, err = CaseOf(r.Context(), s.Pages, it); err != nil {
 			s.FailStore(w, r, err)
 			return
 		}
@@ -363,7 +363,7 @@ func (s *Pages) PostFigure(w http.ResponseWriter, r *http.Request) {
 		s.FailForm(w, r, err)
 		return
 	}
-	it, c, _, ok := s.load(w, r)
+	it, c, ok := s.load(w, r)
 	if !ok {
 		return
 	}
