@@ -170,6 +170,7 @@ func (b *builder) beside(t target) {
 			s.Figure = &f
 		}
 		s.If = append(s.If, Trouble{"It was dropped, even once", "Do not fit it: a hairline crack shows only under load."})
+		s.If = append(s.If, Trouble{"Wrong or blurred lettering, or no fine centre wire where the list names one", "It is the wrong part or a counterfeit. Do not fit it: return it, and keep the box."})
 	case engine.Coil:
 		s.Do = "Compare pins, the side of the latch, and the length from flange to mouth."
 		if b.eng.Ignition == engine.Magneto {
