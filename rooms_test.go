@@ -18,12 +18,12 @@ import (
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
-	"core/fault", "core/practice", "core/infer", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/intake", "core/shop", "core/report", "core/casefile",
-	"sim/coil", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
+	"core/fault", "core/practice", "core/infer", "core/proof", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/intake", "core/shop", "core/report", "core/casefile",
+	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
 	"spool", "photo",
 	"store", "store/cluster", "archive", "store/demo",
 	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/webtest", "web",
-	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/trial", "scripts/mutants",
+	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/bench-proof", "scripts/trial", "scripts/mutants",
 }
 
 // outside is what the core has no business with.

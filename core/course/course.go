@@ -12,6 +12,7 @@ import (
 	"glenmist/core/gate"
 	"glenmist/core/job"
 	"glenmist/core/plan"
+	"glenmist/core/proof"
 	"glenmist/core/unit"
 )
 
@@ -247,6 +248,9 @@ func (s status) prove() Station {
 			t.Missing = ""
 			t.Found = "run since the repair" + in(e.Condition)
 		}
+	}
+	if p := s.p.Next.Proof; p != nil && p.State == proof.Proven {
+		t.Found = "proven" + in(p.Condition)
 	}
 	return t
 }

@@ -42,7 +42,7 @@ func TestJobGoesThroughThePhases(t *testing.T) {
 		{"looked", sound, Verdict, Fix, "no verdict"},
 		{"signed", verdict, Fix, Fix, "coil C2 not yet repaired"},
 		{"renewed", renewed, Prove, Prove, "no run since the repair"},
-		{"run", jobtest.Counts(3000, 0, 0, 0, 0), Prove, Prove, "run since the repair, at idle"},
+		{"run", jobtest.Counts(3000, 0, 0, 0, 0), Prove, Prove, "proven, at idle"},
 	}
 	j := jobtest.New(4)
 	if at := At(stations(j)); at != Scan {

@@ -44,6 +44,8 @@ type Card struct {
 	Condition evidence.Condition
 	// Worksheet is true if the step is done by the worksheet of the repair.
 	Worksheet bool
+	// Proof is how far the runs since the repair prove it; nil before a repair.
+	Proof *Proof
 
 	// chances is, for each outcome, its chance in each of the assessment's joint hypotheses.
 	chances [][]float64

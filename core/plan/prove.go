@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/part"
+	"glenmist/core/proof"
 	"glenmist/core/unit"
 )
 
@@ -29,12 +30,26 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 		c.Why = "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." + borrowed(a)
 		return c
 	}
+	p := ProofOf(a, at)
+	c.Proof = &p
+	if p.State == proof.Proven {
+		c.Title, c.Minutes, c.Step.Tools = "Proven: hand the vehicle back", 0, nil
+		if Attribution(a, e) == Several {
+			c.Title = "Fixed, not attributed: hand the vehicle back"
+		}
+		c.Do = "Print the finding for the owner, and say what to watch for."
+		c.Why = p.Needs() + borrowed(a)
+		return c
+	}
 	c.Title, c.Minutes, c.Step.Tools = "Run it: does the repair of "+evidence.UnitWords(v.Unit)+" hold?", ProofRun, nil
 	c.Do = fmt.Sprintf("Run the engine %s, and record what it does.", inCondition(a))
 	if ran(a, at) {
 		c.Do = fmt.Sprintf("Run it again %s, on another day if you can, and record what it does.", inCondition(a))
 	}
 	c.Why = fmt.Sprintf("The repair is recorded in entry %d. Only clean running in the condition where it failed shows that it holds.", at) + borrowed(a)
+	if !p.Known {
+		c.Why += " Nothing was counted before the repair in this condition, so that no length of run proves it: set a date for a recheck."
+	}
 	return c
 }
 

@@ -7,13 +7,14 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
 	"glenmist/core/job"
+	"glenmist/core/proof"
 	"glenmist/core/unit"
 )
 
 // Status is where a job stands, in one word and in one line.
 type Status struct {
 	// State is one of new, tracing, waiting, followed, stayed, both, gone,
-	// elsewhere, unclear, signed, planned.
+	// elsewhere, unclear, signed, proven, planned.
 	State string
 	Words string
 }
@@ -26,6 +27,8 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
 	case ok && Attribution(a, signed) == Several && RanClean(a, signed):
 		return Status{"signed", "Fixed, not attributed: several parts were renewed at once"}
+	case ok && ProofOf(a, RepairedAt(a, signed.Verdict().Unit)).State == proof.Proven:
+		return Status{"proven", fmt.Sprintf("Proven: the repair of %s holds", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok && RepairedAt(a, signed.Verdict().Unit) > 0:
 		return Status{"signed", fmt.Sprintf("Repaired, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok:
