@@ -2,15 +2,19 @@ package plan
 
 import (
 	"fmt"
+	"math"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/proof"
 )
 
-// IdleSpeed is the engine speed for which minutes of a proof are stated, in revolutions per minute, where
-// the condition is no other (C; judgement).
-const IdleSpeed = 700
+// Engine speeds for which minutes of a proof are stated, in revolutions per minute, where no freeze frame
+// states one (C; judgement).
+const (
+	idleSpeed = 700
+	loadSpeed = 2000
+)
 
 // Proof is how far clean running proves a repair.
 type Proof struct {
@@ -28,15 +32,23 @@ type Proof struct {
 	Progress         float64
 	// More is how many more clean firing events prove it.
 	More int
+	// RPM is the engine speed for which minutes are stated: of the freeze frame, or usual in Condition.
+	RPM float64
 }
 
 // ProofOf weighs the runs since the repair at entry number at against the counts from before it. Runs
 // count in the condition in which the vehicle fails, and only with counters that stood at zero.
 func ProofOf(a *diagnose.Assessment, at int) Proof {
-	p := Proof{State: proof.NotYet, Condition: RunIn(a)}
+	p := Proof{State: proof.NotYet, Condition: RunIn(a), RPM: idleSpeed}
+	if p.Condition == evidence.Load {
+		p.RPM = loadSpeed
+	}
 	after := false
 	for _, m := range a.Moments {
 		after = after || m.Entry.Seq == at
+		if codes := m.Entry.Codes(); !after && codes != nil && codes.Frame != nil && codes.Frame.RPM != nil && *codes.Frame.RPM >= idleSpeed/2 {
+			p.RPM = *codes.Frame.RPM
+		}
 		c := m.Entry.Counters()
 		if c == nil || !c.Fresh || p.Condition != evidence.AnyCondition && m.Entry.Condition != p.Condition {
 			continue
@@ -60,22 +72,24 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 	return p
 }
 
-// Minutes returns how long a number of firing events of a cylinder takes at a speed in rpm.
-func Minutes(events, rpm int) float64 { return float64(events) / (float64(rpm) / 2) }
+// Minutes returns how long the firing events that are missing take. A cylinder fires in every second
+// revolution.
+func (p Proof) Minutes() float64 { return 2 * float64(p.More) / p.RPM }
 
 // Needs says what is missing to the proof, "" if nothing can be said.
 func (p Proof) Needs() string {
 	if !p.Known {
 		return ""
 	}
+	takes := fmt.Sprintf("about %.0f min at %.0f rpm", max(1, math.Ceil(p.Minutes())), p.RPM)
 	before := fmt.Sprintf("Before the repair %d of %d firing events misfired.", p.Misfires, p.Events)
 	switch {
 	case p.State == proof.Proven:
 		return fmt.Sprintf("%s Since then %d of %d did.", before, p.RunMisfires, p.Run)
 	case p.Run == 0:
-		return fmt.Sprintf("%s %d clean firing events of each cylinder prove the repair: about %.0f min at %d rpm.", before, p.More, max(1, Minutes(p.More, IdleSpeed)), IdleSpeed)
+		return fmt.Sprintf("%s %d clean firing events of each cylinder prove the repair: %s.", before, p.More, takes)
 	}
-	return fmt.Sprintf("%s Since then %d of %d did. %d more clean ones prove it: about %.0f min at %d rpm.", before, p.RunMisfires, p.Run, p.More, max(1, Minutes(p.More, IdleSpeed)), IdleSpeed)
+	return fmt.Sprintf("%s Since then %d of %d did. %d more clean ones prove it: %s.", before, p.RunMisfires, p.Run, p.More, takes)
 }
 
 // Bar returns how full the bar towards the proof is, in per cent: 0 when the runs speak against it.

@@ -57,6 +57,9 @@ func TestProofOfARepair(t *testing.T) {
 		if got := StatusOf(j, a).State; got != c.state {
 			t.Errorf("%s: status %s, want %s", name, got, c.state)
 		}
+		if missing := strings.Contains(p.Needs(), "prove"); missing != (c.want == proof.NotYet) {
+			t.Errorf("%s: %s", name, p.Needs())
+		}
 		if c.want == proof.NotYet && p.Bar() == 100 || c.want == proof.Proven && (p.Bar() != 100 || p.More != 0) {
 			t.Errorf("%s: bar %d, %d more", name, p.Bar(), p.More)
 		}

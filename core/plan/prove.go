@@ -30,6 +30,7 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 		c.Why = "A verdict is a judgement. It is proven by clean running where the misfire was, and a smooth idle alone does not do that." + borrowed(a)
 		return c
 	}
+	c.Step.Cautions = Find(RunAfterMove).Cautions
 	p := ProofOf(a, at)
 	c.Proof = &p
 	if p.State == proof.Proven {

@@ -475,7 +475,7 @@ func (p findingPage) SignedWords() string {
 	if p.Signed == nil {
 		return "Not signed yet."
 	}
-	s := fmt.Sprintf("Signed by %s, %s; not yet proven by a run.", p.Signed.By, p.Signed.Done.Local().Format("2 Jan 15:04"))
+	s := fmt.Sprintf("Signed by %s, %s; %s.", p.Signed.By, p.Signed.Done.Local().Format("2 Jan 15:04"), p.Proven)
 	if len(p.Changed) > 0 {
 		s += " It changed what stood before: " + strings.Join(p.Changed, "; ") + "."
 	}

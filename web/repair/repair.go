@@ -46,7 +46,7 @@ func CaseOf(ctx context.Context, s *jobs.Pages, it jobs.Loaded) (c worksheet.Cas
 	kept, err := s.Jobs.Vehicle(ctx, j.Vehicle.Fleet)
 	if err == nil {
 		c.Specs = merged(j.Vehicle.Engine, kept.Vehicle.Engine).Specs
-	} else if !errors.Is(err, store.ErrNotFound) {
+	} else if !errors.Is(err, store.ErrNoVehicle) {
 		return c, err
 	}
 	return c, nil
