@@ -43,7 +43,7 @@ func TestProofOfARepair(t *testing.T) {
 		"two things at once":  {[]part.Kind{engine.Coil, engine.Plug}, []evidence.Entry{run(18_750, 0, failing, false)}, proof.Proven, "Fixed, not attributed", "signed"},
 	} {
 		j := signedCoil(t)
-		j = jobtest.With(t, j, renewed(j, "cyl-4", c.kinds...))
+		j = jobtest.With(t, j, renewed(j, c.kinds...))
 		at := j.Ledger[len(j.Ledger)-1].Seq
 		j = jobtest.With(t, j, c.runs...)
 		a := diagnose.Assess(j)
@@ -89,7 +89,7 @@ func TestProofNeedsCountsFromBefore(t *testing.T) {
 		}
 		uncounted.Ledger = append(uncounted.Ledger, e)
 	}
-	uncounted = jobtest.With(t, uncounted, renewed(uncounted, "cyl-4", engine.Coil), jobtest.Counts(18_750, 0, 0, 0, 0))
+	uncounted = jobtest.With(t, uncounted, renewed(uncounted, engine.Coil), jobtest.Counts(18_750, 0, 0, 0, 0))
 	card := For(uncounted, diagnose.Assess(uncounted)).Next
 	if card.Proof == nil || card.Proof.Known || !strings.Contains(card.Why, "recheck") || card.Proof.Needs() != "" {
 		t.Errorf("%+v: %s", card.Proof, card.Why)

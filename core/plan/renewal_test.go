@@ -12,8 +12,9 @@ import (
 	"glenmist/core/part"
 )
 
-// renewed is the renewal of the part of a kind at a place.
-func renewed(j job.Job, at engine.Place, kinds ...part.Kind) evidence.Entry {
+// renewed is the renewal of parts of cylinder 4.
+func renewed(j job.Job, kinds ...part.Kind) evidence.Entry {
+	const at = engine.Place("cyl-4")
 	r := &evidence.Renewal{Cleared: true}
 	now := j.Ledger.Positions(j.Vehicle.Engine)
 	for _, k := range kinds {
@@ -54,7 +55,7 @@ func TestRenewalKeepsTheVerdict(t *testing.T) {
 		signed, _ := j.Signed()
 		unit := signed.Verdict().Unit
 		before := SignedNow(diagnose.Assess(j), *signed.Verdict())
-		j = jobtest.With(t, j, renewed(j, "cyl-4", c.kinds...))
+		j = jobtest.With(t, j, renewed(j, c.kinds...))
 		for range c.cleans {
 			j = jobtest.With(t, j, jobtest.Counts(18_750, 0, 0, 0, 0))
 		}
@@ -92,7 +93,7 @@ func TestRenewalKeepsTheVerdict(t *testing.T) {
 func TestFailedRenewalIsSettled(t *testing.T) {
 	j := signedCoil(t)
 	signed, _ := j.Signed()
-	j = jobtest.With(t, j, renewed(j, "cyl-4", engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 1, 0, 190))
+	j = jobtest.With(t, j, renewed(j, engine.Coil, engine.Boot), jobtest.Counts(3000, 0, 1, 0, 190))
 	a := diagnose.Assess(j)
 	if !settled(a)[signed.Verdict().Unit] {
 		t.Error("the verdict is not settled")

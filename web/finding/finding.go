@@ -113,7 +113,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	if m.Signed != nil && m.Offer != nil {
 		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
 	}
-	p.Now = s.Now()
+	p.Now, p.Proven = s.Now(), provenWords(it)
 	p.QR = qrOf(s.Home(r) + p.At)
 	p.Spared, p.Left = m.Spared, m.Left
 	for _, g := range m.Gates {
@@ -138,10 +138,6 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 		if v.Cause != "" {
 			p.What = strings.TrimPrefix(p.What+". Behind it: "+v.Cause, ". ")
-		}
-		p.Proven = "not yet proven by a run"
-		if plan.StatusOf(j, it.Assessment()).State == "proven" {
-			p.Proven = "proven by clean running"
 		}
 		p.Do = append(p.Do, proofWords(it, *v))
 	} else {
@@ -182,6 +178,14 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 	}
 	return p, true
+}
+
+// provenWords says whether clean running has proven the repair.
+func provenWords(it jobs.Loaded) string {
+	if plan.StatusOf(it.Record.Job, it.Assessment()).State == "proven" {
+		return "proven by clean running"
+	}
+	return "not yet proven by a run"
 }
 
 // proofWords says to the owner how sure the repair is, and what to do about it.
