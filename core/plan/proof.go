@@ -30,6 +30,9 @@ type Proof struct {
 	// misfires of the worst cylinder among them. Progress is as [proof.Test.After] returns it.
 	Run, RunMisfires int
 	Progress         float64
+	// Fixed is the probability that the repair holds: that of the verdict, with the odds of the runs since. It
+	// is 0 if nothing can be weighed.
+	Fixed float64
 	// More is how many more clean firing events prove it.
 	More int
 	// RPM is the engine speed for which minutes are stated: of the freeze frame, or usual in Condition.
@@ -43,9 +46,12 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 	if p.Condition == evidence.Load {
 		p.RPM = loadSpeed
 	}
-	after := false
+	after, verdict := false, 0.0
 	for _, m := range a.Moments {
 		after = after || m.Entry.Seq == at
+		if v := m.Entry.Verdict(); v != nil && !after {
+			verdict = v.P
+		}
 		if codes := m.Entry.Codes(); !after && codes != nil && codes.Frame != nil && codes.Frame.RPM != nil && *codes.Frame.RPM >= idleSpeed/2 {
 			p.RPM = *codes.Frame.RPM
 		}
@@ -61,7 +67,7 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 			p.Events, p.Misfires = p.Events+c.Revolutions/2, p.Misfires+most
 		}
 	}
-	if p.Misfires == 0 {
+	if p.Misfires == 0 || verdict == 0 {
 		return p
 	}
 	burst := proof.Usual(0).Burst
@@ -69,6 +75,7 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 	test := proof.Usual(p.Rate)
 	p.State, p.Progress = test.After(p.Run, p.RunMisfires)
 	p.More = test.More(p.Run, p.RunMisfires)
+	p.Fixed = 1 / (1 + (1-verdict)/verdict*math.Exp(-test.LogRatio(p.Run, p.RunMisfires)))
 	return p
 }
 

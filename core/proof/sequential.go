@@ -45,7 +45,7 @@ func (t Test) Limits() (low, high float64) {
 // is the log likelihood ratio relative to the limit that it leans to: 1 is proven, −1 is not fixed.
 func (t Test) After(events, misfires int) (s State, progress float64) {
 	low, high := t.Limits()
-	ratio := t.logRatio(float64(events), float64(misfires))
+	ratio := t.LogRatio(events, misfires)
 	switch {
 	case ratio >= high:
 		return Proven, 1
@@ -60,7 +60,7 @@ func (t Test) After(events, misfires int) (s State, progress float64) {
 // Clean returns how many firing events prove a repair if none of them misfires.
 func (t Test) Clean() int {
 	_, high := t.Limits()
-	return int(math.Ceil(high / t.logRatio(1, 0)))
+	return int(math.Ceil(high / t.LogRatio(1, 0)))
 }
 
 // More returns how many more clean firing events prove a repair after a run.
@@ -86,9 +86,10 @@ func (t Test) More(events, misfires int) int {
 	return low
 }
 
-// logRatio is ln P(misfires | fixed) − ln P(misfires | as before).
-func (t Test) logRatio(events, misfires float64) float64 {
-	before, after := t.Before*events, t.Ratio*t.Before*events
+// LogRatio returns ln P(misfires | fixed) − ln P(misfires | as before), over a number of firing events.
+func (t Test) LogRatio(events, count int) float64 {
+	misfires, before := float64(count), t.Before*float64(events)
+	after := t.Ratio * before
 	f := dispersion(t.Burst)
 	if f == 1 { // Poisson
 		return misfires*math.Log(t.Ratio) + before - after

@@ -14,6 +14,7 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/plan"
+	"glenmist/core/proof"
 )
 
 // Version of the shape.
@@ -32,6 +33,26 @@ type Report struct {
 	Gates          []Gate          `json:"gates"`
 	Contradictions []Contradiction `json:"contradictions"`
 	Verdict        *Verdict        `json:"verdict"`
+	Proof          *Proof          `json:"proof"`
+}
+
+// Proof is how far a signed verdict's repair is proven.
+type Proof struct {
+	// State is none (nothing repaired), not-yet, proven, not-fixed or unattributed.
+	State string `json:"state"`
+	// Fixed is the probability that the repair holds; null if nothing was counted before it.
+	Fixed *float64 `json:"p_fixed"`
+	Needs Needs    `json:"needs"`
+	// Recheck is the date of the next look, null for none.
+	Recheck *string `json:"recheck"`
+}
+
+// Needs is what is missing to the proof; null where it cannot be said.
+type Needs struct {
+	Events    *int     `json:"events"`
+	Minutes   *float64 `json:"minutes"`
+	Condition string   `json:"condition"`
+	Exposures *int     `json:"exposures"`
 }
 
 // Suspect is one repair unit with its likeliest mode.
@@ -104,6 +125,28 @@ type Verdict struct {
 	Cleared []string `json:"cleared"`
 }
 
+// proofOf is how far the repair of the signed verdict is proven, nil without such a verdict.
+func proofOf(j job.Job, a *diagnose.Assessment) *Proof {
+	signed, ok := j.Signed()
+	if !ok {
+		return nil
+	}
+	at := plan.RepairedAt(a, signed.Verdict().Unit)
+	if at == 0 {
+		return &Proof{State: "none", Needs: Needs{Condition: string(plan.RunIn(a))}}
+	}
+	p := plan.ProofOf(a, at)
+	out := Proof{State: string(p.State), Needs: Needs{Condition: string(p.Condition)}}
+	if p.State == proof.Proven && plan.Attribution(a, signed) == plan.Several {
+		out.State = "unattributed"
+	}
+	if p.Known {
+		minutes := p.Minutes()
+		out.Fixed, out.Needs.Events, out.Needs.Minutes = &p.Fixed, &p.More, &minutes
+	}
+	return &out
+}
+
 // Of works out the report of a valid job.
 func Of(j job.Job) Report {
 	a := explain.Reasons(diagnose.Assess(j))
@@ -121,6 +164,7 @@ func Of(j job.Job) Report {
 	for _, c := range a.Contradictions() {
 		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, explain.Contradiction(a, c)})
 	}
+	r.Proof = proofOf(j, a)
 	r.Next = next(p.Next)
 	for _, alt := range p.Alternatives {
 		r.Alternatives = append(r.Alternatives, Alternative{alt.Card.Step.ID, alt.Card.Target, alt.ExtraCost})
