@@ -44,6 +44,8 @@ type Card struct {
 	Condition evidence.Condition
 	// Worksheet is true if the step is done by the worksheet of the repair.
 	Worksheet bool
+	// Finished is true if nothing is left but to hand the vehicle back with its finding.
+	Finished bool
 	// Proof is how far the runs since the repair prove it; nil before a repair.
 	Proof *Proof
 

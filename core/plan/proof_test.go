@@ -51,8 +51,8 @@ func TestProofOfARepair(t *testing.T) {
 		if p.State != c.want {
 			t.Errorf("%s: %s after %d of %d (needs %d), want %s", name, p.State, p.RunMisfires, p.Run, p.More, c.want)
 		}
-		if card := For(j, a).Next; !strings.Contains(card.Title, c.title) {
-			t.Errorf("%s: next is %q, want %q", name, card.Title, c.title)
+		if card := For(j, a).Next; !strings.Contains(card.Title, c.title) || card.Finished != (c.want == proof.Proven) || card.Finished == (len(card.Step.Cautions) > 0) {
+			t.Errorf("%s: next is %q with %q, want %q", name, card.Title, card.Step.Cautions, c.title)
 		}
 		if got := StatusOf(j, a).State; got != c.state {
 			t.Errorf("%s: status %s, want %s", name, got, c.state)

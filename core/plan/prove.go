@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -34,12 +35,12 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 	p := ProofOf(a, at)
 	c.Proof = &p
 	if p.State == proof.Proven {
-		c.Title, c.Minutes, c.Step.Tools = "Proven: hand the vehicle back", 0, nil
+		c.Title, c.Minutes, c.Step.Tools, c.Step.Cautions, c.Finished = "Proven: hand the vehicle back", 0, nil, nil, true
 		if Attribution(a, e) == Several {
 			c.Title = "Fixed, not attributed: hand the vehicle back"
 		}
 		c.Do = "Print the finding for the owner, and say what to watch for."
-		c.Why = p.Needs() + borrowed(a)
+		c.Why = strings.TrimSpace(stillOff(a) + borrowed(a))
 		return c
 	}
 	c.Title, c.Minutes, c.Step.Tools = "Run it: does the repair of "+evidence.UnitWords(v.Unit)+" hold?", ProofRun, nil
@@ -59,6 +60,14 @@ func ran(a *diagnose.Assessment, seq int) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
 		return m.Entry.Seq > seq && (m.Entry.Counters() != nil || m.Entry.Watch() != nil)
 	})
+}
+
+// stillOff asks for the covers back that are off.
+func stillOff(a *diagnose.Assessment) string {
+	if len(a.Off) == 0 {
+		return ""
+	}
+	return "Still off: " + unit.List(a.Off) + ". Fit everything, and start the engine once more."
 }
 
 // borrowed asks for spares back that are still fitted.
@@ -118,7 +127,8 @@ func planned(j job.Job, a *diagnose.Assessment) Card {
 	c.Do, c.Why = "Run the engine warm, at idle and under load, and record what it does.", "A mistake made while fitting shows now."
 	if ran(a, last) {
 		c.Title, c.Do = "The planned work is done", "Print the finding for the owner. Everything is recorded."
-		c.Why = "The engine was run after the parts were renewed."
+		c.Why = strings.TrimSpace("The engine was run after the parts were renewed. " + stillOff(a))
+		c.Minutes, c.Step.Cautions, c.Finished = 0, nil, true
 	}
 	return c
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
@@ -110,7 +111,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 	if m.Signed != nil { // a signed verdict stays valid until a second one is signed
 		p.Verdict = m.Signed.Verdict()
 	}
-	if m.Signed != nil && m.Offer != nil {
+	if m.Signed != nil && m.Offer != nil && !repair.Renewed(it) {
 		p.Status += "; new evidence speaks for a second verdict: " + strings.Join(m.Changes, "; ")
 	}
 	p.Now, p.Proven = s.Now(), provenWords(it)
@@ -129,8 +130,12 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		if repair.Renewed(it) {
 			do = "Put right already: " + evidence.UnitWords(v.Unit)
 		}
-		if len(v.With) > 0 {
-			do += ", and with it " + strings.Join(v.With, ", ")
+		with := v.With
+		if repair.Renewed(it) { // what stayed on the engine was not put right
+			with = slices.DeleteFunc(slices.Clone(with), func(words string) bool { return repair.Stays(it, words) })
+		}
+		if len(with) > 0 {
+			do += ", and with it " + strings.Join(with, ", ")
 		}
 		p.Do = append(p.Do, do+".")
 		for _, also := range v.Also {
@@ -197,9 +202,9 @@ func proofWords(it jobs.Loaded, v evidence.Verdict) string {
 	p := plan.ProofOf(it.Assessment(), at)
 	switch {
 	case p.State == proof.Proven:
-		return "The repair is proven: " + p.Needs() + " Come back if the lamp comes on or the engine shakes as before."
+		return "The repair is proven. " + p.Needs() + " Come back if the lamp comes on or the engine shakes as before."
 	case p.Known:
-		return "The repair is not yet proven: " + p.Needs()
+		return "The repair is not yet proven. " + p.Needs()
 	}
 	return "The repair is not yet proven, and no count from before can prove it. Come back on the date of the recheck, or if it fails as before."
 }

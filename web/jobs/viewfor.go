@@ -14,6 +14,8 @@ func viewFor(e engine.Engine, c plan.Card) string {
 	switch c.Step.ID {
 	case plan.FixAndProve:
 		switch {
+		case c.Finished:
+			return "finding"
 		case c.Worksheet:
 			return "worksheet"
 		case !e.Scanned():

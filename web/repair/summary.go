@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"slices"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/part"
 	"glenmist/core/plan"
 	"glenmist/core/unit"
 	"glenmist/core/worksheet"
@@ -76,6 +78,9 @@ func Of(it jobs.Loaded, c worksheet.Case) (s Summary) {
 // held states what a fix is worth.
 func held(it jobs.Loaded) string {
 	signed, ok := it.Record.Job.Signed()
+	if plan.StatusOf(it.Record.Job, it.Assessment()).State == "proven" {
+		return "The repair is proven by clean running."
+	}
 	if !ok || !plan.RanClean(it.Assessment(), signed) {
 		return ""
 	}
@@ -89,4 +94,9 @@ func held(it jobs.Loaded) string {
 func Renewed(it jobs.Loaded) bool {
 	signed, ok := it.Record.Job.Signed()
 	return ok && plan.RepairedAt(it.Assessment(), signed.Verdict().Unit) > 0 || ok && slices.ContainsFunc(it.Record.Job.Ledger.InOrder(), func(e evidence.Entry) bool { return e.Renewal() != nil })
+}
+
+// Stays reports whether a part of a verdict, in words such as "boot B3", is still in the engine.
+func Stays(it jobs.Loaded, words string) bool {
+	return slices.ContainsFunc(it.Assessment().Now.All(), func(p part.Placed) bool { return p.Tag.Words() == words && p.At != engine.Bench })
 }
