@@ -169,7 +169,7 @@ func newSheetModel(c worksheet.Case, query url.Values, _ any) *sheetModel {
 			line.Words = strings.TrimSuffix(line.Words, ":")
 		}
 		if s.Figure != nil {
-			line.Figure = big(*s.Figure) + " " + s.Figure.Unit
+			line.Figure = strings.Replace(big(*s.Figure)+" "+s.Figure.Unit, "k Ω", "kΩ", 1)
 		}
 		m.Lines = append(m.Lines, line)
 	}
