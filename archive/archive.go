@@ -234,7 +234,7 @@ func (a *Archive) Close() {
 // is sent.
 func (a *Archive) Keep(ctx context.Context, s *store.Store, key string) (string, error) {
 	keep := func(s *store.Store) (string, error) {
-		number, err := s.Open(ctx, a.Job)
+		number, err := s.Import(ctx, a.Job)
 		if err != nil {
 			return "", err
 		}

@@ -49,7 +49,13 @@ func (s *Store) Only(ctx context.Context, number string) (bool, error) {
 // Open writes a new job. With no number it gets the next free one of its year.
 // The vehicle is made when its fleet number is new; otherwise its engine must be
 // the one on record. It returns the number.
-func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
+func (s *Store) Open(ctx context.Context, j job.Job) (string, error) { return s.open(ctx, j, false) }
+
+// Import is [Store.Open] for a job from a file. It counts for the score and for learning only if the workshop
+// says so.
+func (s *Store) Import(ctx context.Context, j job.Job) (string, error) { return s.open(ctx, j, true) }
+
+func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, error) {
 	numbered := j.Number != ""
 	if !numbered {
 		j.Number = "unnumbered" // replaced below; any valid one will do for the check
@@ -82,7 +88,7 @@ func (s *Store) Open(ctx context.Context, j job.Job) (string, error) {
 			}
 		}
 		row := rowOfJob(j, vehicleID)
-		row.Sum = sum
+		row.Sum, row.Imported = sum, imported
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)

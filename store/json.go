@@ -12,7 +12,21 @@ import (
 // jsonColumn keeps a field as JSON under the names of the case file; a nil list is an empty one.
 type jsonColumn struct{}
 
-func init() { schema.RegisterSerializer("case", jsonColumn{}) }
+// nullableColumn keeps a pointer likewise; nil is null.
+type nullableColumn struct{ jsonColumn }
+
+// Value is a field as it is kept.
+func (c nullableColumn) Value(ctx context.Context, field *schema.Field, dst reflect.Value, value any) (any, error) {
+	if v := reflect.ValueOf(value); !v.IsValid() || v.Kind() == reflect.Pointer && v.IsNil() {
+		return nil, nil
+	}
+	return c.jsonColumn.Value(ctx, field, dst, value)
+}
+
+func init() {
+	schema.RegisterSerializer("case", jsonColumn{})
+	schema.RegisterSerializer("nullable", nullableColumn{})
+}
 
 // Scan reads a column into a field.
 func (jsonColumn) Scan(ctx context.Context, field *schema.Field, dst reflect.Value, column any) error {

@@ -37,6 +37,7 @@ type jobRow struct {
 	OpenedAt   time.Time
 	OpenedBy   string
 	Version    int
+	Imported   bool
 	Sum        summary `gorm:"embedded"`
 }
 

@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 
 	"glenmist/core/job"
+	"glenmist/core/learn"
 	"glenmist/core/shop"
 )
 
@@ -18,18 +19,30 @@ type shopRow struct {
 
 func (shopRow) TableName() string { return "shop" }
 
-// Shop reads what the workshop has set for itself, with its version: the default,
-// version 0, where nothing was set yet.
+// Shop reads what the workshop has set for itself, with its version, and what its closed jobs have shown. It
+// returns the default and version 0 where nothing was set yet. It makes one query.
 func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
-	row := shopRow{}
-	err := s.db.WithContext(ctx).Take(&row).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return shop.Default(), 0, nil
+	var row struct {
+		Settings *shop.Settings `gorm:"serializer:case"`
+		Version  int
+		Seen     learn.Seen `gorm:"serializer:case"`
 	}
+	err := s.db.WithContext(ctx).Raw(`select shop.settings, coalesce(shop.version, 0) as version, coalesce((
+		select jsonb_agg(jsonb_build_object('layout', layout, 'unit', unit, 'jobs', jobs)) from (
+			select j.outcome->>'layout' as layout, j.outcome->>'learnt' as unit, count(*) as jobs from jobs j
+			where j.outcome->>'learnt' <> '' and not exists (` + cameBack + `) and
+				(not j.imported or coalesce((shop.settings->>'count_imported')::boolean, false))
+			group by 1, 2 order by 1, 2) counted), '[]') as seen
+		from (select 1) one left join shop on true`).Scan(&row).Error
 	if err != nil {
 		return shop.Settings{}, 0, err
 	}
-	return row.Settings, row.Version, nil
+	set := shop.Default()
+	if row.Settings != nil && row.Version > 0 {
+		set = *row.Settings
+	}
+	set.Seen = orNil(row.Seen)
+	return set, row.Version, nil
 }
 
 // SetShop writes them, if nobody else has since version; else it fails with ErrStale.

@@ -328,7 +328,7 @@ func TestSummaryFollowsEveryWrite(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if want := set.Status(rec.Job); one.Status != want {
+			if want := set.Summary(rec.Job).Status; one.Status != want {
 				t.Errorf("%s: %s stands as %+v, assessed %+v", when, one.Job.Vehicle.Fleet, one.Status, want)
 			}
 		}

@@ -4,20 +4,26 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"gorm.io/gorm"
 
+	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/plan"
+	"glenmist/core/score"
 	"glenmist/core/shop"
 )
 
 // summary is the state of a job, stored with it. It is derived from the ledger by one version
 // of the program and of the workshop's settings.
 type summary struct {
-	State     string
-	Status    string
-	SummaryOf string
+	State      string
+	Status     string
+	RecheckOn  *time.Time
+	ComebackOf string
+	Outcome    *score.Outcome `gorm:"type:jsonb;serializer:nullable"`
+	SummaryOf  string
 }
 
 // summariser computes summaries.
@@ -36,8 +42,12 @@ func (s *Store) summariser(ctx context.Context) (summariser, error) {
 }
 
 func (m summariser) summary(j job.Job) summary {
-	status := m.set.Status(j)
-	return summary{status.State, fmt.Sprintf("%.200s", status.Words), m.of}
+	brief := m.set.Summary(j)
+	sum := summary{State: brief.Status.State, Status: fmt.Sprintf("%.200s", brief.Status.Words), ComebackOf: brief.ComebackOf, Outcome: brief.Outcome, SummaryOf: m.of}
+	if day, ok := brief.Recheck.Time(); ok {
+		sum.RecheckOn = &day
+	}
+	return sum
 }
 
 // Summary is a job in a list, with its state.
@@ -45,6 +55,50 @@ type Summary struct {
 	Job    job.Job // without its ledger
 	Status plan.Status
 }
+
+// MaxRechecks bounds the list of rechecks.
+const MaxRechecks = 200
+
+// Recheck is a job that is to be looked at again.
+type Recheck struct {
+	Summary
+	Due evidence.Day
+}
+
+// Rechecks lists the jobs whose recheck is due until a day, the oldest first, up to [MaxRechecks]. It makes
+// one query.
+func (s *Store) Rechecks(ctx context.Context, until evidence.Day) (list []Recheck, err error) {
+	var rows []jobRow
+	err = s.db.WithContext(ctx).Joins("Vehicle").Where("recheck_on <= ?", string(until)).Order("recheck_on, jobs.id").Limit(MaxRechecks).Find(&rows).Error
+	for _, r := range rows {
+		list = append(list, Recheck{Summary{r.job(nil), plan.Status{State: r.Sum.State, Words: r.Sum.Status}}, evidence.DayOf(*r.Sum.RecheckOn)})
+	}
+	return list, err
+}
+
+// MaxOutcomes bounds what a score is made from.
+const MaxOutcomes = 20_000
+
+// Outcomes lists what became of the verdicts, the newest jobs first, up to [MaxOutcomes]. A job that came back
+// counts as such. Imported jobs are left out unless they count. It makes one query.
+func (s *Store) Outcomes(ctx context.Context, imported bool) (list []score.Outcome, err error) {
+	var rows []struct {
+		Outcome score.Outcome `gorm:"serializer:case"`
+		Back    bool
+	}
+	err = s.db.WithContext(ctx).Raw(`select j.outcome, exists (`+cameBack+`) as back from jobs j
+		where j.outcome is not null and (? or not j.imported) order by j.opened_at desc limit ?`, imported, MaxOutcomes).Scan(&rows).Error
+	for _, r := range rows {
+		if r.Back {
+			r.Outcome.Result, r.Outcome.InVain = score.CameBack, r.Outcome.Parts
+		}
+		list = append(list, r.Outcome)
+	}
+	return list, err
+}
+
+// cameBack selects the later jobs on the same trouble as job j.
+const cameBack = `select 1 from jobs back where back.comeback_of = j.number`
 
 // Jobs lists jobs, the newest first, up to [Page] of them after skipping some, and says whether
 // there are more. It makes one query.
@@ -96,7 +150,7 @@ func (s *Store) Refresh(ctx context.Context) (more bool, err error) {
 	return len(numbers) == refreshed, nil
 }
 
-var summaryColumns = []string{"state", "status", "summary_of"}
+var summaryColumns = []string{"state", "status", "recheck_on", "comeback_of", "outcome", "summary_of"}
 
 // keep stores the summary of a job.
 func (sum summary) keep(tx *gorm.DB, id int64) error {

@@ -27,10 +27,11 @@ const (
 	Verdict Phase = "verdict"
 	Fix     Phase = "fix"
 	Prove   Phase = "prove"
+	Closed  Phase = "closed"
 )
 
 // Phases lists the phases in the order of the work.
-func Phases() []Phase { return []Phase{Intake, Scan, Trace, Verdict, Fix, Prove} }
+func Phases() []Phase { return []Phase{Intake, Scan, Trace, Verdict, Fix, Prove, Closed} }
 
 // Words returns the phase as a title.
 func (p Phase) Words() string { return unit.Capital(string(p)) }
@@ -61,7 +62,7 @@ func Of(j job.Job, a *diagnose.Assessment, p plan.Plan) []Station {
 	if signed, ok := j.Signed(); ok && !p.PutRight[signed.Verdict().Unit] {
 		s.signed, s.repaired = &signed, plan.RepairedAt(a, signed.Verdict().Unit)
 	}
-	all := []Station{s.intake(), s.scan(), s.trace(), s.verdict(), s.fix(), s.prove()}
+	all := []Station{s.intake(), s.scan(), s.trace(), s.verdict(), s.fix(), s.prove(), s.closed()}
 	here := s.here()
 	for i := range all {
 		if all[i].Phase == here {
@@ -91,6 +92,8 @@ type status struct {
 // here is the phase of the next step.
 func (s status) here() Phase {
 	switch {
+	case s.p.Next.Closed:
+		return Closed
 	case s.signed != nil && s.p.Verdict != nil && s.p.Next.Step.ID == plan.SignVerdict:
 		return Verdict // a second verdict
 	case s.signed != nil && s.repaired > 0:
@@ -251,6 +254,18 @@ func (s status) prove() Station {
 	}
 	if p := s.p.Next.Proof; p != nil && p.State == proof.Proven {
 		t.Found = "proven" + in(p.Condition)
+	}
+	return t
+}
+
+// closed is the end of the job: open as soon as it may be closed.
+func (s status) closed() Station {
+	t := Station{Phase: Closed, State: Blocked, Missing: "not handed back"}
+	switch end, ok := s.j.Ledger.Closed(); {
+	case ok:
+		t.State, t.Missing, t.Found = Done, "", end.Closing().Ending.Words()
+	case s.p.Next.Finished:
+		t.State = Open
 	}
 	return t
 }

@@ -48,9 +48,11 @@ type Assessment struct {
 	looking  map[evidence.Seen]map[int]knowledge.Bearing // what could be looked at now, by the faults that bear on it
 	asking   map[asking][]int                            // what could be tested now, likewise
 	home     part.Positions
-	leaks    []engine.Item // the places where air can leak in
-	answered [][]Checked   // Checks by moment
-	boards   []*board      // the plugs that were read in full, by moment
+	leaks    []engine.Item    // the places where air can leak in
+	answered [][]Checked      // Checks by moment
+	boards   []*board         // the plugs that were read in full, by moment
+	history  map[int]bool     // numbers of runs whose counts were set aside
+	sites    map[site]float64 // prior shares by mode and place, computed when asked for
 }
 
 // AnswersOf lists what the i-th moment answers, of tests that were measured in part as well.
@@ -71,9 +73,10 @@ func Assess(j job.Job) *Assessment { return AssessBy(knowledge.Shipped, j) }
 // AssessBy is Assess with the workshop's own tables.
 func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	e := j.Vehicle.Engine.Derive()
-	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares(), Factors: b.Factors()},
+	a := &Assessment{Engine: e, FailsWhen: j.FailsWhen, Fails: j.Fails(), Complaint: fault.Complaint{Signs: j.Signs, Used: wear(j), Shares: b.Shares(), Factors: b.Factors(), Learnt: b.Learnt[e.Ignition]},
 		Records: j.Vehicle.Parts, Moments: j.Ledger.Replay(e), Now: part.Home(e), Beliefs: b}
 	a.home = a.Now
+	a.history = setAside(a.Moments)
 	for _, item := range e.Items() {
 		if item.Kind == engine.AirLeak {
 			a.leaks = append(a.leaks, item)
@@ -192,7 +195,24 @@ func (a *Assessment) Sick() engine.Set {
 func (a *Assessment) counts(i int) bool {
 	m := a.Moments[i]
 	of := kinds[m.Entry.Kind()].counts
-	return of != nil && of(m)
+	return of != nil && of(m) && !a.history[m.Entry.Seq]
+}
+
+// setAside returns the numbers of the runs whose counts stand as history.
+func setAside(moments []evidence.Moment) map[int]bool {
+	var aside map[int]bool
+	for _, m := range moments {
+		if m.Entry.Clearing() == nil {
+			continue
+		}
+		for _, n := range m.Entry.Clearing().History {
+			if aside == nil {
+				aside = map[int]bool{}
+			}
+			aside[n] = true
+		}
+	}
+	return aside
 }
 
 // Aside is the reason why an entry is noted but not weighed.
@@ -208,12 +228,16 @@ const (
 	OldCode
 	// NoMisfireCode: none of the codes bears on a misfire.
 	NoMisfireCode
+	// History: the counts stand as history, as a clearing says.
+	History
 )
 
 // SetAside returns why a moment is noted and not weighed.
 func (a *Assessment) SetAside(i int) Aside {
 	m := a.Moments[i]
 	switch {
+	case a.history[m.Entry.Seq]:
+		return History
 	case m.Entry.Counters() != nil && !a.counts(i):
 		return NotReset
 	case m.Entry.Codes() != nil && len(m.Entry.Codes().Read) > 0:
@@ -295,6 +319,12 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 	for i, m := range a.Moments {
 		if after, ok := m.Entry.ClearedAfter(); ok {
 			cleared = after
+		}
+		if c := m.Entry.Clearing(); c != nil && c.Codes {
+			cleared = true
+			if n := len(out); n > 0 && out[n-1].known.open { // what is read from here on is new
+				out[n-1].known.open, out[n-1].known.cleared = false, true
+			}
 		}
 		if m.Entry.Codes() == nil || !kept(i) {
 			continue

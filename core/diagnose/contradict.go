@@ -31,7 +31,7 @@ type Contradiction struct {
 func (a *Assessment) Contradictions() []Contradiction {
 	var seen []int
 	for i, m := range a.Moments {
-		if k := kinds[m.Entry.Kind()]; k.surprise != nil && (k.counts == nil || k.counts(m)) {
+		if k := kinds[m.Entry.Kind()]; k.surprise != nil && (k.counts == nil || a.counts(i)) {
 			seen = append(seen, i)
 		}
 	}

@@ -290,6 +290,9 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 		return a.checkedBy(l.check, l.sparks, m.Entry.Condition, h, m.At)
 	}
 	switch {
+	case l.with == cameBack:
+		row, ok = a.carried(l.moment, f)
+		return row, 0, row.odds, ok
 	case l.set:
 		row, ok = a.setRead(l, f)
 		return row, 0, row.odds, ok

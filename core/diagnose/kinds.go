@@ -53,6 +53,7 @@ func init() { // its functions come back to it
 			counts: func(evidence.Moment) bool { return true }},
 		evidence.KindLook:     {items: lookItems, surprise: lookSurprise},
 		evidence.KindBeside:   {items: besideItems},
+		evidence.KindComeback: {items: comebackItems},
 		evidence.KindTrims:    {trims: func(e evidence.Entry) []trouble.Trim { return e.Trims().Banks }},
 		evidence.KindCheck:    {answers: checkAnswers, surprise: checkSurprise},
 		evidence.KindSparks:   {answers: sparkAnswers},

@@ -15,6 +15,8 @@ type Codes struct {
 	Read []trouble.Reading `json:"read"`
 	// Frame is the freeze frame, or nil if none was read.
 	Frame *trouble.Frame `json:"frame,omitzero"`
+	// Readiness is the state of the monitors, or nil if it was not read.
+	Readiness *trouble.Readiness `json:"readiness,omitzero"`
 }
 
 func (c Codes) check(eng engine.Engine, _ Ledger) error {
@@ -25,6 +27,9 @@ func (c Codes) check(eng engine.Engine, _ Ledger) error {
 	}
 	if c.Frame != nil {
 		bad.Under("frame", c.Frame.Check(eng.Banks()))
+	}
+	if c.Readiness != nil {
+		bad.Under("readiness", c.Readiness.Check())
 	}
 	if len(c.Read) > MaxCodes {
 		bad.Add("read", fmt.Sprintf("at most %d codes in one read", MaxCodes), fmt.Sprint(len(c.Read)))
@@ -66,7 +71,7 @@ func (Codes) Kind() Kind { return KindCodes }
 // Sentence lists the codes: "P0302 stored".
 func (c Codes) Sentence() string {
 	if len(c.Read) == 0 {
-		return "no codes"
+		return "no codes" + c.Readiness.Words()
 	}
 	words := make([]string, len(c.Read))
 	for i, r := range c.Read {
@@ -84,5 +89,25 @@ func (c Codes) Sentence() string {
 	if c.Frame != nil {
 		s += "; freeze frame " + c.Frame.Words()
 	}
-	return s
+	return s + c.Readiness.Words()
+}
+
+// Permanent lists the permanent codes of the read that bear on a misfire.
+func (c Codes) Permanent() (all []trouble.Code) {
+	for _, r := range c.Read {
+		if _, weighs := r.Code.Meaning(); weighs && r.State == trouble.Permanent {
+			all = append(all, r.Code)
+		}
+	}
+	return all
+}
+
+// Open lists the stored and pending codes of the read that bear on a misfire.
+func (c Codes) Open() (all []trouble.Code) {
+	for _, r := range c.Read {
+		if _, weighs := r.Code.Meaning(); weighs && r.State != trouble.Permanent {
+			all = append(all, r.Code)
+		}
+	}
+	return all
 }

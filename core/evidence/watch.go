@@ -14,6 +14,8 @@ type Watch struct {
 	// Cylinders lists where it was observed; an empty list means that the engine ran without
 	// misfire.
 	Cylinders []engine.Cylinder `json:"cylinders"`
+	// Exposure states how often the circumstance of the complaint was met; nil means one run.
+	Exposure *Exposure `json:"exposure,omitzero"`
 }
 
 func (w Watch) check(eng engine.Engine, _ Ledger) error {
@@ -25,6 +27,9 @@ func (w Watch) check(eng engine.Engine, _ Ledger) error {
 			break
 		}
 		seen[c] = true
+	}
+	if w.Exposure != nil {
+		bad.Under("exposure", w.Exposure.check(eng, len(w.Cylinders) > 0))
 	}
 	return bad.Err()
 }
@@ -42,10 +47,14 @@ func (Watch) Kind() Kind { return KindWatch }
 
 // Sentence returns where it was observed.
 func (w Watch) Sentence() string {
-	if len(w.Cylinders) == 0 {
-		return "watched: ran clean"
+	s := "watched: ran clean"
+	if len(w.Cylinders) > 0 {
+		s = "watched: misfire on " + engine.SetOf(w.Cylinders...).String()
 	}
-	return "watched: misfire on " + engine.SetOf(w.Cylinders...).String()
+	if w.Exposure != nil {
+		s += "; " + w.Exposure.Sentence()
+	}
+	return s
 }
 
 // ShowsMisfire reports whether the entry is a run that showed a misfire which is no stray.

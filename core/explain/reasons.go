@@ -16,6 +16,7 @@ var asideWords = map[diagnose.Aside]string{
 	diagnose.NotReset:      "not weighed: the counters still held what was counted before the move",
 	diagnose.OldCode:       "not weighed: permanent, or not cleared after the move, so it may be an old code",
 	diagnose.NoMisfireCode: "noted, not weighed: no code that bears on a misfire",
+	diagnose.History:       "not weighed: set aside, since the counts stand as history",
 }
 
 // Aside returns why an entry is not weighed, or "".

@@ -196,6 +196,8 @@ type Complaint struct {
 	Used    Wear
 	Shares  map[ModeID]float64
 	Factors map[string]float64
+	// Learnt holds the factors that the workshop's closed jobs have taught, by repair unit.
+	Learnt map[Unit]float64
 }
 
 // Shift is one circumstance that makes some faults more or less likely.
@@ -265,6 +267,9 @@ func (c Complaint) factor(m Mode) float64 {
 	f = min(max(f, 1.0/MostShift), MostShift)
 	if own, ok := c.Shares[m.ID]; ok {
 		f *= own
+	}
+	if learnt, ok := c.Learnt[m.Unit]; ok {
+		f *= learnt
 	}
 	return f
 }

@@ -7,7 +7,9 @@ import (
 	"sync"
 	"time"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/invalid"
 )
 
@@ -40,8 +42,18 @@ const (
 // value is the default tables.
 type Beliefs struct {
 	Overrides []Override
+	// Learnt holds the factors of the shares of repair units, by layout, that the workshop's closed jobs
+	// have taught.
+	Learnt map[engine.Ignition]map[fault.Unit]float64
 	// own holds the index of each table with an own row, by slot.
 	own []any
+}
+
+// WithLearnt returns the tables with learnt factors.
+func (b *Beliefs) WithLearnt(factors map[engine.Ignition]map[fault.Unit]float64) *Beliefs {
+	with := *b
+	with.Learnt = factors
+	return &with
 }
 
 // Shipped holds the default tables.

@@ -46,6 +46,10 @@ type Card struct {
 	Worksheet bool
 	// Finished is true if nothing is left but to hand the vehicle back with its finding.
 	Finished bool
+	// Closed is true if the job has ended.
+	Closed bool
+	// Recheck is in how many days a recheck is proposed; 0 for none.
+	Recheck int
 	// Proof is how far the runs since the repair prove it; nil before a repair.
 	Proof *Proof
 

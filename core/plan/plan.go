@@ -101,7 +101,9 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	}
 	best := options[0]
 	p.With, p.Without = min(best.cost, without), without
-	if signed, ok := j.Signed(); ok && !done[signed.Verdict().Unit] {
+	if end, ok := j.Ledger.Closed(); ok {
+		p.Next, p.forced = closed(j, a, end), true
+	} else if signed, ok := j.Signed(); ok && !done[signed.Verdict().Unit] {
 		p.afterVerdict(a, signed)
 	} else if len(j.Planned) > 0 && !anyMisfire(a) {
 		p.Next, p.forced = planned(j, a), true
@@ -325,7 +327,7 @@ func lastRun(a *diagnose.Assessment) (evidence.Entry, bool) {
 // find a misfire that is still there.
 func endUnresolved(a *diagnose.Assessment) Card {
 	c := at(a, EndUnresolved)
-	c.Target = string(engine.Whole)
+	c.Target, c.Recheck = string(engine.Whole), RecheckDays
 	if affected := a.Sick(); affected != 0 {
 		c.Title = "End the job unresolved: the engine still misfires"
 		c.Do = "Put borrowed parts back. Write down the tests done and how the engine still misfires. Until the cause is found: short runs only, and no hard driving with the lamp flashing."
@@ -333,6 +335,9 @@ func endUnresolved(a *diagnose.Assessment) Card {
 		return c
 	}
 	c.Title = "End the job with no fault found, and set a date for a recheck"
+	if due, set := recheckOf(a); set {
+		c.Title, c.Recheck = "No fault found so far: recheck on "+due.Due.Words(), 0
+	}
 	c.Do = "Put borrowed parts back. Write down what was seen and in which conditions the engine ran clean. Ask the driver to note when it misfires: load, weather, hot or cold."
 	c.Why = "The engine ran clean in the condition where it should fail, and every remaining test costs more than it is expected to save. No part is condemned."
 	return c

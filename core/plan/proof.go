@@ -1,8 +1,9 @@
 package plan
 
 import (
-	"fmt"
+	"cmp"
 	"math"
+	"slices"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
@@ -16,88 +17,189 @@ const (
 	loadSpeed = 2000
 )
 
-// Proof is how far clean running proves a repair.
+// Proof is how far clean running proves a repair. It counts firing events, or exposures to the circumstance
+// of the complaint where those were counted before the repair, or where nothing else was.
 type Proof struct {
 	// State is NotYet if nothing can be weighed.
 	State proof.State
-	// Known is true if counts from before the repair give a rate. Misfires of Events are those counts in
-	// Condition, and Rate is the lower bound of their rate at 95 %, bursts counted once.
-	Known            bool
-	Condition        evidence.Condition
-	Misfires, Events int
-	Rate             float64
-	// Run and RunMisfires are the firing events of one cylinder since the repair in Condition, and the
-	// misfires of the worst cylinder among them. Progress is as [proof.Test.After] returns it.
-	Run, RunMisfires int
-	Progress         float64
+	// Known is true if something from before the repair gives a rate; Rate is its lower bound at 95 %.
+	Known bool
+	Rate  float64
+	// Condition is that of the complaint. Of is what exposures are counted by; empty if firing events count.
+	Condition evidence.Condition
+	Of        evidence.Circumstance
+	// Before and Since are the counts in Condition before and since the repair: firing events of one
+	// cylinder with the misfires of the worst, or exposures with those that failed.
+	Before, Since Tally
+	// Elsewhere is the log likelihood ratio of the runs in other conditions since the repair, at most
+	// [proof.MostOutside] of a proof.
+	Elsewhere float64
+	// Progress is as [proof.Test.After] returns it.
+	Progress float64
 	// Fixed is the probability that the repair holds: that of the verdict, with the odds of the runs since. It
 	// is 0 if nothing can be weighed.
 	Fixed float64
-	// More is how many more clean firing events prove it.
+	// More is how many more clean firing events or exposures prove it.
 	More int
 	// RPM is the engine speed for which minutes are stated: of the freeze frame, or usual in Condition.
 	RPM float64
 }
 
-// ProofOf weighs the runs since the repair at entry number at against the counts from before it. Runs
-// count in the condition in which the vehicle fails, and only with counters that stood at zero.
+// Tally is how often something was tried, and how often it failed.
+type Tally struct{ Times, Failed int }
+
+func (t *Tally) add(times, failed int) { t.Times, t.Failed = t.Times+times, t.Failed+failed }
+
+// ranProof sorts the runs of a job by whether they are from before or since a repair.
+type ranProof struct {
+	events, exposures, watched [2]Tally // in the condition of the complaint; index 1 is since the repair
+	of                         evidence.Circumstance
+	other                      map[evidence.Condition]int // revolutions since the repair, by other condition
+}
+
+// ProofOf weighs the runs since the repair at entry number at against what was counted before it. Counts are
+// taken only from counters that stood at zero.
 func ProofOf(a *diagnose.Assessment, at int) Proof {
 	p := Proof{State: proof.NotYet, Condition: RunIn(a), RPM: idleSpeed}
 	if p.Condition == evidence.Load {
 		p.RPM = loadSpeed
 	}
-	after, verdict := false, 0.0
-	for _, m := range a.Moments {
-		after = after || m.Entry.Seq == at
-		if v := m.Entry.Verdict(); v != nil && !after {
-			verdict = v.P
+	after, verdict, unit := 0, 0.0, ""
+	ran := ranProof{other: map[evidence.Condition]int{}}
+	for i, m := range a.Moments {
+		if m.Entry.Seq == at {
+			after = 1
 		}
-		if codes := m.Entry.Codes(); !after && codes != nil && codes.Frame != nil && codes.Frame.RPM != nil && *codes.Frame.RPM >= idleSpeed/2 {
+		if v := m.Entry.Verdict(); v != nil && after == 0 {
+			verdict, unit = v.P, v.Unit
+		}
+		if codes := m.Entry.Codes(); after == 0 && codes != nil && codes.Frame != nil && codes.Frame.RPM != nil && *codes.Frame.RPM >= idleSpeed/2 {
 			p.RPM = *codes.Frame.RPM
 		}
-		c := m.Entry.Counters()
-		if c == nil || !c.Fresh || p.Condition != evidence.AnyCondition && m.Entry.Condition != p.Condition {
-			continue
-		}
-		_, most := c.Most()
-		switch {
-		case after:
-			p.Run, p.RunMisfires = p.Run+c.Revolutions/2, p.RunMisfires+most
-		case m.Entry.ShowsMisfire():
-			p.Events, p.Misfires = p.Events+c.Revolutions/2, p.Misfires+most
+		if a.SetAside(i) == diagnose.Weighed {
+			ran.take(m.Entry, p.Condition, after)
 		}
 	}
-	if p.Misfires == 0 || verdict == 0 {
+	if verdict == 0 {
 		return p
 	}
-	burst := proof.Usual(0).Burst
-	p.Known, p.Rate = true, proof.LowerBound(float64(p.Misfires)/burst, float64(p.Events)/burst, 0.95)
-	test := proof.Usual(p.Rate)
-	p.State, p.Progress = test.After(p.Run, p.RunMisfires)
-	p.More = test.More(p.Run, p.RunMisfires)
-	p.Fixed = 1 / (1 + (1-verdict)/verdict*math.Exp(-test.LogRatio(p.Run, p.RunMisfires)))
+	p.Elsewhere = elsewhere(a, unit, ran.other)
+	p.weigh(ran, verdict)
+	if settled(a)[unit] { // it is back: no number of clean events makes up for it
+		p.State, p.Progress, p.More = proof.NotFixed, -1, 0
+	}
 	return p
 }
 
-// Minutes returns how long the firing events that are missing take. A cylinder fires in every second
-// revolution.
-func (p Proof) Minutes() float64 { return 2 * float64(p.More) / p.RPM }
-
-// Needs says what is missing to the proof, "" if nothing can be said.
-func (p Proof) Needs() string {
-	if !p.Known {
-		return ""
+// take notes a run.
+func (r *ranProof) take(e evidence.Entry, when evidence.Condition, after int) {
+	c, w := e.Counters(), e.Watch()
+	if c == nil && w == nil {
+		return
 	}
-	takes := fmt.Sprintf("about %.0f min at %.0f rpm", max(1, math.Ceil(p.Minutes())), p.RPM)
-	before := fmt.Sprintf("Before the repair %d of %d firing events misfired.", p.Misfires, p.Events)
+	here := when == evidence.AnyCondition || e.Condition == when
+	misfired := 0
+	if e.ShowsMisfire() {
+		misfired = 1
+	}
 	switch {
-	case p.State == proof.Proven:
-		return fmt.Sprintf("%s Since then %d of %d did.", before, p.RunMisfires, p.Run)
-	case p.Run == 0:
-		return fmt.Sprintf("%s %d clean firing events of each cylinder prove the repair: %s.", before, p.More, takes)
+	case !here:
+		if c != nil && c.Fresh && after == 1 && misfired == 0 {
+			r.other[e.Condition] += c.Revolutions
+		}
+	case c != nil && c.Fresh:
+		_, most := c.Most()
+		if after == 1 || misfired == 1 {
+			r.events[after].add(c.Revolutions/2, most)
+		}
+		r.watched[after].add(1, misfired)
+	case w != nil && w.Exposure != nil:
+		r.exposures[after].add(w.Exposure.Times, w.Exposure.Failed)
+		r.of = w.Exposure.Of
+		r.watched[after].add(w.Exposure.Times, w.Exposure.Failed)
+	case w != nil:
+		r.watched[after].add(1, misfired)
 	}
-	return fmt.Sprintf("%s Since then %d of %d did. %d more clean ones prove it: %s.", before, p.RunMisfires, p.Run, p.More, takes)
 }
 
-// Bar returns how full the bar towards the proof is, in per cent: 0 when the runs speak against it.
-func (p Proof) Bar() int { return int(100 * max(0, p.Progress)) }
+// weigh chooses what is counted and tests it.
+func (p *Proof) weigh(r ranProof, verdict float64) {
+	switch {
+	case r.exposures[0].Failed > 0:
+		p.Of, p.Before, p.Since = r.of, r.exposures[0], r.exposures[1]
+	case r.events[0].Failed > 0:
+		p.Before, p.Since = r.events[0], r.events[1]
+	case r.watched[0].Failed > 0:
+		p.Of, p.Before, p.Since = cmp.Or(r.of, evidence.AnyRun), r.watched[0], r.watched[1]
+	default:
+		return
+	}
+	p.Known = true
+	var ratio float64
+	if p.Of == "" {
+		burst := proof.Usual(0).Burst
+		p.Rate = proof.LowerBound(float64(p.Before.Failed)/burst, float64(p.Before.Times)/burst, 0.95)
+		test := proof.Usual(p.Rate)
+		test.Other = p.Elsewhere
+		p.State, p.Progress = test.After(p.Since.Times, p.Since.Failed)
+		p.More, ratio = test.More(p.Since.Times, p.Since.Failed), test.LogRatio(p.Since.Times, p.Since.Failed)
+	} else {
+		p.Rate = proof.LowerBound(float64(p.Before.Failed), float64(p.Before.Times), 0.95)
+		test := proof.UsualExposures(p.Rate)
+		test.Other = p.Elsewhere
+		p.State, p.Progress = test.After(p.Since.Times, p.Since.Failed)
+		p.More, ratio = test.More(p.Since.Times, p.Since.Failed), test.LogRatio(p.Since.Times, p.Since.Failed)
+		if p.State != proof.NotYet {
+			p.More = 0
+		}
+	}
+	p.Fixed = 1 / (1 + (1-verdict)/verdict*math.Exp(-ratio-p.Elsewhere))
+}
+
+// elsewhere is the log likelihood ratio of clean runs in other conditions: what the chance is that the fault
+// of the verdict would have shown in them.
+func elsewhere(a *diagnose.Assessment, unit string, other map[evidence.Condition]int) (sum float64) {
+	if len(other) == 0 {
+		return 0
+	}
+	at := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Key() == unit })
+	for _, when := range evidence.Conditions {
+		revolutions := other[when.Condition]
+		if revolutions == 0 {
+			continue
+		}
+		chance := a.ChanceToShow(revolutions, when.Condition)
+		shows, all := 0.0, 0.0
+		for i := range a.JointHypotheses {
+			w := &a.JointHypotheses[i]
+			if slices.ContainsFunc(w.Faults, func(f *diagnose.Fault) bool { return f.Suspect == at }) {
+				all += w.P
+				shows += w.P * chance(w)
+			}
+		}
+		if all > 0 {
+			sum += proof.Outside(shows / all)
+		}
+	}
+	_, high := proof.Usual(0).Limits()
+	return min(sum, proof.MostOutside*high)
+}
+
+// Takes returns how long what is missing takes: minutes in the workshop or on the road, or days of the
+// owner's use. A cylinder fires in every second revolution.
+func (p Proof) Takes() (minutes float64, days int) {
+	if p.Of != "" {
+		return p.Of.Takes(p.More)
+	}
+	if minutes = 2 * float64(p.More) / p.RPM; minutes > longestRun {
+		return minutes, int(math.Ceil(minutes / runADay))
+	}
+	return minutes, 0
+}
+
+// A run of more than longestRun minutes is not made in the workshop. The owner drives runADay minutes a day
+// (C; judgement).
+const (
+	longestRun = 60
+	runADay    = 60
+)

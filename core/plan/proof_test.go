@@ -1,15 +1,19 @@
 package plan
 
 import (
+	"math"
+	"slices"
 	"strings"
 	"testing"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/job"
 	"glenmist/core/jobtest"
 	"glenmist/core/part"
 	"glenmist/core/proof"
+	"glenmist/core/trouble"
 )
 
 // A repair is proven by enough clean running in the condition in which it failed; runs of several days add
@@ -49,7 +53,7 @@ func TestProofOfARepair(t *testing.T) {
 		a := diagnose.Assess(j)
 		p := ProofOf(a, at)
 		if p.State != c.want {
-			t.Errorf("%s: %s after %d of %d (needs %d), want %s", name, p.State, p.RunMisfires, p.Run, p.More, c.want)
+			t.Errorf("%s: %s after %d of %d (needs %d), want %s", name, p.State, p.Since.Failed, p.Since.Times, p.More, c.want)
 		}
 		if card := For(j, a).Next; !strings.Contains(card.Title, c.title) || card.Finished != (c.want == proof.Proven) || card.Finished == (len(card.Step.Cautions) > 0) {
 			t.Errorf("%s: next is %q with %q, want %q", name, card.Title, card.Step.Cautions, c.title)
@@ -72,26 +76,171 @@ func TestProofOfARepair(t *testing.T) {
 	}
 }
 
-// Where nothing was counted before the repair, no run proves it, and the card says what to do instead.
-func TestProofNeedsCountsFromBefore(t *testing.T) {
-	j := signedCoil(t)
-	uncounted := j
-	uncounted.Ledger = nil
+// without returns a job whose counted runs were watched, or left out.
+func without(j job.Job, watched bool) job.Job {
+	var l evidence.Ledger
 	for _, e := range j.Ledger {
 		if e.Counters() != nil {
-			w := jobtest.Watch(2)
-			w.Seq, w.Done, w.By, w.Condition = e.Seq, e.Done, e.By, e.Condition
-			if n, _ := e.Counters().Most(); n == 4 {
-				w = jobtest.Watch(4)
-				w.Seq, w.Done, w.By, w.Condition = e.Seq, e.Done, e.By, e.Condition
+			n, _ := e.Counters().Most()
+			e.Body = &evidence.Watch{Cylinders: []engine.Cylinder{n}}
+			if !watched {
+				e.Body = &evidence.Watch{Cylinders: []engine.Cylinder{}}
 			}
-			e = w
 		}
-		uncounted.Ledger = append(uncounted.Ledger, e)
+		l = append(l, e)
 	}
-	uncounted = jobtest.With(t, uncounted, renewed(uncounted, engine.Coil), jobtest.Counts(18_750, 0, 0, 0, 0))
-	card := For(uncounted, diagnose.Assess(uncounted)).Next
-	if card.Proof == nil || card.Proof.Known || !strings.Contains(card.Why, "recheck") || card.Proof.Needs() != "" {
+	j.Ledger = l
+	return j
+}
+
+// What was only watched before the repair is proven by clean runs: two of two bound the chance from below at
+// the square root of 0.05 (Clopper and Pearson), and Wald's limit then asks for 13. Where no run showed a
+// misfire before, none proves it, and a recheck is proposed.
+func TestProofWithoutCounts(t *testing.T) {
+	j := without(signedCoil(t), true)
+	j = jobtest.With(t, j, renewed(j, engine.Coil))
+	at := j.Ledger[len(j.Ledger)-1].Seq
+	want := int(math.Ceil(math.Log(19) / (math.Log1p(-0.1*math.Sqrt(0.05)) - math.Log1p(-math.Sqrt(0.05)))))
+	for n := range want {
+		p := ProofOf(diagnose.Assess(j), at)
+		if p.State != proof.NotYet || p.More != want-n || !strings.Contains(p.Needs(), "2 of 2 runs failed") {
+			t.Fatalf("after %d clean runs: %s, %d more, want %d; %s", n, p.State, p.More, want-n, p.Needs())
+		}
+		j = jobtest.With(t, j, evidence.Entry{Condition: evidence.Idle, Body: &evidence.Watch{Cylinders: []engine.Cylinder{}}})
+	}
+	if p := ProofOf(diagnose.Assess(j), at); p.State != proof.Proven {
+		t.Errorf("after %d clean runs: %s", want, p.State)
+	}
+	none := without(signedCoil(t), false)
+	none = jobtest.With(t, none, renewed(none, engine.Coil), jobtest.Counts(18_750, 0, 0, 0, 0))
+	card := For(none, diagnose.Assess(none)).Next
+	if card.Proof == nil || card.Proof.Known || card.Recheck != RecheckDays || !strings.Contains(card.Why, "recheck") || card.Proof.Needs() != "" {
 		t.Errorf("%+v: %s", card.Proof, card.Why)
+	}
+}
+
+// A complaint of rain is counted by starts in the wet. Six of six before the repair: their lower bound is the
+// sixth root of 0.05, and Wald's limit asks for three clean ones. They take days, so that a recheck is
+// proposed; set, it stands in the card, the status and the checklist until a run on its day.
+func TestProofByExposuresSetsARecheck(t *testing.T) {
+	wet := func(times, failed int) evidence.Entry {
+		w := &evidence.Watch{Cylinders: []engine.Cylinder{}, Exposure: &evidence.Exposure{Of: evidence.WetStart, Times: times, Failed: failed}}
+		if failed > 0 {
+			w.Cylinders = []engine.Cylinder{4}
+		}
+		return evidence.Entry{Condition: evidence.Wet, Body: w}
+	}
+	j := signedCoil(t)
+	j.FailsWhen = evidence.Wet
+	j = jobtest.With(t, j, wet(6, 6))
+	j = jobtest.With(t, j, renewed(j, engine.Coil))
+	at := j.Ledger[len(j.Ledger)-1].Seq
+	p0 := math.Pow(0.05, 1.0/6)
+	want := int(math.Ceil(math.Log(19) / (math.Log1p(-0.1*p0) - math.Log1p(-p0))))
+	card := For(j, diagnose.Assess(j)).Next
+	if p := card.Proof; p.Of != evidence.WetStart || p.More != want || card.Recheck == 0 || !strings.Contains(card.Do, "mist") || !slices.Contains(card.Step.Cautions, WaterCaution) {
+		t.Errorf("%+v, want %d: %+v", p, want, card)
+	}
+	due := evidence.DayOf(jobtest.Clock(3 * 24 * 60))
+	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Recheck{Due: due}})
+	a := diagnose.Assess(j)
+	if card := For(j, a).Next; card.Recheck != 0 || !strings.Contains(card.Title, due.Words()) || !strings.HasSuffix(StatusOf(j, a).Words, "recheck on "+due.Words()) {
+		t.Errorf("with a recheck: %q, %q", card.Title, StatusOf(j, a).Words)
+	}
+	early := jobtest.With(t, j, wet(1, 0))
+	if _, ok := early.Ledger.DueRecheck(); !ok {
+		t.Error("a run before the day has made the recheck")
+	}
+	made := wet(want, 0)
+	made.By, made.Done = "x", jobtest.Clock(3*24*60)
+	l, err := j.Ledger.Add(j.Vehicle.Engine, made)
+	if err != nil {
+		t.Fatal(err)
+	}
+	j.Ledger = l
+	if _, ok := j.Ledger.DueRecheck(); ok || ProofOf(diagnose.Assess(j), at).State != proof.Proven {
+		t.Errorf("after the recheck: due %v, %+v", ok, ProofOf(diagnose.Assess(j), at))
+	}
+}
+
+// Clean runs in another condition count for what the chance is that the fault shows there. They rise with the
+// length of the run, and alone they never prove a repair.
+func TestRunsElsewhereCountForTheirWorth(t *testing.T) {
+	worth := func(revolutions int, when evidence.Condition) Proof {
+		j := signedCoil(t)
+		j = jobtest.With(t, j, renewed(j, engine.Coil))
+		at := j.Ledger[len(j.Ledger)-1].Seq
+		if revolutions > 0 {
+			run := jobtest.Counts(revolutions, 0, 0, 0, 0)
+			run.Condition = when
+			j = jobtest.With(t, j, run)
+		}
+		return ProofOf(diagnose.Assess(j), at)
+	}
+	none, short, long := worth(0, ""), worth(300, evidence.Load), worth(40_000, evidence.Load)
+	if !(none.Elsewhere == 0 && short.Elsewhere > 0 && long.Elsewhere >= short.Elsewhere) {
+		t.Errorf("worth %g, %g, %g", none.Elsewhere, short.Elsewhere, long.Elsewhere)
+	}
+	if long.State != proof.NotYet || long.Progress > proof.MostOutside || long.More >= none.More || long.More == 0 {
+		t.Errorf("%s at %g with %d more, %d without", long.State, long.Progress, long.More, none.More)
+	}
+	if !strings.Contains(long.Needs(), "other conditions") {
+		t.Error(long.Needs())
+	}
+}
+
+// A permanent code stands until a read after the run no longer has it, a pending one asks for another run,
+// and a job that is closed has ended until something is recorded.
+func TestProofEndsWithTheCodes(t *testing.T) {
+	read := func(state trouble.State, n ...engine.Cylinder) evidence.Entry {
+		e := jobtest.Codes(n...)
+		for i := range e.Codes().Read {
+			e.Codes().Read[i].State = state
+		}
+		return e
+	}
+	repaired := signedCoil(t)
+	repaired = jobtest.With(t, repaired, renewed(repaired, engine.Coil))
+	at := repaired.Ledger[len(repaired.Ledger)-1].Seq
+	clean := jobtest.With(t, repaired, jobtest.Counts(18_750, 0, 0, 0, 0))
+	for name, c := range map[string]struct {
+		then     []evidence.Entry
+		title    string
+		finished bool
+		open     []string // of the checklist
+	}{
+		"not read":         {nil, "Proven: hand", true, []string{"readiness", "codes"}},
+		"no codes":         {[]evidence.Entry{jobtest.Codes()}, "Proven: hand", true, []string{"readiness"}},
+		"pending":          {[]evidence.Entry{read(trouble.Pending, 2)}, "A code is back: P0302", false, []string{"readiness", "codes"}},
+		"permanent":        {[]evidence.Entry{read(trouble.Permanent, 2)}, "permanent code is still there: P0302", true, []string{"readiness", "permanent"}},
+		"permanent, gone":  {[]evidence.Entry{read(trouble.Permanent, 2), jobtest.Codes()}, "Proven: hand", true, []string{"readiness"}},
+		"pending, rerun":   {[]evidence.Entry{read(trouble.Pending, 2), jobtest.Counts(8000, 0, 0, 0, 0)}, "Proven: hand", true, []string{"readiness", "codes"}},
+		"closed":           {[]evidence.Entry{{Body: &evidence.Closing{Ending: evidence.EndedProven}}}, "Closed: the repair is proven", true, []string{"readiness", "codes"}},
+		"closed, misfires": {[]evidence.Entry{{Body: &evidence.Closing{Ending: evidence.EndedProven}}, jobtest.Counts(3000, 0, 0, 0, 200)}, "", false, nil},
+	} {
+		j := jobtest.With(t, clean, c.then...)
+		a := diagnose.Assess(j)
+		card := For(j, a).Next
+		if !strings.Contains(card.Title, c.title) || card.Finished != c.finished || c.finished && card.Do == "" {
+			t.Errorf("%s: next is %q, finished %v", name, card.Title, card.Finished)
+		}
+		if c.open == nil {
+			continue
+		}
+		var open []string
+		for _, item := range ProofChecklist(j, a, at) {
+			if !item.Done {
+				open = append(open, item.ID)
+			}
+		}
+		if !slices.Equal(open, c.open) {
+			t.Errorf("%s: open are %q, want %q", name, open, c.open)
+		}
+	}
+	if got := EndingOf(clean, diagnose.Assess(clean)); got != evidence.EndedProven {
+		t.Errorf("ends %s", got)
+	}
+	if got := EndingOf(repaired, diagnose.Assess(repaired)); got != evidence.EndedUnproven {
+		t.Errorf("ends %s", got)
 	}
 }

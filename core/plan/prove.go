@@ -11,6 +11,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/proof"
+	"glenmist/core/trouble"
 	"glenmist/core/unit"
 )
 
@@ -35,12 +36,7 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 	p := ProofOf(a, at)
 	c.Proof = &p
 	if p.State == proof.Proven {
-		c.Title, c.Minutes, c.Step.Tools, c.Step.Cautions, c.Finished = "Proven: hand the vehicle back", 0, nil, nil, true
-		if Attribution(a, e) == Several {
-			c.Title = "Fixed, not attributed: hand the vehicle back"
-		}
-		c.Do = "Print the finding for the owner, and say what to watch for."
-		c.Why = strings.TrimSpace(stillOff(a) + borrowed(a))
+		proven(a, e, at, &c)
 		return c
 	}
 	c.Title, c.Minutes, c.Step.Tools = "Run it: does the repair of "+evidence.UnitWords(v.Unit)+" hold?", ProofRun, nil
@@ -49,10 +45,97 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 		c.Do = fmt.Sprintf("Run it again %s, on another day if you can, and record what it does.", inCondition(a))
 	}
 	c.Why = fmt.Sprintf("The repair is recorded in entry %d. Only clean running in the condition where it failed shows that it holds.", at) + borrowed(a)
-	if !p.Known {
-		c.Why += " Nothing was counted before the repair in this condition, so that no length of run proves it: set a date for a recheck."
+	if p.Condition == evidence.Wet {
+		c.Do += " " + WithWater
+		c.Step.Cautions = append(slices.Clone(c.Step.Cautions), WaterCaution)
+	}
+	_, days := p.Takes()
+	switch due, set := recheckOf(a); {
+	case set:
+		c.Title = "Recheck on " + due.Due.Words() + ": does the repair hold?"
+		c.Do = "The vehicle is in use until then. At the recheck, " + lower(c.Do)
+	case !p.Known:
+		c.Recheck = RecheckDays
+		c.Why += " No misfire was counted before the repair in this condition, so that no length of run proves it. Set a date for a recheck."
+	case days > 0:
+		c.Recheck = max(RecheckDays, days)
+		c.Why += fmt.Sprintf(" The proof takes about %d days of use: set a date for a recheck.", days)
 	}
 	return c
+}
+
+// Proof with water for a complaint of rain.
+const (
+	WithWater    = "Or use water: mist from a spray bottle over one place at a time, a few minutes each, with the engine idling."
+	WaterCaution = "Water and high voltage: keep hands, sleeves and leads clear of it, and of the fan and belts. No jet, no water on a hot exhaust or into the intake. The maker's procedure comes first."
+)
+
+// RecheckDays is how long after a repair a recheck is proposed, in days (C; judgement).
+const RecheckDays = 14
+
+// proven fills in the card of a repair that the runs have proven: what the codes still say, then the end of
+// the job.
+func proven(a *diagnose.Assessment, signed evidence.Entry, at int, c *Card) {
+	read, open, permanent := codesSince(a, at)
+	if len(open) > 0 {
+		c.Title, c.Minutes, c.Step.Tools = "A code is back: "+words(open), ProofRun, nil
+		c.Do = fmt.Sprintf("Run it again %s, and count the misfires. Read the codes after it.", inCondition(a))
+		c.Why = fmt.Sprintf("The counts prove the repair, but entry %d shows a code that was set since. One drive with a misfire sets a pending code.", read)
+		return
+	}
+	c.Title, c.Minutes, c.Step.Tools, c.Step.Cautions, c.Finished = "Proven: hand the vehicle back", 0, nil, nil, true
+	if Attribution(a, signed) == Several {
+		c.Title = "Fixed, not attributed: hand the vehicle back"
+	}
+	c.Do = "Print the finding for the owner, say what to watch for, and close the job."
+	c.Why = strings.TrimSpace(stillOff(a) + borrowed(a))
+	if len(permanent) > 0 {
+		c.Title = "Proven, but a permanent code is still there: " + words(permanent)
+		c.Do = "Set a date for a recheck, and hand the vehicle back. Read the codes again then."
+		c.Why = strings.TrimSpace("A permanent code cannot be cleared. The control unit erases it by itself, after drives in which its monitor has passed. " + c.Why)
+		if _, set := recheckOf(a); !set {
+			c.Recheck = RecheckDays
+		}
+	}
+}
+
+// codesSince returns the last read of codes since the last run after an entry: its number, 0 for none, with
+// the codes that bear on a misfire. Without such a read, permanent codes are those of the last read at all.
+func codesSince(a *diagnose.Assessment, at int) (seq int, open, permanent []trouble.Code) {
+	after := false
+	for _, m := range a.Moments {
+		e := m.Entry
+		after = after || e.Seq == at
+		switch {
+		case e.Codes() != nil:
+			permanent = e.Codes().Permanent()
+			if after {
+				seq, open = e.Seq, e.Codes().Open()
+			}
+		case after && (e.Counters() != nil || e.Watch() != nil):
+			seq, open = 0, nil
+		}
+	}
+	return seq, open, permanent
+}
+
+func words(codes []trouble.Code) string {
+	list := make([]string, len(codes))
+	for i, c := range codes {
+		list[i] = c.String()
+	}
+	return unit.List(list)
+}
+
+func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
+
+// recheckOf returns the recheck that is still to be made.
+func recheckOf(a *diagnose.Assessment) (evidence.Recheck, bool) {
+	var l evidence.Ledger
+	for _, m := range a.Moments {
+		l = append(l, m.Entry)
+	}
+	return l.DueRecheck()
 }
 
 // ran reports whether a run was recorded after an entry.
@@ -126,7 +209,7 @@ func planned(j job.Job, a *diagnose.Assessment) Card {
 	c.Title, c.Minutes, c.Step.Tools = "Run it: does it run clean?", ProofRun, nil
 	c.Do, c.Why = "Run the engine warm, at idle and under load, and record what it does.", "A mistake made while fitting shows now."
 	if ran(a, last) {
-		c.Title, c.Do = "The planned work is done", "Print the finding for the owner. Everything is recorded."
+		c.Title, c.Do = "The planned work is done", "Print the finding for the owner, and close the job."
 		c.Why = strings.TrimSpace("The engine was run after the parts were renewed. " + stillOff(a))
 		c.Minutes, c.Step.Cautions, c.Finished = 0, nil, true
 	}

@@ -75,3 +75,6 @@ func slight(e evidence.Entry) bool {
 func leading(a *diagnose.Assessment, done map[string]bool) int {
 	return max(0, slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Real() && !done[s.Key()] }))
 }
+
+// Refuted lists the units of signed verdicts that were put right while the misfire stayed.
+func Refuted(a *diagnose.Assessment) map[string]bool { return settled(a) }

@@ -14,15 +14,28 @@ import (
 // Status is where a job stands, in one word and in one line.
 type Status struct {
 	// State is one of new, tracing, waiting, followed, stayed, both, gone,
-	// elsewhere, unclear, signed, proven, planned.
+	// elsewhere, unclear, signed, proven, planned, closed.
 	State string
 	Words string
 }
 
-// StatusOf returns where a job stands.
+// StatusOf returns where a job stands, with the recheck that is still to be made.
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
+	s := statusOf(j, a)
+	if due, ok := j.Ledger.DueRecheck(); ok {
+		s.Words += "; recheck on " + due.Due.Words()
+	}
+	return s
+}
+
+func statusOf(j job.Job, a *diagnose.Assessment) Status {
 	signed, ok := j.Signed()
+	end, ended := j.Ledger.Closed()
 	switch {
+	case ended && ok && end.Closing().Ending != evidence.EndedUnresolved:
+		return Status{"closed", fmt.Sprintf("Closed: %s, %s", end.Closing().Ending.Words(), evidence.UnitWords(signed.Verdict().Unit))}
+	case ended:
+		return Status{"closed", "Closed: " + end.Closing().Ending.Words()}
 	case ok && settled(a)[signed.Verdict().Unit]:
 		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
 	case ok && Attribution(a, signed) == Several && RanClean(a, signed):

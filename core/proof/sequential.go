@@ -27,6 +27,9 @@ type Test struct {
 	// FalseProven is the accepted chance that a repair that changed nothing is called proven, FalseNotFixed
 	// that one that left the rate at Ratio is called not fixed.
 	FalseProven, FalseNotFixed float64
+	// Other is the log likelihood ratio of other evidence, such as runs in another condition. It is added to
+	// that of the run.
+	Other float64
 }
 
 // Usual is a test of a rate with the usual limits: a tenth of the rate counts as fixed, both errors are one
@@ -44,8 +47,12 @@ func (t Test) Limits() (low, high float64) {
 // After returns what a test says after a number of firing events with some misfires among them. progress
 // is the log likelihood ratio relative to the limit that it leans to: 1 is proven, −1 is not fixed.
 func (t Test) After(events, misfires int) (s State, progress float64) {
+	return t.Reached(t.Other + t.LogRatio(events, misfires))
+}
+
+// Reached returns what the test says at a log likelihood ratio, with the progress as in [Test.After].
+func (t Test) Reached(ratio float64) (s State, progress float64) {
 	low, high := t.Limits()
-	ratio := t.LogRatio(events, misfires)
 	switch {
 	case ratio >= high:
 		return Proven, 1

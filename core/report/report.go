@@ -131,20 +131,33 @@ func proofOf(j job.Job, a *diagnose.Assessment) *Proof {
 	if !ok {
 		return nil
 	}
+	out := &Proof{State: "none", Needs: Needs{Condition: string(plan.RunIn(a))}}
+	if due, ok := j.Ledger.DueRecheck(); ok {
+		day := string(due.Due)
+		out.Recheck = &day
+	}
 	at := plan.RepairedAt(a, signed.Verdict().Unit)
 	if at == 0 {
-		return &Proof{State: "none", Needs: Needs{Condition: string(plan.RunIn(a))}}
+		return out
 	}
 	p := plan.ProofOf(a, at)
-	out := Proof{State: string(p.State), Needs: Needs{Condition: string(p.Condition)}}
+	out.State, out.Needs.Condition = string(p.State), string(p.Condition)
 	if p.State == proof.Proven && plan.Attribution(a, signed) == plan.Several {
 		out.State = "unattributed"
 	}
-	if p.Known {
-		minutes := p.Minutes()
-		out.Fixed, out.Needs.Events, out.Needs.Minutes = &p.Fixed, &p.More, &minutes
+	if !p.Known {
+		return out
 	}
-	return &out
+	out.Fixed = &p.Fixed
+	if minutes, days := p.Takes(); days == 0 || p.Of == "" {
+		out.Needs.Minutes = &minutes
+	}
+	if p.Of != "" {
+		out.Needs.Exposures = &p.More
+	} else {
+		out.Needs.Events = &p.More
+	}
+	return out
 }
 
 // Of works out the report of a valid job.

@@ -7,10 +7,15 @@ import (
 	"slices"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
 	"glenmist/core/knowledge"
+	"glenmist/core/learn"
 	"glenmist/core/plan"
+	"glenmist/core/score"
 	"glenmist/core/worksheet"
 )
 
@@ -28,6 +33,12 @@ type Settings struct {
 	Schools map[string]string `json:"schools,omitzero"`
 	// Rows are its own rows of the tables.
 	Rows []knowledge.Override `json:"rows,omitzero"`
+	// NotLearning is true if prior shares stay as shipped. CountImported is true if jobs from case files
+	// count as the workshop's own.
+	NotLearning   bool `json:"not_learning,omitzero"`
+	CountImported bool `json:"count_imported,omitzero"`
+	// Seen is what the workshop's closed jobs have shown. The store fills it in.
+	Seen learn.Seen `json:"-"`
 }
 
 // Default returns the settings of a new workshop.
@@ -87,8 +98,23 @@ func (s Settings) Plan() plan.Shop {
 	return plan.Shop{HourlyRate: s.HourlyRate, WrongVerdict: s.WrongVerdict, Missing: s.Missing}
 }
 
-// Beliefs returns the tables with the workshop's own rows, except obsolete ones.
+// Beliefs returns the tables with the workshop's own rows, except obsolete ones, and with what it has learnt.
 func (s Settings) Beliefs() *knowledge.Beliefs {
+	b := s.tables()
+	if s.NotLearning || len(s.Seen) == 0 {
+		return b
+	}
+	factors := map[engine.Ignition]map[fault.Unit]float64{}
+	for _, c := range s.Seen {
+		if factors[c.Layout] == nil {
+			factors[c.Layout] = learn.Factors(c.Layout, s.Seen)
+		}
+	}
+	return b.WithLearnt(factors)
+}
+
+// tables returns the tables with the workshop's own rows.
+func (s Settings) tables() *knowledge.Beliefs {
 	if len(s.Rows) == 0 {
 		return knowledge.Shipped
 	}
@@ -139,7 +165,31 @@ func (s Settings) Without(row string) Settings {
 	return s
 }
 
-// Status returns where a job stands, by the workshop's own tables.
-func (s Settings) Status(j job.Job) plan.Status {
-	return plan.StatusOf(j, diagnose.AssessBy(s.Beliefs(), j))
+// Summary is a job in brief, as lists and scores need it.
+type Summary struct {
+	Status plan.Status
+	// Outcome is what became of its verdict, nil while nothing is known.
+	Outcome *score.Outcome
+	// Recheck is the day of the recheck that is still to be made, "" for none.
+	Recheck evidence.Day
+	// ComebackOf is the number of the earlier job on the same trouble, "" for none.
+	ComebackOf string
+}
+
+// Summary returns a job in brief, by the workshop's own tables.
+func (s Settings) Summary(j job.Job) Summary {
+	a := diagnose.AssessBy(s.Beliefs(), j)
+	sum := Summary{Status: plan.StatusOf(j, a)}
+	if o, ok := score.Of(j, a); ok {
+		sum.Outcome = &o
+	}
+	if due, ok := j.Ledger.DueRecheck(); ok {
+		sum.Recheck = due.Due
+	}
+	for _, e := range j.Ledger.InOrder() {
+		if c := e.Comeback(); c != nil {
+			sum.ComebackOf = c.Of
+		}
+	}
+	return sum
 }

@@ -147,7 +147,7 @@ func (s *Pages) importFile(ctx context.Context, file *spool.File, renumber bool,
 		if renumber {
 			j.Number = ""
 		}
-		return s.Once(ctx, key, func(db *store.Store) (string, error) { return db.Open(ctx, j) })
+		return s.Once(ctx, key, func(db *store.Store) (string, error) { return db.Import(ctx, j) })
 	}
 	a, err := archive.Read(ctx, file, file.Size(), s.Spool, s.Begin)
 	if err != nil {

@@ -1,0 +1,26 @@
+package proof
+
+import "math"
+
+// How soon a like trouble arises anew on a sound vehicle (C; judgement): once in so many days or
+// kilometres. Hidden is the share of wrong verdicts whose fault handling has cured for a while, so that
+// clean running cannot show it.
+const (
+	AnewDays = 4 * 365
+	AnewKm   = 80_000
+	Hidden   = 0.3
+)
+
+// Anew returns the probability that a like trouble arises anew within some days and kilometres.
+func Anew(days int, km float64) float64 {
+	return -math.Expm1(-max(float64(days)/AnewDays, km/AnewKm, 1.0/AnewDays))
+}
+
+// Wrong returns the probability that a trouble that is back is the old one, so that its verdict was wrong.
+// verdict is the probability of the verdict at its signature, fixed that of the repair after its runs. With
+// f the smaller of fixed and 1 − Hidden (1 − verdict), Bayes gives (1 − f) / (1 − f + f r), where r is the
+// probability of a new trouble since, see [Anew].
+func Wrong(verdict, fixed float64, days int, km float64) float64 {
+	f := min(fixed, 1-Hidden*(1-verdict))
+	return (1 - f) / (1 - f + f*Anew(days, km))
+}
