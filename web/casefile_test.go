@@ -65,7 +65,7 @@ func TestExportAndImport(t *testing.T) {
 		words string
 	}{
 		"broken":        {strings.NewReader(file.body[:200]), 422, "well-formed JSON"},
-		"newer":         {strings.NewReader(strings.Replace(file.body, `"version": 7`, `"version": 9`, 1)), 422, "a newer Glenmist"},
+		"newer":         {strings.NewReader(strings.Replace(file.body, `"version": 8`, `"version": 9`, 1)), 422, "a newer Glenmist"},
 		"invalid UTF-8": {strings.NewReader(strings.Replace(file.body, "Uneven", "Un\xffeven", 1)), 422, "UTF-8"},
 		"of 50 MB":      {io.LimitReader(spaces{}, 50<<20), 422, "at most 2 MB"},
 		"of 2.5 MB":     {io.LimitReader(spaces{}, 5<<19), 422, "at most 2 MB"},

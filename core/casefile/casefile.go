@@ -22,7 +22,7 @@ import (
 // reads, and the one it writes.
 const (
 	Format  = "glenmist-case"
-	Version = 7
+	Version = 8
 	// oldest is the oldest version that still reads. What an older version could say,
 	// a newer one says in the same words, so all are read alike.
 	oldest = 1

@@ -22,7 +22,7 @@ const formats = "../../docs/formats"
 func examples(t testing.TB) map[string][]byte {
 	t.Helper()
 	paths, err := filepath.Glob(filepath.Join(formats, "examples", "*.json"))
-	old, err2 := filepath.Glob(filepath.Join(formats, "examples", "v[1-6]", "*.json"))
+	old, err2 := filepath.Glob(filepath.Join(formats, "examples", "v[1-7]", "*.json"))
 	if err != nil || err2 != nil || len(paths) < 9 || len(old) < 12 {
 		t.Fatalf("examples: %v, %v, %v, %v", paths, old, err, err2)
 	}
@@ -153,9 +153,9 @@ func TestRefused(t *testing.T) {
 		field, expected string
 		inSchema        bool
 	}{
-		"newer version":    {`"version": 7`, `"version": 8`, "version", "1 to 7", true},
-		"older than any":   {`"version": 7`, `"version": 0`, "version", "1 to 7", true},
-		"no version":       {`"version": 7,`, ``, "version", "1", true},
+		"newer version":    {`"version": 8`, `"version": 9`, "version", "1 to 8", true},
+		"older than any":   {`"version": 8`, `"version": 0`, "version", "1 to 8", true},
+		"no version":       {`"version": 8,`, ``, "version", "1", true},
 		"another format":   {`"glenmist-case"`, `"something"`, "format", "glenmist-case", true},
 		"unknown field":    {`"complaint":`, `"colour": "red", "complaint":`, "job.colour", "a field of the case file format", true},
 		"unknown deep":     {`"fresh": true`, `"fresh": true, "warm": 1`, "job.ledger[1].counters.warm", "a field of the case file format", true},

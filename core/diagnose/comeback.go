@@ -103,4 +103,4 @@ func (a *Assessment) Carry(putRight string) (all []evidence.Carried) {
 }
 
 // leastWorthCarrying is the probability below which a fault of an earlier job is not listed.
-const leastWorthCarrying = 1e-5
+const leastWorthCarrying = 1e-7

@@ -105,7 +105,7 @@ func (Comeback) Kind() Kind { return KindComeback }
 func (c Comeback) Sentence() string {
 	s := fmt.Sprintf("same trouble as in job %s, %d days and %s km ago", c.Of, c.Days, unit.Thousands(int(c.Km)))
 	if c.Unit != "" {
-		s += fmt.Sprintf("; its verdict on %s was wrong with %s", UnitWords(c.Unit), unit.Percent(c.Wrong))
+		s += fmt.Sprintf("; probability that its verdict on %s was wrong: %s", UnitWords(c.Unit), unit.Percent(c.Wrong))
 	}
 	for i, r := range c.Renewed {
 		if i == 0 {

@@ -120,7 +120,7 @@ func TestProofWithoutCounts(t *testing.T) {
 }
 
 // A complaint of rain is counted by starts in the wet. Six of six before the repair: their lower bound is the
-// sixth root of 0.05, and Wald's limit asks for three clean ones. They take days, so that a recheck is
+// sixth root of 0.05, and Wald's limit asks for four clean ones. They take days, so that a recheck is
 // proposed; set, it stands in the card, the status and the checklist until a run on its day.
 func TestProofByExposuresSetsARecheck(t *testing.T) {
 	wet := func(times, failed int) evidence.Entry {

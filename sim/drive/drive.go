@@ -20,8 +20,7 @@ func (e Engine) misfires(r *rand.Rand, events int, in bool) (n int, still bool) 
 	for range events {
 		if in {
 			in = r.Float64() >= 1/e.Burst
-		}
-		if !in {
+		} else {
 			in = r.Float64() < start
 		}
 		if in {
@@ -31,9 +30,17 @@ func (e Engine) misfires(r *rand.Rand, events int, in bool) (n int, still bool) 
 	return n, in
 }
 
+// Independent is an engine that misfires in each event by itself.
+func Independent(rate float64) Engine { return Engine{rate, 1 / (1 - rate)} }
+
+// Test decides from a number of events and the misfires among them.
+type Test interface {
+	After(events, misfires int) (proof.State, float64)
+}
+
 // Until runs an engine, a step of events at a time, until a test has decided. It returns the decision and
 // the number of events; it gives up as not yet after most events.
-func (e Engine) Until(r *rand.Rand, t proof.Test, step, most int) (s proof.State, events int) {
+func (e Engine) Until(r *rand.Rand, t Test, step, most int) (s proof.State, events int) {
 	misfires, in := 0, false
 	for events < most {
 		var n int
