@@ -19,6 +19,7 @@ import (
 	"glenmist/web/jobs"
 	"glenmist/web/page"
 	"glenmist/web/plugs"
+	"glenmist/web/proof"
 	"glenmist/web/repair"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
@@ -34,18 +35,21 @@ type server struct {
 	workshop *workshop.Pages
 	finding  *finding.Pages
 	repair   *repair.Pages
+	proof    *proof.Pages
 	exchange *exchange.Pages
 }
 
 // views are the work views of a job, in the order of their tabs.
-var views = []jobs.View{jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
-	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.FitView, jobs.VerdictView, jobs.WithdrawView}
+var views = []jobs.View{proof.ComebackView, proof.ProveView, jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
+	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.FitView,
+	proof.ClearingView, proof.RecheckView, proof.ClosingView, jobs.VerdictView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {
 	s := &server{App: app, job: jobs.New(app, views)}
 	s.capture = capture.New(s.job)
 	s.plugs = plugs.New(s.job)
 	s.repair = repair.New(s.job)
+	s.proof = proof.New(s.job)
 	s.vehicle = vehicle.New(s.job)
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
@@ -120,6 +124,9 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/jobs/new", s.vehicle.NewJob)
 		r.Post("/jobs", s.vehicle.OpenJob)
 		r.Get("/jobs/import", s.exchange.ImportForm)
+		r.Get("/rechecks.ics", s.proof.Calendar)
+		r.Get("/score", s.proof.ShowScore)
+		r.Post("/score", s.proof.SetLearning)
 		r.Get("/jobs/{id}", s.job.ShowJob)
 		r.Post("/jobs/{id}/next", s.job.TapOutcome)
 		r.Get("/jobs/{id}/export", s.exchange.ExportJob)
@@ -152,6 +159,7 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Post("/jobs/{id}/worksheet", s.repair.PostMark)
 		r.Post("/jobs/{id}/worksheet/figure", s.repair.PostFigure)
 		r.Post("/jobs/{id}/renewal", s.repair.PostRenewal)
+		r.Post("/jobs/{id}/comeback", s.proof.PostComeback)
 		r.Get("/jobs/{id}/paper", s.repair.ShowPaper)
 		r.Get("/catalogue", s.repair.ShowCatalogue)
 		r.Post("/catalogue", s.repair.SaveItem)

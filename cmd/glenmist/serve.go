@@ -237,6 +237,9 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		return err
 	}
 	if loaded {
+		if err := demo.LoadPast(cmd.Context(), s, time.Now()); err != nil {
+			return err
+		}
 		log.Info("demo jobs are loaded")
 	}
 	return serve(cmd, s, log)

@@ -28,12 +28,12 @@ func TestCountsSetAsideWeighNothing(t *testing.T) {
 
 // A code that is read after a clearing is new, also where the move before it left the codes as they were.
 func TestCodesAfterAClearingAreNew(t *testing.T) {
-	moved := func(clear bool) *Assessment {
+	moved := func(wiped bool) *Assessment {
 		j := jobtest.With(t, jobtest.New(4), jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2))
 		move := jobtest.Swap24(j, "coil")
 		move.Move().Cleared = false
 		j = jobtest.With(t, j, move)
-		if clear {
+		if wiped {
 			j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Clearing{Codes: true}})
 		}
 		return Assess(jobtest.With(t, j, jobtest.Codes(2)))

@@ -58,6 +58,16 @@ func (c Circumstance) Words(n int) string {
 	return fmt.Sprintf("%d %s", n, c)
 }
 
+// Many returns the circumstance in the plural.
+func (c Circumstance) Many() string {
+	for _, row := range Circumstances {
+		if row.Circumstance == c {
+			return row.Many
+		}
+	}
+	return string(c)
+}
+
 // In returns the running condition of the circumstance; ok is false if it does not exist.
 func (c Circumstance) In() (when Condition, ok bool) {
 	for _, row := range Circumstances {

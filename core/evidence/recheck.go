@@ -28,6 +28,15 @@ func (d Day) Words() string {
 	return t.Format("2 Jan 2006")
 }
 
+// Short returns the day without its year: "14 Dec".
+func (d Day) Short() string {
+	t, ok := d.Time()
+	if !ok {
+		return string(d)
+	}
+	return t.Format("2 Jan")
+}
+
 // Recheck is a date on which the vehicle is looked at again: because a proof takes days, or a permanent
 // code has to go by itself.
 type Recheck struct {

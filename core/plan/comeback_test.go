@@ -18,7 +18,7 @@ import (
 func comesBack(t *testing.T, old job.Job, days int) (job.Job, evidence.Comeback) {
 	t.Helper()
 	j := old
-	j.Number, j.Ledger, j.Opened = "t-2", nil, jobtest.Clock(days*24*60 + 60)
+	j.Number, j.Ledger, j.Opened = "t-2", nil, jobtest.Clock(days*24*60+60)
 	c := ComebackOf(old, diagnose.Assess(old), j.Opened, j.Distance)
 	return jobtest.With(t, j, evidence.Entry{Body: &c}), c
 }

@@ -144,7 +144,7 @@ func TestProofByExposuresSetsARecheck(t *testing.T) {
 	due := evidence.DayOf(jobtest.Clock(3 * 24 * 60))
 	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Recheck{Due: due}})
 	a := diagnose.Assess(j)
-	if card := For(j, a).Next; card.Recheck != 0 || !strings.Contains(card.Title, due.Words()) || !strings.HasSuffix(StatusOf(j, a).Words, "recheck on "+due.Words()) {
+	if card := For(j, a).Next; card.Recheck != 0 || !strings.Contains(card.Title, due.Words()) || !strings.HasSuffix(StatusOf(j, a).Words, "recheck on "+due.Short()) {
 		t.Errorf("with a recheck: %q, %q", card.Title, StatusOf(j, a).Words)
 	}
 	early := jobtest.With(t, j, wet(1, 0))

@@ -23,7 +23,7 @@ type Status struct {
 func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 	s := statusOf(j, a)
 	if due, ok := j.Ledger.DueRecheck(); ok {
-		s.Words += "; recheck on " + due.Due.Words()
+		s.Words += "; recheck on " + due.Due.Short()
 	}
 	return s
 }

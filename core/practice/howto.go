@@ -34,7 +34,7 @@ var Hows = map[string]How{
 		Guide:    "sure"},
 	"watch": {
 		Cautions: []string{runCaution},
-		Steps:    []string{"Run the engine in the condition in which it fails.", "Follow the misfire in live data, by feel or by ear.", "Mark the cylinders that missed. Mark none if it ran clean.", "Say how long you watched, if you can."},
+		Steps:    []string{"Run the engine in the condition in which it fails.", "Follow the misfire in live data, by feel or by ear.", "Mark the cylinders that missed. Mark none if it ran clean.", "For a misfire that comes and goes, count starts, hills or drives."},
 		Guide:    "sure"},
 	"look": {
 		Cautions: []string{sparkCaution, threadCaution, makerCaution},
@@ -84,6 +84,23 @@ var Hows = map[string]How{
 		Cautions: []string{makerCaution, sparkCaution},
 		Steps:    []string{"Do the open step. Its figure stands in large type.", "Type what you measured, if the step asks for it.", "Tick it. The next step opens.", "List what comes off as it comes off: each thing gets a step to go back.", "Skip a step that does not apply, and say why."},
 		Guide:    "fix"},
+	"prove": {
+		Cautions: []string{runCaution, "Do not drive hard while the lamp flashes: raw fuel destroys the catalyst."},
+		Steps:    []string{"Start the engine before the covers go back on.", "Save the codes, clear them, and set the counters to zero.", "Run the engine in the condition in which it failed, until the bar is full.", "Read the codes: none may be pending.", "Set a date for what takes days: a recheck, or a permanent code."},
+		Guide:    "proof"},
+	"clearing": {
+		Cautions: []string{"Save everything before you clear anything. Clearing erases the freeze frame and the counters."},
+		Steps:    []string{"Read and record all codes and the readiness.", "Clear the codes, and set the misfire counters to zero.", "Record it here.", "Set aside old counts whose beginning nobody knows."},
+		Guide:    "proof"},
+	"recheck": {
+		Steps: []string{"Choose the day on which the vehicle comes back.", "Write down what is looked at then.", "On that day, run the engine and read the codes. The recheck is then done."},
+		Guide: "proof"},
+	"closing": {
+		Steps: []string{"Check that nothing is left off the engine, and no borrowed part on it.", "Print the finding for the owner.", "Close the job."},
+		Guide: "proof"},
+	"comeback": {
+		Steps: []string{"Ask the driver whether it feels as it did before.", "Choose the earlier job.", "Record it. The suspects then start from the old evidence.", "Withdraw the entry if it turns out to be another trouble."},
+		Guide: "comeback"},
 	"renewal": {
 		Cautions: []string{makerCaution},
 		Steps:    []string{"Tick the parts that were renewed.", "Type the number of the new part. The catalogue knows its design.", "Say what becomes of the old part. A sound one can be kept as a tested spare.", "Clear the codes and set the counters to zero.", "Run the engine in the condition in which it failed."},

@@ -15,6 +15,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"glenmist/e2e/rig"
+	"glenmist/store/demo"
 )
 
 // picture is one view at one size.
@@ -77,6 +78,9 @@ func take(out string, list []picture) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, r.Stop()) }()
+	if err := demo.LoadPast(context.Background(), r.Store, moment); err != nil {
+		return err
+	}
 	browser, stop, err := rig.Browser(context.Background())
 	if err != nil {
 		return err

@@ -107,5 +107,5 @@ func (v linkView) Mark() string {
 	return "○ open"
 }
 
-// idle reports that the view has nothing to record.
-func (chainModel) idle() bool { return true }
+// Idle reports that the view has nothing to record.
+func (chainModel) Idle() bool { return true }

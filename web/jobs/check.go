@@ -19,7 +19,7 @@ var CheckView = View{
 	Blank: func(it Loaded, query url.Values) url.Values {
 		v := url.Values{"test": {query.Get("test")}, "place": {query.Get("place")}}
 		if v.Get("test") == "" {
-			v.Set("test", string(it.plan().Next.Test))
+			v.Set("test", string(it.Plan().Next.Test))
 		}
 		return v
 	},

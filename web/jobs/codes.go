@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -28,6 +29,9 @@ var CodesView = View{
 	Blank:   func(Loaded, url.Values) url.Values { return url.Values{} },
 	Read:    readCodes,
 	Field: func(_ Loaded, typed url.Values, path string) string {
+		if strings.HasPrefix(path, "codes.readiness") {
+			return "readiness"
+		}
 		if name, ok := strings.CutPrefix(path, "codes.frame."); ok {
 			if strings.HasPrefix(name, "trims") {
 				return frameField("short-1")
@@ -74,6 +78,9 @@ var CodesView = View{
 		for _, in := range m.Frame {
 			m.Open = m.Open || f.Get(in.Name) != ""
 		}
+		for _, row := range trouble.Monitors {
+			m.Monitors = append(m.Monitors, monitorChoice{row.Monitor, row.Words, slices.Contains(f.Values["incomplete"], string(row.Monitor))})
+		}
 		return m
 	},
 }
@@ -85,9 +92,17 @@ type codesModel struct {
 	Frame  []frameInput
 	Open   bool // the frame holds a value
 	Banks  int
+	// Monitors are those that can be not ready.
+	Monitors []monitorChoice
 	// Unread lists the parts of a pasted scan that were not understood.
 	Unread []string
 	Pasted bool
+}
+
+type monitorChoice struct {
+	Monitor trouble.Monitor
+	Words   string
+	Checked bool
 }
 
 type codeRow struct {
@@ -134,6 +149,14 @@ func readCodes(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	bad = append(bad, wrong...)
 	if !frame.Empty() {
 		codes.Frame = &frame
+	}
+	if typed.Get("readiness") != "" {
+		codes.Readiness = &trouble.Readiness{Incomplete: []trouble.Monitor{}}
+		for _, name := range typed["incomplete"] {
+			codes.Readiness.Incomplete = append(codes.Readiness.Incomplete, trouble.Monitor(name))
+		}
+	} else if len(typed["incomplete"]) > 0 {
+		bad.Add("readiness", "a tick here where monitors are marked as not ready", "none")
 	}
 	none := typed.Get("none") != ""
 	if len(codes.Read) == 0 && !none && len(bad) == 0 {

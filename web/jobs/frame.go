@@ -113,11 +113,16 @@ func (s *Pages) show(p *Page, it Loaded, shown course.Phase) {
 	here := course.At(p.stations)
 	p.Rail = nil
 	for _, st := range p.stations {
+		// The end takes the place of the proof when the job is closed; both do not fit.
+		if st.Phase == course.Closed && here != course.Closed || st.Phase == course.Prove && here == course.Closed {
+			continue
+		}
 		href := p.At + "/" + string(st.Phase)
 		if st.Phase == here {
 			href = p.At
 		}
-		p.Rail = append(p.Rail, railStation{st, href, st.Phase == shown})
+		ends := (shown == course.Closed || shown == course.Prove) && (st.Phase == course.Closed || st.Phase == course.Prove)
+		p.Rail = append(p.Rail, railStation{st, href, st.Phase == shown || ends})
 	}
 	current := ""
 	switch {
@@ -207,6 +212,7 @@ var phaseDo = map[course.Phase]string{
 	course.Verdict: "Sign the verdict when every gate is met.",
 	course.Fix:     "Renew the part that the verdict names, and put right what caused its failure.",
 	course.Prove:   "Clear the codes and the counters. Run the engine in the condition where it failed, and count.",
+	course.Closed:  "Close the job when the vehicle goes back. If the trouble comes back, a new job starts from this evidence.",
 }
 
 // showPhase shows the overview of a phase.
@@ -256,7 +262,7 @@ func pagesOf(j job.Job, at string, phase course.Phase) []toolLink {
 			{Name: "Engine", Key: "i", Does: "Engine, firing order, covers, and the age of its parts", Href: "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(j.Number)},
 			{Name: "Labels", Key: "L", Does: "Print labels for the parts before they are moved", Href: at + "/labels"},
 		}
-	case course.Verdict, course.Prove:
+	case course.Verdict, course.Prove, course.Closed:
 		return []toolLink{{Name: "Finding", Key: "P", Does: "The finding for the owner and the record", Href: at + "/finding"}}
 	}
 	return nil

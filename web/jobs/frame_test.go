@@ -49,7 +49,7 @@ func TestWholeJobTicksTheChecklist(t *testing.T) {
 // ticked returns the lines of the checklist of a job, each with its tick.
 func ticked(j job.Job) map[string]bool {
 	it := NewLoaded(store.Record{Job: j}, shop.Default(), false)
-	p := Page{stations: course.Of(j, it.Assessment(), it.plan())}
+	p := Page{stations: course.Of(j, it.Assessment(), it.Plan())}
 	all := map[string]bool{}
 	for _, line := range p.firstJob(it) {
 		all[line.Words] = line.Done

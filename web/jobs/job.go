@@ -86,6 +86,10 @@ type Page struct {
 	Failing string
 	Stale   *StaleView
 	Wrong   invalid.Errors
+	// Earlier is the vehicle's last job before this one, for a job without entries. BackAs lists the later
+	// jobs on the same trouble, for a closed one.
+	Earlier *store.Summary
+	BackAs  []string
 }
 
 type doubtLine struct {
@@ -108,7 +112,7 @@ type elseView struct {
 
 // inVain returns the sentence on the expected wasted time, or "" if it is not relevant.
 func inVain(it Loaded) string {
-	p := it.plan()
+	p := it.Plan()
 	if p.Verdict != nil || p.Without-p.With < 1 || len(p.Next.Outcomes) == 0 {
 		return ""
 	}
@@ -138,6 +142,10 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 			p.First = p.firstJob(it)
 		}
 	}
+	if err := s.related(r, &p); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
 	if p.Next.Step.ID == plan.TrySpare && len(p.Next.Parts) > 0 {
 		stock, err := s.Jobs.Stock(r.Context(), p.Next.Parts[0].Tag.Kind())
 		if err != nil {
@@ -149,9 +157,27 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 	s.Render(w, r, http.StatusOK, "job.html", p)
 }
 
+// related adds the job before a new one and the jobs after a closed one.
+func (s *Pages) related(r *http.Request, p *Page) error {
+	j := p.Job
+	if len(j.Ledger) == 0 && len(j.Planned) == 0 {
+		list, err := s.Jobs.Earlier(r.Context(), j.Vehicle.Fleet, j.Opened)
+		if len(list) > 0 {
+			p.Earlier = &list[0]
+		}
+		return err
+	}
+	if p.Next.Closed {
+		numbers, err := s.Jobs.CameBackAs(r.Context(), j.Number)
+		p.BackAs = numbers
+		return err
+	}
+	return nil
+}
+
 // Page builds the page of a job. A view replaces the card of the next step.
 func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
-	j, a, next := it.Record.Job, it.reasons(), it.plan()
+	j, a, next := it.Record.Job, it.reasons(), it.Plan()
 	p := Page{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
 		Version: it.Record.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
 	p.By = hand(p.Hand, j)
@@ -262,6 +288,9 @@ func (p Page) IsSwap() bool { return len(p.Next.Parts) > 0 }
 
 // IsSign reports whether the next step is to sign the verdict.
 func (p Page) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
+
+// IsEnd reports whether the next step is to end the job.
+func (p Page) IsEnd() bool { return p.Next.Step.ID == plan.EndUnresolved }
 
 // OnVerdict reports whether the verdict view is open, which shows the gates itself.
 func (p Page) OnVerdict() bool { return p.View != nil && p.View.Name == VerdictView.Name }

@@ -11,6 +11,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/store"
@@ -39,6 +40,36 @@ type jobsPage struct {
 	page.Base
 	Jobs         []jobLine
 	Newer, Older string
+	// Rechecks are those that are overdue, due today, or due within a week.
+	Rechecks []recheckLine
+}
+
+// recheckLine is a job that is to be looked at again.
+type recheckLine struct {
+	store.Recheck
+	// When is the day in words; State is overdue, today or soon.
+	When, State string
+}
+
+// soon is how many days ahead rechecks are listed.
+const soon = 7
+
+// rechecks lists the rechecks that are due.
+func (s *Pages) rechecks(ctx context.Context) (lines []recheckLine, err error) {
+	now := s.Now()
+	list, err := s.Jobs.Rechecks(ctx, evidence.DayOf(now.AddDate(0, 0, soon)))
+	today := evidence.DayOf(now)
+	for _, one := range list {
+		l := recheckLine{Recheck: one, When: one.Due.Words(), State: "soon"}
+		switch {
+		case one.Due < today:
+			l.State = "overdue"
+		case one.Due == today:
+			l.State = "today"
+		}
+		lines = append(lines, l)
+	}
+	return lines, err
 }
 
 type jobLine struct {
@@ -59,6 +90,12 @@ func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	shown := jobsPage{Base: s.Base(r, "Jobs")}
+	if skip == 0 {
+		if shown.Rechecks, err = s.rechecks(r.Context()); err != nil {
+			s.FailStore(w, r, err)
+			return
+		}
+	}
 	for _, one := range list {
 		shown.Jobs = append(shown.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
 	}
@@ -96,5 +133,5 @@ func (s *Pages) Refresh() {
 var stamps = map[string]string{
 	"new": "New", "tracing": "Tracing", "waiting": "Run it", "followed": "Followed", "stayed": "Stayed",
 	"both": "Both", "gone": "Gone", "elsewhere": "Elsewhere", "unclear": "Not clear", "signed": "Verdict",
-	"planned": "Planned", "proven": "Proven",
+	"planned": "Planned", "proven": "Proven", "closed": "Closed",
 }

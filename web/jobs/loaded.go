@@ -21,7 +21,7 @@ type Loaded struct {
 	// Assessment and Plan return the assessment and the plan. Reasons adds the reasons for and
 	// against each suspect.
 	Assessment func() *diagnose.Assessment
-	plan       func() plan.Plan
+	Plan       func() plan.Plan
 	reasons    func() *diagnose.Assessment
 	// instruments is true if an instrument can be read with one key.
 	instruments bool
@@ -31,7 +31,7 @@ type Loaded struct {
 func NewLoaded(rec store.Record, set shop.Settings, instruments bool) Loaded {
 	it := Loaded{Record: rec, Shop: set, instruments: instruments}
 	it.Assessment = sync.OnceValue(func() *diagnose.Assessment { return diagnose.AssessBy(set.Beliefs(), rec.Job) })
-	it.plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.Assessment()) })
+	it.Plan = sync.OnceValue(func() plan.Plan { return set.Plan().Plan(rec.Job, it.Assessment()) })
 	it.reasons = sync.OnceValue(func() *diagnose.Assessment { return explain.Reasons(it.Assessment()) })
 	return it
 }

@@ -31,7 +31,7 @@ var LookView = View{
 		v := url.Values{}
 		worst := it.Assessment().Worst()
 		asked := map[engine.Kind]string{} // requested by the next step
-		for _, item := range it.plan().Next.Look {
+		for _, item := range it.Plan().Next.Look {
 			asked[item.Kind()] = lookValue(item)
 		}
 		for _, k := range lookKinds(it.Assessment().Engine) {

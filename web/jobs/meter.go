@@ -102,7 +102,7 @@ func measureOf(it Loaded, asked string) evidence.Measure {
 		if first.ID == "" {
 			first = m
 		}
-		if m.Test != "" && m.Test == it.plan().Next.Test {
+		if m.Test != "" && m.Test == it.Plan().Next.Test {
 			return m
 		}
 	}
@@ -430,5 +430,5 @@ func (v *meterModel) judge(it Loaded, f page.Form) {
 	}
 }
 
-// idle reports that the view has nothing to record.
-func (v meterModel) idle() bool { return v.Why != "" }
+// Idle reports that the view has nothing to record.
+func (v meterModel) Idle() bool { return v.Why != "" }

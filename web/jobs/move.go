@@ -31,7 +31,7 @@ var MoveView = View{
 			v.Set(f[0], query.Get(f[0]))
 			v.Set(f[1], string(PlaceTyped(query.Get(f[1]))))
 		}
-		next := it.plan().Next
+		next := it.Plan().Next
 		if len(next.Parts) > 0 && v.Get("tag") == "" {
 			v.Set("tag", string(next.Parts[0].Tag))
 			v.Set("to", string(next.Parts[0].To))

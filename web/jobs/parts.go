@@ -213,5 +213,5 @@ func placeName(p engine.Place) string {
 	return p.String()
 }
 
-// idle reports whether there is nothing to record.
-func (m partsModel) idle() bool { return len(m.Back) == 0 }
+// Idle reports whether there is nothing to record.
+func (m partsModel) Idle() bool { return len(m.Back) == 0 }

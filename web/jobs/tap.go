@@ -31,7 +31,7 @@ func (s *Pages) TapOutcome(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusConflict, nil)
 		return
 	}
-	entries, wrong := tapped(it.plan(), r.PostForm)
+	entries, wrong := tapped(it.Plan(), r.PostForm)
 	if len(wrong) > 0 {
 		refuse(http.StatusUnprocessableEntity, wrong)
 		return

@@ -29,16 +29,16 @@ var VerdictView = View{
 		return v
 	},
 	Read: func(it Loaded, _ url.Values) (evidence.Entry, invalid.Errors) {
-		if it.plan().Next.Step.ID == plan.FixAndProve && it.plan().Verdict == nil {
+		if it.Plan().Next.Step.ID == plan.FixAndProve && it.Plan().Verdict == nil {
 			return evidence.Entry{}, invalid.Errors{{Field: "", Expected: "new evidence since the verdict that stands: nothing has changed", Got: "a signed one"}}
 		}
-		e, err := it.plan().Sign()
+		e, err := it.Plan().Sign()
 		return e, invalid.From(err)
 	},
 	Field: func(Loaded, url.Values, string) string { return "" },
 	Model: func(it Loaded, f page.Form) any {
-		m := VerdictModel{Offer: it.plan().Verdict, Gates: it.plan().Gates, Condemn: plan.Condemn, Lead: it.plan().Lead.Name(), P: it.plan().Lead.P}
-		if e, ok := it.Record.Job.Signed(); ok && (it.plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
+		m := VerdictModel{Offer: it.Plan().Verdict, Gates: it.Plan().Gates, Condemn: plan.Condemn, Lead: it.Plan().Lead.Name(), P: it.Plan().Lead.P}
+		if e, ok := it.Record.Job.Signed(); ok && (it.Plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
 			m.Signed, m.Changed = &e, plan.Changes(it.Record.Job.Ledger, *e.Verdict())
 		}
 		if m.Offer != nil {
@@ -93,5 +93,5 @@ func (m VerdictModel) Named() *evidence.Verdict {
 	return m.Offer
 }
 
-// idle reports that there is nothing to record.
-func (m VerdictModel) idle() bool { return m.Offer == nil }
+// Idle reports that there is nothing to record.
+func (m VerdictModel) Idle() bool { return m.Offer == nil }

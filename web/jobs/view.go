@@ -152,8 +152,8 @@ func (s *Pages) showForm(w http.ResponseWriter, r *http.Request, code int, it Lo
 	}
 	vp := &ViewPage{Name: v.Name, Title: v.Title, Form: f, Model: model, Conditions: Conditions(), Certainties: certainties(), Witnessed: v.Witnessed,
 		Entered: v.conditioned, Wide: v.Wide, whole: v.Whole, Bare: v.Bare}
-	if m, ok := model.(interface{ idle() bool }); ok {
-		vp.Idle = m.idle()
+	if m, ok := model.(interface{ Idle() bool }); ok {
+		vp.Idle = m.Idle()
 	}
 	if code != http.StatusOK { // keeps the typed values visible
 		vp.Idle = false

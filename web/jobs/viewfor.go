@@ -18,10 +18,8 @@ func viewFor(e engine.Engine, c plan.Card) string {
 			return "finding"
 		case c.Worksheet:
 			return "worksheet"
-		case !e.Scanned():
-			return "watch"
 		}
-		return "counters"
+		return RunHref(e, c)
 	case plan.ReadCodes:
 		return "codes"
 	case plan.ReadTrims:
@@ -30,6 +28,8 @@ func viewFor(e engine.Engine, c plan.Card) string {
 		return "counters"
 	case plan.SignVerdict:
 		return "verdict"
+	case plan.EndUnresolved:
+		return "closing"
 	case plan.FindCylinder:
 		return "watch"
 	}
@@ -60,6 +60,19 @@ func viewFor(e engine.Engine, c plan.Card) string {
 			q.Set(lookField(item.Kind()), lookValue(item))
 		}
 		return "look?" + q.Encode()
+	}
+	return "counters"
+}
+
+// RunHref returns the address, relative to the job, of the view that records a run of the proof: with counts,
+// or by the circumstance that the proof counts.
+func RunHref(e engine.Engine, c plan.Card) string {
+	if p := c.Proof; p != nil && p.Of != "" && p.Of != evidence.AnyRun {
+		when, _ := p.Of.In()
+		return "watch?" + url.Values{"of": {string(p.Of)}, "condition": {string(when)}}.Encode()
+	}
+	if !e.Scanned() || c.Proof != nil && c.Proof.Of != "" {
+		return "watch"
 	}
 	return "counters"
 }

@@ -62,14 +62,14 @@ func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
 	_ = page.BadText(query)
 	shown := s.Page(r, it, nil)
 	shown.Title = "What if, " + shown.Title
-	view := &whatIfView{Card: it.plan().Next}
-	for _, c := range it.plan().Steps() {
+	view := &whatIfView{Card: it.Plan().Next}
+	for _, c := range it.Plan().Steps() {
 		if c.Step.ID == query.Get("step") && c.Target == query.Get("on") {
 			view.Card = c
 		}
 	}
 	view.Href = shown.At + "/" + viewFor(shown.Job.Vehicle.Engine, view.Card)
-	for _, c := range it.plan().Steps() {
+	for _, c := range it.Plan().Steps() {
 		view.Steps = append(view.Steps, stepChoice{c.Title, whatIfAt(shown.At, c), c.Title == view.Card.Title})
 	}
 	for _, s := range it.Assessment().Suspects[:min(Ranked, len(it.Assessment().Suspects))] {

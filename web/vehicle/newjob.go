@@ -29,6 +29,8 @@ type newJobPage struct {
 	Lamps      []signChoice
 	Proposed   []proposal
 	Planned    []plannedChoice
+	// Earlier are the vehicle's earlier jobs on a complaint, the newest first.
+	Earlier []store.Summary
 }
 
 // plannedChoice is a kind of part that can be due in planned work.
@@ -71,7 +73,7 @@ type signChoice struct {
 	Checked bool
 }
 
-func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
+func (s *Pages) newJobPage(r *http.Request, f page.Form) (newJobPage, error) {
 	p := newJobPage{Base: s.Base(r, "New job"), Form: f, Conditions: jobs.Failings(), Shelf: engine.Shelf, Proposed: proposals(f)}
 	for _, k := range plannable {
 		p.Planned = append(p.Planned, plannedChoice{k, unit.Capital(string(k)) + "s", slices.Contains(f.Values["planned"], string(k))})
@@ -87,7 +89,23 @@ func (s *Pages) newJobPage(r *http.Request, f page.Form) newJobPage {
 			p.Lamps = append(p.Lamps, c)
 		}
 	}
-	return p
+	fleet := strings.TrimSpace(f.Get("fleet"))
+	if fleet == "" || len(fleet) > job.MaxFleet {
+		return p, nil
+	}
+	var err error
+	p.Earlier, err = s.Jobs.Earlier(r.Context(), fleet, s.Now())
+	return p, err
+}
+
+// showNewJob renders the form of a new job.
+func (s *Pages) showNewJob(w http.ResponseWriter, r *http.Request, code int, f page.Form) {
+	p, err := s.newJobPage(r, f)
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	s.Render(w, r, code, "newjob.html", p)
 }
 
 // NewJob asks for what a job begins with: vehicle, engine and complaint. A query fills in the form;
@@ -96,7 +114,7 @@ func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
 	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "key": {page.NewKey()}}
-	for _, name := range []string{"fleet", "what", "distance", "complaint", "fails_when", "pattern", "by"} {
+	for _, name := range []string{"fleet", "what", "distance", "complaint", "fails_when", "pattern", "by", "comeback"} {
 		if typed := query.Get(name); typed != "" {
 			values.Set(name, typed)
 		}
@@ -108,7 +126,7 @@ func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 	case "sign":
 		values.Add(name, value)
 	}
-	s.Render(w, r, http.StatusOK, "newjob.html", s.newJobPage(r, page.NewForm(values, nil, page.SameName)))
+	s.showNewJob(w, r, http.StatusOK, page.NewForm(values, nil, page.SameName))
 }
 
 // OpenJob opens a job.
@@ -143,7 +161,7 @@ func (s *Pages) OpenJob(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	s.Render(w, r, http.StatusUnprocessableEntity, "newjob.html", s.newJobPage(r, page.NewForm(r.PostForm, bad, newJobField)))
+	s.showNewJob(w, r, http.StatusUnprocessableEntity, page.NewForm(r.PostForm, bad, newJobField))
 }
 
 // newJobField is the form's field for a path of the job.
@@ -185,6 +203,7 @@ type newJobForm struct {
 	Signs     []evidence.Sign    `form:"sign"`
 	Planned   []string           `form:"planned"`
 	By        string             `form:"by"`
+	Comeback  string             `form:"comeback"`
 }
 
 // jobFromForm makes the job of a form. A vehicle on record keeps its engine; a new
@@ -221,5 +240,28 @@ func (s *Pages) jobFromForm(ctx context.Context, typed url.Values, now time.Time
 	check := j
 	check.Number = "unnumbered"
 	bad.Under("", check.Validate())
+	if f.Comeback == "" || len(bad) > 0 {
+		return j, bad, nil
+	}
+	set, _, err := s.Jobs.Shop(ctx)
+	if err != nil {
+		return j, bad, err
+	}
+	c, err := jobs.Comeback(ctx, s.App, set, j, f.Comeback)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		bad.Add("comeback", "an earlier job of this vehicle", invalid.Quote(f.Comeback))
+		return j, bad, nil
+	case page.FieldsOf(err) != nil:
+		return j, append(bad, page.FieldsOf(err)...), nil
+	case err != nil:
+		return j, bad, err
+	}
+	ledger, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: j.Opened, By: j.By, Body: &c})
+	if err != nil {
+		bad.Under("", err)
+		return j, bad, nil
+	}
+	j.Ledger = ledger
 	return j, bad, nil
 }
