@@ -7,7 +7,7 @@ import (
 )
 
 // A tool is found through its phase in the order of the work, and in Trace through its group.
-var phaseOf = map[string]int{"Codes": 2, "Trims": 2, "Counts": 2, "Watch": 2, "Verdict": 4, "Repair": 5, "Renewed": 5, "Steps": 5}
+var phaseOf = map[string]int{"Proof": 6, "Codes": 2, "Trims": 2, "Counts": 2, "Watch": 2, "Verdict": 4, "Repair": 5, "Renewed": 5, "Steps": 5}
 
 var groupOf = map[string]string{"Covers": "Look", "Parts": "Move", "Tests": "Measure", "Spark": "Measure", "Meter": "Measure", "Chain": "Measure", "kV": "Scope"}
 

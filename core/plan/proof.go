@@ -1,11 +1,12 @@
 package plan
 
 import (
-	"cmp"
 	"math"
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/proof"
 )
@@ -28,6 +29,8 @@ type Proof struct {
 	// Condition is that of the complaint. Of is what exposures are counted by; empty if firing events count.
 	Condition evidence.Condition
 	Of        evidence.Circumstance
+	// Place is where water was sprayed, for exposures to mist.
+	Place engine.Place
 	// Before and Since are the counts in Condition before and since the repair: firing events of one
 	// cylinder with the misfires of the worst, or exposures with those that failed.
 	Before, Since Tally
@@ -52,9 +55,16 @@ func (t *Tally) add(times, failed int) { t.Times, t.Failed = t.Times+times, t.Fa
 
 // ranProof sorts the runs of a job by whether they are from before or since a repair.
 type ranProof struct {
-	events, exposures, watched [2]Tally // in the condition of the complaint; index 1 is since the repair
-	of                         evidence.Circumstance
-	other                      map[evidence.Condition]int // revolutions since the repair, by other condition
+	events, watched [2]Tally // in the condition of the complaint; index 1 is since the repair
+	exposures       map[exposed]*[2]Tally
+	other           map[evidence.Condition]int // revolutions since the repair, by other condition
+	place           engine.Place               // of the repaired unit
+}
+
+// exposed is what exposures are counted together by: the circumstance, and the place of water.
+type exposed struct {
+	of    evidence.Circumstance
+	place engine.Place
 }
 
 // ProofOf weighs the runs since the repair at entry number at against what was counted before it. Counts are
@@ -65,7 +75,7 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 		p.RPM = loadSpeed
 	}
 	after, verdict, unit := 0, 0.0, ""
-	ran := ranProof{other: map[evidence.Condition]int{}}
+	ran := ranProof{other: map[evidence.Condition]int{}, exposures: map[exposed]*[2]Tally{}, place: repairedPlace(a, at)}
 	for i, m := range a.Moments {
 		if m.Entry.Seq == at {
 			after = 1
@@ -114,23 +124,71 @@ func (r *ranProof) take(e evidence.Entry, when evidence.Condition, after int) {
 		}
 		r.watched[after].add(1, misfired)
 	case w != nil && w.Exposure != nil:
-		r.exposures[after].add(w.Exposure.Times, w.Exposure.Failed)
-		r.of = w.Exposure.Of
-		r.watched[after].add(w.Exposure.Times, w.Exposure.Failed)
+		r.expose(*w.Exposure, after)
 	case w != nil:
 		r.watched[after].add(1, misfired)
 	}
 }
 
+// expose notes exposures. A spell of mist on the repaired place is also so many firing events at idle.
+func (r *ranProof) expose(x evidence.Exposure, after int) {
+	key := exposed{x.Of, x.Place}
+	if r.exposures[key] == nil {
+		r.exposures[key] = &[2]Tally{}
+	}
+	r.exposures[key][after].add(x.Times, x.Failed)
+	if x.Of == evidence.Misted && x.Place != r.place {
+		return
+	}
+	r.watched[after].add(x.Times, x.Failed)
+	if minutes, _ := x.Of.Takes(x.Times); x.Of == evidence.Misted && after == 1 && x.Failed == 0 {
+		r.events[1].add(int(minutes*idleSpeed/2), 0)
+	}
+}
+
+// usual returns what exposures before the repair failed in most often; ok is false if none failed.
+func (r *ranProof) usual() (of exposed, ok bool) {
+	most := 0
+	for _, row := range evidence.Circumstances { // in the order of the table, so that it does not depend on a map
+		for key, t := range r.exposures {
+			if key.of == row.Circumstance && (t[0].Failed > most || t[0].Failed == most && most > 0 && of.of == key.of && key.place < of.place) {
+				of, most = key, t[0].Failed
+			}
+		}
+	}
+	return of, most > 0
+}
+
+// repairedPlace is where the entry that repaired a unit was made, "" if it names no place.
+func repairedPlace(a *diagnose.Assessment, at int) engine.Place {
+	for _, m := range a.Moments {
+		switch e := m.Entry; {
+		case e.Seq != at:
+		case e.Renewal() != nil:
+			return e.Renewal().Parts[0].Place
+		case e.Fit() != nil:
+			return engine.Place(e.Fit().Unit[strings.LastIndexByte(e.Fit().Unit, ' ')+1:])
+		case e.Move() != nil:
+			for _, r := range e.Move().Parts {
+				if r.To == engine.Bench {
+					return m.Before.Where(r.Tag)
+				}
+			}
+		}
+	}
+	return ""
+}
+
 // weigh chooses what is counted and tests it.
 func (p *Proof) weigh(r ranProof, verdict float64) {
+	of, exposures := r.usual()
 	switch {
-	case r.exposures[0].Failed > 0:
-		p.Of, p.Before, p.Since = r.of, r.exposures[0], r.exposures[1]
+	case exposures:
+		p.Of, p.Place, p.Before, p.Since = of.of, of.place, r.exposures[of][0], r.exposures[of][1]
 	case r.events[0].Failed > 0:
 		p.Before, p.Since = r.events[0], r.events[1]
 	case r.watched[0].Failed > 0:
-		p.Of, p.Before, p.Since = cmp.Or(r.of, evidence.AnyRun), r.watched[0], r.watched[1]
+		p.Of, p.Before, p.Since = evidence.AnyRun, r.watched[0], r.watched[1]
 	default:
 		return
 	}

@@ -244,3 +244,44 @@ func TestProofEndsWithTheCodes(t *testing.T) {
 		t.Errorf("ends %s", got)
 	}
 }
+
+// Rain is proven by mist on the repaired place: by spells where spells failed before, and as minutes at idle
+// where firing events were counted in the wet. Mist on another place proves nothing of the repair. Of several
+// circumstances the one that failed most often is counted.
+func TestProofWithWater(t *testing.T) {
+	mist := func(place engine.Place, times, failed int) evidence.Entry {
+		w := &evidence.Watch{Cylinders: []engine.Cylinder{}, Exposure: &evidence.Exposure{Of: evidence.Misted, Times: times, Failed: failed, Place: place}}
+		if failed > 0 {
+			w.Cylinders = []engine.Cylinder{4}
+		}
+		return evidence.Entry{Condition: evidence.Wet, Body: w}
+	}
+	counted := jobtest.Counts(2000, 0, 0, 0, 240)
+	counted.Condition = evidence.Wet
+	for name, c := range map[string]struct {
+		before, since []evidence.Entry
+		of            evidence.Circumstance
+		times         int
+		want          proof.State
+	}{
+		"spells":             {[]evidence.Entry{mist("cyl-4", 3, 3), mist("cyl-1", 1, 1)}, []evidence.Entry{mist("cyl-4", 7, 0)}, evidence.Misted, 7, proof.Proven},
+		"spells elsewhere":   {[]evidence.Entry{mist("cyl-4", 3, 3)}, []evidence.Entry{mist("cyl-1", 9, 0)}, evidence.Misted, 0, proof.NotYet},
+		"counted":            {[]evidence.Entry{counted}, []evidence.Entry{mist("cyl-4", 1, 0)}, "", 1050, proof.Proven},
+		"counted, elsewhere": {[]evidence.Entry{counted}, []evidence.Entry{mist("cyl-2", 5, 0)}, "", 0, proof.NotYet},
+		"it misfires again":  {[]evidence.Entry{mist("cyl-4", 3, 3)}, []evidence.Entry{mist("cyl-4", 2, 1)}, evidence.Misted, 2, proof.NotFixed},
+	} {
+		j := signedCoil(t)
+		j.FailsWhen = evidence.Wet
+		j = jobtest.With(t, j, c.before...)
+		j = jobtest.With(t, j, renewed(j, engine.Coil))
+		at := j.Ledger[len(j.Ledger)-1].Seq
+		a := diagnose.Assess(jobtest.With(t, j, c.since...))
+		if p := ProofOf(a, at); p.Of != c.of || p.Since.Times != c.times || p.State != c.want {
+			t.Errorf("%s: %s by %q, %d since, want %s by %q, %d", name, p.State, p.Of, p.Since.Times, c.want, c.of, c.times)
+		}
+		places := MistPlaces(a, at)
+		if len(places) != 4 || places[0].Place != "cyl-4" {
+			t.Errorf("%s: places %+v", name, places)
+		}
+	}
+}

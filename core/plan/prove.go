@@ -119,6 +119,12 @@ func codesSince(a *diagnose.Assessment, at int) (seq int, open, permanent []trou
 	return seq, open, permanent
 }
 
+// Standing lists the permanent codes that the last read still shows, in words; "" for none.
+func Standing(a *diagnose.Assessment, at int) string {
+	_, _, permanent := codesSince(a, at)
+	return words(permanent)
+}
+
 func words(codes []trouble.Code) string {
 	list := make([]string, len(codes))
 	for i, c := range codes {

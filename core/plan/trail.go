@@ -45,26 +45,13 @@ type Mist struct {
 
 // MistPlaces lists where to spray water, one place at a time: first where the repaired unit sits, then where
 // a misfire was seen before, then the rest.
-func MistPlaces(a *diagnose.Assessment, unit string, at int) (all []Mist) {
+func MistPlaces(a *diagnose.Assessment, at int) (all []Mist) {
 	add := func(p engine.Place) {
 		if !slices.ContainsFunc(all, func(m Mist) bool { return m.Place == p }) {
 			all = append(all, Mist{Place: p})
 		}
 	}
-	if i := slices.IndexFunc(a.Suspects, func(s diagnose.Suspect) bool { return s.Key() == unit }); i >= 0 {
-		place := a.Suspects[i].Place
-		if t := a.Suspects[i].Tag; t != "" {
-			place = t.Home()
-			for _, m := range a.Moments {
-				if r := m.Entry.Renewal(); r != nil {
-					for _, one := range r.Parts {
-						if one.Out == t {
-							place = one.Place
-						}
-					}
-				}
-			}
-		}
+	if place := repairedPlace(a, at); place != "" {
 		if _, ok := a.Engine.Feeds(place); ok {
 			add(place)
 		}

@@ -48,15 +48,19 @@ type Outcome struct {
 func Of(j job.Job, a *diagnose.Assessment) (o Outcome, ok bool) {
 	refuted := plan.Refuted(a)
 	var first *evidence.Entry
+	var vain []string // units of refuted verdicts, with what went with them
 	for _, m := range a.Moments {
 		e := m.Entry
 		if v := e.Verdict(); v != nil && first == nil && (refuted[v.Unit] || plan.RepairedAt(a, v.Unit) > 0) {
 			first = &e
 		}
+		if v := e.Verdict(); v != nil && refuted[v.Unit] {
+			vain = append(append(vain, v.Unit), v.With...)
+		}
 		if r := e.Renewal(); r != nil {
 			o.Parts += len(r.Parts)
 			for _, one := range r.Parts {
-				if refuted[one.Out.Words()] {
+				if slices.Contains(vain, one.Out.Words()) {
 					o.InVain++
 				}
 			}

@@ -23,7 +23,6 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/part"
 	"glenmist/core/plan"
-	"glenmist/core/proof"
 	"glenmist/core/unit"
 	"glenmist/web/capture"
 	"glenmist/web/draw"
@@ -144,7 +143,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		if v.Cause != "" {
 			p.What = strings.TrimPrefix(p.What+". Behind it: "+v.Cause, ". ")
 		}
-		p.Do = append(p.Do, proofWords(it, *v))
+		p.Do = append(p.Do, proofWords(it, *v)...)
 	} else {
 		p.Do = append(p.Do, "The cause is not proven yet: go on before anything is bought.")
 	}
@@ -183,30 +182,6 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 	}
 	return p, true
-}
-
-// provenWords says whether clean running has proven the repair.
-func provenWords(it jobs.Loaded) string {
-	if plan.StatusOf(it.Record.Job, it.Assessment()).State == "proven" {
-		return "proven by clean running"
-	}
-	return "not yet proven by a run"
-}
-
-// proofWords says to the owner how sure the repair is, and what to do about it.
-func proofWords(it jobs.Loaded, v evidence.Verdict) string {
-	at := plan.RepairedAt(it.Assessment(), v.Unit)
-	if at == 0 {
-		return "Run the engine in the condition where it failed, long enough to prove it: until then it is found and not yet proven."
-	}
-	p := plan.ProofOf(it.Assessment(), at)
-	switch {
-	case p.State == proof.Proven:
-		return "The repair is proven. " + p.Needs() + " Come back if the lamp comes on or the engine shakes as before."
-	case p.Known:
-		return "The repair is not yet proven. " + p.Needs()
-	}
-	return "The repair is not yet proven, and no count from before can prove it. Come back on the date of the recheck, or if it fails as before."
 }
 
 // looksFound lists what looks found to be abnormal, but for plugs that were read in full.

@@ -20,7 +20,7 @@ func Comeback(ctx context.Context, app *page.App, set shop.Settings, j job.Job, 
 	if err != nil {
 		return evidence.Comeback{}, err
 	}
-	if old := rec.Job; old.Vehicle.Fleet != j.Vehicle.Fleet || !old.Opened.Before(j.Opened) {
+	if old := rec.Job; old.Vehicle.Fleet != j.Vehicle.Fleet || old.Opened.After(j.Opened) || old.Number == j.Number {
 		return evidence.Comeback{}, invalid.Errors{{Field: "comeback", Expected: "an earlier job of " + j.Vehicle.Fleet, Got: fmt.Sprintf("%s of %s", number, old.Vehicle.Fleet)}}
 	}
 	return plan.ComebackOf(rec.Job, diagnose.AssessBy(set.Beliefs(), rec.Job), j.Opened, j.Distance), nil

@@ -153,7 +153,7 @@ func (s *Pages) strip(it Loaded, at string, shown course.Phase, current string) 
 	e := it.Assessment().Engine
 	var all []toolLink
 	if shown != course.Trace {
-		all = append(s.tools(e, at, func(v View) bool { return slices.Contains(v.Phases, shown) }), pagesOf(it.Record.Job, at, shown)...)
+		all = append(s.tools(e, at, func(v View) bool { return slices.Contains(v.Phases, shown) && !v.Aside }), pagesOf(it.Record.Job, at, shown)...)
 	} else {
 		of := Group("")
 		if v, ok := s.find(current); ok {

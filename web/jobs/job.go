@@ -161,7 +161,7 @@ func (s *Pages) ShowJob(w http.ResponseWriter, r *http.Request) {
 func (s *Pages) related(r *http.Request, p *Page) error {
 	j := p.Job
 	if len(j.Ledger) == 0 && len(j.Planned) == 0 {
-		list, err := s.Jobs.Earlier(r.Context(), j.Vehicle.Fleet, j.Opened)
+		list, err := s.Jobs.Earlier(r.Context(), j.Vehicle.Fleet, j.Opened, j.Number)
 		if len(list) > 0 {
 			p.Earlier = &list[0]
 		}
@@ -187,7 +187,9 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	}
 	chosen := ChosenCylinder(r, it)
 	p.Plan = draw.JobPlan(a, j.Number, chosen)
-	p.Pattern = newPattern(a)
+	if p.Pattern = newPattern(a); p.Signed() {
+		p.Pattern = nil // the search is over
+	}
 	p.Fails, p.Failing = Failings(), string(j.FailsWhen)
 	p.signs(j)
 	p.Suspects = suspectViews(a, next, p.Whole == "reasons")

@@ -53,6 +53,8 @@ type View struct {
 	// Wide is true if the view replaces the plan. Whole is true if its template gets the page of
 	// the job instead of the view alone.
 	Wide, Whole bool
+	// Aside is true if the page of another view leads to it, so that the strip of its phase leaves it out.
+	Aside bool
 	// Bare is true if the template is the whole pane, with forms of its own, and gets the page.
 	Bare bool
 }

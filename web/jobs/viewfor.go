@@ -69,7 +69,11 @@ func viewFor(e engine.Engine, c plan.Card) string {
 func RunHref(e engine.Engine, c plan.Card) string {
 	if p := c.Proof; p != nil && p.Of != "" && p.Of != evidence.AnyRun {
 		when, _ := p.Of.In()
-		return "watch?" + url.Values{"of": {string(p.Of)}, "condition": {string(when)}}.Encode()
+		q := url.Values{"of": {string(p.Of)}, "condition": {string(when)}}
+		if p.Place != "" {
+			q.Set("place", string(p.Place))
+		}
+		return "watch?" + q.Encode()
 	}
 	if !e.Scanned() || c.Proof != nil && c.Proof.Of != "" {
 		return "watch"

@@ -32,7 +32,7 @@ var ComebackView = jobs.View{
 	},
 	More: func(s *jobs.Pages, r *http.Request, it jobs.Loaded, model any) (any, error) {
 		m := model.(*comebackModel)
-		list, err := s.Jobs.Earlier(r.Context(), it.Record.Job.Vehicle.Fleet, it.Record.Job.Opened)
+		list, err := s.Jobs.Earlier(r.Context(), it.Record.Job.Vehicle.Fleet, it.Record.Job.Opened, it.Record.Job.Number)
 		m.Earlier = list
 		return m, err
 	},

@@ -106,7 +106,7 @@ func newProveModel(it jobs.Loaded) proveModel {
 		m.Due = due.Due.Words()
 	}
 	if m.Proof.Condition == evidence.Wet && at > 0 {
-		for _, p := range plan.MistPlaces(a, unitKey, at) {
+		for _, p := range plan.MistPlaces(a, at) {
 			m.Rain = append(m.Rain, newMistLine(p))
 		}
 	}

@@ -16,7 +16,7 @@ import (
 // RecheckView sets the date of a recheck, moves it or calls it off.
 var RecheckView = jobs.View{
 	Name: "recheck", Title: "Date of a recheck", Tab: "Recheck", Key: "D", Does: "Set the date of a recheck",
-	Phases: []course.Phase{course.Closed}, Kind: evidence.KindRecheck,
+	Phases: []course.Phase{course.Prove}, Aside: true, Kind: evidence.KindRecheck,
 	Blank: func(it jobs.Loaded, _ url.Values) url.Values {
 		v := url.Values{"for": {reasonFor(it)}}
 		if due, ok := it.Record.Job.Ledger.DueRecheck(); ok {

@@ -94,7 +94,7 @@ func (s *Pages) newJobPage(r *http.Request, f page.Form) (newJobPage, error) {
 		return p, nil
 	}
 	var err error
-	p.Earlier, err = s.Jobs.Earlier(r.Context(), fleet, s.Now())
+	p.Earlier, err = s.Jobs.Earlier(r.Context(), fleet, s.Now(), "")
 	return p, err
 }
 
