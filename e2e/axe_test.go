@@ -69,7 +69,7 @@ func TestAccessibility(t *testing.T) {
 func (b tab) everyPage() []string {
 	b.t.Helper()
 	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
-		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here", "/gallery", "/find?q=plug", "/catalogue"}
+		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here", "/gallery", "/find?q=plug", "/catalogue", "/score", "/score?layout=distributor"}
 	list, _, err := b.app.Store.Jobs(b.t.Context(), 0)
 	if err != nil {
 		b.t.Fatal(err)

@@ -78,8 +78,8 @@ func TestOutputsStayAsTheyAre(t *testing.T) {
 }
 
 // ownWorld is a handler on a database with the demo's jobs that no other test writes to, and the
-// numbers of the jobs by vehicle.
-func ownWorld(t *testing.T) (http.Handler, map[string]string) {
+// numbers of the jobs by vehicle. more loads what is wanted besides.
+func ownWorld(t *testing.T, more ...func(*store.Store) error) (http.Handler, map[string]string) {
 	t.Helper()
 	d, err := server.Create(t.Context(), strings.ToLower(t.Name()), "")
 	if err != nil {
@@ -95,6 +95,11 @@ func ownWorld(t *testing.T) (http.Handler, map[string]string) {
 	t.Cleanup(func() { _ = s.Close() })
 	if _, err := demo.Load(t.Context(), s, moment); err != nil {
 		t.Fatal(err)
+	}
+	for _, load := range more {
+		if err := load(s); err != nil {
+			t.Fatal(err)
+		}
 	}
 	list, _, err := s.Jobs(t.Context(), 0)
 	if err != nil {

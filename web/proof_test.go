@@ -2,11 +2,14 @@ package web_test
 
 import (
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
 
 	"glenmist/core/engine"
+	"glenmist/store"
+	"glenmist/store/demo"
 )
 
 // recordIn sends the form of a view with some fields changed.
@@ -222,4 +225,66 @@ func TestScoreAndLearning(t *testing.T) {
 	if set, _, err = jobs.Shop(t.Context()); err != nil || set.NotLearning || !set.CountImported {
 		t.Errorf("%+v, %v", set, err)
 	}
+}
+
+// No state of a job is a dead end: on the page of each job of the workshop, of today and of the past, the next
+// step says what to do, and leads on by a button or by a link that answers.
+func TestNoStateIsADeadEnd(t *testing.T) {
+	var all []string
+	h, _ := ownWorld(t, func(s *store.Store) error {
+		if err := demo.LoadPast(t.Context(), s, moment); err != nil {
+			return err
+		}
+		list, more, err := s.Jobs(t.Context(), 0)
+		if more {
+			t.Error("more jobs than one page")
+		}
+		for _, one := range list {
+			all = append(all, one.Job.Number)
+		}
+		return err
+	})
+	states := map[string]int{}
+	for _, number := range all {
+		at := "/jobs/" + number
+		page := through(t, h, local(t, at))
+		card := between(page.body, `aria-label="Next step"`, "</section>")
+		if words := between(card, `<p class="do-this">`, "</p>"); len(strings.TrimSpace(words)) < 20 {
+			t.Errorf("%s does not say what to do: %q", number, words)
+		}
+		leads := between(between(card, `<a class="act" href="`, `data-key="f"`), "", `"`)
+		if leads == "" && !strings.Contains(card, "<button") {
+			t.Errorf("%s: the next step leads nowhere", number)
+		}
+		if leads != "" {
+			if a := through(t, h, local(t, leads)); a.StatusCode != http.StatusOK {
+				t.Errorf("%s: %s answers %d", number, leads, a.StatusCode)
+			}
+		}
+		states[between(page.body, `data-state="`, `"`)]++
+		if a := through(t, h, local(t, at+"/prove")); a.StatusCode != http.StatusOK || !strings.Contains(a.body, "Checklist") {
+			t.Errorf("%s: the proof answers %d", number, a.StatusCode)
+		}
+	}
+	if len(all) < 50 {
+		t.Errorf("%d jobs, %v", len(all), states)
+	}
+}
+
+// local is a request for a page of this machine.
+func local(t *testing.T, path string) *http.Request {
+	t.Helper()
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, path, nil)
+	r.Host = "127.0.0.1"
+	return r
+}
+
+// between returns the text between two others, "" if the first is not there.
+func between(text, from, to string) string {
+	_, rest, ok := strings.Cut(text, from)
+	if !ok {
+		return ""
+	}
+	inside, _, _ := strings.Cut(rest, to)
+	return inside
 }

@@ -470,7 +470,7 @@ func TestCalculatorsAsJSON(t *testing.T) {
 
 func TestQueries(t *testing.T) {
 	get(t, "/jobs/"+numbers["R-01"]) // the first page of a job also asks whether it is the only one
-	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/jobs/" + numbers["L-06"] + "/kv": 6, "/jobs/" + numbers["C-08"] + "/plugs": 4, "/jobs/" + numbers["C-08"] + "/finding": 7, "/jobs/" + numbers["C-08"] + "/finding.pdf": 7, "/jobs/" + numbers["B-21"] + "/worksheet": 6, "/jobs/" + numbers["B-21"] + "/renewal": 5, "/catalogue": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1} {
+	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/jobs/" + numbers["L-06"] + "/kv": 6, "/jobs/" + numbers["C-08"] + "/plugs": 4, "/jobs/" + numbers["C-08"] + "/finding": 7, "/jobs/" + numbers["C-08"] + "/finding.pdf": 7, "/jobs/" + numbers["B-21"] + "/worksheet": 6, "/jobs/" + numbers["B-21"] + "/renewal": 5, "/catalogue": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1, "/score": 2, "/rechecks.ics": 1, "/jobs/" + numbers["B-21"] + "/prove": 3, "/jobs/" + numbers["B-21"] + "/comeback": 4, "/jobs/new?fleet=P-07": 1} {
 		var n atomic.Int64
 		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
 		do(t, r)

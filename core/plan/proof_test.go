@@ -37,14 +37,14 @@ func TestProofOfARepair(t *testing.T) {
 		title string
 		state string
 	}{
-		"no run":              {[]part.Kind{engine.Coil}, nil, proof.NotYet, "does the repair", "signed"},
+		"no run":              {[]part.Kind{engine.Coil}, nil, proof.NotYet, "does the repair", "repaired"},
 		"long and clean":      {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 0, failing, false)}, proof.Proven, "Proven", "proven"},
-		"short":               {[]part.Kind{engine.Coil}, []evidence.Entry{run(500, 0, failing, false)}, proof.NotYet, "does the repair", "signed"},
+		"short":               {[]part.Kind{engine.Coil}, []evidence.Entry{run(500, 0, failing, false)}, proof.NotYet, "does the repair", "repaired"},
 		"short, three times":  {[]part.Kind{engine.Coil}, []evidence.Entry{run(500, 0, failing, false), run(500, 0, failing, false), run(500, 0, failing, false)}, proof.Proven, "Proven", "proven"},
-		"another condition":   {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 0, other, false)}, proof.NotYet, "does the repair", "signed"},
-		"counters not zeroed": {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 0, failing, true)}, proof.NotYet, "does the repair", "signed"},
+		"another condition":   {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 0, other, false)}, proof.NotYet, "does the repair", "repaired"},
+		"counters not zeroed": {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 0, failing, true)}, proof.NotYet, "does the repair", "repaired"},
 		"one stray":           {[]part.Kind{engine.Coil}, []evidence.Entry{run(18_750, 1, failing, false)}, proof.Proven, "Proven", "proven"},
-		"two things at once":  {[]part.Kind{engine.Coil, engine.Plug}, []evidence.Entry{run(18_750, 0, failing, false)}, proof.Proven, "Fixed, not attributed", "signed"},
+		"two things at once":  {[]part.Kind{engine.Coil, engine.Plug}, []evidence.Entry{run(18_750, 0, failing, false)}, proof.Proven, "Fixed, not attributed", "fixed"},
 	} {
 		j := signedCoil(t)
 		j = jobtest.With(t, j, renewed(j, c.kinds...))

@@ -14,7 +14,7 @@ import (
 // Status is where a job stands, in one word and in one line.
 type Status struct {
 	// State is one of new, tracing, waiting, followed, stayed, both, gone,
-	// elsewhere, unclear, signed, proven, planned, closed.
+	// elsewhere, unclear, signed, repaired, proven, fixed, planned, closed.
 	State string
 	Words string
 }
@@ -39,11 +39,11 @@ func statusOf(j job.Job, a *diagnose.Assessment) Status {
 	case ok && settled(a)[signed.Verdict().Unit]:
 		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
 	case ok && Attribution(a, signed) == Several && RanClean(a, signed):
-		return Status{"signed", "Fixed, not attributed: several parts were renewed at once"}
+		return Status{"fixed", "Fixed, not attributed: several parts were renewed at once"}
 	case ok && ProofOf(a, RepairedAt(a, signed.Verdict().Unit)).State == proof.Proven:
 		return Status{"proven", fmt.Sprintf("Proven: the repair of %s holds", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok && RepairedAt(a, signed.Verdict().Unit) > 0:
-		return Status{"signed", fmt.Sprintf("Repaired, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
+		return Status{"repaired", fmt.Sprintf("Repaired, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok:
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	}

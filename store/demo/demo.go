@@ -306,7 +306,7 @@ func Jobs(now time.Time) ([]job.Job, error) {
 
 func codes(pairs ...any) evidence.Entry {
 	c := &evidence.Codes{}
-	for i := 0; i < len(pairs); i += 2 {
+	for i := 0; i+1 < len(pairs); i += 2 {
 		code, _ := trouble.Parse(pairs[i].(string))
 		c.Read = append(c.Read, trouble.Reading{Code: code, State: pairs[i+1].(trouble.State)})
 	}

@@ -31,9 +31,9 @@ type repair struct {
 type end string
 
 const (
-	held     end = "held"     // proven and closed
-	stayed   end = "stayed"   // the misfire stayed
-	both     end = "both"     // the boot was renewed with it
+	held     end = "held"   // proven and closed
+	stayed   end = "stayed" // the misfire stayed
+	both     end = "both"   // the boot was renewed with it
 	cameBack end = "came-back"
 	waiting  end = "waiting"  // repaired, and waiting for a recheck
 	standing end = "standing" // proven, with a permanent code

@@ -65,4 +65,3 @@ func (s *Pages) PostComeback(w http.ResponseWriter, r *http.Request) {
 	}
 	s.PostForm(w, r, it, v)
 }
-

@@ -165,4 +165,3 @@ func newMistLine(p plan.Mist) mistLine {
 	l.Bad = "watch?" + of.Encode()
 	return l
 }
-

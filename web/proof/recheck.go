@@ -99,4 +99,3 @@ func reasonFor(it jobs.Loaded) string {
 	}
 	return "Does it misfire again?"
 }
-

@@ -137,4 +137,3 @@ func (scorePage) Percents(h score.Share) string {
 
 // Share returns a share with one decimal: "12.5 %".
 func (scorePage) Share(p float64) string { return fmt.Sprintf("%.1f\u202f%%", 100*p) }
-
