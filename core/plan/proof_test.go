@@ -94,13 +94,13 @@ func without(j job.Job, watched bool) job.Job {
 }
 
 // What was only watched before the repair is proven by clean runs: two of two bound the chance from below at
-// the square root of 0.05 (Clopper and Pearson), and Wald's limit then asks for 13. Where no run showed a
+// the square root of 0.05 (Clopper and Pearson), and the limit of ln 20 then asks for 13. Where no run showed a
 // misfire before, none proves it, and a recheck is proposed.
 func TestProofWithoutCounts(t *testing.T) {
 	j := without(signedCoil(t), true)
 	j = jobtest.With(t, j, renewed(j, engine.Coil))
 	at := j.Ledger[len(j.Ledger)-1].Seq
-	want := int(math.Ceil(math.Log(19) / (math.Log1p(-0.1*math.Sqrt(0.05)) - math.Log1p(-math.Sqrt(0.05)))))
+	want := int(math.Ceil(math.Log(20) / (math.Log1p(-0.1*math.Sqrt(0.05)) - math.Log1p(-math.Sqrt(0.05)))))
 	for n := range want {
 		p := ProofOf(diagnose.Assess(j), at)
 		if p.State != proof.NotYet || p.More != want-n || !strings.Contains(p.Needs(), "2 of 2 runs failed") {
@@ -120,7 +120,7 @@ func TestProofWithoutCounts(t *testing.T) {
 }
 
 // A complaint of rain is counted by starts in the wet. Six of six before the repair: their lower bound is the
-// sixth root of 0.05, and Wald's limit asks for four clean ones. They take days, so that a recheck is
+// sixth root of 0.05, and the limit of ln 20 asks for four clean ones. They take days, so that a recheck is
 // proposed; set, it stands in the card, the status and the checklist until a run on its day.
 func TestProofByExposuresSetsARecheck(t *testing.T) {
 	wet := func(times, failed int) evidence.Entry {
@@ -136,7 +136,7 @@ func TestProofByExposuresSetsARecheck(t *testing.T) {
 	j = jobtest.With(t, j, renewed(j, engine.Coil))
 	at := j.Ledger[len(j.Ledger)-1].Seq
 	p0 := math.Pow(0.05, 1.0/6)
-	want := int(math.Ceil(math.Log(19) / (math.Log1p(-0.1*p0) - math.Log1p(-p0))))
+	want := int(math.Ceil(math.Log(20) / (math.Log1p(-0.1*p0) - math.Log1p(-p0))))
 	card := For(j, diagnose.Assess(j)).Next
 	if p := card.Proof; p.Of != evidence.WetStart || p.More != want || card.Recheck == 0 || !strings.Contains(card.Do, "mist") || !slices.Contains(card.Step.Cautions, WaterCaution) {
 		t.Errorf("%+v, want %d: %+v", p, want, card)
@@ -264,7 +264,7 @@ func TestProofWithWater(t *testing.T) {
 		times         int
 		want          proof.State
 	}{
-		"spells":             {[]evidence.Entry{mist("cyl-4", 3, 3), mist("cyl-1", 1, 1)}, []evidence.Entry{mist("cyl-4", 7, 0)}, evidence.Misted, 7, proof.Proven},
+		"spells":             {[]evidence.Entry{mist("cyl-4", 3, 3), mist("cyl-1", 1, 1)}, []evidence.Entry{mist("cyl-4", 8, 0)}, evidence.Misted, 8, proof.Proven},
 		"spells elsewhere":   {[]evidence.Entry{mist("cyl-4", 3, 3)}, []evidence.Entry{mist("cyl-1", 9, 0)}, evidence.Misted, 0, proof.NotYet},
 		"counted":            {[]evidence.Entry{counted}, []evidence.Entry{mist("cyl-4", 1, 0)}, "", 1050, proof.Proven},
 		"counted, elsewhere": {[]evidence.Entry{counted}, []evidence.Entry{mist("cyl-2", 5, 0)}, "", 0, proof.NotYet},

@@ -2,7 +2,7 @@ package proof
 
 import "math"
 
-// Exposures is a sequential probability ratio test of a repair by exposures to the circumstance of the
+// Exposures is a sequential test of a repair by exposures to the circumstance of the
 // complaint, such as starts in the wet: each fails or not, by itself (Wald, Annals of Mathematical
 // Statistics 1945, from memory).
 type Exposures struct {
@@ -26,14 +26,22 @@ func (x Exposures) LogRatio(times, failed int) float64 {
 	return float64(failed)*math.Log(x.Ratio) + float64(times-failed)*clean
 }
 
+// Limits returns the limits of the log likelihood ratio, ln FalseNotFixed and −ln FalseProven. With them the
+// errors are at most as stated (Ville's inequality, 1939, from memory). Wald's own limits exceed them by a
+// twentieth where each exposure tells much.
+func (x Exposures) Limits() (low, high float64) {
+	return math.Log(x.FalseNotFixed), -math.Log(x.FalseProven)
+}
+
 // After returns what the test says; progress is as in [Test.After].
 func (x Exposures) After(times, failed int) (State, float64) {
-	return Test{FalseProven: x.FalseProven, FalseNotFixed: x.FalseNotFixed}.Reached(x.Other + x.LogRatio(times, failed))
+	low, high := x.Limits()
+	return reached(x.Other+x.LogRatio(times, failed), low, high)
 }
 
 // More returns how many more clean exposures prove a repair.
 func (x Exposures) More(times, failed int) int {
-	_, high := Test{FalseProven: x.FalseProven, FalseNotFixed: x.FalseNotFixed}.Limits()
+	_, high := x.Limits()
 	missing := high - x.Other - x.LogRatio(times, failed)
 	return max(0, int(math.Ceil(missing/x.LogRatio(1, 0)-1e-9)))
 }

@@ -6,8 +6,8 @@ import (
 	"testing"
 )
 
-// Wald's test of a chance, by hand: one clean exposure adds ln((1 − 0.1 p)/(1 − p)), a failed one takes off
-// ln 10, and the limit is ln 19. With three of three failed before, the lower bound is the cube root of 0.05.
+// A sequential test of a chance, by hand: one clean exposure adds ln((1 − 0.1 p)/(1 − p)), a failed one takes off
+// ln 10, and the limit is ln 20. With three of three failed before, the lower bound is the cube root of 0.05.
 func TestExposuresByHand(t *testing.T) {
 	p := LowerBound(3, 3, 0.95)
 	if math.Abs(p-math.Cbrt(0.05)) > 1e-9 {
@@ -18,13 +18,13 @@ func TestExposuresByHand(t *testing.T) {
 	if got := x.LogRatio(4, 1); math.Abs(got-(3*clean-math.Log(10))) > 1e-12 {
 		t.Errorf("one of four: %.6f", got)
 	}
-	want := int(math.Ceil(math.Log(19) / clean))
-	if want != 7 || x.More(0, 0) != want {
+	want := int(math.Ceil(math.Log(20) / clean))
+	if want != 8 || x.More(0, 0) != want {
 		t.Errorf("%d clean ones asked for, by hand %d", x.More(0, 0), want)
 	}
 	for n := range want + 1 {
 		s, progress := x.After(n, 0)
-		if (s == Proven) != (n == want) || math.Abs(progress-min(1, float64(n)*clean/math.Log(19))) > 1e-12 {
+		if (s == Proven) != (n == want) || math.Abs(progress-min(1, float64(n)*clean/math.Log(20))) > 1e-12 {
 			t.Errorf("after %d: %s at %.3f", n, s, progress)
 		}
 		if x.More(n, 0) != want-n {
@@ -34,8 +34,8 @@ func TestExposuresByHand(t *testing.T) {
 	if s, _ := x.After(2, 2); s != NotFixed {
 		t.Errorf("two of two failed again: %s", s)
 	}
-	x.Other = math.Log(19) / 2
-	if got := x.More(0, 0); got != int(math.Ceil(math.Log(19)/2/clean)) {
+	x.Other = math.Log(20) / 2
+	if got := x.More(0, 0); got != int(math.Ceil(math.Log(20)/2/clean)) {
 		t.Errorf("with half a proof from elsewhere: %d more", got)
 	}
 }

@@ -47,12 +47,13 @@ func (t Test) Limits() (low, high float64) {
 // After returns what a test says after a number of firing events with some misfires among them. progress
 // is the log likelihood ratio relative to the limit that it leans to: 1 is proven, −1 is not fixed.
 func (t Test) After(events, misfires int) (s State, progress float64) {
-	return t.Reached(t.Other + t.LogRatio(events, misfires))
+	low, high := t.Limits()
+	return reached(t.Other+t.LogRatio(events, misfires), low, high)
 }
 
-// Reached returns what the test says at a log likelihood ratio, with the progress as in [Test.After].
-func (t Test) Reached(ratio float64) (s State, progress float64) {
-	low, high := t.Limits()
+// reached returns what a test says at a log likelihood ratio between two limits, with the progress as in
+// [Test.After].
+func reached(ratio, low, high float64) (s State, progress float64) {
 	switch {
 	case ratio >= high:
 		return Proven, 1
