@@ -288,3 +288,29 @@ func between(text, from, to string) string {
 	inside, _, _ := strings.Cut(rest, to)
 	return inside
 }
+
+// A finding that forbids turning the engine takes the place of the next step on every page, until it is recorded
+// what was done.
+func TestDangerStopsTheJob(t *testing.T) {
+	at := open(t, "DG-1", "four-across")
+	recorded(t, recordIn(t, at, "codes", "code-1", "P0302", "state-1", "stored"))
+	a := recordIn(t, at, "danger")
+	a.has(t, "what was found")
+	recorded(t, recordIn(t, at, "danger", "danger", "piece-missing P2"))
+	page := get(t, at)
+	page.has(t, "Do not start the engine: plug P2: a piece of the electrode or insulator is missing", "Find the piece", "Record what was done", "Do not start it, plug P2")
+	if card := between(page.body, `aria-label="Next step"`, "</section>"); strings.Contains(card, "Count the misfires") || strings.Contains(card, "Exchange") {
+		t.Error("the card still asks for a run")
+	}
+	what := get(t, at+"/what-if")
+	if strings.Contains(what.body, "Count the misfires") {
+		t.Error("what if still offers a run")
+	}
+	get(t, at+"/finding").has(t, "Do not start the engine")
+	a = recordIn(t, at, "danger", "danger", "over piece-missing P2", "done", "")
+	a.has(t, "what was done before the engine may turn again")
+	recorded(t, recordIn(t, at, "danger", "danger", "over piece-missing P2", "done", "piece found on the bench of the old plug"))
+	if a := get(t, at); strings.Contains(a.body, "Do not start the engine:") {
+		t.Error("still forbidden")
+	}
+}

@@ -41,7 +41,7 @@ type server struct {
 
 // views are the work views of a job, in the order of their tabs.
 var views = []jobs.View{proof.ComebackView, proof.ProveView, jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
-	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.FitView,
+	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.DangerView, jobs.FitView,
 	proof.ClearingView, proof.RecheckView, proof.ClosingView, jobs.VerdictView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {

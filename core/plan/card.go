@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/forbid"
 	"glenmist/core/part"
 	"glenmist/core/unit"
 )
@@ -46,6 +47,8 @@ type Card struct {
 	Worksheet bool
 	// Finished is true if nothing is left but to hand the vehicle back with its finding.
 	Finished bool
+	// Ban is the finding that forbids turning the engine, nil for none.
+	Ban *forbid.Ban
 	// Closed is true if the job has ended.
 	Closed bool
 	// Recheck is in how many days a recheck is proposed; 0 for none.

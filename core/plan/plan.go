@@ -8,6 +8,7 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
+	"glenmist/core/forbid"
 	"glenmist/core/gate"
 	"glenmist/core/invalid"
 	"glenmist/core/job"
@@ -95,7 +96,12 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	lead := a.Suspects[first]
 	p := Plan{Lead: lead, Gates: gate.Of(a, lead), PutRight: done}
 	r := newValuation(a, shop)
-	options, without := r.weigh(a, weighed(shop.Candidates(a)))
+	bans := forbid.Of(a.Moments)
+	candidates := shop.Candidates(a)
+	if len(bans) > 0 {
+		candidates = slices.DeleteFunc(candidates, Card.Turns)
+	}
+	options, without := r.weigh(a, weighed(candidates))
 	if len(options) == 0 {
 		options = append(options, option{card: endUnresolved(a), cost: without})
 	}
@@ -121,6 +127,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	p.While = while(&p.Next, options, without)
 	p.steps = cardsOf(options)
 	p.alternatives(options)
+	p.obey(bans)
 	return p
 }
 

@@ -6,6 +6,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
+	"glenmist/core/forbid"
 	"glenmist/core/job"
 	"glenmist/core/proof"
 	"glenmist/core/unit"
@@ -13,7 +14,7 @@ import (
 
 // Status is where a job stands, in one word and in one line.
 type Status struct {
-	// State is one of new, tracing, waiting, followed, stayed, both, gone,
+	// State is one of new, stopped, tracing, waiting, followed, stayed, both, gone,
 	// elsewhere, unclear, signed, repaired, proven, fixed, planned, closed.
 	State string
 	Words string
@@ -31,11 +32,14 @@ func StatusOf(j job.Job, a *diagnose.Assessment) Status {
 func statusOf(j job.Job, a *diagnose.Assessment) Status {
 	signed, ok := j.Signed()
 	end, ended := j.Ledger.Closed()
+	bans := forbid.Of(a.Moments)
 	switch {
 	case ended && ok && end.Closing().Ending != evidence.EndedUnresolved:
 		return Status{"closed", fmt.Sprintf("Closed: %s, %s", end.Closing().Ending.Words(), evidence.UnitWords(signed.Verdict().Unit))}
 	case ended:
 		return Status{"closed", "Closed: " + end.Closing().Ending.Words()}
+	case len(bans) > 0:
+		return Status{"stopped", "Do not start it, " + bans[0].Because}
 	case ok && settled(a)[signed.Verdict().Unit]:
 		return Status{"tracing", fmt.Sprintf("%s was put right, and the misfire stayed", unit.Capital(evidence.UnitWords(signed.Verdict().Unit)))}
 	case ok && Attribution(a, signed) == Several && RanClean(a, signed):

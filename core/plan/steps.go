@@ -65,6 +65,7 @@ const (
 	TestWire      = "test.wire"
 	SignVerdict   = "sign.verdict"
 	FixAndProve   = "fix.and-prove"
+	StopEngine    = "stop.engine"
 	EndUnresolved = "hand.back"
 )
 
@@ -124,6 +125,7 @@ var Steps = []Step{
 	{TestOverlay, "Run it on overlay wires", 24, []string{"fused test leads"}, nil, "C; judgement: three clipped on in turn, five minutes of running with each"},
 	{CheckStopRun, "Run with the stop wire off", 11, []string{"insulated pliers"}, nil, "C; judgement: five minutes of running with it off, and with it on"},
 	{EndUnresolved, "End the job unresolved, with a recheck", 5, nil, nil, "C; judgement"},
+	{StopEngine, "Keep the engine off until the danger is over", 15, []string{"lamp", "borescope"}, []string{"Take the key out, and hang a note on the wheel.", makerFirst}, "C; judgement"},
 	{FixAndProve, "Put it right, then prove it", 30, []string{"torque wrench"}, []string{highVoltage, threads, makerFirst}, "C; judgement"},
 }
 

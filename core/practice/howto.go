@@ -84,6 +84,9 @@ var Hows = map[string]How{
 		Cautions: []string{makerCaution, sparkCaution},
 		Steps:    []string{"Do the open step. Its figure stands in large type.", "Type what you measured, if the step asks for it.", "Tick it. The next step opens.", "List what comes off as it comes off: each thing gets a step to go back.", "Skip a step that does not apply, and say why."},
 		Guide:    "fix"},
+	"danger": {
+		Steps: []string{"Take the key out, and hang a note on the wheel.", "Choose what was found, and on which part.", "Do what ends the danger.", "Record what was done. The job then goes on."},
+		Guide: "stop"},
 	"prove": {
 		Cautions: []string{runCaution, "Do not drive hard while the lamp flashes: raw fuel destroys the catalyst."},
 		Steps:    []string{"Start the engine before the covers go back on.", "Save the codes, clear them, and set the counters to zero.", "Run the engine in the condition in which it failed, until the bar is full.", "Read the codes: none may be pending.", "Set a date for what takes days: a recheck, or a permanent code."},

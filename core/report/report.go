@@ -25,15 +25,17 @@ type Report struct {
 	Version int    `json:"version"`
 	Job     string `json:"job"`
 	// Phase is where the job stands in the order of the work.
-	Phase          course.Phase    `json:"phase"`
-	Suspects       []Suspect       `json:"suspects"`
-	Hypotheses     []Hypothesis    `json:"hypotheses"`
-	Next           Next            `json:"next"`
-	Alternatives   []Alternative   `json:"alternatives"`
-	Gates          []Gate          `json:"gates"`
-	Contradictions []Contradiction `json:"contradictions"`
-	Verdict        *Verdict        `json:"verdict"`
-	Proof          *Proof          `json:"proof"`
+	Phase        course.Phase  `json:"phase"`
+	Suspects     []Suspect     `json:"suspects"`
+	Hypotheses   []Hypothesis  `json:"hypotheses"`
+	Next         Next          `json:"next"`
+	Alternatives []Alternative `json:"alternatives"`
+	Gates        []Gate        `json:"gates"`
+	// Forbidden lists the steps that a finding forbids.
+	Forbidden      []plan.Forbidden `json:"forbidden"`
+	Contradictions []Contradiction  `json:"contradictions"`
+	Verdict        *Verdict         `json:"verdict"`
+	Proof          *Proof           `json:"proof"`
 }
 
 // Proof is how far a signed verdict's repair is proven.
@@ -177,8 +179,9 @@ func Of(j job.Job) Report {
 	for _, c := range a.Contradictions() {
 		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, explain.Contradiction(a, c)})
 	}
-	r.Proof = proofOf(j, a)
+	r.Proof, r.Forbidden = proofOf(j, a), append([]plan.Forbidden{}, plan.ForbiddenSteps(a)...)
 	r.Next = next(p.Next)
+	r.Next.Cautions = append(r.Next.Cautions, cautionsOf(j)...)
 	for _, alt := range p.Alternatives {
 		r.Alternatives = append(r.Alternatives, Alternative{alt.Card.Step.ID, alt.Card.Target, alt.ExtraCost})
 	}
@@ -225,6 +228,14 @@ func hypotheses(joints []diagnose.JointHypothesis) []Hypothesis {
 	out = append(out, Hypothesis{[]string{OtherPairs}, max(0, left)})
 	slices.SortStableFunc(out, func(x, y Hypothesis) int { return cmp.Compare(y.P, x.P) })
 	return out
+}
+
+// cautionsOf lists the cautions that hold for the whole job.
+func cautionsOf(j job.Job) []string {
+	if slices.Contains(j.Signs, evidence.LampFlashing) {
+		return []string{evidence.LampCaution}
+	}
+	return nil
 }
 
 func next(c plan.Card) Next {

@@ -243,6 +243,7 @@ func Of(c Case) (sheet Sheet, ok bool) {
 	if b.school("refit") != "single" {
 		b.merge()
 	}
+	b.bans()
 	for _, s := range b.steps {
 		if s.Figure != nil {
 			s.Figure.Source = sourceWords(s.Figure.Source)

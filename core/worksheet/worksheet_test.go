@@ -453,3 +453,31 @@ func TestSpecsRoundTrip(t *testing.T) {
 		t.Error("a torque without its unit is taken")
 	}
 }
+
+// A danger stands first on the worksheet, and before each step that runs the engine, until it is over.
+func TestWorksheetObeysBans(t *testing.T) {
+	j := jobtest.With(t, jobtest.New(4), jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2), evidence.Entry{Body: &evidence.Verdict{Unit: "coil C2", P: 0.98}},
+		evidence.Entry{Body: &evidence.Danger{Of: evidence.FuelLeak}}, evidence.Entry{Body: &evidence.Danger{Of: evidence.BlownOut, Tag: "P3"}})
+	warned := func(j job.Job) (first string, runs, warns int) {
+		sheet, ok := Of(Case{Job: j})
+		if !ok {
+			t.Fatal("no worksheet")
+		}
+		for _, s := range sheet.Steps {
+			if slices.Contains(s.Cautions, runHands) {
+				runs++
+				if strings.HasPrefix(s.Cautions[0], "Do not start it before") {
+					warns++
+				}
+			}
+		}
+		return sheet.Steps[0].Title, runs, warns
+	}
+	if first, runs, warns := warned(j); !strings.Contains(first, "fuel leaks") || runs < 2 || warns != runs {
+		t.Errorf("first %q, %d of %d warned", first, warns, runs)
+	}
+	j = jobtest.With(t, j, evidence.Entry{Body: &evidence.Danger{Of: evidence.FuelLeak, Over: true, Done: "new seal"}}, evidence.Entry{Body: &evidence.Danger{Of: evidence.BlownOut, Tag: "P3", Over: true, Done: "new thread"}})
+	if first, _, warns := warned(j); strings.Contains(first, "Before it may turn") || warns != 0 {
+		t.Errorf("over: first %q, %d warned", first, warns)
+	}
+}

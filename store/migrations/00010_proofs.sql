@@ -5,7 +5,7 @@
 alter table entries drop constraint entries_kind_check;
 alter table entries add constraint entries_kind_check check (kind in
     ('codes', 'counters', 'watch', 'move', 'look', 'verdict', 'withdraw', 'trims', 'check', 'covers', 'fit', 'readings', 'sparks', 'beside', 'renewal',
-     'clearing', 'recheck', 'closing', 'comeback'));
+     'clearing', 'recheck', 'closing', 'comeback', 'danger'));
 
 alter table jobs
     add column recheck_on  date,

@@ -153,11 +153,7 @@ func (s *Pages) finding(w http.ResponseWriter, r *http.Request) (findingPage, bo
 		}
 	}
 	p.Shown = append(p.Shown, looksFound(it)...)
-	for _, sign := range j.Signs {
-		if sign == evidence.LampFlashing {
-			p.Cautions = append(p.Cautions, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
-		}
-	}
+	p.Cautions = append(p.Cautions, cautionsOf(it)...)
 	p.Lines = jobs.LedgerLines(j, it.Assessment(), p.At)
 	p.Course = draw.NewCourse(course.Beliefs(it.Shop.Beliefs(), j))
 	for _, moved := range it.Assessment().Now.Away() {

@@ -2,13 +2,27 @@ package finding
 
 import (
 	"fmt"
+	"slices"
 
 	"glenmist/core/evidence"
+	"glenmist/core/forbid"
 	"glenmist/core/plan"
 	"glenmist/core/proof"
 	"glenmist/core/unit"
 	"glenmist/web/jobs"
 )
+
+// cautionsOf lists what the owner must not do: turn an engine that a finding forbids to turn, or drive while the
+// lamp flashes.
+func cautionsOf(it jobs.Loaded) (words []string) {
+	for _, b := range forbid.Of(it.Assessment().Moments) {
+		words = append(words, fmt.Sprintf("Do not start the engine, %s. %s", b.Because, b.Lifts))
+	}
+	if slices.Contains(it.Record.Job.Signs, evidence.LampFlashing) {
+		words = append(words, "Do not drive while the engine lamp flashes: unburnt fuel overheats the catalyst, which can set fire to what is near it.")
+	}
+	return words
+}
 
 // provenWords says in a few words whether clean running has proven the repair.
 func provenWords(it jobs.Loaded) string {

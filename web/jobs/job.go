@@ -291,8 +291,26 @@ func (p Page) IsSwap() bool { return len(p.Next.Parts) > 0 }
 // IsSign reports whether the next step is to sign the verdict.
 func (p Page) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
 
-// IsEnd reports whether the next step is to end the job.
-func (p Page) IsEnd() bool { return p.Next.Step.ID == plan.EndUnresolved }
+// Action returns what the link to the form of the next step says.
+func (p Page) Action() string {
+	switch {
+	case p.Next.Ban != nil:
+		return "Record what was done"
+	case p.Taps():
+		return "Enter it in full"
+	case p.IsSwap():
+		return "It went differently"
+	case p.Next.Finished:
+		return "Open the finding"
+	case p.Next.Worksheet:
+		return "Open the worksheet"
+	case p.Signed():
+		return "Enter what the run showed"
+	case p.Next.Step.ID == plan.EndUnresolved:
+		return "Close the job"
+	}
+	return "Enter what you find"
+}
 
 // OnVerdict reports whether the verdict view is open, which shows the gates itself.
 func (p Page) OnVerdict() bool { return p.View != nil && p.View.Name == VerdictView.Name }

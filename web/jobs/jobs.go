@@ -133,5 +133,5 @@ func (s *Pages) Refresh() {
 var stamps = map[string]string{
 	"new": "New", "tracing": "Tracing", "waiting": "Run it", "followed": "Followed", "stayed": "Stayed",
 	"both": "Both", "gone": "Gone", "elsewhere": "Elsewhere", "unclear": "Not clear", "signed": "Verdict",
-	"planned": "Planned", "repaired": "To prove", "proven": "Proven", "fixed": "Fixed", "closed": "Closed",
+	"planned": "Planned", "repaired": "To prove", "stopped": "Stop", "proven": "Proven", "fixed": "Fixed", "closed": "Closed",
 }

@@ -30,6 +30,8 @@ func viewFor(e engine.Engine, c plan.Card) string {
 		return "verdict"
 	case plan.EndUnresolved:
 		return "closing"
+	case plan.StopEngine:
+		return "danger"
 	case plan.FindCylinder:
 		return "watch"
 	}

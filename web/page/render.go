@@ -49,7 +49,7 @@ func LoadTemplates(a *Assets, files ...fs.FS) (*Templates, error) {
 		"dict":      dict,
 		"row":       RowField,
 		"id":        func(p engine.Place) string { return string(p) },
-		"dashed":    func(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") },
+		"dashed":    func(k any) string { return strings.ReplaceAll(fmt.Sprint(k), " ", "-") },
 	})
 	// include renders the template of a given name, such as that of a work view.
 	set.Funcs(template.FuncMap{"include": func(name string, data any) (template.HTML, error) {
