@@ -4,7 +4,7 @@ VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
 export GOFLAGS ?= -buildvcs=false
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset build assets test oracle mutants lint fmt bench bench-diagnosis bench-kilovolts bench-proof trial shots fuzz clean
+.PHONY: help cases demo demo-reset build assets test oracle mutants lint fmt bench bench-diagnosis bench-kilovolts bench-proof trial shots fuzz clean
 
 help: ## list what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
@@ -52,6 +52,9 @@ bench-proof: ## measure the test of a repair on simulated drives: SEED=, N= (100
 
 fuzz: ## each fuzz target FUZZCOUNT= (100000) times; FUZZ= chooses by package and name
 	@scripts/fuzz.sh
+
+cases: ## run the reasoning on the case files of docs/formats/cases, and print what holds
+	@go run ./scripts/cases
 
 trial: need-demo build ## try whether anything is lost or blocked: kills, stalled clients, bombs, a full disk
 	@go run ./scripts/trial

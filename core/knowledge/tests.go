@@ -306,6 +306,8 @@ var TestRows = []TestRow{
 
 	{evidence.StopWireOff, fault.Keys{fault.AnyStopWire},
 		Answers{{evidence.StillNone, 0.05}, {evidence.SparksWithout, 0.95}}, "C"},
+	{evidence.StopWireOff, fault.Keys{fault.AnyCoil, fault.AnyAirGap, fault.AnyTiming},
+		Answers{{evidence.StillNone, 0.996}, {evidence.SparksWithout, 0.004}}, "C: what sparks well with the wire off has a coil, a gap and a flywheel key that make a spark; what is left is a slip"},
 	{evidence.StopWireOff, nil,
 		Answers{{evidence.StillNone, 0.98}, {evidence.SparksWithout, 0.02}}, "C"},
 

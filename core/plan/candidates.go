@@ -31,7 +31,7 @@ func candidates(a *diagnose.Assessment) []Card {
 		if a.Engine.Scanned() && !read(a) {
 			break // zeroing the counters would wipe codes that nobody has read
 		}
-		if runs(a, when) >= mostRuns {
+		if runs(a, when) >= mostRuns || told(a) {
 			continue
 		}
 		cards = append(cards, countMisfires(a, when))
@@ -74,6 +74,24 @@ func candidates(a *diagnose.Assessment) []Card {
 		}
 	}
 	return cards
+}
+
+// told reports whether the cylinder of an engine without counters is known already: somebody was sure to have seen
+// where it misfires, and nothing has been moved or put right since.
+func told(a *diagnose.Assessment) bool {
+	if a.Engine.Scanned() || a.Engine.Cylinders == 1 {
+		return false
+	}
+	for _, m := range slices.Backward(a.Moments) {
+		e := m.Entry
+		if e.Move() != nil || e.Fit() != nil || e.Renewal() != nil {
+			return false
+		}
+		if e.Watch() != nil {
+			return len(e.Watch().Cylinders) > 0 && e.Certainty == evidence.Sure
+		}
+	}
+	return false
 }
 
 // inSeries is a cylinder and those in series with it that seem to misfire too: a common cause can
