@@ -90,6 +90,8 @@ type Pattern struct {
 	Circuits []trouble.Code
 	// Caution is set if the pattern is no proof.
 	Caution string
+	// ran is true if the engine ran since the last move; otherwise codes alone were read.
+	ran bool
 }
 
 // Of finds the pattern of the valid entries: those since the last move if there is a run
@@ -129,9 +131,11 @@ func Of(e engine.Engine, moments []evidence.Moment) (p Pattern, ok bool) {
 				p.mixture(f.Trims)
 			}
 		case m.Entry.Counters() != nil:
+			p.ran = true
 			counted = misfiring(*m.Entry.Counters())
 			sound = e.Everything() &^ counted
 		case m.Entry.Watch() != nil:
+			p.ran = true
 			counted, sound = engine.SetOf(m.Entry.Watch().Cylinders...), 0
 		}
 	}
@@ -227,7 +231,7 @@ func row(e engine.Engine, s Shape, m trouble.Mixture) Row {
 // Title returns the pattern in a few words.
 func (p Pattern) Title(e engine.Engine) string {
 	s := map[Shape]string{
-		None: "No misfire has been read or counted", Unnamed: "A misfire that names no cylinder", All: "All cylinders",
+		None: map[bool]string{false: "No misfire code was read", true: "The last run showed no misfire"}[p.ran], Unnamed: "A misfire that names no cylinder", All: "All cylinders",
 		CoilPair: "Both cylinders of one coil", Companions: "Two companions", CapPair: "Neighbours in the distributor cap",
 		InTurn: "Two that fire one after the other", Beside: "Two neighbours in the block", Several: "Several cylinders",
 	}[p.Shape]

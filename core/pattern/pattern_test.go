@@ -56,7 +56,8 @@ func TestPatterns(t *testing.T) {
 		"the only one":          {"single-magneto", []evidence.Entry{{Body: &evidence.Watch{Cylinders: []engine.Cylinder{1}}}}, All, "Its only cylinder", "stop wire", "known-good plug"},
 		"near the worst":        {"six-along", []evidence.Entry{counts(31, 0, 12, 28, 1, 0)}, Several, "Several cylinders: 1, 3 and 4", "worn plugs", "age of the plugs"},
 		"none named":            {"four-across", []evidence.Entry{codes(t, "P0300")}, Unnamed, "A misfire that names no cylinder", "wanders", "counters"},
-		"nothing found":         {"four-across", []evidence.Entry{codes(t)}, None, "No misfire has been read or counted", "", ""},
+		"nothing found":         {"four-across", []evidence.Entry{codes(t)}, None, "No misfire code was read", "", ""},
+		"clean after a code":    {"four-across", []evidence.Entry{codes(t, "P0302"), counts(0, 0, 0, 0)}, None, "The last run showed no misfire", "", ""},
 		"counts clear a code":   {"four-across", []evidence.Entry{codes(t, "P0301", "P0304"), counts(0, 0, 1, 120)}, One, "One cylinder: 4", "coil", "connector"},
 	} {
 		p, _ := engine.FindPattern(c.engine)

@@ -89,6 +89,20 @@ func TestFindingsForbidRunningSteps(t *testing.T) {
 	}
 }
 
+// The caution of a blade is for small engines alone.
+func TestCautionsFitTheEngine(t *testing.T) {
+	for pattern, want := range map[string]bool{"four-across": false, "single-magneto": true} {
+		j := jobtest.With(t, jobtest.Shelf(t, pattern), jobtest.Watch(1))
+		found := false
+		for _, c := range Candidates(diagnose.Assess(j)) {
+			found = found || strings.Contains(strings.Join(c.Step.Cautions, " "), "blade")
+		}
+		if found != want {
+			t.Errorf("%s: a caution of a blade: %v", pattern, found)
+		}
+	}
+}
+
 // Other dangers stay when one is over, and the repair by the worksheet goes on with the engine off.
 func TestOneDangerIsOverAndAnotherStays(t *testing.T) {
 	j := signedCoil(t)

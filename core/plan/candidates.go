@@ -27,15 +27,7 @@ func candidates(a *diagnose.Assessment) []Card {
 	if a.Engine.Scanned() && !trimsRead(a) {
 		cards = append(cards, readTrims(a, worst))
 	}
-	for _, when := range conditions(a) {
-		if a.Engine.Scanned() && !read(a) {
-			break // zeroing the counters would wipe codes that nobody has read
-		}
-		if runs(a, when) >= mostRuns || told(a) {
-			continue
-		}
-		cards = append(cards, countMisfires(a, when))
-	}
+	cards = append(cards, counting(a)...)
 	if back, ok := putBack(a); ok {
 		cards = append(cards, back)
 	}
@@ -71,6 +63,19 @@ func candidates(a *diagnose.Assessment) []Card {
 			if place := engine.At(c); !gate.Tested(a, t, place) {
 				cards = append(cards, check(a, t, place))
 			}
+		}
+	}
+	return cards
+}
+
+// counting lists the runs that count misfires, or that look for the cylinder.
+func counting(a *diagnose.Assessment) (cards []Card) {
+	if a.Engine.Scanned() && !read(a) || told(a) {
+		return nil // zeroing the counters would wipe codes that nobody has read
+	}
+	for _, when := range conditions(a) {
+		if runs(a, when) < mostRuns {
+			cards = append(cards, countMisfires(a, when))
 		}
 	}
 	return cards

@@ -100,6 +100,9 @@ func (c Card) Chances() [][]float64 { return slices.Clone(c.chances) }
 // to reach them.
 func at(a *diagnose.Assessment, id string, places ...engine.Place) Card {
 	c := Card{Step: Find(id)}
+	if a.Engine.Ignition != engine.Magneto {
+		c.Step.Cautions = slices.DeleteFunc(slices.Clone(c.Step.Cautions), func(words string) bool { return words == blade })
+	}
 	c.Minutes = StepMinutes(a.Beliefs, id)
 	off := slices.Clone(a.Off)
 	for _, p := range places {
