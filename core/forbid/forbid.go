@@ -9,7 +9,7 @@ import (
 	"glenmist/core/plug"
 )
 
-// Ban is a finding that forbids turning the engine, by hand key or starter, until it is lifted.
+// Ban is a finding that forbids running and cranking the engine until it is lifted.
 type Ban struct {
 	Of evidence.Hazard
 	// Tag is the part on which it was found, "" for the engine; Entry is the number of the finding's entry.

@@ -55,8 +55,8 @@ func because(bans []forbid.Ban) string {
 	return strings.Join(words, "; ")
 }
 
-// stop is the card of a job in which the engine must not turn.
-func stop(bans []forbid.Ban) Card {
+// stopCard is the card of a job in which the engine must not turn.
+func stopCard(bans []forbid.Ban) Card {
 	c := Card{Step: Find(StopEngine), Minutes: Find(StopEngine).Minutes, Target: string(engine.Whole), Ban: &bans[0]}
 	c.Title = "Do not start the engine: " + bans[0].Because
 	c.Do = bans[0].Lifts
@@ -67,9 +67,9 @@ func stop(bans []forbid.Ban) Card {
 	return c
 }
 
-// obey takes what the findings forbid out of a plan. To end the danger comes first; what can be done with the
+// applyBans takes the forbidden steps out of a plan. To end the danger comes first; what can be done with the
 // engine off stands beside it.
-func (p *Plan) obey(bans []forbid.Ban) {
+func (p *Plan) applyBans(bans []forbid.Ban) {
 	if len(bans) == 0 {
 		return
 	}
@@ -82,7 +82,7 @@ func (p *Plan) obey(bans []forbid.Ban) {
 		if !p.Next.Turns() && !p.Next.Finished && p.Next.Step.ID != EndUnresolved {
 			p.Alternatives = append([]Alternative{{Card: p.Next}}, p.Alternatives...)
 		}
-		p.Next, p.forced = stop(bans), true
+		p.Next, p.forced = stopCard(bans), true
 	}
 	p.Alternatives = slices.DeleteFunc(p.Alternatives, func(alt Alternative) bool { return alt.Card.Turns() })
 	p.While = slices.DeleteFunc(p.While, func(m Meanwhile) bool { return m.Card.Turns() })

@@ -27,7 +27,7 @@ func candidates(a *diagnose.Assessment) []Card {
 	if a.Engine.Scanned() && !trimsRead(a) {
 		cards = append(cards, readTrims(a, worst))
 	}
-	cards = append(cards, counting(a)...)
+	cards = append(cards, countingCards(a)...)
 	if back, ok := putBack(a); ok {
 		cards = append(cards, back)
 	}
@@ -68,9 +68,9 @@ func candidates(a *diagnose.Assessment) []Card {
 	return cards
 }
 
-// counting lists the runs that count misfires, or that look for the cylinder.
-func counting(a *diagnose.Assessment) (cards []Card) {
-	if a.Engine.Scanned() && !read(a) || told(a) {
+// countingCards lists the runs that count misfires, or that look for the cylinder.
+func countingCards(a *diagnose.Assessment) (cards []Card) {
+	if a.Engine.Scanned() && !read(a) || cylinderSeen(a) {
 		return nil // zeroing the counters would wipe codes that nobody has read
 	}
 	for _, when := range conditions(a) {
@@ -81,9 +81,9 @@ func counting(a *diagnose.Assessment) (cards []Card) {
 	return cards
 }
 
-// told reports whether the cylinder of an engine without counters is known already: somebody was sure to have seen
+// cylinderSeen reports whether the cylinder of an engine without counters is known already: somebody was sure to have seen
 // where it misfires, and nothing has been moved or put right since.
-func told(a *diagnose.Assessment) bool {
+func cylinderSeen(a *diagnose.Assessment) bool {
 	if a.Engine.Scanned() || a.Engine.Cylinders == 1 {
 		return false
 	}

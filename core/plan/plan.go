@@ -127,7 +127,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 	p.While = while(&p.Next, options, without)
 	p.steps = cardsOf(options)
 	p.alternatives(options)
-	p.obey(bans)
+	p.applyBans(bans)
 	return p
 }
 

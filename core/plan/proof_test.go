@@ -237,6 +237,10 @@ func TestProofEndsWithTheCodes(t *testing.T) {
 			t.Errorf("%s: open are %q, want %q", name, open, c.open)
 		}
 	}
+	gone := jobtest.With(t, clean, read(trouble.Permanent, 2), read(trouble.Permanent, 2, 3), read(trouble.Permanent, 3))
+	if all := PermanentCodes(diagnose.Assess(gone)); len(all) != 2 || all[0].Code != "P0302" || all[0].Gone == nil || *all[0].Gone != len(gone.Ledger) || all[1].Gone != nil || all[1].Entry != len(gone.Ledger)-1 {
+		t.Errorf("permanent codes %+v", all)
+	}
 	if got := EndingOf(clean, diagnose.Assess(clean)); got != evidence.EndedProven {
 		t.Errorf("ends %s", got)
 	}

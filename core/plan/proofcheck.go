@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/evidence"
@@ -103,6 +104,41 @@ func everPermanent(a *diagnose.Assessment) (all []trouble.Code) {
 				seen[c] = true
 				all = append(all, c)
 			}
+		}
+	}
+	return all
+}
+
+// PermanentCode is a permanent code that was read in a job, and what has become of it.
+type PermanentCode struct {
+	Code string `json:"code"`
+	// Entry is the first read that shows it. Gone is the last read if that shows it no more, null otherwise.
+	Entry int  `json:"entry"`
+	Gone  *int `json:"gone"`
+	// Becomes states what happens with it.
+	Becomes string `json:"becomes"`
+}
+
+// PermanentCodes lists the permanent codes of a job that bear on a misfire, in the order in which they were
+// read.
+func PermanentCodes(a *diagnose.Assessment) (all []PermanentCode) {
+	var last *evidence.Entry
+	at := map[trouble.Code]int{}
+	for _, m := range a.Moments {
+		if m.Entry.Codes() == nil {
+			continue
+		}
+		last = &m.Entry
+		for _, c := range m.Entry.Codes().Permanent() {
+			if _, seen := at[c]; !seen {
+				at[c] = len(all)
+				all = append(all, PermanentCode{Code: c.String(), Entry: m.Entry.Seq, Becomes: "It cannot be cleared. The control unit erases it by itself, after drives in which its monitor has passed."})
+			}
+		}
+	}
+	for c, i := range at {
+		if !slices.Contains(last.Codes().Permanent(), c) {
+			all[i].Gone, all[i].Becomes = &last.Seq, "The control unit has erased it."
 		}
 	}
 	return all

@@ -32,10 +32,12 @@ type Report struct {
 	Alternatives []Alternative `json:"alternatives"`
 	Gates        []Gate        `json:"gates"`
 	// Forbidden lists the steps that a finding forbids.
-	Forbidden      []plan.Forbidden `json:"forbidden"`
-	Contradictions []Contradiction  `json:"contradictions"`
-	Verdict        *Verdict         `json:"verdict"`
-	Proof          *Proof           `json:"proof"`
+	Forbidden []plan.Forbidden `json:"forbidden"`
+	// Permanent lists the permanent codes, and what has become of them.
+	Permanent      []plan.PermanentCode `json:"permanent"`
+	Contradictions []Contradiction      `json:"contradictions"`
+	Verdict        *Verdict             `json:"verdict"`
+	Proof          *Proof               `json:"proof"`
 }
 
 // Proof is how far a signed verdict's repair is proven.
@@ -180,6 +182,7 @@ func Of(j job.Job) Report {
 		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, explain.Contradiction(a, c)})
 	}
 	r.Proof, r.Forbidden = proofOf(j, a), append([]plan.Forbidden{}, plan.ForbiddenSteps(a)...)
+	r.Permanent = append([]plan.PermanentCode{}, plan.PermanentCodes(a)...)
 	r.Next = next(p.Next)
 	r.Next.Cautions = append(r.Next.Cautions, cautionsOf(j)...)
 	for _, alt := range p.Alternatives {
