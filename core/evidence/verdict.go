@@ -26,6 +26,9 @@ type Verdict struct {
 	Cause string   `json:"cause,omitzero"`
 	// Evidence lists the entries that support the verdict, as valid when it was signed.
 	Evidence []int `json:"evidence,omitzero"`
+	// Trial is true for a trial repair: the unit is put right below the probability of a verdict, because that
+	// costs less than to test on.
+	Trial bool `json:"trial,omitzero"`
 	// Revises is the number of the earlier verdict; 0 for the first.
 	Revises int `json:"revises,omitzero"`
 }
@@ -101,7 +104,11 @@ func (Verdict) Kind() Kind { return KindVerdict }
 
 // Sentence returns the signed unit.
 func (v Verdict) Sentence() string {
-	s := fmt.Sprintf("verdict signed: %s at %s", UnitWords(v.Unit), unit.Percent(v.P))
+	kind := "verdict"
+	if v.Trial {
+		kind = "trial repair"
+	}
+	s := fmt.Sprintf("%s signed: %s at %s", kind, UnitWords(v.Unit), unit.Percent(v.P))
 	if v.Revises > 0 {
 		s += fmt.Sprintf(", after that of entry %d", v.Revises)
 	}

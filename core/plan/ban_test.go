@@ -129,3 +129,17 @@ func TestOneDangerIsOverAndAnotherStays(t *testing.T) {
 		}
 	}
 }
+
+// What is signed below the probability of a verdict is a trial repair, and is called so; above it, it is not.
+func TestTrialRepairBelowAVerdict(t *testing.T) {
+	for p, trial := range map[float64]bool{0.74: true, 0.949: true, 0.96: false} {
+		a := diagnose.Assess(signedCoil(t))
+		s := a.Suspects[0]
+		s.P = p
+		v := verdict(a, s)
+		words, card := v.Sentence(), sign(v)
+		if v.Trial != trial || strings.HasPrefix(words, "trial repair") != trial || strings.HasPrefix(card.Title, "Trial repair") != trial || strings.Contains(card.Do, "is at fault") == trial {
+			t.Errorf("at %g: %s; %s; %s", p, words, card.Title, card.Do)
+		}
+	}
+}

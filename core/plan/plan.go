@@ -375,7 +375,7 @@ func (shop Shop) Candidates(a *diagnose.Assessment) []Card {
 }
 
 func verdict(a *diagnose.Assessment, s diagnose.Suspect) evidence.Verdict {
-	v := evidence.Verdict{Unit: s.Key(), P: s.P, Evidence: counted(a)}
+	v := evidence.Verdict{Unit: s.Key(), P: s.P, Trial: s.P < Condemn, Evidence: counted(a)}
 	for _, t := range s.With {
 		v.With = append(v.With, t.Words())
 	}
@@ -412,6 +412,11 @@ func Cleared(a *diagnose.Assessment) []string {
 }
 
 func sign(v evidence.Verdict) Card {
+	if v.Trial {
+		return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Trial repair: " + evidence.UnitWords(v.Unit), Target: v.Unit,
+			Do:  fmt.Sprintf("Sign that %s is put right on trial. It stands at %s, and a verdict needs %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P), unit.Percent(Condemn)),
+			Why: "It costs less to try it than to test on, and every gate before it is met."}
+	}
 	return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
 		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}

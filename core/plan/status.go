@@ -48,6 +48,8 @@ func statusOf(j job.Job, a *diagnose.Assessment) Status {
 		return Status{"proven", fmt.Sprintf("Proven: the repair of %s holds", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok && RepairedAt(a, signed.Verdict().Unit) > 0:
 		return Status{"repaired", fmt.Sprintf("Repaired, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
+	case ok && signed.Verdict().Trial:
+		return Status{"signed", fmt.Sprintf("Trial repair, not yet made: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok:
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	}

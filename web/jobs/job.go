@@ -288,6 +288,14 @@ func (p Page) ViewHref() string { return p.At + "/" + viewFor(p.Job.Vehicle.Engi
 // IsSwap reports whether the next step is an exchange.
 func (p Page) IsSwap() bool { return len(p.Next.Parts) > 0 }
 
+// SignWords returns the label of the button that signs.
+func (p Page) SignWords() string {
+	if strings.HasPrefix(p.Next.Title, "Trial") {
+		return "Sign the trial repair"
+	}
+	return "Sign the verdict"
+}
+
 // IsSign reports whether the next step is to sign the verdict.
 func (p Page) IsSign() bool { return p.Next.Step.ID == plan.SignVerdict }
 
