@@ -31,7 +31,7 @@ func NewReliability(bins []score.Bin) *Picture {
 		at := x(b.Said)
 		c.Line("whisk", fmt.Sprintf("M%.1f %.1fV%.1fm-4 0h8M%.1f %.1fh8", at, plot.At(b.Held.Low), plot.At(b.Held.High), at-4, plot.At(b.Held.Low)))
 		c.Line("dot", fmt.Sprintf("M%.1f %.1fm-5 0a5 5 0 1 0 10 0a5 5 0 1 0-10 0", at, plot.At(b.Held.P())))
-		c.Text("small", at-10, plot.At(b.Held.P())+18, "end", fmt.Sprintf("%d of %d", b.Held.K, b.Held.N))
+		c.Text("small", at+12, plot.At(b.Held.P())+4, "start", fmt.Sprintf("%d of %d", b.Held.K, b.Held.N))
 		words = append(words, fmt.Sprintf("said %.0f %%, held %d of %d", 100*b.Said, b.Held.K, b.Held.N))
 	}
 	c.Words = "Stated probability against outcome: " + strings.Join(words, "; ")
