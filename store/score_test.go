@@ -16,11 +16,8 @@ import (
 // closedCoil is a job on a coil that was proven and closed.
 func closedCoil(t *testing.T, fleet string) job.Job {
 	t.Helper()
-	j := jobtest.New(4)
+	j := jobtest.TracedCoil(t)
 	j.Vehicle.Fleet, j.Number = fleet, ""
-	j = jobtest.With(t, j, jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2))
-	j = jobtest.With(t, j, jobtest.Swap24(j, engine.Coil, engine.Boot))
-	j = jobtest.With(t, j, jobtest.Counts(3000, 0, 1, 0, 208), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))
 	signed, err := plan.For(j, diagnose.Assess(j)).Sign()
 	if err != nil {
 		t.Fatal(err)

@@ -108,3 +108,12 @@ func V8(t testing.TB) (j job.Job, capture func(number int, mine ...float64) evid
 		return evidence.Entry{Condition: evidence.Idle, Body: r}
 	}
 }
+
+// TracedCoil is a job on which a misfire followed coil C2 with its boot from cylinder 2 to cylinder 4, with plug and
+// boot seen sound: a verdict on the coil can be signed.
+func TracedCoil(t testing.TB) job.Job {
+	t.Helper()
+	j := With(t, New(4), Codes(2), Counts(3000, 1, 212, 0, 2))
+	j = With(t, j, Swap24(j, engine.Coil, engine.Boot))
+	return With(t, j, Counts(3000, 0, 1, 0, 208), Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))
+}

@@ -27,10 +27,7 @@ func renewed(j job.Job, kinds ...part.Kind) evidence.Entry {
 // signedCoil is a job with a signed verdict on coil C2, which sits at cylinder 4 after an exchange.
 func signedCoil(t *testing.T) job.Job {
 	t.Helper()
-	j := jobtest.New(4)
-	j = jobtest.With(t, j, jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2))
-	j = jobtest.With(t, j, jobtest.Swap24(j, engine.Coil, engine.Boot))
-	j = jobtest.With(t, j, jobtest.Counts(3000, 0, 1, 0, 208), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))
+	j := jobtest.TracedCoil(t)
 	e, err := For(j, diagnose.Assess(j)).Sign()
 	if err != nil {
 		t.Fatal(err)

@@ -18,9 +18,7 @@ func TestProofFollowsTheRuns(t *testing.T) {
 	if r := Of(j); r.Proof != nil {
 		t.Errorf("a new job has the proof %+v", *r.Proof)
 	}
-	j = jobtest.With(t, j, jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2))
-	j = jobtest.With(t, j, jobtest.Swap24(j, engine.Coil, engine.Boot))
-	j = jobtest.With(t, j, jobtest.Counts(3000, 0, 1, 0, 208), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))
+	j = jobtest.TracedCoil(t)
 	signed, err := plan.For(j, diagnose.Assess(j)).Sign()
 	if err != nil {
 		t.Fatal(err)

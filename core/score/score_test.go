@@ -14,9 +14,7 @@ import (
 // Each state of a job is one outcome or none: nothing before the proof, held when it is proven, failed when the
 // misfire stayed, apart when two things were renewed; shares are learnt from closed, attributed jobs alone.
 func TestOutcomeOfAJob(t *testing.T) {
-	signed := jobtest.With(t, jobtest.New(4), jobtest.Codes(2), jobtest.Counts(3000, 1, 212, 0, 2))
-	signed = jobtest.With(t, signed, jobtest.Swap24(signed, engine.Coil, engine.Boot))
-	signed = jobtest.With(t, signed, jobtest.Counts(3000, 0, 1, 0, 208), jobtest.Look(evidence.Seen{Tag: "P2", Finding: evidence.PlugNormal}, evidence.Seen{Tag: "B2", Finding: evidence.BootSound}))
+	signed := jobtest.TracedCoil(t)
 	e, err := plan.For(signed, diagnose.Assess(signed)).Sign()
 	if err != nil {
 		t.Fatal(err)
