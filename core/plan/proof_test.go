@@ -289,3 +289,25 @@ func TestProofWithWater(t *testing.T) {
 		}
 	}
 }
+
+// The bar fills towards the side that the runs speak for.
+func TestBarFillsTowardsEitherSide(t *testing.T) {
+	j := signedCoil(t)
+	j = jobtest.With(t, j, renewed(j, engine.Coil))
+	at := j.Ledger[len(j.Ledger)-1].Seq
+	for name, c := range map[string]struct {
+		run     evidence.Entry
+		against bool
+		words   string
+	}{
+		"clean":        {jobtest.Counts(300, 0, 0, 0, 0), false, "towards “proven”"},
+		"some strays":  {jobtest.Counts(600, 0, 0, 0, 5), true, "towards “not fixed”"},
+		"still there":  {jobtest.Counts(4000, 0, 0, 0, 260), true, "100 % towards “not fixed”"},
+		"enough clean": {jobtest.Counts(18_750, 0, 0, 0, 0), false, "100 % towards “proven”"},
+	} {
+		p := ProofOf(diagnose.Assess(jobtest.With(t, j, c.run)), at)
+		if p.Against() != c.against || !strings.HasSuffix(p.Towards(), c.words) {
+			t.Errorf("%s: %s, %.2f", name, p.Towards(), p.Progress)
+		}
+	}
+}

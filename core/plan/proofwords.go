@@ -70,5 +70,17 @@ func (p Proof) elsewhere() string {
 	return fmt.Sprintf(" The clean runs in other conditions are worth %.0f %% of a proof.", 100*p.Elsewhere/high)
 }
 
-// Bar returns how full the bar towards the proof is, in per cent: 0 when the runs speak against it.
-func (p Proof) Bar() int { return int(100 * max(0, p.Progress)) }
+// Bar returns how full the bar is, in per cent: towards the proof, or towards "not fixed" if the runs speak
+// against the repair.
+func (p Proof) Bar() int { return int(100 * math.Abs(p.Progress)) }
+
+// Against reports whether the runs speak against the repair.
+func (p Proof) Against() bool { return p.Progress < 0 }
+
+// Towards says where the bar fills to.
+func (p Proof) Towards() string {
+	if p.Against() {
+		return fmt.Sprintf("%d %% towards “not fixed”", p.Bar())
+	}
+	return fmt.Sprintf("%d %% towards “proven”", p.Bar())
+}
