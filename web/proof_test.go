@@ -130,7 +130,7 @@ func TestRechecksAreListed(t *testing.T) {
 		t.Error("a recheck in ten weeks is listed")
 	}
 	calendar := get(t, "/rechecks.ics")
-	for _, want := range []string{"BEGIN:VCALENDAR", "DTSTART;VALUE=DATE:20261123", "DTEND;VALUE=DATE:20261124", "DTSTART;VALUE=DATE:20270201", "SUMMARY:Recheck RC-1 test bed", "END:VCALENDAR"} {
+	for _, want := range []string{"BEGIN:VCALENDAR", "DTSTART;VALUE=DATE:20261123", "DTEND;VALUE=DATE:20261124", "DTSTART;VALUE=DATE:20270201", "SUMMARY:Recheck RC-1 test bed", "URL:http://127.0.0.1/jobs/", "PRODID:-//Glenmist//Rechecks//EN", "END:VCALENDAR"} {
 		if !strings.Contains(calendar.body, want) {
 			t.Errorf("the calendar has no %s", want)
 		}

@@ -20,7 +20,7 @@ func (s *Pages) Calendar(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
 	w.Header().Set("Content-Disposition", `attachment; filename="rechecks.ics"`)
-	if err := s.calendar(list, "http://"+r.Host).SerializeTo(w); err != nil {
+	if err := s.calendar(list, s.Home(r)).SerializeTo(w); err != nil {
 		s.Log.Warn("calendar", "error", err)
 	}
 }
@@ -28,6 +28,7 @@ func (s *Pages) Calendar(w http.ResponseWriter, r *http.Request) {
 // calendar makes the calendar of rechecks.
 func (s *Pages) calendar(list []store.Recheck, home string) *ics.Calendar {
 	c := ics.NewCalendarFor("Glenmist")
+	c.SetProductId("-//Glenmist//Rechecks//EN")
 	c.SetMethod(ics.MethodPublish)
 	c.SetName("Rechecks")
 	for _, one := range list {
