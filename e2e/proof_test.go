@@ -94,7 +94,7 @@ func TestProvenInTwoRuns(t *testing.T) {
 		h.hides("Read the codes after the run")
 		h.visit(job)
 		h.press("link", "Close the job", "X")
-		h.sees("It ends so: the repair is proven")
+		h.sees("How it ends: the repair is proven")
 		h.send("Record")
 		h.sees("Closed: the repair is proven", "Nothing is left to do")
 		h.visit("/score")

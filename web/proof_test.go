@@ -82,7 +82,7 @@ func TestProofPageFollowsTheRuns(t *testing.T) {
 	recorded(t, run("9000"))
 	recorded(t, recordIn(t, at, "codes", "none", "yes", "readiness", "yes", "incomplete", "catalyst"))
 	get(t, at).has(t, "No codes; not ready: catalyst", "Proven: hand")
-	get(t, at+"/closing").has(t, "It ends so: the repair is proven", "counts as one that held")
+	get(t, at+"/closing").has(t, "How it ends: the repair is proven", "counts as one that held")
 	recorded(t, recordIn(t, at, "closing"))
 	get(t, at).has(t, "Closed: the repair is proven", "opens the job again", "Open the finding")
 	get(t, at+"/finding").has(t, "The repair is proven", "holds with a probability of", "Come back if the lamp comes on")
