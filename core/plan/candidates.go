@@ -70,8 +70,9 @@ func candidates(a *diagnose.Assessment) []Card {
 
 // countingCards lists the runs that count misfires, or that look for the cylinder.
 func countingCards(a *diagnose.Assessment) (cards []Card) {
+	// Zeroing the counters would wipe codes that nobody has read.
 	if a.Engine.Scanned() && !read(a) || cylinderSeen(a) {
-		return nil // zeroing the counters would wipe codes that nobody has read
+		return nil
 	}
 	for _, when := range conditions(a) {
 		if runs(a, when) < mostRuns {
@@ -81,8 +82,8 @@ func countingCards(a *diagnose.Assessment) (cards []Card) {
 	return cards
 }
 
-// cylinderSeen reports whether the cylinder of an engine without counters is known already: somebody was sure to have seen
-// where it misfires, and nothing has been moved or put right since.
+// cylinderSeen reports whether the cylinder of an engine without counters is known: somebody was sure to have
+// seen where it misfires, and nothing has been moved or put right since.
 func cylinderSeen(a *diagnose.Assessment) bool {
 	if a.Engine.Scanned() || a.Engine.Cylinders == 1 {
 		return false

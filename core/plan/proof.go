@@ -96,7 +96,7 @@ func ProofOf(a *diagnose.Assessment, at int) Proof {
 	p.Elsewhere = elsewhere(a, unit, ran.other)
 	p.weigh(ran, verdict)
 	if settled(a)[unit] { // it is back: no number of clean events makes up for it
-		p.State, p.Progress, p.More = proof.NotFixed, -1, 0
+		p.State, p.Progress, p.More, p.Fixed = proof.NotFixed, -1, 0, 0
 	}
 	return p
 }
@@ -193,25 +193,36 @@ func (p *Proof) weigh(r ranProof, verdict float64) {
 		return
 	}
 	p.Known = true
-	var ratio float64
-	if p.Of == "" {
-		burst := proof.Usual(0).Burst
-		p.Rate = proof.LowerBound(float64(p.Before.Failed)/burst, float64(p.Before.Times)/burst, 0.95)
-		test := proof.Usual(p.Rate)
-		test.Other = p.Elsewhere
-		p.State, p.Progress = test.After(p.Since.Times, p.Since.Failed)
-		p.More, ratio = test.More(p.Since.Times, p.Since.Failed), test.LogRatio(p.Since.Times, p.Since.Failed)
-	} else {
-		p.Rate = proof.LowerBound(float64(p.Before.Failed), float64(p.Before.Times), 0.95)
-		test := proof.UsualExposures(p.Rate)
-		test.Other = p.Elsewhere
-		p.State, p.Progress = test.After(p.Since.Times, p.Since.Failed)
-		p.More, ratio = test.More(p.Since.Times, p.Since.Failed), test.LogRatio(p.Since.Times, p.Since.Failed)
-		if p.State != proof.NotYet {
-			p.More = 0
-		}
+	test := p.test()
+	p.State, p.Progress = test.After(p.Since.Times, p.Since.Failed)
+	if p.State == proof.NotYet {
+		p.More = test.More(p.Since.Times, p.Since.Failed)
 	}
+	ratio := test.LogRatio(p.Since.Times, p.Since.Failed)
 	p.Fixed = 1 / (1 + (1-verdict)/verdict*math.Exp(-ratio-p.Elsewhere))
+}
+
+// tester is a sequential test, by firing events or by exposures.
+type tester interface {
+	After(times, failed int) (proof.State, float64)
+	More(times, failed int) int
+	LogRatio(times, failed int) float64
+}
+
+// test bounds the rate before the repair from below, and returns the test for it. Of firing events a burst counts
+// once.
+func (p *Proof) test() tester {
+	if p.Of != "" {
+		p.Rate = proof.LowerBound(float64(p.Before.Failed), float64(p.Before.Times), 0.95)
+		t := proof.UsualExposures(p.Rate)
+		t.Other = p.Elsewhere
+		return t
+	}
+	burst := proof.Usual(0).Burst
+	p.Rate = proof.LowerBound(float64(p.Before.Failed)/burst, float64(p.Before.Times)/burst, 0.95)
+	t := proof.Usual(p.Rate)
+	t.Other = p.Elsewhere
+	return t
 }
 
 // elsewhere is the log likelihood ratio of clean runs in other conditions: what the chance is that the fault

@@ -306,6 +306,9 @@ func TestBarFillsTowardsEitherSide(t *testing.T) {
 		"enough clean": {jobtest.Counts(18_750, 0, 0, 0, 0), false, "100 % towards “proven”"},
 	} {
 		p := ProofOf(diagnose.Assess(jobtest.With(t, j, c.run)), at)
+		if p.State == proof.NotFixed && (p.Fixed > 0.05 || p.More != 0 || strings.Contains(p.Needs(), "prove")) {
+			t.Errorf("%s: not fixed, with %.2f, and %s", name, p.Fixed, p.Needs())
+		}
 		if p.Against() != c.against || !strings.HasSuffix(p.Towards(), c.words) {
 			t.Errorf("%s: %s, %.2f", name, p.Towards(), p.Progress)
 		}

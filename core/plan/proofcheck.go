@@ -9,6 +9,7 @@ import (
 	"glenmist/core/job"
 	"glenmist/core/proof"
 	"glenmist/core/trouble"
+	"glenmist/core/unit"
 )
 
 // ProofItem is one line of the checklist of a proof.
@@ -54,12 +55,16 @@ func ProofChecklist(j job.Job, a *diagnose.Assessment, at int) (all []ProofItem)
 		} else {
 			add("codes", "No code after the run", "read the codes after the run", read)
 		}
-		if seen := everPermanent(a); len(seen) > 0 {
+		if seen := PermanentCodes(a); len(seen) > 0 {
 			gone := read
 			if len(permanent) > 0 {
 				gone = 0
 			}
-			add("permanent", "Permanent code gone by itself: "+words(seen), "it goes after drives in which its monitor has passed", gone)
+			list := make([]string, len(seen))
+			for i, c := range seen {
+				list[i] = c.Code
+			}
+			add("permanent", "Permanent code gone by itself: "+unit.List(list), "it goes after drives in which its monitor has passed", gone)
 		}
 	}
 	if due, ok := j.Ledger.DueRecheck(); ok {
@@ -90,23 +95,6 @@ func before(a *diagnose.Assessment, at int) (saved, ready, cleared int) {
 		}
 	}
 	return read, noted, cleared
-}
-
-// everPermanent lists the permanent codes that were ever read in the job.
-func everPermanent(a *diagnose.Assessment) (all []trouble.Code) {
-	seen := map[trouble.Code]bool{}
-	for _, m := range a.Moments {
-		if m.Entry.Codes() == nil {
-			continue
-		}
-		for _, c := range m.Entry.Codes().Permanent() {
-			if !seen[c] {
-				seen[c] = true
-				all = append(all, c)
-			}
-		}
-	}
-	return all
 }
 
 // PermanentCode is a permanent code that was read in a job, and what has become of it.

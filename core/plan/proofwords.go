@@ -46,7 +46,7 @@ func (p Proof) Needs() string {
 	before := fmt.Sprintf("Before the repair %s of %s %s.", unit.Thousands(p.Before.Failed), p.counted(p.Before.Times), misfired)
 	since := fmt.Sprintf(" Since then %s of %s did.", unit.Thousands(p.Since.Failed), unit.Thousands(p.Since.Times))
 	switch {
-	case p.State == proof.Proven:
+	case p.State != proof.NotYet:
 		return before + since
 	case p.Since.Times == 0:
 		since = ""

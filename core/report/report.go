@@ -153,6 +153,9 @@ func proofOf(j job.Job, a *diagnose.Assessment) *Proof {
 		return out
 	}
 	out.Fixed = &p.Fixed
+	if p.State == proof.NotFixed { // nothing proves it any more
+		return out
+	}
 	if minutes, days := p.Takes(); days == 0 || p.Of == "" {
 		out.Needs.Minutes = &minutes
 	}

@@ -57,6 +57,9 @@ func NewProof(p plan.Proof, trail []plan.ProofPoint) *Picture {
 	c.Text("small", proofLeft, proofTop+proofTall+18, "start", "0")
 	c.Text("small", proofLeft+proofWide, proofTop+proofTall+18, "end", unit.Thousands(most))
 	c.Text("small", proofLeft+proofWide/2, proofTop+proofTall+34, "middle", of+" since the repair")
-	c.Words = fmt.Sprintf("After %s %s the repair is %s; %s more without a misfire prove it", unit.Thousands(now.Times), of, p.Towards(), unit.Thousands(p.More))
+	c.Words = fmt.Sprintf("After %s %s the repair is %s", unit.Thousands(now.Times), of, p.Towards())
+	if p.More > 0 {
+		c.Words += fmt.Sprintf("; %s more without a misfire prove it", unit.Thousands(p.More))
+	}
 	return c
 }
