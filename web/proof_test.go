@@ -92,6 +92,10 @@ func TestProofPageFollowsTheRuns(t *testing.T) {
 	}
 	recorded(t, recordIn(t, at, "counters", "revolutions", "4000", "count-1", "0", "count-2", "0", "count-3", "0", "count-4", "170", "fresh", "yes"))
 	get(t, at+"/prove").has(t, "Not fixed: the misfire is back", "The suspects are back")
+	list := between(get(t, at).body, `aria-label="Suspects"`, "</section>")
+	if first := between(list, "<b>", "</b>"); strings.Contains(first, "put right") || !strings.Contains(list, "put right, and the misfire") {
+		t.Errorf("%q leads the suspects", first)
+	}
 	if a := get(t, at); strings.Contains(a.body, "Closed: the repair") {
 		t.Error("a job with a misfire is still closed")
 	}

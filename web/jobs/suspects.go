@@ -143,10 +143,11 @@ func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
 // suspectViews lists the suspects with their strongest reasons, or with all of them.
 func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []SuspectView {
 	var views []SuspectView
-	open := a.Suspects[0].Key()
-	if p.PutRight[open] {
-		open = p.Lead.Key()
+	lead := a.Suspects[0]
+	if p.PutRight[lead.Key()] {
+		lead = p.Lead
 	}
+	open := lead.Key()
 	for i, s := range a.Suspects {
 		v := SuspectView{Suspect: s, Name: s.Name(), Bar: int(1000 * s.P), Open: s.Key() == open && len(s.Reasons) > 0, PutRight: p.PutRight[s.Key()]}
 		shown := folded(len(s.Reasons), strongest, all)
@@ -162,12 +163,29 @@ func suspectViews(a *diagnose.Assessment, p plan.Plan, all bool) []SuspectView {
 		if i < leading {
 			v.Shifts, v.Age = shiftsOf(a, s), ageOf(a, s)
 		}
-		if i > 0 && len(a.Moments) > 0 {
-			v.WhyNot = explain.WhyNot(s, a.Suspects[0])
+		if s.Key() != open && len(a.Moments) > 0 {
+			v.WhyNot = explain.WhyNot(s, lead)
 		}
 		views = append(views, v)
 	}
-	return views
+	return putRightLast(views)
+}
+
+// putRightLast moves the units that were put right while the misfire stayed behind what is still possible: the
+// others of one per cent or more, and two others at least.
+func putRightLast(views []SuspectView) []SuspectView {
+	var first, right, rest []SuspectView
+	for _, v := range views {
+		switch {
+		case v.PutRight:
+			right = append(right, v)
+		case v.P >= 0.01 || len(first) < 2:
+			first = append(first, v)
+		default:
+			rest = append(rest, v)
+		}
+	}
+	return slices.Concat(first, right, rest)
 }
 
 // shiftsOf describes the effect of the complaint on a suspect's modes.

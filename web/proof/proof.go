@@ -105,7 +105,7 @@ func newProveModel(it jobs.Loaded) proveModel {
 	if due, set := j.Ledger.DueRecheck(); set {
 		m.Due = due.Due.Words()
 	}
-	if m.Proof.Condition == evidence.Wet && at > 0 {
+	if m.Proof.Condition == evidence.Wet && at > 0 && !m.Bad {
 		for _, p := range plan.MistPlaces(a, at) {
 			m.Rain = append(m.Rain, newMistLine(p))
 		}
