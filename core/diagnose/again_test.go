@@ -33,8 +33,8 @@ func TestTheSameTestAgain(t *testing.T) {
 		once, twice := plugs(test, false), plugs(test, true)
 		for _, key := range []string{"coil C2", "connector cyl-2", "injector cyl-2"} {
 			before, after := p(t, once, key), p(t, twice, key)
-			// Only the plug that came in can make it smaller, and hardly does.
-			if math.Abs(math.Log(after/before)) > 0.12 {
+			// Only the plug that came in, and what was left loose when it was put in, can make it smaller, and hardly do.
+			if math.Abs(math.Log(after/before)) > 0.2 {
 				t.Errorf("%s again with another plug: %s goes from %.4f to %.4f", name, key, before, after)
 			}
 		}

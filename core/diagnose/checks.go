@@ -93,12 +93,16 @@ func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.H
 		for _, p := range sound[:knowledge.KVJumps] {
 			level += p
 		}
-		jumps := mine[knowledge.KVJumps]
+		alone := mine[knowledge.KVJumps:]
+		rest := 1.0
+		for _, p := range alone {
+			rest -= p
+		}
 		mine = slices.Clone(sound)
 		for i := range knowledge.KVJumps {
-			mine[i] *= (1 - jumps) / level
+			mine[i] *= rest / level
 		}
-		mine[knowledge.KVJumps] = jumps
+		copy(mine[knowledge.KVJumps:], alone)
 		return mine, sound, true
 	}
 	return mine, sound, false

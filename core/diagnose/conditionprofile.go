@@ -39,18 +39,25 @@ type statedProfile struct {
 type statedProfiles struct {
 	by    *knowledge.Beliefs
 	said  evidence.Condition
-	known map[[2]any]*statedProfile
+	known map[[3]any]*statedProfile
 }
 
-func (t *statedProfiles) of(mode fault.Mode) *statedProfile {
+func (t *statedProfiles) of(mode fault.Mode) *statedProfile { return t.given(mode, t.said) }
+
+// unstated is the profile of a fault of which the driver could know nothing.
+func (t *statedProfiles) unstated(mode fault.Mode) *statedProfile {
+	return t.given(mode, evidence.AnyCondition)
+}
+
+func (t *statedProfiles) given(mode fault.Mode, said evidence.Condition) *statedProfile {
 	m, s := t.by.Profile(mode.ID), t.by.Severity(mode.ID)
-	key := [2]any{m, s}
+	key := [3]any{m, s, said}
 	if have := t.known[key]; have != nil {
 		return have
 	}
-	out := &statedProfile{severity: &infer.PerRate{}, failing: m.FailingCondition(t.said)}
+	out := &statedProfile{severity: &infer.PerRate{}, failing: m.FailingCondition(said)}
 	for r, rate := range infer.Grid {
-		out.severity[r] = math.Exp(s[r]) * m.ChanceOfStatement(t.said, rate)
+		out.severity[r] = math.Exp(s[r]) * m.ChanceOfStatement(said, rate)
 		out.pStated += out.severity[r] / infer.Rates
 	}
 	for r, x := range out.severity {

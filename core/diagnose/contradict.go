@@ -162,9 +162,19 @@ func asUnlikely(chances []float64, came int) float64 {
 // pattern is the probability that a run or a read of codes shows a cylinder: if it is sound,
 // and if it is affected at each rate. of returns the rate of a fault in that run.
 type pattern struct {
-	stray    float64
-	affected infer.PerRate
+	stray float64
+	// affected is by how far the rate differs from run to run, an index into [knowledge.Bursts].
+	affected [knowledge.NumBursts]infer.PerRate
 	of       func(shape int) levels
+}
+
+// whatever sets the probability for every burst alike.
+func (p *pattern) whatever(at func(rate float64) float64) {
+	for b := range p.affected {
+		for r, rate := range infer.Grid {
+			p.affected[b][r] = at(rate)
+		}
+	}
 }
 
 // troubled is a set of cylinders with the probability that k given ones of them show and the
@@ -197,13 +207,13 @@ func (a *Assessment) showsOn(i int, p *pattern, f *Fault, rate *infer.PerRate) t
 		switch {
 		case weight < 1e-6:
 		case p.of == nil:
-			add(weight, p.affected[r])
+			add(weight, p.affected[w.shapes[shape].burst][r])
 		default:
 			for l, row := range knowledge.Levels {
 				if row.Steps < 0 {
 					add(weight*at[r][l], p.stray)
 				} else {
-					add(weight*at[r][l], p.affected[max(0, r-row.Steps)])
+					add(weight*at[r][l], p.affected[w.shapes[shape].burst][max(0, r-row.Steps)])
 				}
 			}
 		}

@@ -55,14 +55,14 @@ func simulated(t testing.TB, r *rand.Rand, e engine.Engine) job.Job {
 		for _, cyl := range sickNow().List() {
 			if steps >= 0 {
 				c[cyl-1] = draw(func(k int) float64 {
-					return infer.LogBetaBinomial(k, n, infer.Grid[max(0, rate-steps)], knowledge.Burst)
+					return infer.LogBetaBinomial(k, n, infer.Grid[max(0, rate-steps)], knowledge.Bursts[knowledge.BurstSteady].Alpha)
 				})
 				all += c[cyl-1]
 			}
 		}
 		for i := range c {
 			if steps < 0 || !sickNow().Has(engine.Cylinder(i+1)) {
-				c[i] = draw(func(k int) float64 { return logStray(k, n, all) })
+				c[i] = draw(func(k int) float64 { return logStray(k, n, 0, all) })
 			}
 		}
 		return jobtest.Counts(2*n, c...)

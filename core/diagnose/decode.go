@@ -158,7 +158,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 		}
 		return runLikelihood(func(affected engine.Set) (lik infer.PerRate) {
 			for _, t := range of {
-				of := t.ratio(affected)
+				of := t.steady(affected)
 				lik.Add(&of)
 			}
 			for _, c := range codes {
@@ -181,7 +181,7 @@ func (a *Assessment) decode(last int, epochs []codeEpoch, tables []*runTable) De
 	}
 	of := ran(move.Epoch)
 	for len(of) > 1 { // what the work disturbed, and was put home since, is no answer to the move
-		if o, _, p := a.classify(d, with(of[0].ratio)); o != Elsewhere || p < knowledge.SureOutcome {
+		if o, _, p := a.classify(d, with(of[0].steady)); o != Elsewhere || p < knowledge.SureOutcome {
 			break
 		}
 		of = of[1:]
@@ -415,10 +415,10 @@ func (a *Assessment) lead(d *Decode, move evidence.Moment, before runLikelihood)
 func (a *Assessment) moreToWatch(d Decode, so runLikelihood) int {
 	so = so.memo()
 	for revs := 500; revs <= int(unit.MaxRevolutions); revs *= 2 {
-		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true})
+		clean := counted(evidence.Counters{Revolutions: revs, Counts: make([]int, a.Engine.Cylinders), Fresh: true}, a.Engine)
 		outcome, _, p := a.classify(d, func(affected engine.Set) infer.PerRate {
 			lik := so(affected)
-			of := clean.ratio(affected)
+			of := clean.steady(affected)
 			lik.Add(&of)
 			return lik
 		})

@@ -248,9 +248,8 @@ func (a *Assessment) Through(t evidence.Test, place engine.Place, at part.Positi
 
 // alike reports whether a fault has the same relation to the test of an item as at an earlier moment.
 func (a *Assessment) alike(f *Fault, then, now int) bool {
-	cured := func(i int) bool { return f.CuredAfter >= 0 && i > f.CuredAfter }
 	t := f.Hypothesis.Tag
-	return cured(then) == cured(now) && (t == "" || a.Moments[then].At.Where(t) == a.Moments[now].At.Where(t))
+	return f.absent(then) == f.absent(now) && (t == "" || a.Moments[then].At.Where(t) == a.Moments[now].At.Where(t))
 }
 
 // bears returns how an item depends on a fault: the row of a table, an additional log ratio,
@@ -258,7 +257,10 @@ func (a *Assessment) alike(f *Fault, then, now int) bool {
 // without abnormal answers, where two faults count separately, that probability is below 0.
 func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnormal float64, ok bool) {
 	m := a.Moments[l.moment]
-	cured := f.CuredAfter >= 0 && l.moment > f.CuredAfter
+	if l.moment <= f.BornAfter {
+		return row, 0, 0, false
+	}
+	cured := f.absent(l.moment)
 	h := &f.Hypothesis
 	affected := func() engine.Set {
 		if cured {
@@ -313,9 +315,12 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 
 // ran lists where the parts were in the runs with the fault present, up to a moment.
 func (a *Assessment) ran(until int, f *Fault) []part.Positions {
-	ran := []part.Positions{a.home}
+	var ran []part.Positions
+	if f.BornAfter < 0 {
+		ran = append(ran, a.home)
+	}
 	for i, m := range a.Moments[:until] {
-		if kinds[m.Entry.Kind()].ran && (f.CuredAfter < 0 || i <= f.CuredAfter) && !ran[len(ran)-1].Equal(m.At) {
+		if kinds[m.Entry.Kind()].ran && !f.absent(i) && (len(ran) == 0 || !ran[len(ran)-1].Equal(m.At)) {
 			ran = append(ran, m.At)
 		}
 	}

@@ -20,6 +20,8 @@ import (
 // Fault is one possible fault, and whether handling its item has cured it.
 type Fault struct {
 	Hypothesis fault.Hypothesis
+	// BornAfter is the index of the moment whose work left it behind, or -1: it was there when the job came in.
+	BornAfter int
 	// CuredAfter is the index of the moment that cured it, or -1.
 	CuredAfter int
 	// Spent is true when its item has been handled so often that one more time is not
@@ -30,11 +32,17 @@ type Fault struct {
 	// Suspect is the index of its repair unit in the assessment's Suspects.
 	Suspect int
 	// prior is its prior share among single faults; before is the prior probability that
-	// it is present, alone or with another.
-	prior, before float64
-	track         int
-	profile       *statedProfile
-	index         int // among all faults
+	// it is present, alone or with another. joins is the probability that it came beside another one, for
+	// one that handling left behind.
+	prior, before, joins float64
+	track                int
+	profile              *statedProfile
+	index                int // among all faults
+}
+
+// absent reports whether the fault is not there at a moment: not yet, or no more.
+func (f *Fault) absent(moment int) bool {
+	return moment <= f.BornAfter || f.CuredAfter >= 0 && moment > f.CuredAfter
 }
 
 // JointHypothesis is a set of faults taken together: one fault, or two.
@@ -62,16 +70,26 @@ func (w JointHypothesis) Key() string {
 // running the engine.
 type track struct {
 	affected []engine.Set
+	born     int // index of the moment that left it behind, or -1
 	cured    int // index of the moment that cured it, or -1
 	failing  int // index into FailingConditions
+	burst    int // index into Bursts
 }
 
 // at is the affected cylinders at the i-th moment.
 func (t *track) at(i, epoch int) engine.Set {
-	if t.cured >= 0 && i > t.cured {
+	if i <= t.born || t.cured >= 0 && i > t.cured {
 		return 0
 	}
 	return t.affected[epoch]
+}
+
+// first is the affected cylinders when the job came in.
+func (t *track) first() engine.Set {
+	if t.born >= 0 {
+		return 0
+	}
+	return t.affected[0]
 }
 
 // meets reports whether two tracks ever affect a common cylinder.
@@ -84,61 +102,114 @@ func (t *track) meets(o *track) bool {
 	return false
 }
 
+// mostBorn bounds the faults that handling can have left behind: of the latest work.
+const mostBorn = 64
+
+// faultList collects the faults of an engine, and their tracks.
+type faultList struct {
+	all      []Fault
+	tracks   []*track
+	known    map[string]int // tracks by their courses
+	key      []byte
+	epochs   []part.Positions
+	moments  []evidence.Moment
+	touching []HandledItems
+}
+
 // faults lists the faults of an engine, given what has been touched, and their
 // tracks.
-func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment) (all []Fault, tracks []*track) {
-	epochs := []part.Positions{part.Home(e)}
-	var touching []HandledItems
+func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment) ([]Fault, []*track) {
+	l := &faultList{known: map[string]int{}, epochs: []part.Positions{part.Home(e)}, moments: moments}
 	for _, m := range moments {
-		if m.Epoch == len(epochs) {
-			epochs = append(epochs, m.At)
+		if m.Epoch == len(l.epochs) {
+			l.epochs = append(l.epochs, m.At)
 		}
-		touching = append(touching, Handled(e, m))
-	}
-	known := map[string]int{}
-	var key []byte
-	on := func(affected []engine.Set, cured, failing int) int {
-		key = append(key[:0], byte(cured), byte(cured>>8), byte(failing))
-		for _, s := range affected {
-			key = append(key, byte(s>>8), byte(s))
-		}
-		i, ok := known[string(key)]
-		if !ok {
-			i = len(tracks)
-			known[string(key)] = i
-			tracks = append(tracks, &track{affected, cured, failing})
-		}
-		return i
+		l.touching = append(l.touching, Handled(e, m))
 	}
 	hypotheses := fault.Enumerate(e, c)
-	all = make([]Fault, 0, len(hypotheses)*3/2)
+	l.all = make([]Fault, 0, len(hypotheses)*3/2)
+	sound := 0.0
 	for _, h := range hypotheses {
-		affected := make([]engine.Set, len(epochs))
-		for k, at := range epochs {
-			affected[k] = h.Affected(at)
+		if h.Mode.Unit == fault.NoFault {
+			sound += h.Prior
 		}
-		manner := told.of(h.Mode)
-		add := func(share float64, cured int, spent bool) {
-			all = append(all, Fault{Hypothesis: h, CuredAfter: cured, Spent: spent, prior: h.Prior * share * manner.pStated, profile: manner, track: on(affected, cured, manner.failing), index: len(all)})
-		}
-		left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
-		for i, t := range touching {
-			p := 0.0
-			switch {
-			case moments[i].Entry.Fit() != nil && fitted(moments[i], h):
-				p = knowledge.FitCures
-			case tries < most && t.Touches(h):
-				p = h.Mode.CuredByTouch
-				tries++
-			}
-			if p > 0 {
-				add(left*p, i, true)
-				left *= 1 - p
-			}
-		}
-		add(left, -1, tries >= most)
+		l.courses(Fault{Hypothesis: h, BornAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
 	}
-	return all, tracks
+	before := len(l.all)
+	for i := len(moments) - 1; i >= 0 && len(l.all) < before+mostBorn; i-- {
+		for _, h := range leftBehind(hypotheses, l.touching[i], moments[i].Entry) {
+			l.courses(Fault{Hypothesis: h, BornAfter: i, prior: sound * h.Prior, joins: h.Prior, profile: told.unstated(h.Mode)})
+		}
+	}
+	return l.all, l.tracks
+}
+
+// leftBehind lists what the work of an entry can have left behind, with its probability as prior.
+func leftBehind(hypotheses []fault.Hypothesis, hands HandledItems, e evidence.Entry) (all []fault.Hypothesis) {
+	if e.Move() == nil && e.Renewal() == nil { // a look pulls nothing off that was not pulled off before
+		return nil
+	}
+	for _, h := range hypotheses {
+		if p := h.Mode.BrokenByTouch(); p > 0 && hands.Touches(h) {
+			h.Prior = p
+			all = append(all, h)
+		}
+	}
+	if r := e.Renewal(); r != nil {
+		for _, one := range r.Parts {
+			all = append(all, fault.NewPart(one.Out, one.In, hypotheses)...)
+		}
+	}
+	return all
+}
+
+// courses adds a fault once for each handling that can have cured it, and once for it being there still.
+func (l *faultList) courses(f Fault) {
+	h := f.Hypothesis
+	affected := make([]engine.Set, len(l.epochs))
+	for k, at := range l.epochs {
+		affected[k] = h.Affected(at)
+	}
+	share, joins := f.prior*f.profile.pStated, f.joins
+	add := func(left float64, cured int, spent bool) {
+		f.CuredAfter, f.Spent, f.prior, f.joins = cured, spent, share*left, joins*left
+		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(h.Mode.ID)}), len(l.all)
+		l.all = append(l.all, f)
+	}
+	left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
+	for i, t := range l.touching {
+		if i <= f.BornAfter {
+			continue
+		}
+		p := 0.0
+		switch {
+		case l.moments[i].Entry.Fit() != nil && fitted(l.moments[i], h):
+			p = knowledge.FitCures
+		case tries < most && t.Touches(h):
+			p = h.Mode.CuredByTouch
+			tries++
+		}
+		if p > 0 {
+			add(left*p, i, true)
+			left *= 1 - p
+		}
+	}
+	add(left, -1, tries >= most)
+}
+
+// on returns the index of a track.
+func (l *faultList) on(t *track) int {
+	l.key = append(l.key[:0], byte(t.born), byte(t.born>>8), byte(t.cured), byte(t.cured>>8), byte(t.failing), byte(t.burst))
+	for _, s := range t.affected {
+		l.key = append(l.key, byte(s>>8), byte(s))
+	}
+	i, ok := l.known[string(l.key)]
+	if !ok {
+		i = len(l.tracks)
+		l.known[string(l.key)] = i
+		l.tracks = append(l.tracks, t)
+	}
+	return i
 }
 
 // tried is how often handling counts as a chance to cure a fault (C; judgement). It is up to

@@ -46,7 +46,7 @@ func init() { // its functions come back to it
 	kinds = map[evidence.Kind]kindOf{
 		evidence.KindCodes: {ran: true, trims: frameTrims, surprise: codesSurprise},
 		evidence.KindCounters: {ran: true, surprise: countersSurprise,
-			run:    func(e evidence.Entry, _ engine.Engine) *runTable { return counted(*e.Counters()) },
+			run:    func(e evidence.Entry, eng engine.Engine) *runTable { return counted(*e.Counters(), eng) },
 			counts: func(m evidence.Moment) bool { return m.Entry.Counters().Fresh || m.Epoch == 0 }},
 		evidence.KindWatch: {ran: true, surprise: watchSurprise,
 			run:    func(e evidence.Entry, eng engine.Engine) *runTable { return watched(*e.Watch(), eng) },
@@ -130,18 +130,20 @@ func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) f
 			shown |= engine.SetOf(engine.Cylinder(c + 1))
 		}
 	}
-	p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0) }), of: a.levelsOf(i, kept)}
-	for r := range p.affected {
-		p.affected[r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst) })
+	p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0, 0) }), of: a.levelsOf(i, kept)}
+	for b, of := range knowledge.Bursts {
+		for r := range infer.Rates {
+			p.affected[b][r] = 1 - upTo(plain-1, n, func(k int) float64 { return infer.LogBetaBinomial(k, n, infer.Grid[r], of.Alpha) })
+		}
 	}
 	return a.unlikely(i, post, p, shown)
 }
 
 func watchSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
 	p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
-	for r := range p.affected {
-		p.affected[r] = knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
-	}
+	p.whatever(func(rate float64) float64 {
+		return knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*rate/(rate+knowledge.NoticedHalf)
+	})
 	return a.unlikely(i, post, p, engine.SetOf(a.Moments[i].Entry.Watch().Cylinders...))
 }
 
@@ -155,9 +157,9 @@ func codesSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64
 		known.take(r, a.Engine)
 	}
 	p := pattern{stray: knowledge.CodeStray}
-	for r := range p.affected {
-		p.affected[r] = knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*infer.Grid[r]/(infer.Grid[r]+knowledge.CodeHalf)
-	}
+	p.whatever(func(rate float64) float64 {
+		return knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*rate/(rate+knowledge.CodeHalf)
+	})
 	return a.unlikely(i, post, p, known.set)
 }
 

@@ -62,38 +62,59 @@ func (l *levels) shows(group *infer.PerRate) {
 // runTable holds the log probability of what one run showed on each cylinder, if the cylinder is sound and if it
 // is affected. The likelihood of a set of affected cylinders is a sum over the table.
 type runTable struct {
-	sound    [engine.MaxCylinders + 1]float64
-	affected [engine.MaxCylinders + 1]infer.PerRate
+	sound [engine.MaxCylinders + 1]float64
+	// affected is by how far the rate differs from run to run, an index into [knowledge.Bursts].
+	affected [knowledge.NumBursts][engine.MaxCylinders + 1]infer.PerRate
 	n        int // cylinders
 }
 
 // ratio is the log likelihood ratio of a set of affected cylinders to an engine without a misfire, by rate.
-func (t *runTable) ratio(affected engine.Set) (out infer.PerRate) {
+func (t *runTable) ratio(affected engine.Set, burst int) (out infer.PerRate) {
 	for _, c := range affected.List() {
-		for r, x := range t.affected[c] {
+		for r, x := range t.affected[burst][c] {
 			out[r] += x - t.sound[c]
 		}
 	}
 	return out
 }
 
+// steady is the ratio for faults whose rate differs little from run to run.
+func (t *runTable) steady(affected engine.Set) infer.PerRate {
+	return t.ratio(affected, knowledge.BurstSteady)
+}
+
 // counted makes the table of a run with misfire counts.
-func counted(c evidence.Counters) *runTable {
+func counted(c evidence.Counters, e engine.Engine) *runTable {
 	n, all := c.Revolutions/2, 0
 	for _, k := range c.Counts {
 		all += k
 	}
 	t := &runTable{n: len(c.Counts)}
 	for i, k := range c.Counts {
-		t.sound[i+1] = logStray(k, n, all-k)
-		if same := slices.Index(c.Counts[:i], k); same >= 0 {
-			t.affected[i+1] = t.affected[same+1]
+		before := 0
+		if p := e.FiresBefore(engine.Cylinder(i + 1)); p > 0 {
+			before = c.Counts[p-1]
+		}
+		t.sound[i+1] = logStray(k, n, before, all-k-before)
+		same := slices.Index(c.Counts[:i], k)
+		for b, of := range knowledge.Bursts {
+			for r := range infer.Rates {
+				x := &t.affected[b][i+1][r]
+				if same >= 0 {
+					*x = t.affected[b][same+1][r]
+				} else {
+					*x = infer.LogBetaBinomial(k, n, infer.Grid[r], of.Alpha)
+				}
+			}
+		}
+	}
+	for i, k := range c.Counts { // what is taken for the others' counts is no sign of a misfire
+		if float64(k) > knowledge.TakenForTheirs*float64(all-k) {
 			continue
 		}
-		for r := range infer.Rates {
-			t.affected[i+1][r] = infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst)
-			if float64(k) <= knowledge.TakenForTheirs*float64(all-k) {
-				t.affected[i+1][r] = min(t.affected[i+1][r], t.sound[i+1])
+		for b := range t.affected {
+			for r, x := range t.affected[b][i+1] {
+				t.affected[b][i+1][r] = min(x, t.sound[i+1])
 			}
 		}
 	}
@@ -114,7 +135,9 @@ func watched(w evidence.Watch, e engine.Engine) *runTable {
 		t.sound[c] = say(knowledge.NoticedWrong, seen.Has(c))
 		for r := range infer.Rates {
 			p := knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*infer.Grid[r]/(infer.Grid[r]+knowledge.NoticedHalf)
-			t.affected[c][r] = say(p, seen.Has(c))
+			for b := range t.affected {
+				t.affected[b][c][r] = say(p, seen.Has(c))
+			}
 		}
 	}
 	return t

@@ -56,13 +56,15 @@ func (a *Assessment) LastCounts() *evidence.Counters {
 // shows enough misfires on the cylinders it affects.
 func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func(*JointHypothesis) float64 {
 	n := revolutions / 2
-	var shows infer.PerRate // at each rate in the condition itself
-	for r := range shows {
-		few := 0.0
-		for k := 0; k < evidence.Enough && k <= n; k++ {
-			few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], knowledge.Burst))
+	var shows [knowledge.NumBursts]infer.PerRate // at each rate in the condition itself
+	for b, row := range knowledge.Bursts {
+		for r := range shows[b] {
+			few := 0.0
+			for k := 0; k < evidence.Enough && k <= n; k++ {
+				few += math.Exp(infer.LogBetaBinomial(k, n, infer.Grid[r], row.Alpha))
+			}
+			shows[b][r] = 1 - min(1, few)
 		}
-		shows[r] = 1 - min(1, few)
 	}
 	of := map[int]infer.PerRate{} // by shape
 	return func(w *JointHypothesis) float64 {
@@ -71,7 +73,7 @@ func (a *Assessment) ChanceToShow(revolutions int, when evidence.Condition) func
 			t := a.weighing.shapeOf[f.track][f.track]
 			mean, ok := of[t]
 			if !ok {
-				mean = a.weighing.expect(t, when, &shows)
+				mean = a.weighing.expect(t, when, &shows[a.weighing.shapes[t].burst])
 				of[t] = mean
 			}
 			p := 0.0
@@ -104,7 +106,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 	var runs infer.PerRate
 	for i, t := range w.tables {
 		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
-			runs.Add(w.run(i, w.shapes[shape].at[i]))
+			runs.Add(w.run(i, w.shapes[shape].at[i], w.shapes[shape].burst))
 		}
 	}
 	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]

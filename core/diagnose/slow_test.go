@@ -37,9 +37,9 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 			}
 			return affected
 		}
-		failing := of[0].profile.failing
+		failing, burst := of[0].profile.failing, knowledge.BurstOf(of[0].Hypothesis.Mode.ID)
 		for _, f := range of {
-			failing = min(failing, f.profile.failing)
+			failing, burst = min(failing, f.profile.failing), min(burst, knowledge.BurstOf(f.Hypothesis.Mode.ID))
 		}
 		for _, g := range s.conditions {
 			some, anyOf := 0.0, false
@@ -49,7 +49,7 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 					if affected := sickAt(i); affected != 0 {
 						anyOf = true
 						if row.Steps >= 0 {
-							x *= math.Exp(w.run(i, affected)[max(0, r-row.Steps)])
+							x *= math.Exp(w.run(i, affected, burst)[max(0, r-row.Steps)])
 						}
 					}
 				}
@@ -64,7 +64,7 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 			var affected engine.Set
 			for _, f := range of {
 				if c.history {
-					affected |= w.tracks[f.track].affected[0]
+					affected |= w.tracks[f.track].first()
 				} else {
 					affected |= w.tracks[f.track].at(c.moment, a.Moments[c.moment].Epoch)
 				}
@@ -146,13 +146,26 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 		for x := range w.faults {
 			for y := range x {
 				f, g := &w.faults[x], &w.faults[y]
-				if p := f.prior * g.prior * fault.Together(&f.Hypothesis, &g.Hypothesis, f.Hypothesis.Serves(a.home)&g.Hypothesis.Serves(a.home) != 0); p > 0 {
+				p := together(f, g, f.Hypothesis.Serves(a.home)&g.Hypothesis.Serves(a.home) != 0)
+				switch { // what handling left behind comes beside what was there
+				case f.joins > 0 && g.joins > 0:
+					continue
+				case f.joins > 0:
+					p *= f.joins * g.prior * share / fault.TwoFaults
+				case g.joins > 0:
+					p *= g.joins * f.prior * share / fault.TwoFaults
+				default:
+					p *= f.prior * g.prior
+				}
+				if p > 0 {
 					do(f, g, p)
 				}
 			}
 		}
 	}
-	pair(func(_, _ *Fault, p float64) { share += p })
+	sum := 0.0
+	pair(func(_, _ *Fault, p float64) { sum += p })
+	share = sum
 	pair(func(f, g *Fault, p float64) {
 		var sum, one, two like
 		if w.tracks[f.track].meets(w.tracks[g.track]) {

@@ -40,11 +40,13 @@ type shape struct {
 	first   engine.Set
 	at      []engine.Set
 	failing int // index into FailingConditions; of two faults the smaller
+	burst   int // index into Bursts; likewise
 }
 
 type runKey struct {
 	moment   int
 	affected engine.Set
+	burst    int
 }
 
 type codeKey struct {
@@ -56,7 +58,7 @@ type codeKey struct {
 func newInference(a *Assessment) *inference {
 	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*infer.PerRate{}, codes: map[codeKey]*infer.PerRate{},
 		items: map[flatItem][]*infer.Factor{}, groups: map[string]*infer.Group{}, ids: map[flatItem]int{}}
-	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[2]any]*statedProfile{}}
+	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[3]any]*statedProfile{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments)
 	for k := range w.faults {
 		w.pStated += w.faults[k].prior
@@ -83,15 +85,15 @@ func (w *inference) shape() {
 	known := map[string]int{}
 	var key []byte
 	find := func(of ...*track) int {
-		s := &shape{at: make([]engine.Set, len(w.a.Moments)), failing: of[0].failing}
+		s := &shape{at: make([]engine.Set, len(w.a.Moments)), failing: of[0].failing, burst: of[0].burst}
 		for _, t := range of {
-			s.first |= t.affected[0]
-			s.failing = min(s.failing, t.failing)
+			s.first |= t.first()
+			s.failing, s.burst = min(s.failing, t.failing), min(s.burst, t.burst)
 			for i, m := range w.a.Moments {
 				s.at[i] |= t.at(i, m.Epoch)
 			}
 		}
-		key = append(key[:0], byte(s.failing), byte(s.first>>8), byte(s.first))
+		key = append(key[:0], byte(s.failing), byte(s.burst), byte(s.first>>8), byte(s.first))
 		for i, set := range s.at {
 			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes() == nil {
 				continue
@@ -123,13 +125,13 @@ func (w *inference) shape() {
 }
 
 // run is the log likelihood ratio of the i-th moment's run for a set of affected cylinders, by rate.
-func (w *inference) run(i int, affected engine.Set) *infer.PerRate {
-	key := runKey{i, affected}
+func (w *inference) run(i int, affected engine.Set, burst int) *infer.PerRate {
+	key := runKey{i, affected, burst}
 	lik, ok := w.runs[key]
 	if !ok {
 		lik = &infer.PerRate{}
 		if affected != 0 {
-			*lik = w.tables[i].ratio(affected)
+			*lik = w.tables[i].ratio(affected, burst)
 			mixUninformative(lik, w.a.Moments[i].Entry.Certainty)
 		}
 		w.runs[key] = lik
@@ -156,7 +158,7 @@ func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) 
 		some := false
 		for _, i := range g.moments {
 			if t.at[i] != 0 {
-				group.Add(w.run(i, t.at[i]))
+				group.Add(w.run(i, t.at[i], t.burst))
 				some = true
 			}
 		}
@@ -195,12 +197,30 @@ func (w *inference) prior() *infer.Model {
 	for k := range w.faults {
 		f := &w.faults[k]
 		serves[k] = f.Hypothesis.Serves(w.a.home)
-		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs()})
+		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs(), Joins: f.joins})
 	}
 	p.Times = func(x, y int) float64 {
-		return fault.Together(&w.faults[x].Hypothesis, &w.faults[y].Hypothesis, serves[x]&serves[y] != 0)
+		return together(&w.faults[x], &w.faults[y], serves[x]&serves[y] != 0)
 	}
 	return infer.New(p)
+}
+
+// together is the ratio of the joint probability of two faults to that by chance. What handling left behind has no
+// cause in common with what was there before; it can be the same fault anew once that was cured.
+func together(f, g *Fault, common bool) float64 {
+	if f.BornAfter < 0 && g.BornAfter < 0 {
+		return fault.Together(&f.Hypothesis, &g.Hypothesis, common)
+	}
+	if g.BornAfter < 0 {
+		f, g = g, f
+	}
+	switch {
+	case fault.Together(&f.Hypothesis, &g.Hypothesis, false) > 0:
+		return 1
+	case f.Hypothesis.Pairs() && f.CuredAfter >= 0 && f.CuredAfter <= g.BornAfter:
+		return 1
+	}
+	return 0
 }
 
 // keep says of each moment whether it is weighed.

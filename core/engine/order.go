@@ -100,6 +100,16 @@ func (e Engine) Companion(c Cylinder) (Cylinder, bool) {
 	return e.FiringOrder[(i+n/2)%n], true
 }
 
+// FiresBefore returns the cylinder that fires just before c, or 0 if no other does.
+func (e Engine) FiresBefore(c Cylinder) Cylinder {
+	n := len(e.FiringOrder)
+	i := slices.Index(e.FiringOrder, c)
+	if i < 0 || n < 2 {
+		return 0
+	}
+	return e.FiringOrder[(i+n-1)%n]
+}
+
 // FiringNeighbours returns the cylinders that fire just before and just after c. On a
 // distributor their towers are next to that of c.
 func (e Engine) FiringNeighbours(c Cylinder) []Cylinder {

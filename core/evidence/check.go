@@ -80,7 +80,7 @@ const openSpark = "Fuel off, no vapour about; tester grounded with a lead, hands
 // Tests lists the tests (C).
 var Tests = []Test{
 	{Spark, "Spark at the plug's end, with a tester", "spark", engine.Plug, OfItem, []Result{{"strong", "strong and steady", false}, {"weak", "weak or yellow", true}, {"intermittent", "comes and goes", true}, {"none", "none", true}}, openSpark},
-	{Kilovolts, "Secondary kilovolts against the others", "kilovolts", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}},
+	{Kilovolts, "Secondary kilovolts against the others", "kilovolts", engine.Plug, OfItem, []Result{{"in-line", "steady, in line with the others", false}, {"high", "high, steady", true}, {"low", "low, steady", true}, {"jumping", "jumps from event to event", true}, {"missing", "some near nothing: sparks missing", true}},
 		"Clamp and lead clear of belts and hot exhaust; tens of kV: with a pacemaker, stay away."},
 	{CoilResistance, "Resistance of the coil against the others", "coil ohms", engine.Coil, OfItem, []Result{{"in-line", "in line with the others", false}, {"open", "open, or far too high", true}, {"low", "far too low: shorted turns", true}},
 		"Ignition off, connector off. Through an igniter or a diode inside the coil nothing can be measured."},

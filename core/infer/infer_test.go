@@ -62,6 +62,9 @@ func world(r *rand.Rand) (*Model, *Evidence) {
 			rate[i] -= math.Log(norm)
 		}
 		h := Hypothesis{Prior: 0.1 + r.Float64(), LogRate: &rate, Track: r.IntN(tracks), Pairs: k > 0}
+		if k > 2 && r.IntN(3) == 0 {
+			h.Prior, h.Joins = h.Prior/100, 0.05*r.Float64()
+		}
 		sum += h.Prior
 		p.Hypotheses = append(p.Hypotheses, h)
 		times[k] = make([]float64, n)
@@ -147,21 +150,36 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 		anyOf[k] = single[k]
 		total += single[k]
 	}
-	pairs := func(do func(x, y int, p float64)) {
+	pairs := func(do func(x, y int)) {
 		for x := range n {
 			for y := range x {
-				if f, g := m.Hypotheses[x], m.Hypotheses[y]; f.Pairs && g.Pairs {
-					do(x, y, f.Prior*g.Prior*m.Times(x, y))
+				if m.Hypotheses[x].Pairs && m.Hypotheses[y].Pairs {
+					do(x, y)
 				}
 			}
 		}
 	}
-	pairs(func(_, _ int, p float64) { share += p })
-	pairs(func(x, y int, p float64) {
+	pairs(func(x, y int) {
+		if f, g := m.Hypotheses[x], m.Hypotheses[y]; f.Joins+g.Joins == 0 {
+			share += f.Prior * g.Prior * m.Times(x, y)
+		}
+	})
+	pairs(func(x, y int) {
+		f, g := m.Hypotheses[x], m.Hypotheses[y]
+		p := m.Times(x, y)
+		switch { // one that joins comes beside another that is there, and two never do
+		case f.Joins > 0 && g.Joins > 0, share == 0:
+			p = 0
+		case f.Joins > 0:
+			p *= f.Joins * g.Prior
+		case g.Joins > 0:
+			p *= g.Joins * f.Prior
+		default:
+			p *= f.Prior * g.Prior * m.Two / share
+		}
 		if p == 0 {
 			return
 		}
-		f, g := m.Hypotheses[x], m.Hypotheses[y]
 		var l like
 		if s := m.ShapeOf[f.Track][g.Track]; s >= 0 {
 			norm := math.Exp(OneRate(f.LogRate, g.LogRate))
@@ -171,7 +189,7 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 			two := over(g.Track, func(r int) float64 { return items(r, y, x) })
 			l = like{one.all * two.all, one.calm * two.calm}
 		}
-		weight := set(l) * p * m.Two / share
+		weight := set(l) * p
 		anyOf[x] += weight
 		anyOf[y] += weight
 		total += weight

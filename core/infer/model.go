@@ -12,6 +12,9 @@ type Hypothesis struct {
 	Track int
 	// Pairs is true if it can be one of two.
 	Pairs bool
+	// Joins is above 0 for a hypothesis that came to hold later: the probability that it does beside another that
+	// holds. Prior is then its share alone. Two that join never hold together.
+	Joins float64
 }
 
 // Pair is two hypotheses whose joint likelihood is not the product of their own: they share
@@ -53,21 +56,23 @@ type Model struct {
 	// rate with it.
 	unrelated [][]bool
 	// members lists the hypotheses of each track that can be one of two.
-	members  [][]int
-	logPrior []float64
+	members [][]int
+	// logPrior is the log share of each hypothesis in a pair; logJoins is how far it exceeds its log share alone.
+	logPrior, logJoins []float64
 	// pairFactor is the prior of a pair divided by the product of its two shares.
 	pairFactor float64
 	oneRates   map[[2]*PerRate]float64
 }
 
-// New finds the dependent pairs of a prior and normalises the prior of all pairs.
+// New finds the dependent pairs of a prior and normalises the prior of all pairs. Those that join come on top.
 func New(p Prior) *Model {
 	n, tracks := len(p.Hypotheses), len(p.ShapeOf)
 	m := &Model{Prior: p, Before: make([]float64, n), linked: make([][]bool, n), unrelated: make([][]bool, n), members: make([][]int, tracks),
-		logPrior: make([]float64, n), dependent: make([]Pair, 0, 16*n), oneRates: map[[2]*PerRate]float64{}}
+		logPrior: make([]float64, n), logJoins: make([]float64, n), dependent: make([]Pair, 0, 16*n), oneRates: map[[2]*PerRate]float64{}}
 	cells, loose := make([]bool, n*n), make([]bool, n*tracks)
 	sum, squares, total := 0.0, 0.0, 0.0
-	more := make([]float64, n) // what links add to the shares of its partners
+	more := make([]float64, n)   // what links add to the shares of its partners
+	joined := make([]float64, n) // the probability that one that joins is beside it
 	for k := range p.Hypotheses {
 		m.logPrior[k] = math.Log(p.Hypotheses[k].Prior)
 	}
@@ -79,13 +84,20 @@ func New(p Prior) *Model {
 			continue
 		}
 		m.members[f.Track] = append(m.members[f.Track], x)
-		sum, squares = sum+f.Prior, squares+f.Prior*f.Prior
+		if f.Joins == 0 {
+			sum, squares = sum+f.Prior, squares+f.Prior*f.Prior
+		}
 		for y := range x {
 			g := &p.Hypotheses[y]
 			if !g.Pairs {
 				continue
 			}
 			times := p.Times(x, y)
+			if f.Joins > 0 && g.Joins > 0 {
+				times = 0
+			}
+			joined[x] += times * g.Joins
+			joined[y] += times * f.Joins
 			meet := f.Track == g.Track || p.ShapeOf[f.Track][g.Track] >= 0
 			if times == 1 && !meet {
 				continue
@@ -97,25 +109,55 @@ func New(p Prior) *Model {
 			if times > 0 {
 				m.dependent = append(m.dependent, Pair{x, y, times, meet})
 			}
-			total += (times - 1) * f.Prior * g.Prior
-			more[x] += (times - 1) * g.Prior
-			more[y] += (times - 1) * f.Prior
+			if f.Joins == 0 && g.Joins == 0 {
+				total += (times - 1) * f.Prior * g.Prior
+				more[x] += (times - 1) * g.Prior
+				more[y] += (times - 1) * f.Prior
+			}
 		}
 	}
 	total += (sum*sum - squares) / 2
-	if total > 0 {
+	if total > 1e-12*sum*sum { // more than rounding leaves
 		m.pairFactor = p.Two / total
 	} else {
 		m.Two = 0 // no two hypotheses can hold together
 	}
-	for k := range p.Hypotheses {
-		f := &p.Hypotheses[k]
+	m.before(sum, more, joined)
+	return m
+}
+
+// before works out [Model.Before] and the shares in pairs. sum is the sum of the shares of those that can be one of two.
+func (m *Model) before(sum float64, more, joined []float64) {
+	whole := 1.0
+	for k := range m.Hypotheses {
+		f := &m.Hypotheses[k]
 		m.Before[k] = f.Prior * (1 - m.Two)
-		if f.Pairs {
-			m.Before[k] += m.pairFactor * f.Prior * (sum - f.Prior + more[k])
+		switch {
+		case !f.Pairs:
+		case f.Joins == 0 && m.pairFactor > 0:
+			m.Before[k] += m.pairFactor*f.Prior*(sum-f.Prior+more[k]) + f.Prior*joined[k]
+			whole += f.Prior * joined[k]
+		case f.Joins > 0 && m.pairFactor > 0:
+			m.logPrior[k] = math.Log(f.Joins / m.pairFactor)
+			m.logJoins[k] = m.logPrior[k] - math.Log(f.Prior)
 		}
 	}
-	return m
+	for k := range m.Hypotheses {
+		if f := &m.Hypotheses[k]; f.Joins > 0 && f.Pairs && m.pairFactor > 0 {
+			m.Before[k] += f.Joins * m.partners(k)
+		}
+		m.Before[k] /= whole
+	}
+}
+
+// partners is the sum of the shares of those that hypothesis k can join.
+func (m *Model) partners(k int) (sum float64) {
+	for y := range m.Hypotheses {
+		if g := &m.Hypotheses[y]; y != k && g.Pairs && g.Joins == 0 {
+			sum += g.Prior * m.Times(k, y)
+		}
+	}
+	return sum
 }
 
 // oneRate returns [OneRate] and caches it.

@@ -340,10 +340,10 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 	for t, of := range m.members {
 		top[t] = math.Inf(-1)
 		for _, k := range of {
-			top[t] = max(top[t], s.one[k])
+			top[t] = max(top[t], s.one[k]+m.logJoins[k])
 		}
 		for _, k := range of {
-			one[k], calm[k] = math.Exp(s.one[k]-top[t]), math.Exp(s.calm[k]-top[t])
+			one[k], calm[k] = math.Exp(s.one[k]+m.logJoins[k]-top[t]), math.Exp(s.calm[k]+m.logJoins[k]-top[t])
 			sum[t] += one[k]
 			calmSum[t] += calm[k]
 		}
@@ -384,7 +384,7 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 				}
 			}
 			if all > 0 {
-				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+math.Log(none)) + most
+				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+math.Log(none)) + m.logJoins[k] + most
 			}
 		}
 	}
@@ -433,7 +433,7 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 			if m.linked[x][y] || isExtra(x, y) {
 				continue
 			}
-			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(m.pairFactor) - total)
+			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(m.pairFactor) + m.logJoins[x] + m.logJoins[y] - total)
 			if q >= leastPair {
 				pairs = append(pairs, named{Pair{X: x, Y: y}, q})
 			}

@@ -90,6 +90,31 @@ func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
 	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == most.Of })
 }
 
+// Loosely is the share of drivers' statements that are wrong or loose: they say what a driver says of any misfire (C;
+// judgement: about one in five).
+const Loosely = 0.2
+
+// LooseStatement is one thing that drivers say whatever the fault is.
+type LooseStatement struct {
+	Said  evidence.Condition
+	Share float64
+}
+
+// LooseStatements lists their shares, which sum to 1 (C; judgement).
+var LooseStatements = []LooseStatement{{Always, 0.30}, {evidence.Load, 0.25}, {evidence.Idle, 0.17}, {evidence.Hot, 0.12}, {evidence.Cold, 0.10}, {evidence.Wet, 0.06}}
+
+func looselySaid(said evidence.Condition) float64 {
+	i := slices.IndexFunc(LooseStatements, func(l LooseStatement) bool { return l.Said == said })
+	return LooseStatements[i].Share
+}
+
+var _ = Register(TableOf[LooseStatement, struct{}]{
+	Title: "What drivers say whatever it is", In: OfFaults, Ships: LooseStatements,
+	Describe: func(l *LooseStatement) Row {
+		return Row{Of: "Of statements that are wrong or loose, one in five", Says: fmt.Sprintf("%s: %.0f\u202f%%", l.Said.Words(), 100*l.Share), Source: "C; judgement"}
+	},
+})
+
 // ChanceOfStatement returns the probability of the driver's statement for a fault of some
 // severity, among drivers who state anything: one of [Conditions], [Always], or nothing.
 func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float64) float64 {
@@ -104,9 +129,10 @@ func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float
 	case evidence.AnyCondition:
 		return 1
 	case Always:
-		return share
+	default:
+		share = (1 - share) * m.When.At(said)
 	}
-	return (1 - share) * m.When.At(said)
+	return (1-Loosely)*share + Loosely*looselySaid(said)
 }
 
 // FailingCondition is the condition in which a kind of fault usually fails.
@@ -148,6 +174,14 @@ var DeadRate = Bands[BandDead]
 // ChanceItFails returns the probability that a fault fails in the condition of a run, given
 // its misfire rate and the driver's statement.
 func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float64) float64 {
+	if said == evidence.AnyCondition {
+		return h.fails(said, run, rate)
+	}
+	return (1-Loosely)*h.fails(said, run, rate) + Loosely*h.fails(evidence.AnyCondition, run, rate)
+}
+
+// fails is the same for a statement that is right.
+func (h FailingCondition) fails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == Always // it fails in what its kind does
 	switch {
 	case said == Always && rate >= SlightRate, run != evidence.AnyCondition && (run == said || open && run == h.When):
@@ -193,94 +227,70 @@ var _ = Register(TableOf[Level, struct{}]{
 
 // ConditionProfiles lists the profiles; the first that covers a mode counts (C; judgement).
 var ConditionProfiles = []ConditionProfile{
-	{fault.Keys{fault.AnyCompression}, ByCondition{{evidence.Idle, 0.55}, {evidence.Load, 0.08}, {evidence.Hot, 0.04},
-		{evidence.Cold, 0.29}, {evidence.Wet, 0.04}},
-		BySeverity{Slight: 0.9, Between: 0.9, Dead: 0.9},
-		true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold"},
-	{fault.Keys{fault.AnyLeadOrder, fault.PlugLoose, fault.PlugClosedGap, fault.AnyTiming}, ByCondition{{evidence.Idle, 0.3},
-		{evidence.Load, 0.4}, {evidence.Hot, 0.1}, {evidence.Cold, 0.15}, {evidence.Wet, 0.05}},
-		BySeverity{Slight: 0.95, Between: 0.95, Dead: 0.95}, true, "C: what is in the wrong place stays there"},
-	{fault.Keys{fault.CoilPrimaryOpen, fault.AnyDriver, fault.AnyPickup}, ByCondition{{evidence.Idle, 0.2}, {evidence.Load, 0.15},
-		{evidence.Hot, 0.5}, {evidence.Cold, 0.08}, {evidence.Wet, 0.07}},
-		BySeverity{Slight: 0.93, Between: 0.93, Dead: 0.93},
+	{fault.Keys{fault.AnyCompression}, ByCondition{{evidence.Idle, 0.47}, {evidence.Load, 0.15}, {evidence.Hot, 0.07}, {evidence.Cold, 0.25}, {evidence.Wet, 0.06}},
+		BySeverity{Slight: 0.55, Between: 0.60, Dead: 0.65},
+		true, "C: a charge that leaks is lost in every condition, most where it has time: idling, and cold; a driver says what bothers him"},
+	{fault.Keys{fault.AnyLeadOrder, fault.PlugLoose, fault.PlugClosedGap, fault.AnyTiming}, ByCondition{{evidence.Idle, 0.28}, {evidence.Load, 0.39}, {evidence.Hot, 0.12}, {evidence.Cold, 0.14}, {evidence.Wet, 0.07}},
+		BySeverity{Slight: 0.79, Between: 0.79, Dead: 0.79}, true, "C: what is in the wrong place stays there"},
+	{fault.Keys{fault.CoilPrimaryOpen, fault.AnyDriver, fault.AnyPickup}, ByCondition{{evidence.Idle, 0.21}, {evidence.Load, 0.21}, {evidence.Hot, 0.41}, {evidence.Cold, 0.09}, {evidence.Wet, 0.08}},
+		BySeverity{Slight: 0.55, Between: 0.60, Dead: 0.70},
 		true, "C: a break misses whatever is asked, and is felt most at idle; heat opens some"},
-	{fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire}, ByCondition{{evidence.Idle, 0.34},
-		{evidence.Load, 0.26}, {evidence.Hot, 0.15}, {evidence.Cold, 0.08}, {evidence.Wet, 0.17}},
-		BySeverity{Slight: 0.94, Between: 0.94, Dead: 0.94},
+	{fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire}, ByCondition{{evidence.Idle, 0.28}, {evidence.Load, 0.26}, {evidence.Hot, 0.22}, {evidence.Cold, 0.09}, {evidence.Wet, 0.15}},
+		BySeverity{Slight: 0.50, Between: 0.50, Dead: 0.65},
 		true, "C: a poor contact does not care what is asked of the spark, and is felt most at idle; shaking, heat and wet open some"},
-	{fault.Keys{fault.SomethingElse}, ByCondition{{evidence.Idle, 0.25}, {evidence.Load, 0.4}, {evidence.Hot, 0.15},
-		{evidence.Cold, 0.15}, {evidence.Wet, 0.05}},
-		BySeverity{Slight: 0.88, Between: 0.88, Dead: 0.88}, true, "C: nothing is known of it"},
-	{fault.Keys{fault.AnyNoFault}, ByCondition{{evidence.Idle, 0.25}, {evidence.Load, 0.4}, {evidence.Hot, 0.06},
-		{evidence.Cold, 0.17}, {evidence.Wet, 0.12}},
-		BySeverity{Slight: 0.75, Between: 0.75, Dead: 0.75}, false, "C: likewise, and no condition brings it back"},
-	{fault.Keys{fault.WellWater}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.54}, {evidence.Hot, 0.02},
-		{evidence.Cold, 0.04}, {evidence.Wet, 0.36}},
-		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.35},
+	{fault.Keys{fault.SomethingElse}, ByCondition{{evidence.Idle, 0.24}, {evidence.Load, 0.40}, {evidence.Hot, 0.15}, {evidence.Cold, 0.14}, {evidence.Wet, 0.07}},
+		BySeverity{Slight: 0.73, Between: 0.73, Dead: 0.73}, true, "C: nothing is known of it"},
+	{fault.Keys{fault.AnyNoFault}, ByCondition{{evidence.Idle, 0.24}, {evidence.Load, 0.40}, {evidence.Hot, 0.08}, {evidence.Cold, 0.16}, {evidence.Wet, 0.12}},
+		BySeverity{Slight: 0.64, Between: 0.64, Dead: 0.64}, false, "C: likewise, and no condition brings it back"},
+	{fault.Keys{fault.WellWater}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.50}, {evidence.Hot, 0.06}, {evidence.Cold, 0.06}, {evidence.Wet, 0.30}},
+		BySeverity{Slight: 0.45, Between: 0.11, Dead: 0.34},
 		false, "C: water lets the spark down when more is asked of it, and when it rains"},
-	{fault.Keys{fault.PlugCracked}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.83}, {evidence.Hot, 0.01},
-		{evidence.Cold, 0.03}, {evidence.Wet, 0.1}},
-		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.52},
+	{fault.Keys{fault.PlugCracked}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.71}, {evidence.Hot, 0.05}, {evidence.Cold, 0.06}, {evidence.Wet, 0.10}},
+		BySeverity{Slight: 0.45, Between: 0.15, Dead: 0.47},
 		false, "C: a crack lets nearly every spark down where more is asked, and a wide one all of them; under its boot it stays dry"},
-	{fault.Keys{fault.AnySeat}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.88}, {evidence.Hot, 0.01},
-		{evidence.Cold, 0.03}, {evidence.Wet, 0.05}},
-		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.66},
+	{fault.Keys{fault.AnySeat}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.74}, {evidence.Hot, 0.05}, {evidence.Cold, 0.06}, {evidence.Wet, 0.07}},
+		BySeverity{Slight: 0.45, Between: 0.11, Dead: 0.57},
 		false, "C: it flashes to the wall of the well, or jumps a gap of its own, at every spark"},
 	{fault.Keys{fault.CoilCracked, fault.BootTracked, fault.BootTorn, fault.BootSwollen, fault.LeadLeaking, fault.CoilLeadLeaking,
-		fault.CapTracked, fault.RotorLeaking, fault.AnyWell}, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.72},
-		{evidence.Hot, 0.02}, {evidence.Cold, 0.02}, {evidence.Wet, 0.21}},
-		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.45},
+		fault.CapTracked, fault.RotorLeaking, fault.AnyWell}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.63}, {evidence.Hot, 0.06}, {evidence.Cold, 0.05}, {evidence.Wet, 0.18}},
+		BySeverity{Slight: 0.45, Between: 0.11, Dead: 0.41},
 		false, "C: insulation gives way where more is asked, or in the wet; what kills every spark does so in every condition"},
-	{fault.Keys{fault.CoilSecondaryOpen}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.89}, {evidence.Hot, 0.04},
-		{evidence.Cold, 0.01}, {evidence.Wet, 0.02}},
-		BySeverity{Slight: 0.5, Between: 0.2, Dead: 0.8}, false, "C: the spark has to jump its break first, whatever is asked"},
-	{fault.Keys{fault.CoilPrimaryShorted, fault.CoilSecondaryShorted}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.89},
-		{evidence.Hot, 0.05}, {evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.55},
+	{fault.Keys{fault.CoilSecondaryOpen}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.69}, {evidence.Hot, 0.15}, {evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.45, Between: 0.23, Dead: 0.68}, false, "C: the spark has to jump its break first, whatever is asked"},
+	{fault.Keys{fault.CoilPrimaryShorted, fault.CoilSecondaryShorted}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.64}, {evidence.Hot, 0.20}, {evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.45, Between: 0.15, Dead: 0.49},
 		false, "C: what a coil lacks is missed where most is asked; a dead one is always dead"},
-	{fault.Keys{fault.CoilWeakLoad}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.91}, {evidence.Hot, 0.03},
-		{evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.35, Between: 0.05, Dead: 0.07}, false, "C: by its name"},
-	{fault.Keys{fault.CoilWeakHot}, ByCondition{{evidence.Idle, 0.02}, {evidence.Load, 0.03}, {evidence.Hot, 0.93},
-		{evidence.Cold, 0.01}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.4, Between: 0.05, Dead: 0.05}, false, "C: by its name"},
-	{fault.Keys{fault.PlugWornGap}, ByCondition{{evidence.Idle, 0.06}, {evidence.Load, 0.905}, {evidence.Hot, 0.005},
-		{evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.35, Between: 0.03, Dead: 0.05},
+	{fault.Keys{fault.CoilWeakLoad}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.78}, {evidence.Hot, 0.06}, {evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.34, Between: 0.11, Dead: 0.13}, false, "C: by its name"},
+	{fault.Keys{fault.CoilWeakHot}, ByCondition{{evidence.Idle, 0.07}, {evidence.Load, 0.12}, {evidence.Hot, 0.73}, {evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.38, Between: 0.11, Dead: 0.11}, false, "C: by its name"},
+	{fault.Keys{fault.PlugWornGap}, ByCondition{{evidence.Idle, 0.10}, {evidence.Load, 0.77}, {evidence.Hot, 0.04}, {evidence.Cold, 0.05}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.34, Between: 0.10, Dead: 0.11},
 		false, "C: it asks for more than there is, and that under load, whether hot or not; what an idling engine asks for it still gets"},
-	{fault.Keys{fault.PlugWrong, fault.AnyAirGap}, ByCondition{{evidence.Idle, 0.05}, {evidence.Load, 0.915},
-		{evidence.Hot, 0.005}, {evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.6, Between: 0.05, Dead: 0.18},
+	{fault.Keys{fault.PlugWrong, fault.AnyAirGap}, ByCondition{{evidence.Idle, 0.09}, {evidence.Load, 0.78}, {evidence.Hot, 0.04}, {evidence.Cold, 0.05}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.52, Between: 0.11, Dead: 0.21},
 		false, "C: likewise; a wrong one may foul as well, and a weak magneto is weakest while it turns slowly"},
-	{fault.Keys{fault.LeadHighResistance}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.915}, {evidence.Hot, 0.005},
-		{evidence.Cold, 0.02}, {evidence.Wet, 0.02}},
-		BySeverity{Slight: 0.8, Between: 0.35, Dead: 0.05},
+	{fault.Keys{fault.LeadHighResistance}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.79}, {evidence.Hot, 0.04}, {evidence.Cold, 0.05}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.68, Between: 0.34, Dead: 0.11},
 		false, "C: it weakens every spark alike, hot or not; of a slight one nobody can say when"},
-	{Breaks, ByCondition{{evidence.Idle, 0.03}, {evidence.Load, 0.935}, {evidence.Hot, 0.005}, {evidence.Cold, 0.01},
-		{evidence.Wet, 0.02}},
-		BySeverity{Slight: 0.65, Between: 0.07, Dead: 0.05},
+	{Breaks, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.80}, {evidence.Hot, 0.04}, {evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.56, Between: 0.13, Dead: 0.11},
 		false, "C: a second gap asks for more than there is under load, hot or not; of a slight one nobody can say when"},
-	{fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled}, ByCondition{{evidence.Idle, 0.28},
-		{evidence.Load, 0.51}, {evidence.Hot, 0.01}, {evidence.Cold, 0.18}, {evidence.Wet, 0.02}},
-		BySeverity{Slight: 0.7, Between: 0.15, Dead: 0.68},
+	{fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled}, ByCondition{{evidence.Idle, 0.27}, {evidence.Load, 0.47}, {evidence.Hot, 0.05}, {evidence.Cold, 0.17}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.60, Between: 0.19, Dead: 0.58},
 		false, "C: what bridges the nose takes most of a spark that has to jump high: pulling away, worst while it is cold"},
-	{fault.Keys{fault.AnyAir}, ByCondition{{evidence.Idle, 0.89}, {evidence.Load, 0.02}, {evidence.Hot, 0.01},
-		{evidence.Cold, 0.07}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.5, Between: 0.05, Dead: 0.3},
+	{fault.Keys{fault.AnyAir}, ByCondition{{evidence.Idle, 0.71}, {evidence.Load, 0.11}, {evidence.Hot, 0.05}, {evidence.Cold, 0.09}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.45, Between: 0.11, Dead: 0.30},
 		false, "C: the same leak is most of the air where there is least: at idle"},
-	{fault.Keys{fault.InjectorLeaking}, ByCondition{{evidence.Idle, 0.5}, {evidence.Load, 0.02}, {evidence.Hot, 0.02},
-		{evidence.Cold, 0.45}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.5, Between: 0.1, Dead: 0.15},
+	{fault.Keys{fault.InjectorLeaking}, ByCondition{{evidence.Idle, 0.42}, {evidence.Load, 0.11}, {evidence.Hot, 0.06}, {evidence.Cold, 0.37}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.45, Between: 0.15, Dead: 0.19},
 		false, "C: it floods a cold start; or the same leak is most of the fuel where there is least: at idle"},
-	{fault.Keys{fault.AnyInjector}, ByCondition{{evidence.Idle, 0.04}, {evidence.Load, 0.67}, {evidence.Hot, 0.01},
-		{evidence.Cold, 0.26}, {evidence.Wet, 0.02}},
-		BySeverity{Slight: 0.4, Between: 0.15, Dead: 0.7},
+	{fault.Keys{fault.AnyInjector}, ByCondition{{evidence.Idle, 0.08}, {evidence.Load, 0.60}, {evidence.Hot, 0.05}, {evidence.Cold, 0.23}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.38, Between: 0.19, Dead: 0.60},
 		false, "C: too little fuel is missed where most is asked for, and cold; too little to light is so in every condition"},
-	{fault.Keys{fault.AnyFuel}, ByCondition{{evidence.Idle, 0.02}, {evidence.Load, 0.93}, {evidence.Hot, 0.02},
-		{evidence.Cold, 0.02}, {evidence.Wet, 0.01}},
-		BySeverity{Slight: 0.4, Between: 0.05, Dead: 0.05}, false, "C: a pump that is weak keeps up at idle"},
-	{fault.Keys{fault.AnyFeed, fault.AnyGround}, ByCondition{{evidence.Idle, 0.05}, {evidence.Load, 0.79}, {evidence.Hot, 0.08},
-		{evidence.Cold, 0.04}, {evidence.Wet, 0.04}},
-		BySeverity{Slight: 0.85, Between: 0.6, Dead: 0.4},
+	{fault.Keys{fault.AnyFuel}, ByCondition{{evidence.Idle, 0.07}, {evidence.Load, 0.69}, {evidence.Hot, 0.15}, {evidence.Cold, 0.05}, {evidence.Wet, 0.04}},
+		BySeverity{Slight: 0.38, Between: 0.11, Dead: 0.11}, false, "C: a pump that is weak keeps up at idle"},
+	{fault.Keys{fault.AnyFeed, fault.AnyGround}, ByCondition{{evidence.Idle, 0.09}, {evidence.Load, 0.69}, {evidence.Hot, 0.10}, {evidence.Cold, 0.06}, {evidence.Wet, 0.06}},
+		BySeverity{Slight: 0.71, Between: 0.52, Dead: 0.38},
 		false, "C: a coil that is starved lacks most where most is asked; one that comes and goes does not care"},
 }

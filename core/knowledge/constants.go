@@ -58,10 +58,10 @@ var Constants = []Constant{
 	{"least misfire rate of a fault, per firing event", infer.LeastRate, "C: too slight for most monitors; judgement"},
 	{"highest misfire rate of a fault, per firing event", infer.MostRate, "C; judgement"},
 	{"times that touching counts as a chance to cure what it often cures", MostTries, "C: each refitting is a new chance; judgement"},
-	{"first parameter of the beta distribution of one run's rate about the job's: misfires come in bursts", Burst, "C; judgement"},
 	{"stray counts expected in any run on a sound cylinder", StrayPerRun, "C; judgement"},
 	{"and for each firing event watched", StrayPerEvent, "C; judgement"},
-	{"and for each misfire counted on the others", StrayShare, "C: counts put on the wrong cylinder, mostly the next to fire; judgement"},
+	{"and for each misfire counted on the cylinder that fires before it", StrayNext, "C: a late count goes to the next cylinder to fire; judgement"},
+	{"and for each misfire counted on the others", StrayShare, "C: counts put on the wrong cylinder; judgement"},
 	{"share of the others' counts up to which a cylinder's own is taken for theirs", TakenForTheirs, "C: the same share is put on the wrong cylinder in every run; judgement"},
 	{"shape of the negative binomial of stray counts: strays cluster", StrayShape, "C; judgement"},
 	{"chance that a sound cylinder is given any count at all", Misassigned, "C: counts put on the wrong cylinder; judgement"},
@@ -152,18 +152,14 @@ const (
 	NoticedWrong = 0.03
 )
 
-// Burst is the first parameter of the beta distribution of one run's rate around the job's
-// rate. Misfires come in bursts, so a run of many events is worth less than as many
-// independent draws (C; judgement: the rate of one run scatters by 40 % of its mean).
-const Burst = 6
-
 // Stray counts of a sound cylinder: rough roads, an untrained crank sensor, counts assigned to
 // the wrong cylinder (C; judgement).
 const (
 	StrayPerRun    = 0.3    // expected stray counts in any run
 	StrayPerEvent  = 0.0002 // additional, for each firing event of the run
 	StrayShape     = 0.4    // negative binomial shape: stray counts cluster
-	StrayShare     = 0.01   // additional, for each misfire of other cylinders: assigned to the wrong cylinder
+	StrayNext      = 0.03   // additional, for each misfire of the cylinder that fires before: assigned too late
+	StrayShare     = 0.005  // additional, for each misfire of the other cylinders: assigned to the wrong cylinder
 	Misassigned    = 0.003  // probability that a sound cylinder is assigned any count
 	TakenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of misfire
 )

@@ -92,8 +92,8 @@ var waveTable = Register(TableOf[Wave, waves]{
 	},
 })
 
-// WaveChance is the probability of each shape for some modes; no modes means any other fault,
-// and none.
+// WaveChance is how the shapes of a capture compare for some modes; no modes means any other fault,
+// and none. Only the ratio of shapes with the same answer counts.
 type WaveChance struct {
 	Modes  fault.Keys
 	Shapes Chances[WaveID]
@@ -145,8 +145,31 @@ func waveWords(id WaveID) string {
 func (b *Beliefs) Shapes() []Wave { return waveTable.Of(b).shapes }
 
 // WaveChances returns the probability of each shape, in the order of [Beliefs.Shapes], for a
-// mode; "" is any other fault, and none.
-func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 { return waveChanceTable.Of(b)[mode] }
+// mode; "" is any other fault, and none. The kilovolt test states how often the mode gives each
+// answer, and [WaveChance] which shape it has then: the two agree by construction.
+func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 {
+	shapes, rows := b.Shapes(), waveChanceTable.Of(b)[mode]
+	plain := b.Test(evidence.Kilovolts, mode)
+	if plain == nil {
+		plain = b.Test(evidence.Kilovolts, "")
+	}
+	answers := results(evidence.Kilovolts)
+	out := make([]float64, len(shapes))
+	for k, answer := range answers {
+		sum := 0.0
+		for i := range shapes {
+			if shapes[i].Answer == answer {
+				sum += rows[i]
+			}
+		}
+		for i := range shapes {
+			if shapes[i].Answer == answer {
+				out[i] = plain[k] * rows[i] / sum
+			}
+		}
+	}
+	return out
+}
 
 // Waves lists the shapes (C; judgement). The first is a sound cylinder.
 var Waves = []Wave{
@@ -220,15 +243,14 @@ var Waves = []Wave{
 			WaveLine: {0, 0.25}, WaveSlope: {0, 0.4}, WaveRinging: {-1.3, 0.5}},
 		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
 		"C: no ringing: shorted turns"},
-	{WaveMissing, "sparks missing", evidence.Jumping, 0.35,
+	{WaveMissing, "sparks missing", evidence.Missing, 0.35,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.05, 0.3}, WaveSpread: {0.3, 0.3}, WaveMissed: {2.6, 1.2},
 			WaveBurn: {-0.1, 0.3}, WaveLine: {0, 0.15}, WaveSlope: {0, 0.2}, WaveRinging: {-0.1, 0.4}},
 		Answers{{evidence.RisesAlike, 0.85}, {evidence.RisesMore, 0.08}, {evidence.RisesLess, 0.07}},
 		"C: no primary current, no event at all"},
 }
 
-// WaveChances lists the probabilities (C; judgement, consistent with the answers of the
-// kilovolt test).
+// WaveChances lists the rows (C; judgement).
 var WaveChances = []WaveChance{
 	{fault.Keys{fault.PlugWornGap}, Chances[WaveID]{
 		{WaveInLine, 0.16}, {WaveWideGap, 0.58}, {WaveSeriesResistance, 0.02}, {WaveSeriesGap, 0.05}, {WaveLean, 0.03},

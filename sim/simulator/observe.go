@@ -233,6 +233,7 @@ const (
 	weakKV    = 19.0 // below it the spark looks weak
 	kvApart   = 0.30 // deviation of an abnormal reading
 	kvJumps   = 0.22 // spread of a jumping reading
+	nothingKV = 1.0  // what is read where no spark comes
 	readings  = 12
 	cranking  = 0.9 // remaining share of the coil's kilovolts while cranking
 	fewMisses = 0.02
@@ -420,15 +421,15 @@ func (b *Engine) overlaid(c engine.Cylinder, place engine.Place, at part.Positio
 
 // kilovolts compares the median of some events of a cylinder with that of the others, if any.
 func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.ResultID {
-	read := func(c engine.Cylinder) (median, spread float64) {
+	read := func(c engine.Cylinder) (median, spread, least float64) {
 		kv := b.fires(c, at, evidence.Idle)
-		return math.Log(kv[readings/2]), math.Log(kv[readings*9/10] / kv[readings/10])
+		return math.Log(kv[readings/2]), math.Log(kv[readings*9/10] / kv[readings/10]), kv[0]
 	}
-	mine, spread := read(c)
+	mine, spread, least := read(c)
 	var others []float64
 	for _, o := range b.E.All() {
 		if o != c {
-			m, _ := read(o)
+			m, _, _ := read(o)
 			others = append(others, m)
 		}
 	}
@@ -438,6 +439,8 @@ func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.Result
 		usual = others[len(others)/2]
 	}
 	switch {
+	case least < nothingKV:
+		return "missing"
 	case spread > kvJumps+2*scatter:
 		return "jumping"
 	case mine-usual > kvApart:

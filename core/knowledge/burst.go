@@ -1,0 +1,56 @@
+package knowledge
+
+import (
+	"fmt"
+	"slices"
+
+	"glenmist/core/fault"
+)
+
+// Burst states how far the misfire rate of a kind of fault differs from run to run.
+type Burst struct {
+	// Modes are the modes it applies to. The last row applies to all others.
+	Modes fault.Keys
+	// Alpha is the first parameter of the beta distribution of one run's rate about the job's rate, above 0. The rate
+	// of one run scatters by 1/√Alpha of its mean.
+	Alpha  float64
+	Source string
+}
+
+// The indices of [Bursts].
+const (
+	BurstContact = iota
+	BurstSteady
+	NumBursts
+)
+
+// Bursts lists the rows; the first that covers a mode counts. Misfires come in bursts, so a run of many events is
+// worth less than as many independent draws. A contact that opens by shaking or heat misses thirty times in one run
+// and nine hundred times in the next; a gap, a crack or a worn winding repeats itself.
+var Bursts = [NumBursts]Burst{
+	BurstContact: {fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire, fault.AnyFeed, fault.AnyGround, fault.AnyPickup, fault.AnySeat,
+		fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen, fault.WellWater, fault.AnythingElse, fault.AnyNoFault}, 1,
+		"C: the rate of a contact changes with every touch, by its whole mean; judgement"},
+	BurstSteady: {nil, 6, "C: the rate of one run scatters by 40 % of its mean; judgement"},
+}
+
+// BurstOf returns the index into [Bursts] of a mode.
+func BurstOf(mode fault.ModeID) int {
+	for i, row := range Bursts[:BurstSteady] {
+		if row.Modes.Covers(mode) {
+			return i
+		}
+	}
+	return BurstSteady
+}
+
+var _ = Register(TableOf[Burst, struct{}]{
+	Title: "How far a rate differs from run to run", In: OfFaults, Ships: slices.Clone(Bursts[:]),
+	Describe: func(b *Burst) Row {
+		of := "All other faults"
+		if b.Modes != nil {
+			of = modeWords(b.Modes)
+		}
+		return Row{Of: of, Says: fmt.Sprintf("first parameter of the beta distribution of one run's rate: %g", b.Alpha), Source: b.Source}
+	},
+})
