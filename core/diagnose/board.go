@@ -27,9 +27,9 @@ type reading struct {
 	by *knowledge.Beliefs
 }
 
-// chance is the probability of the reading on a plug in one relation to the fault, in one kind of set, if its
-// cylinder misfires or fires.
-func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
+// chance is the probability of the reading on a plug that stands in some relation to the fault, in one kind of set.
+func (r reading) chance(set int, s stand) float64 {
+	b, misfires := s.how, s.misfires
 	p := 1.0
 	for _, a := range plug.Aspects {
 		i := a.Index(r.look.At(a))
@@ -52,7 +52,7 @@ func (r reading) chance(set int, b knowledge.Bearing, misfires bool) float64 {
 	}
 	if r.measured {
 		l, ok := r.by.Gap(b)
-		if !ok || b == knowledge.Bystander {
+		if !ok || b == knowledge.Bystander || s.alike && r.ref == knowledge.GapBySiblings {
 			l, _ = r.by.Gap(knowledge.Bystander)
 			l.Centre += knowledge.Sets[set].Gap
 		}
@@ -97,20 +97,20 @@ type boardCell struct {
 	mean      float64
 }
 
-// stand is the relation of a plug to a fault, and whether its cylinder misfires.
+// stand is the relation of a plug to a fault, whether its cylinder misfires, and whether the fault is on all plugs
+// alike, so that a gap compared with the others does not show it.
 type stand struct {
-	how      knowledge.Bearing
-	misfires bool
+	how             knowledge.Bearing
+	misfires, alike bool
 }
 
 // cell is the boardCell of the i-th plug in one relation to a fault.
-func (b *board) cell(i int, how knowledge.Bearing, misfires bool) *boardCell {
-	key := stand{how, misfires}
+func (b *board) cell(i int, key stand) *boardCell {
 	c := b.cells[i][key]
 	if c == nil {
 		c = &boardCell{each: make([]float64, len(knowledge.Sets)), log: make([]float64, len(knowledge.Sets))}
 		for s, w := range b.others[i] {
-			c.each[s] = b.read[i].chance(s, how, misfires)
+			c.each[s] = b.read[i].chance(s, key)
 			c.log[s] = math.Log(c.each[s])
 			c.mean += w * c.each[s]
 		}
@@ -158,7 +158,7 @@ func (a *Assessment) boardOf(m evidence.Moment) *board {
 	for i, r := range b.read {
 		each[i] = make([]float64, len(knowledge.Sets))
 		for s := range knowledge.Sets {
-			each[i][s] = r.chance(s, knowledge.Bystander, false)
+			each[i][s] = r.chance(s, stand{how: knowledge.Bystander})
 		}
 	}
 	weigh := func(but int) []float64 {
@@ -207,8 +207,8 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) knowledge.Bearing {
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
 	switch {
-	case h.Tag == item.Tag:
-	case knowledge.MarkPlug.Covers(h.Mode.ID) && engine.SetOf(at.Feeds(h.Tag)...)&feeds != 0:
+	case h.On(item.Tag):
+	case knowledge.MarkPlug.Covers(h.Mode.ID) && h.Served(at)&feeds != 0:
 		return knowledge.UnderTrack
 	case h.Mode.Unit == engine.Well && h.Affected(at)&feeds != 0 && !cured:
 		return knowledge.UnderWet
@@ -239,8 +239,24 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, abnormal
 	if how == knowledge.Bystander {
 		return row, 0, false
 	}
-	row = likelihoodRow{odds: b.cell(i, how, true).mean, sound: b.cell(i, knowledge.Bystander, false).mean, still: b.cell(i, how, false).mean, seen: 1, events: knowledge.LeaveTrace}
+	now := a.standsNow(f, l.moment, i)
+	still := now
+	still.misfires = false
+	row = likelihoodRow{odds: b.cell(i, now).mean, sound: b.cell(i, stand{how: knowledge.Bystander}).mean, still: b.cell(i, still).mean, seen: 1, events: knowledge.LeaveTrace}
 	return row, 1 - row.sound/(row.odds+row.sound), true
+}
+
+// standsNow is how the i-th plug of a board stands to a fault at its moment.
+func (a *Assessment) standsNow(f *Fault, moment, i int) stand {
+	h, how := &f.Hypothesis, a.stands(f, moment)[i]
+	s := stand{how: how, misfires: how != knowledge.Bystander}
+	if h.IsSet() {
+		tag := a.boards[moment].of[i].Tag
+		feeds := engine.SetOf(a.Moments[moment].At.Feeds(tag)...)
+		s.misfires = s.misfires && h.Affected(a.Moments[moment].At)&feeds != 0
+		s.alike = 2*h.Set.Len() > a.Engine.Cylinders
+	}
+	return s
 }
 
 // setRead is the likelihood factor of the plugs of a board together, beyond the product of their own factors:
@@ -257,26 +273,34 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 	if n < 2 {
 		return row, false
 	}
+	now := make([]stand, len(b.of))
+	for i := range b.of {
+		now[i] = a.standsNow(f, l.moment, i)
+	}
 	joint, sound := make([]float64, len(knowledge.Sets)), make([]float64, len(knowledge.Sets))
 	for s, set := range knowledge.Sets {
 		joint[s], sound[s] = math.Log(set.Share), math.Log(set.Share)
 		for i := range b.read {
-			joint[s] += b.cell(i, how[i], how[i] != knowledge.Bystander).log[s]
-			sound[s] += b.cell(i, knowledge.Bystander, false).log[s]
+			joint[s] += b.cell(i, now[i]).log[s]
+			sound[s] += b.cell(i, stand{how: knowledge.Bystander}).log[s]
 		}
 	}
 	more := floats.LogSumExp(joint) - floats.LogSumExp(sound)
 	for i := range b.of {
 		if how[i] != knowledge.Bystander {
-			more -= math.Log(b.cell(i, how[i], true).mean / b.cell(i, knowledge.Bystander, false).mean)
+			more -= math.Log(b.cell(i, now[i]).mean / b.cell(i, stand{how: knowledge.Bystander}).mean)
 		}
 	}
-	return likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: knowledge.LeaveTrace}, true
+	row = likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: knowledge.LeaveTrace}
+	if f.Hypothesis.IsSet() { // what is seen of a set is seen of those that do not misfire too
+		row.events = 0
+	}
+	return row, true
 }
 
 // heldBeside is the likelihood factor of comparing a plug with the listed one, for one fault.
 func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
-	if f.Hypothesis.Tag != item.Tag || f.Hypothesis.Mode.ID != fault.PlugWrong {
+	if !f.Hypothesis.On(item.Tag) || f.Hypothesis.Mode.ID != fault.PlugWrong {
 		return row, 0, false
 	}
 	row = likelihoodRow{odds: knowledge.BesideShows, sound: knowledge.BesideWrong, seen: 1}

@@ -34,8 +34,16 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 	if r, _ := test.Result(c.Result); test.Of == evidence.OfLeaks && r.Abnormal {
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
 	}
-	return k, more, 1 - g.mine[0], true
+	abnormal = 1 - g.mine[0]
+	if clears[c.Test] { // what carried the spark is cleared, whatever else is at fault
+		abnormal = -1
+	}
+	return k, more, abnormal, true
 }
+
+// clears lists the tests whose answer bears on each fault by itself: a spark with the stop wire off has passed through the
+// coil, also where the stop wire is at fault.
+var clears = map[evidence.TestID]bool{evidence.StopWireOff: true}
 
 // gives is the probability of a test's answer given a fault, with the parts at some positions; ok is false
 // where its mode has no row.
@@ -88,7 +96,7 @@ func (a *Assessment) chances(test evidence.TestID, mode fault.ModeID, h *fault.H
 	if mine == nil {
 		return nil, nil, false
 	}
-	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Affected(at) == a.Engine.Everything() {
+	if test == evidence.Kilovolts && a.Engine.Cylinders > 2 && h.Reaches(at) == a.Engine.Everything() {
 		level := 0.0
 		for _, p := range sound[:knowledge.KVJumps] {
 			level += p
@@ -128,10 +136,10 @@ func (a *Assessment) seenIn(when evidence.Condition) float64 {
 // cylinder.
 func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {
 	if t.ID == evidence.CoilResistance || t.ID == evidence.LeadResistance {
-		return h.Tag != "" && h.Tag == at.In(t.On, place)
+		return h.On(at.In(t.On, place))
 	}
 	feeds, _ := a.Engine.Feeds(place)
-	return h.Affected(at)&feeds != 0
+	return h.Reaches(at)&feeds != 0
 }
 
 // placed is the probability that a leak is located at a place, among all places where it could
@@ -160,6 +168,9 @@ func (a *Assessment) placed(at engine.Place, h *fault.Hypothesis) float64 {
 
 // fedBy is the cylinders that depend on the faulty item where it is.
 func fedBy(h fault.Hypothesis, e engine.Engine, at part.Positions) engine.Set {
+	if h.IsSet() {
+		return h.Reaches(at)
+	}
 	if h.Tag != "" {
 		return engine.SetOf(at.Feeds(h.Tag)...)
 	}

@@ -84,7 +84,7 @@ func (a *Assessment) Carry(putRight string) (all []evidence.Carried) {
 		if h.Tag != "" {
 			place = a.Now.Where(h.Tag)
 		}
-		if place == engine.Bench || h.Tag == "" && evidence.UnitKey(h.Mode.Unit, place) == putRight {
+		if place == engine.Bench || h.Tag == "" && evidence.UnitKey(h.Unit(), place) == putRight {
 			continue
 		}
 		of := site{h.Mode.ID, place}

@@ -64,6 +64,8 @@ type comparison struct {
 	// i is the index of the reading in its set, one the reading.
 	i   int
 	one evidence.Reading
+	// ranged is true if it is compared with a range alone.
+	ranged bool
 }
 
 func logRatio(of, to float64) float64 { return math.Log(max(of, 1e-6) / max(to, 1e-6)) }
@@ -117,7 +119,7 @@ func (c comparison) expectation(k int) (to, unsure float64) {
 		}
 	}
 	unsure = math.Inf(1)
-	if others, least := c.siblings(func(r evidence.Reading) (float64, bool) { return c.figure(r, k) }); len(others) >= 2 {
+	if others, least := c.siblings(func(r evidence.Reading) (float64, bool) { return c.figure(r, k) }); len(others) >= 2 && !c.ranged {
 		to, unsure = usual(others, mid)
 		unsure = max(unsure, least)
 		if c.measure.Length && c.one.Millimetres == 0 {

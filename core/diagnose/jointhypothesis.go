@@ -116,9 +116,9 @@ type faultList struct {
 	touching []HandledItems
 }
 
-// faults lists the faults of an engine, given what has been touched, and their
+// faults lists the faults of an engine, given what has been touched and which cylinders were seen to misfire, and their
 // tracks.
-func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment) ([]Fault, []*track) {
+func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment, sick []fault.Troubled) ([]Fault, []*track) {
 	l := &faultList{known: map[string]int{}, epochs: []part.Positions{part.Home(e)}, moments: moments}
 	for _, m := range moments {
 		if m.Epoch == len(l.epochs) {
@@ -135,6 +135,9 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		}
 		l.courses(Fault{Hypothesis: h, BornAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
 	}
+	for _, h := range fault.Sets(e, c, sick) {
+		l.courses(Fault{Hypothesis: h, BornAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
+	}
 	before := len(l.all)
 	for i := len(moments) - 1; i >= 0 && len(l.all) < before+mostBorn; i-- {
 		for _, h := range leftBehind(hypotheses, l.touching[i], moments[i].Entry) {
@@ -142,6 +145,37 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		}
 	}
 	return l.all, l.tracks
+}
+
+// mostSick bounds the sets of cylinders that were seen to misfire.
+const mostSick = 8
+
+// seenSick lists the sets of cylinders that the entries have shown to misfire, the newest last.
+func (a *Assessment) seenSick() (all []fault.Troubled) {
+	add := func(s engine.Set, at part.Positions) {
+		if s != 0 && !slices.ContainsFunc(all, func(t fault.Troubled) bool { return t.Cylinders == s && t.At.Equal(at) }) {
+			all = append(all, fault.Troubled{Cylinders: s, At: at})
+		}
+	}
+	var coded engine.Set
+	for i, m := range a.Moments {
+		switch b := m.Entry.Body.(type) {
+		case *evidence.Codes:
+			for _, r := range b.Read {
+				if c, ok := r.Code.MisfireCylinder(); ok && int(c) <= a.Engine.Cylinders {
+					coded |= engine.SetOf(c)
+				}
+			}
+			add(coded, a.home)
+		case *evidence.Counters:
+			if _, shown := plainlyShown(*b); a.counts(i) {
+				add(shown, m.At)
+			}
+		case *evidence.Watch:
+			add(engine.SetOf(b.Cylinders...), m.At)
+		}
+	}
+	return all[max(0, len(all)-mostSick):]
 }
 
 // leftBehind lists what the work of an entry can have left behind, with its probability as prior.
@@ -227,7 +261,7 @@ func tried(m fault.Mode) int {
 
 // fitted reports whether a repair was made at the place of a fault.
 func fitted(m evidence.Moment, h fault.Hypothesis) bool {
-	return h.Tag == "" && evidence.UnitKey(h.Mode.Unit, h.Place) == m.Entry.Fit().Unit
+	return h.Tag == "" && evidence.UnitKey(h.Unit(), h.Place) == m.Entry.Fit().Unit
 }
 
 // HandledItems are the parts and places that the work of an entry touched.
@@ -281,6 +315,9 @@ func Handled(e engine.Engine, m evidence.Moment) HandledItems {
 
 // Touches reports whether the work touched the item of a fault.
 func (t HandledItems) Touches(h fault.Hypothesis) bool {
+	if h.IsSet() {
+		return false
+	}
 	if h.Tag == "" {
 		return slices.ContainsFunc(t.sites, func(s engine.Item) bool { return s.Kind == h.Mode.Unit && s.Place == h.Place })
 	}

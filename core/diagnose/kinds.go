@@ -119,17 +119,8 @@ func newest(f flatItem) float64 { return float64(f.moment) }
 
 func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
 	e := a.Moments[i].Entry.Counters()
-	n, all := e.Revolutions/2, 0
-	for _, k := range e.Counts {
-		all += k
-	}
-	plain := max(evidence.Enough, n/100, all/25) // so many that a stray hardly is
-	var shown engine.Set
-	for c, k := range e.Counts {
-		if k >= plain {
-			shown |= engine.SetOf(engine.Cylinder(c + 1))
-		}
-	}
+	n := e.Revolutions / 2
+	plain, shown := plainlyShown(*e)
 	p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0, 0) }), of: a.levelsOf(i, kept)}
 	for b, of := range knowledge.Bursts {
 		for r := range infer.Rates {
@@ -137,6 +128,21 @@ func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) f
 		}
 	}
 	return a.unlikely(i, post, p, shown)
+}
+
+// plainlyShown returns the cylinders with so many counts that they hardly are strays, and that number.
+func plainlyShown(e evidence.Counters) (plain int, shown engine.Set) {
+	n, all := e.Revolutions/2, 0
+	for _, k := range e.Counts {
+		all += k
+	}
+	plain = max(evidence.Enough, n/100, all/25)
+	for c, k := range e.Counts {
+		if k >= plain {
+			shown |= engine.SetOf(engine.Cylinder(c + 1))
+		}
+	}
+	return plain, shown
 }
 
 func watchSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {

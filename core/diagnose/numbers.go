@@ -23,7 +23,10 @@ type number struct {
 	lost  uint8
 	ref   float64
 	known bool
-	over  bool
+	// byRange is the deviation of the first figure from the maker's range or a rule of thumb, and rangeRef the standard
+	// deviation of that expectation; 0 if there is none. A fault of the whole set shows in no other comparison.
+	byRange, rangeRef float64
+	over              bool
 	// least is true if the first figure may be higher.
 	least bool
 	jumps bool
@@ -54,6 +57,12 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 			n.ref, n.known, n.over = knowledge.LikeOthers, n.n > 0, silent(one)
 		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
+			if one.Tag != "" && n.known {
+				c := comparison{a: a, set: r, measure: measure, i: i, one: one, ranged: true}
+				if x, k, ref := c.figures(); k > 0 {
+					n.byRange, n.rangeRef = x[0], ref
+				}
+			}
 			n.over = measure.ID == evidence.KVSteady && one.Figures[0] < knowledge.LeastFiring
 			if measure.ID == evidence.CompressionWet && n.known {
 				_, n.dry, _ = a.dry(m, one.Place)
@@ -104,8 +113,12 @@ func density(row *knowledge.NumberRow, n number) float64 {
 // their median, so that the comparison does not show it.
 func (a *Assessment) against(l flatItem, h *fault.Hypothesis, at part.Positions) number {
 	n := l.number
+	if h.IsSet() && n.tag != "" && 2*h.Set.Len() > a.Engine.Cylinders {
+		n.x, n.n, n.ref, n.known = deviations{n.byRange}, 1, n.rangeRef, n.rangeRef > 0
+		return n
+	}
 	set := a.Moments[l.moment].Entry.Readings()
-	affected := h.Affected(at)
+	affected := h.Reaches(at)
 	if affected.Len() < 3 || knowledge.BySiblings[n.measure] == 0 || set == nil {
 		return n
 	}
@@ -184,10 +197,10 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		return k, 0, false
 	}
 	if l.number.tag != "" {
-		if h.Tag != l.number.tag {
+		if !h.On(l.number.tag) {
 			return k, 0, false
 		}
-	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Affected(at)&feeds == 0 {
+	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Reaches(at)&feeds == 0 {
 		return k, 0, false
 	}
 	g := a.reads(l, h, at)

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"testing"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/jobtest"
 	"glenmist/core/knowledge"
@@ -89,11 +90,13 @@ func TestSetOfPlugsIsExact(t *testing.T) {
 		f := &a.Faults[i]
 		how := a.stands(f, 1)
 		joint, sound := 0.0, 0.0
+		h := &f.Hypothesis
 		for s, set := range knowledge.Sets { // straight from the tables
 			with, without := set.Share, set.Share
 			for k, r := range b.read {
-				with *= r.chance(s, how[k], how[k] != knowledge.Bystander)
-				without *= r.chance(s, knowledge.Bystander, false)
+				misfires := how[k] != knowledge.Bystander && (!h.IsSet() || h.Sick.Has(engine.Cylinder(k+1)))
+				with *= r.chance(s, stand{how: how[k], misfires: misfires, alike: 2*h.Set.Len() > 4})
+				without *= r.chance(s, stand{how: knowledge.Bystander})
 			}
 			joint, sound = joint+with, sound+without
 		}

@@ -18,7 +18,7 @@ import (
 type Suspect struct {
 	Unit fault.Unit
 	// Tag is the part, for a unit that travels, and With the parts that have
-	// travelled with it all along, so that no move can tell them apart.
+	// travelled with it all along, so that no move can tell them apart; of a set, its parts.
 	Tag  part.Tag
 	With []part.Tag
 	// Place is where it is now.
@@ -71,9 +71,17 @@ func (s Suspect) Key() string {
 // else" or "no fault now".
 func (s Suspect) Real() bool { return s.Unit != fault.Else && s.Unit != fault.NoFault }
 
+// IsSet reports whether the suspect is a set of parts. With then lists the parts of its likeliest hypothesis.
+func (s Suspect) IsSet() bool {
+	_, ok := fault.MemberKind(s.Unit)
+	return ok
+}
+
 // Name is the suspect in words: "coil C2 with boot B2", "connector of cylinder 2".
 func (s Suspect) Name() string {
 	switch {
+	case s.IsSet():
+		return string(s.Unit)
 	case s.Tag != "":
 		name := s.Tag.Words()
 		for _, t := range s.With {
@@ -105,7 +113,7 @@ func (a *Assessment) unitOf(h fault.Hypothesis) unitKey {
 		return unitKey{unit: h.Mode.Unit, place: engine.Whole}
 	}
 	if h.Tag == "" {
-		return unitKey{unit: h.Mode.Unit, place: h.Place}
+		return unitKey{unit: h.Unit(), place: h.Place}
 	}
 	if slices.Contains(rides, h.Mode.Unit) && a.Engine.OwnCoils() {
 		home := h.Tag.Home()
@@ -186,7 +194,11 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 	}
 	for i := range list {
 		slices.SortStableFunc(list[i].Shares, func(x, y Share) int { return cmp.Compare(y.P, x.P) })
-		list[i].Mode = list[i].Shares[0].Hypothesis.Mode
+		likeliest := &list[i].Shares[0].Hypothesis
+		list[i].Mode = likeliest.Mode
+		if likeliest.IsSet() {
+			list[i].With = likeliest.Members()
+		}
 	}
 	order := make([]int, len(list)) // order[new] = old
 	for i := range order {

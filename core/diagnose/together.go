@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/infer"
 	"glenmist/core/knowledge"
@@ -33,8 +34,14 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 			for _, i := range group {
 				of, alone = append(of, items[i]), append(alone, e.Items[i])
 			}
-			mode := func(k int) string { return string(w.faults[k].Hypothesis.Mode.ID) }
-			g = infer.NewGroup(alone, mode, func(at []int, k int) *infer.Factor { return w.joint(of, alone, at, k) })
+			class := func(k int) string {
+				h := &w.faults[k].Hypothesis
+				if h.IsSet() {
+					return "set " + string(h.Mode.ID)
+				}
+				return string(h.Mode.ID)
+			}
+			g = infer.NewGroup(alone, class, func(at []int, k int) *infer.Factor { return w.joint(of, alone, at, k) })
 			w.groups[key.String()] = g
 		}
 		e.Groups = append(e.Groups, g)
@@ -44,22 +51,27 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 	}
 }
 
-// sameTest lists, by index, the items that are answers of one test, for tests with more than one answer.
+// sameTest lists, by index, the items that are answers of one test, for tests with more than one answer, and the looks
+// at several parts of a kind.
 func sameTest(items []flatItem) [][]int {
 	type asked struct {
 		test    evidence.TestID
 		measure evidence.MeasureID
+		looked  engine.Kind
 	}
 	at := map[asked]int{}
 	var all [][]int
 	for i, l := range items {
+		k := asked{l.check.Test, l.number.measure, ""}
 		if l.check.Test == "" && l.number.measure == "" {
-			continue
+			if !l.looked() {
+				continue
+			}
+			k.looked = l.seen.Tag.Kind()
 		}
 		if t, ok := evidence.FindTest(l.check.Test); ok && t.Of != evidence.OfItem {
 			continue
 		}
-		k := asked{l.check.Test, l.number.measure}
 		g, ok := at[k]
 		if !ok {
 			g = len(all)
@@ -74,6 +86,9 @@ func sameTest(items []flatItem) [][]int {
 // joint is the likelihood factor of the answers at some positions together, for the k-th fault.
 func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k int) *infer.Factor {
 	f := &w.faults[k]
+	if of[at[0]].looked() {
+		return w.jointLooks(alone, at, k)
+	}
 	type answer struct {
 		row   likelihoodRow
 		given answerChances
@@ -103,7 +118,38 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 		}
 		told[r] = math.Log(knowledge.OneAnswer*same + (1-knowledge.OneAnswer)*apart)
 	}
+	w.capSet(f, &told)
 	return infer.NewFactor(told, abnormal, all[0].row.shop, knowledge.InTheShop)
+}
+
+// jointLooks is the likelihood factor of looks at several parts of a kind, for the k-th fault.
+func (w *inference) jointLooks(alone [][]*infer.Factor, at []int, k int) *infer.Factor {
+	var told infer.PerRate
+	weight, occasional := math.Inf(-1), false
+	for _, c := range at {
+		one := alone[c][k]
+		told.Add(&one.LogIfShown)
+		weight, occasional = max(weight, one.Weight), one.Occasional
+	}
+	w.capSet(&w.faults[k], &told)
+	return infer.NewFactor(told, weight, occasional, knowledge.InTheShop)
+}
+
+// capSet bounds what several parts of a set tell together: on a share of the engines the whole set is in that state while
+// something else is at fault.
+func (w *inference) capSet(f *Fault, told *infer.PerRate) {
+	if !f.Hypothesis.IsSet() {
+		return
+	}
+	innocent := knowledge.Innocent(f.Hypothesis.Mode.ID)
+	for r, x := range told {
+		told[r] = -infer.LogMix(innocent, 0, 1-innocent, -x)
+	}
+}
+
+// looked reports whether an item is a plain look at a part.
+func (l flatItem) looked() bool {
+	return l.seen.Tag != "" && l.check.Test == "" && l.number.measure == "" && l.with == "" && !l.set && l.seen.Plug.Empty()
 }
 
 // givenTo is the likelihood of an item's answer given a fault that the item depends on.

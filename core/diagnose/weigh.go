@@ -59,7 +59,7 @@ func newInference(a *Assessment) *inference {
 	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*infer.PerRate{}, codes: map[codeKey]*infer.PerRate{},
 		items: map[flatItem][]*infer.Factor{}, groups: map[string]*infer.Group{}, ids: map[flatItem]int{}}
 	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[3]any]*statedProfile{}}
-	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments)
+	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments, a.seenSick())
 	for k := range w.faults {
 		w.pStated += w.faults[k].prior
 	}

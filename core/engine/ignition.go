@@ -63,6 +63,14 @@ const (
 	FuelSupply  Kind = "fuel supply"
 )
 
+// The sets of like parts that can be at fault, and are renewed, together.
+const (
+	Plugs      Kind = "set of plugs"
+	Leads      Kind = "set of leads"
+	Boots      Kind = "set of boots"
+	SetOfCoils Kind = "set of coils"
+)
+
 // each is how many of a component an engine has.
 type each int
 

@@ -18,6 +18,9 @@ type Hypothesis struct {
 	Place engine.Place
 	// Pair holds the two cylinders of a fault that connects two.
 	Pair engine.Set
+	// Set holds the home cylinders of a set of parts at fault, and Sick those whose parts misfire. Both are empty for
+	// one part or place.
+	Set, Sick engine.Set
 	// Prior is the probability before any evidence.
 	Prior float64
 
@@ -28,7 +31,7 @@ type Hypothesis struct {
 }
 
 // Key returns the hypothesis as one stable word: "coil.cracked@C2", or with the two cylinders
-// of a pair "cap.tracked@DA:1-5". Hypotheses of one fault with different affected cylinders
+// of a pair "cap.tracked@DA:1-5", or with a set and those of it that misfire "plug.wrong@set:1-2-3-4:2-3". Hypotheses of one fault with different affected cylinders
 // share a key.
 func (h Hypothesis) Key() string {
 	at := string(h.Place)
@@ -37,6 +40,9 @@ func (h Hypothesis) Key() string {
 	}
 	if h.Pair != 0 {
 		at += ":" + engine.OrderString(h.Pair.List())
+	}
+	if h.IsSet() {
+		at = "set:" + engine.OrderString(h.Set.List()) + ":" + engine.OrderString(h.Sick.List())
 	}
 	return string(h.Mode.ID) + "@" + at
 }
@@ -167,6 +173,9 @@ func (m Mode) at(e engine.Engine, item engine.Item) []Hypothesis {
 func (h Hypothesis) Affected(at part.Positions) engine.Set {
 	if h.Mode.Unit == NoFault {
 		return 0
+	}
+	if h.IsSet() {
+		return h.served(at, h.Sick)
 	}
 	if h.Tag == "" {
 		if h.Pair != 0 {

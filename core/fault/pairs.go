@@ -79,13 +79,18 @@ var causes = func() [][]float64 {
 	return m
 }()
 
-// Pairs reports whether the fault can be one of two.
-func (h *Hypothesis) Pairs() bool { return h.Mode.Unit != Else && h.Mode.Unit != NoFault }
+// Pairs reports whether the fault can be one of two. A set of parts is one fault.
+func (h *Hypothesis) Pairs() bool {
+	return h.Mode.Unit != Else && h.Mode.Unit != NoFault && !h.IsSet()
+}
 
 // Serves returns the cylinders that depend on the faulty item at its home position.
 func (h *Hypothesis) Serves(home part.Positions) engine.Set {
 	if h.Tag != "" {
 		return engine.SetOf(home.Feeds(h.Tag)...)
+	}
+	if h.IsSet() {
+		return h.Set
 	}
 	if h.Pair != 0 {
 		return h.Pair

@@ -3,12 +3,14 @@
 package gate
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/part"
 	"glenmist/core/plug"
 	"glenmist/core/unit"
@@ -73,6 +75,7 @@ var rules = map[engine.Kind]func(*collector){
 	engine.Feed: (*collector).supply, engine.Ground: (*collector).supply,
 	engine.Trigger: (*collector).trigger, engine.Driver: (*collector).trigger, engine.Pickup: (*collector).trigger,
 	engine.Injector: (*collector).injector, engine.Compression: (*collector).compression,
+	engine.Plugs: (*collector).set, engine.Leads: (*collector).set, engine.Boots: (*collector).set, engine.SetOfCoils: (*collector).set,
 }
 
 // add adds a gate that a look at the given items can meet.
@@ -151,6 +154,74 @@ func (c *collector) plug() {
 	if !followed(c.a, tag) { // its gap and insulator are inspected free of cost when it is removed
 		c.lookAt(tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
 	}
+	c.behind()
+}
+
+// behind asks for what lies behind a plug that is fouled: a new plug fouls again. Oil comes past rings or guides, fuel
+// from an injector, soot from the mixture. In a two-stroke engine, or where the mixture is not regulated, it is not asked.
+func (c *collector) behind() {
+	a := c.a
+	tight := func() bool {
+		compression, _ := evidence.FindTest(evidence.CompressionTest)
+		leak, _ := evidence.FindTest(evidence.LeakDown)
+		return Tested(a, compression, c.s.Place) || Tested(a, leak, c.s.Place)
+	}
+	switch c.s.Mode.ID {
+	case fault.PlugOilFouled:
+		c.made(evidence.CompressionTest, tight(), "the compression or leak-down of "+c.s.Place.String()+": the oil comes from somewhere, and a new plug fouls again")
+	case fault.PlugFuelFouled:
+		if injector, _ := evidence.FindTest(evidence.InjectorTest); TestPlace(a, injector, cylinderOf(c.s.Place)) != "" {
+			c.made(evidence.InjectorTest, tight(), "the injector of "+c.s.Place.String()+" tested, or its compression: a plug is wet because it did not fire, or because it was flooded")
+		}
+	}
+}
+
+func cylinderOf(p engine.Place) engine.Cylinder {
+	c, _ := p.Cylinder()
+	return c
+}
+
+// ofSet is how many parts of a set have to be condemned by themselves: one alone is no set.
+const ofSet = 2
+
+// set asks for two parts of the set, each condemned by itself. Those that lie open come first.
+func (c *collector) set() {
+	a := c.a
+	var left []evidence.Seen
+	n := 0
+	for _, tag := range c.s.With {
+		switch {
+		case c.condemnedOf(tag):
+			n++
+		case len(Findings(a, tag, "")) == 0 && a.Now.Where(tag) != engine.Bench:
+			left = append(left, evidence.Seen{Tag: tag})
+		}
+	}
+	slices.SortStableFunc(left, func(x, y evidence.Seen) int {
+		_, mx := a.Engine.Access(a.Now.Where(x.Tag), a.Off)
+		_, my := a.Engine.Access(a.Now.Where(y.Tag), a.Off)
+		return cmp.Compare(mx, my)
+	})
+	kind, _ := fault.MemberKind(c.s.Unit)
+	needs := fmt.Sprintf("two %ss of the set, each found at fault by a look or a test: one alone is no set", kind)
+	if kind == engine.Coil {
+		c.move(n >= ofSet, "two coils of the set, each found at fault by a test or by a misfire that follows it: one alone is no set")
+		c.or(evidence.CoilResistance)
+		return
+	}
+	c.add(n >= ofSet, needs, left...)
+}
+
+// condemnedOf reports whether a part is condemned by a look, a test or a move.
+func (c *collector) condemnedOf(t part.Tag) bool {
+	a := c.a
+	switch t.Kind() {
+	case engine.Coil:
+		return followed(a, t) || abnormalTest(a, evidence.CoilResistance, t) || Sparkless(a, t)
+	case engine.Lead:
+		return followed(a, t) || abnormalTest(a, evidence.LeadResistance, t) || Found(a, t, "", plainFindings[engine.Lead]...)
+	}
+	return followed(a, t) || Found(a, t, "", plainFindings[t.Kind()]...)
 }
 
 func (c *collector) burntOrTracked() {

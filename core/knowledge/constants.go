@@ -158,8 +158,8 @@ const (
 	StrayPerRun    = 0.3    // expected stray counts in any run
 	StrayPerEvent  = 0.0002 // additional, for each firing event of the run
 	StrayShape     = 0.4    // negative binomial shape: stray counts cluster
-	StrayNext      = 0.03   // additional, for each misfire of the cylinder that fires before: assigned too late
-	StrayShare     = 0.005  // additional, for each misfire of the other cylinders: assigned to the wrong cylinder
+	StrayNext      = 0.05   // additional, for each misfire of the cylinder that fires before: assigned too late
+	StrayShare     = 0.006  // additional, for each misfire of the other cylinders: assigned to the wrong cylinder
 	Misassigned    = 0.003  // probability that a sound cylinder is assigned any count
 	TakenForTheirs = 0.03   // up to this share of the others' counts, a count is no sign of misfire
 )

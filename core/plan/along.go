@@ -7,6 +7,7 @@ import (
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/gate"
 	"glenmist/core/part"
 	"glenmist/core/unit"
@@ -155,6 +156,11 @@ var causes = []struct {
 
 // cause is what lies behind a suspect, or nothing where nothing found says so.
 func cause(a *diagnose.Assessment, s diagnose.Suspect) string {
+	if s.IsSet() {
+		if i := slices.IndexFunc(fault.SetCauses, func(c fault.SetCause) bool { return c.Mode == s.Mode.ID }); i >= 0 {
+			return fault.SetCauses[i].Words
+		}
+	}
 	if s.Unit == engine.Well {
 		return "its seal: the valve cover's, the well's, or that of the cowl"
 	}

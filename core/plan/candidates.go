@@ -31,35 +31,75 @@ func candidates(a *diagnose.Assessment) []Card {
 	if back, ok := putBack(a); ok {
 		cards = append(cards, back)
 	}
-	for _, k := range a.Engine.PartKinds() {
-		// A spare is known to be good: there is nothing to learn from moving it.
-		if t := foremost(a, k, worst); t.IsOriginal() && moves(a, t) < mostMoves {
-			cards = append(cards, swap(a, t))
-		}
-	}
-	if split, ok := splitMove(a, worst); ok && moves(a, split.Parts[0].Tag) < mostMoves {
-		cards = append(cards, split)
-	}
-	if at := connectorOf(a, worst); at != "" && len(gate.Findings(a, "", at)) == 0 {
-		cards = append(cards, lookConnector(a, at))
-	}
-	for _, c := range inSeries(a, worst) {
-		if unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(gate.Findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
-			cards = append(cards, lookParts(a, unseen))
+	for _, c := range inTrouble(a) {
+		for _, card := range stepsAt(a, c, c == worst) {
+			if !slices.ContainsFunc(cards, func(have Card) bool { return have.Title == card.Title }) {
+				cards = append(cards, card)
+			}
 		}
 	}
 	if seen := capAndRotor(a); len(seen) > 0 {
 		cards = append(cards, lookParts(a, seen))
 	}
+	return cards
+}
+
+// alikeTroubled is the share of the worst cylinder's suspicion from which another is in trouble as well (judgement).
+const alikeTroubled = 0.5
+
+// inTrouble lists the cylinders at which steps are considered: the worst, and of those in like trouble one for each
+// cost of getting there, the most suspected. What lies open is then not passed over for an equal under a cover.
+func inTrouble(a *diagnose.Assessment) []engine.Cylinder {
+	worst := a.Worst()
+	all := []engine.Cylinder{worst}
+	minutes := func(c engine.Cylinder) float64 {
+		_, m := a.Engine.Access(engine.At(c), a.Off)
+		return m
+	}
+	order := a.Engine.All()
+	slices.SortStableFunc(order, func(x, y engine.Cylinder) int { return cmp.Compare(a.Suspicion[y-1], a.Suspicion[x-1]) })
+	for _, c := range order {
+		known := slices.ContainsFunc(all, func(o engine.Cylinder) bool { return minutes(o) == minutes(c) })
+		if !known && a.Suspicion[c-1] >= alikeTroubled*a.Suspicion[worst-1] {
+			all = append(all, c)
+		}
+	}
+	return all
+}
+
+// stepsAt lists the moves, looks and tests at one cylinder. Where it is the worst, the part of a kind that is most suspected
+// counts, wherever it sits.
+func stepsAt(a *diagnose.Assessment, c engine.Cylinder, worst bool) (cards []Card) {
+	for _, k := range a.Engine.PartKinds() {
+		t := a.Now.Serving(k, c)
+		if worst {
+			t = foremost(a, k, c)
+		}
+		// A spare is known to be good: there is nothing to learn from moving it.
+		if t.IsOriginal() && moves(a, t) < mostMoves {
+			cards = append(cards, swap(a, t))
+		}
+	}
+	if split, ok := splitMove(a, c); ok && moves(a, split.Parts[0].Tag) < mostMoves {
+		cards = append(cards, split)
+	}
+	if at := connectorOf(a, c); at != "" && len(gate.Findings(a, "", at)) == 0 {
+		cards = append(cards, lookConnector(a, at))
+	}
+	for _, c := range inSeries(a, c) {
+		if unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(gate.Findings(a, s.Tag, "")) > 0 }); len(unseen) > 0 {
+			cards = append(cards, lookParts(a, unseen))
+		}
+	}
 	for _, t := range evidence.TestsOf(a.Engine) {
-		place := gate.TestPlace(a, t, worst)
+		place := gate.TestPlace(a, t, c)
 		if place != "" && !gate.Tested(a, t, place) {
 			cards = append(cards, check(a, t, place))
 		}
 		if t.On != engine.Lead {
 			continue
 		}
-		for _, c := range inSeries(a, worst)[1:] {
+		for _, c := range inSeries(a, c)[1:] {
 			if place := engine.At(c); !gate.Tested(a, t, place) {
 				cards = append(cards, check(a, t, place))
 			}

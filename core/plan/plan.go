@@ -115,7 +115,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Next, p.forced = planned(j, a), true
 	} else if !shop.required(&p, a, best.cost, r.fitNow(first)) {
 		if best.cost < without-worthIt {
-			p.Next, p.forced = best.card, false
+			p.Next, p.forced = precedent(a, shop, best.card), false
 		} else {
 			shop.end(&p, a, r.order(), done)
 		}

@@ -2,10 +2,12 @@ package plan
 
 import (
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/part"
 )
 
 // settled lists the units of signed verdicts that have been put right while a misfire was
@@ -43,8 +45,27 @@ func settled(a *diagnose.Assessment) map[string]bool {
 // the part is out of the engine.
 func repaired(a *diagnose.Assessment, m evidence.Moment, unit string) bool {
 	return m.Entry.Fit() != nil && m.Entry.Fit().Unit == unit || slices.ContainsFunc(a.Suspects, func(s diagnose.Suspect) bool {
-		return s.Key() == unit && s.Tag != "" && m.At.Where(s.Tag) == engine.Bench
+		return s.Key() == unit && (s.Tag != "" && m.At.Where(s.Tag) == engine.Bench || s.IsSet() && allOff(a, m, s))
 	})
+}
+
+// allOff reports whether all parts of a set are out of the engine: those that the last verdict on it names, or without
+// one those that are suspected.
+func allOff(a *diagnose.Assessment, m evidence.Moment, s diagnose.Suspect) bool {
+	parts := s.With
+	for _, earlier := range a.Moments {
+		v := earlier.Entry.Verdict()
+		if v == nil || v.Unit != s.Key() {
+			continue
+		}
+		parts = nil
+		for _, words := range v.With {
+			if tag, err := part.ParseTag(a.Engine, words[strings.LastIndexByte(words, ' ')+1:]); err == nil {
+				parts = append(parts, tag)
+			}
+		}
+	}
+	return len(parts) > 0 && !slices.ContainsFunc(parts, func(t part.Tag) bool { return m.At.Where(t) != engine.Bench })
 }
 
 // RepairedAt returns the number of the entry that repaired the unit of the last verdict on it, or

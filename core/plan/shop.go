@@ -60,6 +60,10 @@ var Repairs = []Repair{
 	{engine.Compression, 360, 300, "C: head off; judgement"},
 	{engine.AirLeak, 40, 20, "C; judgement"},
 	{engine.FuelSupply, 60, 120, "C; judgement"},
+	{engine.Plugs, 40, 60, "C; judgement"},
+	{engine.Leads, 30, 90, "C; judgement"},
+	{engine.Boots, 40, 50, "C; judgement"},
+	{engine.SetOfCoils, 40, 240, "C; judgement"},
 	{fault.Else, 300, 0, "C: sent on, looked for anew by others: a day; judgement"},
 	{fault.NoFault, 5, 0, "C: ended with a recheck; judgement"},
 }
