@@ -135,7 +135,7 @@ func TestWhatIsSaidOfSuspects(t *testing.T) {
 	for id, c := range map[string]struct{ has, hasNot []string }{
 		"P-07":     {[]string{"Its age counts: at 115", "less likely"}, []string{"Two at once"}},
 		"followed": {[]string{"The complaint counts: it fails under load, so "}, nil},
-		"M-01":     {[]string{"Two at once", "lead L1 with plug P1"}, nil},
+		"T-03":     {[]string{"Two at once", "driver of cylinder 3 with plug P3"}, nil},
 	} {
 		a := get(t, "/jobs/"+numbers[id]+"?all=reasons")
 		a.has(t, c.has...)

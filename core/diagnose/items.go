@@ -310,7 +310,27 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 		return row, 0, 0, false
 	}
 	row, abnormal = looked(a.Beliefs, l.seen, b)
+	if b == knowledge.WornGap && !h.IsSet() {
+		row.sound = a.soundAmong(l)
+	}
 	return row, 0, abnormal, true
+}
+
+// soundAmong is the probability of what a look found on a sound plug, given what it found on the other plugs: plugs of
+// one set wear alike, so one worn plug among worn ones stands out in nothing.
+func (a *Assessment) soundAmong(l flatItem) float64 {
+	find := func(b knowledge.Bearing, f evidence.Finding) float64 { return a.Beliefs.Look(engine.Plug, b, f) }
+	worn := knowledge.Innocent(fault.PlugWornGap)
+	fresh := func(f evidence.Finding) float64 {
+		return max((find(knowledge.Bystander, f)-worn*find(knowledge.WornGap, f))/(1-worn), 1e-3)
+	}
+	with, without := worn, 1-worn
+	for _, other := range a.Moments[l.moment].Entry.Look().Items {
+		if other.Tag != l.seen.Tag && other.Tag.Kind() == engine.Plug && other.Plug.Empty() {
+			with, without = with*find(knowledge.WornGap, other.Finding), without*fresh(other.Finding)
+		}
+	}
+	return (with*find(knowledge.WornGap, l.seen.Finding) + without*fresh(l.seen.Finding)) / (with + without)
 }
 
 // ran lists where the parts were in the runs with the fault present, up to a moment.

@@ -70,10 +70,11 @@ func (w JointHypothesis) Key() string {
 // running the engine.
 type track struct {
 	affected []engine.Set
-	born     int // index of the moment that left it behind, or -1
-	cured    int // index of the moment that cured it, or -1
-	failing  int // index into FailingConditions
-	burst    int // index into Bursts
+	born     int  // index of the moment that left it behind, or -1
+	cured    int  // index of the moment that cured it, or -1
+	failing  int  // index into FailingConditions
+	burst    int  // index into Bursts
+	pairs    bool // one of its faults can be one of two
 }
 
 // at is the affected cylinders at the i-th moment.
@@ -207,7 +208,8 @@ func (l *faultList) courses(f Fault) {
 	share, joins := f.prior*f.profile.pStated, f.joins
 	add := func(left float64, cured int, spent bool) {
 		f.CuredAfter, f.Spent, f.prior, f.joins = cured, spent, share*left, joins*left
-		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(h.Mode.ID)}), len(l.all)
+		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(h.Mode.ID), false}), len(l.all)
+		l.tracks[f.track].pairs = l.tracks[f.track].pairs || h.Pairs()
 		l.all = append(l.all, f)
 	}
 	left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured

@@ -159,6 +159,11 @@ func (a *Assessment) foundAbnormal(t part.Tag) bool {
 func suspects(a *Assessment, post infer.Posterior) []Suspect {
 	var list []Suspect
 	index := map[unitKey]int{}
+	type shareOf struct {
+		unit int
+		key  string
+	}
+	shares := map[shareOf]int{}
 	member := make([]int, len(a.Faults))
 	for s := range a.Faults {
 		f := &a.Faults[s]
@@ -180,11 +185,12 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 		if h.Tag != "" && h.Tag != it.Tag && !slices.Contains(it.With, h.Tag) {
 			it.With = append(it.With, h.Tag)
 		}
-		at := slices.IndexFunc(it.Shares, func(sh Share) bool { return sh.Hypothesis.Key() == h.Key() })
-		if at < 0 {
-			it.Shares = append(it.Shares, Share{h, f.P})
-		} else {
+		of := shareOf{i, h.Key()}
+		if at, ok := shares[of]; ok {
 			it.Shares[at].P += f.P
+		} else {
+			shares[of] = len(it.Shares)
+			it.Shares = append(it.Shares, Share{h, f.P})
 		}
 	}
 	for i, l := range post.Linked { // two faults of one unit are one unit at fault

@@ -115,7 +115,7 @@ func (w *inference) shape() {
 		w.shapeOf[i] = cells[i*n : (i+1)*n]
 		for k, o := range w.tracks[:i] {
 			w.shapeOf[i][k] = -1
-			if t.meets(o) {
+			if t.pairs && o.pairs && t.meets(o) {
 				w.shapeOf[i][k] = find(t, o)
 			}
 			w.shapeOf[k][i] = w.shapeOf[i][k]

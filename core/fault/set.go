@@ -103,6 +103,10 @@ func chanceOfSick(sick, all int) float64 {
 	return (1 - AllSick) / float64(all-1) / binomial(all, sick)
 }
 
+// mostForeseen is the largest number of cylinders of which any two are listed before they were seen to misfire: of more
+// there are too many.
+const mostForeseen = 6
+
 func binomial(n, k int) float64 {
 	lg := func(x int) float64 { v, _ := math.Lgamma(float64(x + 1)); return v }
 	return math.Round(math.Exp(lg(n) - lg(k) - lg(n-k)))
@@ -121,7 +125,7 @@ func sickSets(k engine.Kind, e engine.Engine, seen []Troubled, pairs bool) []eng
 	}
 	for _, c := range e.All() {
 		for _, d := range e.All() {
-			if pairs && c < d {
+			if pairs && c < d && e.Cylinders <= mostForeseen {
 				add(engine.SetOf(c, d))
 			}
 		}
@@ -176,8 +180,13 @@ func (h *Hypothesis) On(t part.Tag) bool {
 	if !h.IsSet() {
 		return h.Tag != "" && h.Tag == t
 	}
-	c, ok := t.Home().Cylinder()
-	return ok && t.IsOriginal() && t.Kind() == h.Mode.Unit && h.Set.Has(c)
+	tags := ownTags[h.Mode.Unit]
+	for rest := h.Set; rest != 0; rest &= rest - 1 {
+		if tags[rest.First()] == t {
+			return true
+		}
+	}
+	return false
 }
 
 // SickOn reports whether a part at fault makes its cylinder misfire. Of a set some may not.
@@ -208,8 +217,24 @@ func (h *Hypothesis) Served(at part.Positions) engine.Set {
 
 // served returns the cylinders that the parts of some home cylinders serve now.
 func (h *Hypothesis) served(at part.Positions, homes engine.Set) (now engine.Set) {
-	for _, c := range homes.List() {
-		now |= engine.SetOf(at.Feeds(part.Of(h.Mode.Unit, engine.At(c)))...)
+	tags := ownTags[h.Mode.Unit]
+	for rest := homes; rest != 0; rest &= rest - 1 {
+		for _, c := range at.Feeds(tags[rest.First()]) {
+			now |= engine.SetOf(c)
+		}
 	}
 	return now
 }
+
+// ownTags holds the tag of each cylinder's part, of the kinds that come in sets.
+var ownTags = func() map[engine.Kind][engine.MaxCylinders + 1]part.Tag {
+	all := map[engine.Kind][engine.MaxCylinders + 1]part.Tag{}
+	for kind := range setKinds {
+		var tags [engine.MaxCylinders + 1]part.Tag
+		for c := range engine.Cylinder(engine.MaxCylinders) {
+			tags[c+1] = part.Of(kind, engine.At(c+1))
+		}
+		all[kind] = tags
+	}
+	return all
+}()

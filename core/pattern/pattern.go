@@ -63,7 +63,7 @@ var Rows = []Row{
 	{All, []engine.Ignition{engine.Distributor}, "", "coil, coil lead, rotor, pickup, base timing", "all cylinders depend on them", "the coil's lead and the inside of the cap", table3},
 	{All, []engine.Ignition{engine.Magneto}, "", "stop wire, plug, air gap, coil", "the stop wire can short the coil at any moment", "a known-good plug, then the stop wire off its coil, with its caution", table3},
 	{All, []engine.Ignition{engine.SingleCoil}, "", "plug, lead, coil, pickup or box", "one coil feeds the one plug", "a known-good plug, then the lead", table3},
-	{All, nil, "", "fuel, air, or what feeds all coils", "all cylinders share them", "fuel pressure, trims, feed of the coils", table3},
+	{All, nil, "", "fuel, air, what feeds all coils, or a set of worn plugs or leads", "all cylinders share them", "fuel pressure, trims, feed of the coils; the age of the plugs", table3},
 	{Bank, nil, trouble.Rich, "fuel or exhaust of that bank", "fuel is being taken away there", "the trims of both banks side by side", table4},
 	{Bank, nil, "", "air, fuel or exhaust of that bank, or the feed of its coils", "a bank shares its intake side and its sensor", "trims of both banks, feed of that bank's coils", table3},
 	{CoilPair, nil, "", "both branches of that coil, its trigger, then the coil", "the two plugs are in series through the coil: an open in either lead or plug can starve both", "leads and plugs of both cylinders, before the coil", table3},

@@ -64,6 +64,7 @@ func inTrouble(a *diagnose.Assessment) []engine.Cylinder {
 			all = append(all, c)
 		}
 	}
+	slices.SortStableFunc(all, func(x, y engine.Cylinder) int { return cmp.Compare(minutes(x), minutes(y)) })
 	return all
 }
 

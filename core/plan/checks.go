@@ -10,7 +10,7 @@ import (
 // check is a test with a plain answer, made at a place.
 func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	c := at(a, checkSteps[t.ID])
-	if t.Of == evidence.OfItem {
+	if t.Of == evidence.OfItem && !wholeEngine[t.ID] {
 		c = at(a, checkSteps[t.ID], place)
 	}
 	c.Title, c.Target, c.Test, c.Place = c.Step.Words, string(place), t.ID, place
@@ -31,6 +31,10 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	}
 	return c
 }
+
+// wholeEngine lists the tests of an item that are made without getting to it: relative compression is read from the
+// starter's current.
+var wholeEngine = map[evidence.TestID]bool{evidence.CompressionTest: true}
 
 // answers makes the branches of a test.
 func answers(a *diagnose.Assessment, t evidence.Test, place engine.Place) []branch {

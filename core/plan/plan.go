@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -173,7 +174,7 @@ func (shop Shop) required(p *Plan, a *diagnose.Assessment, best, fitNow float64)
 	}
 	if p.Lead.P >= FitNow && open && fitNow < best+worthIt {
 		p.offer(a)
-		p.Next.Why = fmt.Sprintf("More tests cost more than they save. Expected wasted time: %.0f min if it is fitted now, %.0f min with the best test first. Its probability is %s, and every gate is met.", fitNow, best, unit.Percent(p.Lead.P))
+		p.Next.Why = fmt.Sprintf("More tests cost more than they save. Expected wasted time: %.0f min if it is fitted now, %.0f min with the best test first. Its probability is %s, and every gate is met.", fitNow, best, justBelow(p.Lead.P))
 		return true
 	}
 	return false
@@ -414,12 +415,33 @@ func Cleared(a *diagnose.Assessment) []string {
 func sign(v evidence.Verdict) Card {
 	if v.Trial {
 		return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Trial repair: " + evidence.UnitWords(v.Unit), Target: v.Unit,
-			Do:  fmt.Sprintf("Sign that %s is put right on trial. It stands at %s, and a verdict needs %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P), unit.Percent(Condemn)),
+			Do:  fmt.Sprintf("Sign that %s is put right on trial. It stands at %s, and a verdict needs %s.", named(v), justBelow(v.P), unit.Percent(Condemn)),
 			Why: "It costs less to try it than to test on, and every gate before it is met."}
 	}
 	return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
-		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", evidence.UnitWords(v.Unit), unit.Percent(v.P)),
+		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", named(v), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}
+}
+
+// named names the unit of a verdict in a sentence; a set with its parts.
+func named(v evidence.Verdict) string {
+	name := evidence.UnitWords(v.Unit)
+	if strings.HasPrefix(v.Unit, "set of ") {
+		var tags []string
+		for _, words := range v.With {
+			tags = append(tags, words[strings.LastIndexByte(words, ' ')+1:])
+		}
+		return "the " + name + " (" + unit.List(tags) + ")"
+	}
+	return name
+}
+
+// justBelow is a probability below that of a verdict in words, with a decimal where it would round to it.
+func justBelow(p float64) string {
+	if s := unit.Percent(p); s != unit.Percent(Condemn) {
+		return s
+	}
+	return fmt.Sprintf("%.1f\u202f%%", 100*min(p, Condemn-0.001))
 }
 
 // onAgain names the covers that are off, with the gaskets they need.

@@ -119,6 +119,14 @@ type Gate struct {
 type Contradiction struct {
 	Entries []int  `json:"entries"`
 	Text    string `json:"text"`
+	// CouldMean lists what two moves that contradict each other could mean.
+	CouldMean []Meaning `json:"could_mean,omitzero"`
+}
+
+// Meaning is one thing that all that was seen could mean.
+type Meaning struct {
+	Text string  `json:"text"`
+	P    float64 `json:"p"`
 }
 
 // Verdict is what has been signed, or could be signed now.
@@ -182,7 +190,14 @@ func Of(j job.Job) Report {
 	}
 	r.Hypotheses = hypotheses(a.JointHypotheses)
 	for _, c := range a.Contradictions() {
-		r.Contradictions = append(r.Contradictions, Contradiction{c.Entries, explain.Contradiction(a, c)})
+		r.Contradictions = append(r.Contradictions, Contradiction{Entries: c.Entries, Text: explain.Contradiction(a, c)})
+	}
+	for _, c := range explain.Conflicts(a) {
+		out := Contradiction{Entries: c.Entries, Text: c.Text}
+		for _, m := range c.Meanings {
+			out.CouldMean = append(out.CouldMean, Meaning{m.Words, m.P})
+		}
+		r.Contradictions = append(r.Contradictions, out)
 	}
 	r.Proof, r.Forbidden = proofOf(j, a), append([]plan.Forbidden{}, plan.ForbiddenSteps(a)...)
 	r.Permanent = append([]plan.PermanentCode{}, plan.PermanentCodes(a)...)

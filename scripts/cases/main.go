@@ -36,6 +36,8 @@ type Expect struct {
 	// Target, if any, is part of the target of the next step; NotTarget must not be.
 	Target    string `json:"target,omitzero"`
 	NotTarget string `json:"not_target,omitzero"`
+	// MinutesAtMost bounds the minutes of the next step, covers included.
+	MinutesAtMost float64 `json:"minutes_at_most,omitzero"`
 	// Forbidden is true if running the engine must be forbidden.
 	Forbidden bool `json:"forbidden,omitzero"`
 	// NoVerdict is true if no verdict may be offered.
@@ -104,6 +106,9 @@ func (x Expect) missed(r report.Report) (missed []string) {
 	}
 	if !strings.Contains(r.Next.Target, x.Target) || x.NotTarget != "" && strings.Contains(r.Next.Target, x.NotTarget) {
 		say("next is %s on %s", r.Next.Step, r.Next.Target)
+	}
+	if x.MinutesAtMost > 0 && r.Next.Minutes > x.MinutesAtMost {
+		say("next takes %g minutes", r.Next.Minutes)
 	}
 	if x.Forbidden != (len(r.Forbidden) > 0) {
 		say("%d steps are forbidden", len(r.Forbidden))

@@ -252,6 +252,26 @@ var intakes = []intake{
 		}},
 	{fleet: "P-16", what: "parcel van, long", engine: inline(4, engine.Crossways, engine.Left), parts: []part.Record{plugs("UP-6R", 90_000, "2021-11-15", "nickel", 60_000, 4)}, distance: 151_300,
 		complaint: "Planned work: plugs are due.", by: apprentice, daysAgo: 0},
+	{fleet: "B-31", what: "tarn bus, 20 seats", engine: inline(4, engine.Lengthways, engine.Front), parts: []part.Record{plugs("UP-6R", 61_000, "2019-02-11", "nickel", 60_000, 4)}, distance: 166_800,
+		complaint: "Stumbles on every climb with the seats full.", failsWhen: evidence.Load, signs: []evidence.Sign{evidence.LampSteady, evidence.LongSince}, by: apprentice, daysAgo: 0, found: []evidence.Entry{
+			codes("P0301", trouble.Pending, "P0303", trouble.Stored),
+			counters(evidence.Load, 4000, 74, 21, 103, 28),
+			look("P1", evidence.PlugWorn, "P3", evidence.PlugWorn),
+		}},
+	{fleet: "P-18", what: "post van, high roof", engine: inline(4, engine.Crossways, engine.Left), distance: 98_400,
+		complaint: "Shakes at the lights since the cover was off.", failsWhen: evidence.Idle, signs: []evidence.Sign{evidence.LampSteady}, by: technician, daysAgo: 0, found: []evidence.Entry{
+			codes("P0302", trouble.Stored),
+			counters(evidence.Idle, 3000, 1, 190, 0, 0),
+			swap("cyl-2", "cyl-4", engine.Coil),
+			counters(evidence.Idle, 3000, 0, 0, 1, 185),
+			{Body: &evidence.Move{Cleared: true, Parts: []part.Relocation{{Tag: "C2", To: "cyl-2"}, {Tag: "C4", To: "cyl-4"}}}},
+			counters(evidence.Idle, 3000, 0, 1, 0, 178),
+		}},
+	{fleet: "G-04", what: "mixer of the path gang", engine: shelf("single-magneto"), complaint: "Dead since it was hosed down.", failsWhen: evidence.Idle, by: apprentice, daysAgo: 0, found: []evidence.Entry{
+		watch(evidence.Idle, 1),
+		{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-1", Result: "none"}},
+		{Body: &evidence.Check{Test: evidence.StopWireOff, Place: engine.Whole, Result: "sparks"}},
+	}},
 }
 
 // turned is an engine with what the maker states of its distributor.

@@ -53,7 +53,9 @@ type Page struct {
 	Advice, Flash string
 	// Doubts lists entries that conflict with all others.
 	Doubts []doubtLine
-	View   *ViewPage
+	// Conflicts lists moves of one part that contradict each other, with what they could mean.
+	Conflicts []explain.Conflict
+	View      *ViewPage
 	// WhatIf replaces the card of the next step.
 	WhatIf *whatIfView
 	// InVain is the expected wasted time in words, with the next step and without.
@@ -206,7 +208,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	p.InVain = inVain(it)
 	p.Two, p.TwoShare = pairsOf(a)
 	p.Ledger = LedgerLines(j, a, p.At)
-	p.Doubts = doubts(a, p.At)
+	p.Doubts, p.Conflicts = doubts(a, p.At), explain.Conflicts(a)
 	if n, err := strconv.Atoi(r.URL.Query().Get("saved")); err == nil {
 		for i := range p.Ledger {
 			if p.Ledger[i].Entry.Seq == n {
@@ -246,7 +248,11 @@ func (p *Page) elses(j job.Job, next plan.Plan) {
 
 // doubts lists the entries that conflict with all others, with a link to withdraw each.
 func doubts(a *diagnose.Assessment, at string) (all []doubtLine) {
+	conflicts := explain.Conflicts(a)
 	for _, c := range a.Contradictions() {
+		if len(conflicts) > 0 && c.Entries[0] > conflicts[0].Entries[0] { // it is told there
+			continue
+		}
 		d := doubtLine{Text: explain.Contradiction(a, c)}
 		for _, n := range c.Entries {
 			d.Links = append(d.Links, doubtLink{n, fmt.Sprintf("%s/withdraw?entry=%d", at, n)})
