@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -86,6 +87,9 @@ func sparkAnswers(_ *Assessment, m evidence.Moment) (all []flatItem) {
 
 func readingAnswers(a *Assessment, m evidence.Moment) (all []flatItem) {
 	measure, _ := evidence.FindMeasure(m.Entry.Readings().Measure)
+	if measure.ID == evidence.KVSnap { // the first figure of each is the steady one
+		all = readingAnswers(a, steadyOf(m))
+	}
 	for k, n := range a.numbers(m) {
 		one := m.Entry.Readings().Each[k]
 		place := one.Place
@@ -95,6 +99,17 @@ func readingAnswers(a *Assessment, m evidence.Moment) (all []flatItem) {
 		all = append(all, flatItem{check: evidence.Check{Test: measure.Test, Place: place, Result: n.answer(a.Beliefs)}, number: n})
 	}
 	return all
+}
+
+// steadyOf is a snap of the throttle as the reading of steady kilovolts that begins it.
+func steadyOf(m evidence.Moment) evidence.Moment {
+	r := *m.Entry.Readings()
+	r.Measure, r.Each = evidence.KVSteady, slices.Clone(r.Each)
+	for i := range r.Each {
+		r.Each[i].Figures, r.Each[i].AtLeast = r.Each[i].Figures[:min(1, len(r.Each[i].Figures))], false
+	}
+	m.Entry.Body = &r
+	return m
 }
 
 func lookItems(a *Assessment, i int, take taker) {

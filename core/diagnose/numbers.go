@@ -31,6 +31,7 @@ type number struct {
 	least bool
 	jumps bool
 	blunt bool // read in a way that proves little
+	out   bool // outside the maker's range
 	// dry is 1 + the moment of the dry compression that a wet one is compared with.
 	dry   int
 	heard evidence.ResultID
@@ -49,7 +50,7 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 	}
 	var out []number
 	for i, one := range r.Each {
-		n := number{measure: r.Measure, tag: one.Tag, over: one.Over, jumps: one.Jumps, blunt: r.Unloaded, heard: one.Heard, least: one.AtLeast}
+		n := number{measure: r.Measure, tag: one.Tag, over: one.Over, jumps: one.Jumps, blunt: r.Unloaded, heard: one.Heard, least: one.AtLeast, out: r.Outside(one)}
 		switch {
 		case one.Over:
 		case measure.ID == evidence.KVWave:
@@ -173,7 +174,7 @@ func (n number) weighed(b *knowledge.Beliefs) []float64 {
 }
 
 // answer is the likeliest answer for a reading of a part of which nothing else is
-// known.
+// known. What lies outside the maker's range is never the answer of a sound one.
 func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 	of := n.weighed(b)
 	best := 0
@@ -183,7 +184,7 @@ func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 		} else {
 			of[i] *= (1 - knowledge.MostlySound) / float64(len(of)-1)
 		}
-		if of[i] > of[best] {
+		if of[i] > of[best] || best == 0 && n.out && len(of) > 1 {
 			best = i
 		}
 	}

@@ -139,7 +139,7 @@ func TestMissingTriggerBelongsToADeadCylinder(t *testing.T) {
 		a := Assess(j)
 		return p(t, a, "trigger wire cyl-2") + p(t, a, "driver cyl-2")
 	}
-	if missing, comes := after(1460, "missing"), after(1460, "intermittent"); missing < 1.5*comes {
+	if missing, comes := after(1460, "missing"), after(1460, "intermittent"); missing < 1.4*comes {
 		t.Errorf("dead: %.3f after no trigger, %.3f after one that comes and goes", missing, comes)
 	}
 	if missing, comes := after(90, "missing"), after(90, "intermittent"); comes < 2*missing {

@@ -125,6 +125,29 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	return value, true
 }
 
+// Outside reports whether a reading lies outside the maker's range: what is out is out, however little that explains. Of
+// compression and fuel pressure only too low counts, of losses only too high.
+func (r Readings) Outside(one Reading) bool {
+	m, _ := FindMeasure(r.Measure)
+	value, ok := r.Compared(one)
+	if m.Length {
+		value, ok = r.True(one)
+	}
+	if r.Maker == nil || !ok {
+		return false
+	}
+	low, high := value < r.Maker.Low, value > r.Maker.High
+	switch r.Measure {
+	case CompressionDry, FuelBar, StarterCurrent:
+		return low
+	case LeakDownLoss, FeedDrop, GroundDrop:
+		return high
+	case KVSteady, KVSnap, KVWave:
+		return false
+	}
+	return low || high
+}
+
 // worseLeg returns the leg of an air gap that lies farther outside the maker's range, or the wider one.
 func (r Readings) worseLeg(legs []float64) float64 {
 	wide, narrow := slices.Max(legs), slices.Min(legs)

@@ -90,7 +90,7 @@ func Meanings(a *diagnose.Assessment) (all []Meaning) {
 // meaningOf is a fault in words, with what handling did to it.
 func meaningOf(a *diagnose.Assessment, f *diagnose.Fault) string {
 	h := f.Hypothesis
-	name := string(h.Mode.Unit)
+	var name string
 	switch {
 	case h.IsSet():
 		name = string(h.Unit())

@@ -166,10 +166,13 @@ func (c *collector) behind() {
 		leak, _ := evidence.FindTest(evidence.LeakDown)
 		return Tested(a, compression, c.s.Place) || Tested(a, leak, c.s.Place)
 	}
-	switch c.s.Mode.ID {
-	case fault.PlugOilFouled:
+	if Found(a, c.s.Tag, "", plainFindings[engine.Plug]...) { // it is at fault by itself
+		return
+	}
+	switch {
+	case c.s.Mode.ID == fault.PlugOilFouled && Found(a, c.s.Tag, "", evidence.PlugOil):
 		c.made(evidence.CompressionTest, tight(), "the compression or leak-down of "+c.s.Place.String()+": the oil comes from somewhere, and a new plug fouls again")
-	case fault.PlugFuelFouled:
+	case c.s.Mode.ID == fault.PlugFuelFouled && Found(a, c.s.Tag, "", evidence.PlugFuel):
 		if injector, _ := evidence.FindTest(evidence.InjectorTest); TestPlace(a, injector, cylinderOf(c.s.Place)) != "" {
 			c.made(evidence.InjectorTest, tight(), "the injector of "+c.s.Place.String()+" tested, or its compression: a plug is wet because it did not fire, or because it was flooded")
 		}

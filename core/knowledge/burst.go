@@ -29,9 +29,9 @@ const (
 // and nine hundred times in the next; a gap, a crack or a worn winding repeats itself.
 var Bursts = [NumBursts]Burst{
 	BurstContact: {fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire, fault.AnyFeed, fault.AnyGround, fault.AnyPickup, fault.AnySeat,
-		fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen, fault.WellWater, fault.AnythingElse, fault.AnyNoFault}, 1,
-		"C: the rate of a contact changes with every touch, by its whole mean; judgement"},
-	BurstSteady: {nil, 6, "C: the rate of one run scatters by 40 % of its mean; judgement"},
+		fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen, fault.WellWater, fault.AnythingElse, fault.AnyNoFault}, 0.8,
+		"C: the rate of a contact changes with every touch, by more than its mean; judgement"},
+	BurstSteady: {nil, 8, "C: the rate of one run scatters by a third of its mean; judgement"},
 }
 
 // BurstOf returns the index into [Bursts] of a mode.

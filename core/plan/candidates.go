@@ -182,7 +182,7 @@ func readCodes(a *diagnose.Assessment) Card {
 	c.Why = "A misfire code names the cylinder to begin with. It never names a part."
 	c.later = func(c *Card) {
 		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.CodeSet, codesWords))
-		c.fewer()
+		c.fewer(a.Engine.Cylinders)
 	}
 	return c
 }
@@ -378,7 +378,7 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 			o.Record.Condition = when
 			return o
 		}))
-		c.fewer()
+		c.fewer(a.Engine.Cylinders)
 	}
 	return c
 }

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -185,26 +186,26 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 // mostOutcomes is how many outcomes of a run are listed.
 const mostOutcomes = 8
 
-// fewer keeps the likeliest outcomes in their order and joins the others.
-func (c *Card) fewer() {
-	if len(c.Outcomes) <= mostOutcomes {
+// fewer keeps the likeliest outcomes in their order and joins the others. There is room for one of each cylinder and for a
+// clean run.
+func (c *Card) fewer(cylinders int) {
+	most := max(mostOutcomes, cylinders+2)
+	if len(c.Outcomes) <= most {
 		return
 	}
-	byChance := slices.Clone(c.Outcomes)
-	slices.SortStableFunc(byChance, func(x, y Outcome) int {
-		switch {
-		case x.P > y.P:
-			return -1
-		case x.P < y.P:
-			return 1
-		}
-		return 0
-	})
-	least := byChance[mostOutcomes-2].P
+	byChance := make([]int, len(c.Outcomes))
+	for i := range byChance {
+		byChance[i] = i
+	}
+	slices.SortStableFunc(byChance, func(x, y int) int { return cmp.Compare(c.Outcomes[y].P, c.Outcomes[x].P) })
+	likely := map[int]bool{}
+	for _, i := range byChance[:most-1] {
+		likely[i] = true
+	}
 	var kept []Outcome
 	other := Outcome{ID: "other", Words: "Something else", Means: "enter what was seen in full"}
-	for _, o := range c.Outcomes {
-		if o.P >= least && len(kept) < mostOutcomes-1 {
+	for i, o := range c.Outcomes {
+		if likely[i] {
 			kept = append(kept, o)
 		} else {
 			other.P += o.P

@@ -27,7 +27,7 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	}
 	c.later = func(c *Card) {
 		c.weigh(a, answers(a, t, place))
-		c.fewer()
+		c.fewer(a.Engine.Cylinders)
 	}
 	return c
 }

@@ -12,6 +12,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
 	"glenmist/core/fault"
+	"glenmist/core/gate"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/core/proof"
@@ -30,7 +31,10 @@ type Report struct {
 	Hypotheses   []Hypothesis  `json:"hypotheses"`
 	Next         Next          `json:"next"`
 	Alternatives []Alternative `json:"alternatives"`
-	Gates        []Gate        `json:"gates"`
+	// Gates lists the gates of the suspect that the plan is about, and of every other that may well be at fault.
+	Gates []Gate `json:"gates"`
+	// Cautions lists those that hold for the whole job, whatever the step.
+	Cautions []string `json:"cautions"`
 	// Forbidden lists the steps that a finding forbids.
 	Forbidden []plan.Forbidden `json:"forbidden"`
 	// Permanent lists the permanent codes, and what has become of them.
@@ -61,9 +65,11 @@ type Needs struct {
 
 // Suspect is one repair unit with its likeliest mode.
 type Suspect struct {
-	Fault   string   `json:"fault"`
-	Part    string   `json:"part"`
-	Tag     string   `json:"tag"`
+	Fault string `json:"fault"`
+	Part  string `json:"part"`
+	Tag   string `json:"tag"`
+	// With lists the parts that cannot be told apart from it, or that make up the set.
+	With    []string `json:"with,omitzero"`
 	Place   string   `json:"place"`
 	P       float64  `json:"p"`
 	Reasons []Reason `json:"reasons"`
@@ -183,6 +189,9 @@ func Of(j job.Job) Report {
 		Alternatives: []Alternative{}, Gates: []Gate{}, Contradictions: []Contradiction{}}
 	for _, s := range a.Suspects {
 		out := Suspect{Fault: string(s.Mode.ID), Part: string(s.Unit), Tag: string(s.Tag), Place: string(s.Place), P: s.P, Reasons: []Reason{}}
+		for _, t := range s.With {
+			out.With = append(out.With, string(t))
+		}
 		for _, reason := range s.Reasons {
 			out.Reasons = append(out.Reasons, Reason{reason.Entry, reason.LogOdds, reason.Text})
 		}
@@ -209,6 +218,15 @@ func Of(j job.Job) Report {
 	for _, g := range p.Gates {
 		r.Gates = append(r.Gates, Gate{g.Target, g.Met, g.Needs})
 	}
+	for _, s := range a.Suspects {
+		if s.P < leadingFrom || !s.Real() || slices.ContainsFunc(p.Gates, func(g gate.Gate) bool { return g.Target == s.Key() }) {
+			continue
+		}
+		for _, g := range gate.Of(a, s) {
+			r.Gates = append(r.Gates, Gate{g.Target, g.Met, g.Needs})
+		}
+	}
+	r.Cautions = append([]string{}, cautionsOf(j)...)
 	if signed, ok := j.Signed(); ok {
 		r.Verdict = verdict(*signed.Verdict())
 	} else if p.Verdict != nil {
@@ -216,6 +234,9 @@ func Of(j job.Job) Report {
 	}
 	return r
 }
+
+// leadingFrom is the probability from which a suspect's gates are listed.
+const leadingFrom = 0.15
 
 // OtherPairs stands for all pairs of faults that are too unlikely to name.
 const OtherPairs = "two.others"

@@ -88,7 +88,7 @@ func TestNamesThatOtherProgramsRelyOn(t *testing.T) {
 		return strings.Join(slices.Sorted(maps.Keys(v.(map[string]any))), " ")
 	}
 	for where, want := range map[string]string{
-		"":             "alternatives contradictions forbidden gates hypotheses job next permanent phase proof suspects verdict version",
+		"":             "alternatives cautions contradictions forbidden gates hypotheses job next permanent phase proof suspects verdict version",
 		"suspects":     "fault p part place reasons tag",
 		"hypotheses":   "faults p",
 		"next":         "cautions minutes outcomes partner step target why",
