@@ -255,7 +255,7 @@ func TestFollowedByMouse(t *testing.T) {
 	b := open(t, "/jobs")
 	job := newJob(t, b, "J-01")
 	b.goes(click("button", "P0302"))
-	b.sees("Cylinder 2 in trouble", "Move coil C2 to cylinder 4 and plug P2 to cylinder 1", "no misfire of its own", "Followed coil C2: now on cylinder 4")
+	b.sees("Cylinder 2 in trouble", "Move coil C2 to cylinder 4", "no misfire of its own", "Followed: now on cylinder 4")
 
 	b.goes(chromedp.DragAndDrop(chromedp.CSS(`[data-tag="C2"]`), chromedp.CSS(`[data-tag="C4"]`)))
 	b.sees("Move a part", "Coil C4 comes to cylinder 2 in exchange")

@@ -9,7 +9,7 @@ func TestSetOfPlugsIsRenewed(t *testing.T) {
 		job := h.demoJob("B-31")
 		h.visit(job)
 		h.sees("Sign the verdict: set of plugs", "the set of plugs (P1, P2, P3 and P4) is at fault", "All cylinders")
-		h.press("button", "Sign the verdict", "1")
+		h.press("button", "Sign the verdict", "")
 		h.sees("Put set of plugs right")
 		h.visit(job + "/worksheet")
 		h.sees("Set of plugs", "plug of cylinder 1", "plug of cylinder 4")

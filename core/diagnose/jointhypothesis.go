@@ -208,7 +208,7 @@ func (l *faultList) courses(f Fault) {
 	share, joins := f.prior*f.profile.pStated, f.joins
 	add := func(left float64, cured int, spent bool) {
 		f.CuredAfter, f.Spent, f.prior, f.joins = cured, spent, share*left, joins*left
-		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(h.Mode.ID), false}), len(l.all)
+		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(&h), false}), len(l.all)
 		l.tracks[f.track].pairs = l.tracks[f.track].pairs || h.Pairs()
 		l.all = append(l.all, f)
 	}

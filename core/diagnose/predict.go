@@ -106,7 +106,7 @@ func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out l
 	var runs infer.PerRate
 	for i, t := range w.tables {
 		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
-			runs.Add(w.run(i, w.shapes[shape].at[i], w.shapes[shape].burst))
+			runs.Add(w.run(i, w.shapes[shape].by[i]))
 		}
 	}
 	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]

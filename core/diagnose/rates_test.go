@@ -94,7 +94,7 @@ func TestStraysGoToTheNextToFire(t *testing.T) {
 // runs better than what repeats itself does.
 func TestContactsChangeFromRunToRun(t *testing.T) {
 	best := func(mode fault.ModeID) float64 {
-		alpha, most := knowledge.Bursts[knowledge.BurstOf(mode)].Alpha, math.Inf(-1)
+		alpha, most := knowledge.Bursts[knowledge.BurstOf(&fault.Hypothesis{Mode: fault.Mode{ID: mode}})].Alpha, math.Inf(-1)
 		for _, rate := range infer.Grid {
 			most = max(most, infer.LogBetaBinomial(30, 1500, rate, alpha)+infer.LogBetaBinomial(900, 1500, rate, alpha))
 		}

@@ -37,9 +37,23 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 			}
 			return affected
 		}
-		failing, burst := of[0].profile.failing, knowledge.BurstOf(of[0].Hypothesis.Mode.ID)
+		failing := of[0].profile.failing
 		for _, f := range of {
-			failing, burst = min(failing, f.profile.failing), min(burst, knowledge.BurstOf(f.Hypothesis.Mode.ID))
+			failing = min(failing, f.profile.failing)
+		}
+		// by divides the affected cylinders by how far the rate differs from run to run.
+		by := func(i int) (all byBurst) {
+			var taken engine.Set
+			for b := range all {
+				for _, f := range of {
+					if knowledge.BurstOf(&f.Hypothesis) == b {
+						all[b] |= w.tracks[f.track].at(i, a.Moments[i].Epoch)
+					}
+				}
+				all[b] &^= taken
+				taken |= all[b]
+			}
+			return all
 		}
 		for _, g := range s.conditions {
 			some, anyOf := 0.0, false
@@ -49,7 +63,7 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 					if affected := sickAt(i); affected != 0 {
 						anyOf = true
 						if row.Steps >= 0 {
-							x *= math.Exp(w.run(i, affected, burst)[max(0, r-row.Steps)])
+							x *= math.Exp(w.run(i, by(i))[max(0, r-row.Steps)])
 						}
 					}
 				}

@@ -40,13 +40,17 @@ type shape struct {
 	first   engine.Set
 	at      []engine.Set
 	failing int // index into FailingConditions; of two faults the smaller
-	burst   int // index into Bursts; likewise
+	burst   int // index into Bursts, of one fault
+	// by is at by how far the rate differs from run to run; a cylinder of both faults belongs to the lower index.
+	by []byBurst
 }
+
+// byBurst holds the affected cylinders by index into [knowledge.Bursts].
+type byBurst [knowledge.NumBursts]engine.Set
 
 type runKey struct {
 	moment   int
-	affected engine.Set
-	burst    int
+	affected byBurst
 }
 
 type codeKey struct {
@@ -85,20 +89,37 @@ func (w *inference) shape() {
 	known := map[string]int{}
 	var key []byte
 	find := func(of ...*track) int {
-		s := &shape{at: make([]engine.Set, len(w.a.Moments)), failing: of[0].failing, burst: of[0].burst}
+		n := len(w.a.Moments)
+		s := &shape{at: make([]engine.Set, n), by: make([]byBurst, n), failing: of[0].failing, burst: of[0].burst}
 		for _, t := range of {
 			s.first |= t.first()
-			s.failing, s.burst = min(s.failing, t.failing), min(s.burst, t.burst)
+			s.failing = min(s.failing, t.failing)
 			for i, m := range w.a.Moments {
-				s.at[i] |= t.at(i, m.Epoch)
+				now := t.at(i, m.Epoch)
+				s.at[i] |= now
+				s.by[i][t.burst] |= now
 			}
 		}
-		key = append(key[:0], byte(s.failing), byte(s.burst), byte(s.first>>8), byte(s.first))
-		for i, set := range s.at {
-			if w.tables[i] == nil && w.a.Moments[i].Entry.Codes() == nil {
-				continue
+		for i := range s.by {
+			var taken engine.Set
+			for b := range s.by[i] {
+				s.by[i][b] &^= taken
+				taken |= s.by[i][b]
 			}
-			key = append(key, byte(set>>8), byte(set))
+		}
+		key = append(key[:0], byte(s.failing), byte(s.first>>8), byte(s.first))
+		if len(of) == 1 { // what is foretold goes by it
+			key = append(key, byte(s.burst))
+		}
+		for i, set := range s.at {
+			switch {
+			case w.tables[i] != nil:
+				for _, set := range s.by[i] {
+					key = append(key, byte(set>>8), byte(set))
+				}
+			case w.a.Moments[i].Entry.Codes() != nil:
+				key = append(key, byte(set>>8), byte(set))
+			}
 		}
 		i, ok := known[string(key)]
 		if !ok {
@@ -125,13 +146,16 @@ func (w *inference) shape() {
 }
 
 // run is the log likelihood ratio of the i-th moment's run for a set of affected cylinders, by rate.
-func (w *inference) run(i int, affected engine.Set, burst int) *infer.PerRate {
-	key := runKey{i, affected, burst}
+func (w *inference) run(i int, affected byBurst) *infer.PerRate {
+	key := runKey{i, affected}
 	lik, ok := w.runs[key]
 	if !ok {
 		lik = &infer.PerRate{}
-		if affected != 0 {
-			*lik = w.tables[i].ratio(affected, burst)
+		if affected != (byBurst{}) {
+			for b, set := range affected {
+				part := w.tables[i].ratio(set, b)
+				lik.Add(&part)
+			}
 			mixUninformative(lik, w.a.Moments[i].Entry.Certainty)
 		}
 		w.runs[key] = lik
@@ -158,7 +182,7 @@ func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) 
 		some := false
 		for _, i := range g.moments {
 			if t.at[i] != 0 {
-				group.Add(w.run(i, t.at[i], t.burst))
+				group.Add(w.run(i, t.by[i]))
 				some = true
 			}
 		}

@@ -7,7 +7,7 @@ import (
 	"glenmist/core/fault"
 )
 
-// Burst states how far the misfire rate of a kind of fault differs from run to run.
+// Burst states how far the misfire rate of a kind of fault differs from run to run, and from cylinder to cylinder.
 type Burst struct {
 	// Modes are the modes it applies to. The last row applies to all others.
 	Modes fault.Keys
@@ -20,6 +20,7 @@ type Burst struct {
 // The indices of [Bursts].
 const (
 	BurstContact = iota
+	BurstUneven
 	BurstSteady
 	NumBursts
 )
@@ -29,13 +30,19 @@ const (
 // and nine hundred times in the next; a gap, a crack or a worn winding repeats itself.
 var Bursts = [NumBursts]Burst{
 	BurstContact: {fault.Keys{fault.AnyConnector, fault.AnyModule, fault.AnyTrigger, fault.AnyStopWire, fault.AnyFeed, fault.AnyGround, fault.AnyPickup, fault.AnySeat,
-		fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen, fault.WellWater, fault.AnythingElse, fault.AnyNoFault}, 0.8,
+		fault.WellWater, fault.AnyNoFault}, 0.8,
 		"C: the rate of a contact changes with every touch, by more than its mean; judgement"},
+	BurstUneven: {fault.Keys{fault.AnyAir, fault.AnyFuel, fault.AnythingElse, fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen}, 1.5,
+		"C: what several cylinders share reaches each of them differently; so do the parts of a set; a break in a part closes and opens; judgement"},
 	BurstSteady: {nil, 8, "C: the rate of one run scatters by a third of its mean; judgement"},
 }
 
-// BurstOf returns the index into [Bursts] of a mode.
-func BurstOf(mode fault.ModeID) int {
+// BurstOf returns the index into [Bursts] of a fault.
+func BurstOf(h *fault.Hypothesis) int {
+	if h.IsSet() {
+		return BurstUneven
+	}
+	mode := h.Mode.ID
 	for i, row := range Bursts[:BurstSteady] {
 		if row.Modes.Covers(mode) {
 			return i

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"maps"
 	"slices"
 
 	"glenmist/core/diagnose"
@@ -9,6 +10,7 @@ import (
 	"glenmist/core/fault"
 	"glenmist/core/gate"
 	"glenmist/core/knowledge"
+	"glenmist/core/pattern"
 	"glenmist/core/trouble"
 )
 
@@ -43,6 +45,8 @@ func init() { // its functions come back to it
 			plugOnMagneto, func(c *Card) bool {
 				return c.Test == evidence.StopWireOff || c.Test == evidence.StopWireRun || c.Test == evidence.AirGapCheck || c.Test == evidence.Spark
 			}},
+		{"when several cylinders misfire and their bank runs lean", "smoke into the intake, then the fuel pressure", "exchanges", "C: what leans them all is no coil",
+			airFirst, func(c *Card) bool { return len(c.Parts) > 0 }},
 		{"when a permanent code is all there is", "count the misfires", "exchanges and looks", "C: a permanent code says what was, and not what is",
 			countFirst, func(c *Card) bool { return len(c.Parts) > 0 || len(c.Look) > 0 }},
 	}
@@ -132,6 +136,21 @@ func plugOnMagneto(a *diagnose.Assessment) (Card, bool) {
 	}
 	c := swap(a, plug)
 	return c, c.Partner.Place == engine.Bench
+}
+
+func airFirst(a *diagnose.Assessment) (Card, bool) {
+	p, ok := pattern.Of(a.Engine, a.Moments)
+	lean := slices.ContainsFunc(slices.Collect(maps.Values(p.Banks)), func(m trouble.Mixture) bool { return m == trouble.Lean })
+	if !ok || !lean || p.Shape != pattern.All && p.Shape != pattern.Several && p.Shape != pattern.Bank {
+		return Card{}, false
+	}
+	for _, id := range []evidence.TestID{evidence.Smoke, evidence.FuelPressure} {
+		t, _ := evidence.FindTest(id)
+		if !gate.Tested(a, t, engine.Whole) {
+			return check(a, t, engine.Whole), true
+		}
+	}
+	return Card{}, false
 }
 
 func countFirst(a *diagnose.Assessment) (Card, bool) {

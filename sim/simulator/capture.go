@@ -128,7 +128,7 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 		}
 	}
 	plug := b.parts[at.Serving(engine.Plug, c)]
-	l := coil.Load{Breakdown: p.need * math.Exp(scatter*b.rng.NormFloat64()), Arc: 0.8 + 0.45*plug.gapMM, SeriesKOhm: seriesKOhm}
+	l := coil.Load{Breakdown: p.need * math.Exp(b.World.Scatter*b.rng.NormFloat64()), Arc: 0.8 + 0.45*plug.gapMM, SeriesKOhm: seriesKOhm}
 	if lead := b.parts[at.Serving(engine.Lead, c)]; lead.ohms > 1.5 {
 		l.SeriesKOhm += min(200, 6*lead.ohms)
 	}

@@ -14,9 +14,7 @@ import (
 // Physical parameters of a sound engine (C; judgement).
 const (
 	effectiveRatio = 7.0  // volume ratio at the spark (values: 5.5 to 7.5)
-	scatter        = 0.09 // of the required kilovolts, between events, in logs
 	jitter         = 0.05 // of the available kilovolts
-	wetLeak        = 0.55 // factor of water on the kilovolts at which a leak breaks down
 	wasteKV        = 1.8  // demand of the idle plug of a pair
 	leanLimit      = 1.42 // air ratio at which half of the charges do not ignite
 	leanWidth      = 0.045
@@ -40,7 +38,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 	p := path{have: sound, caps: sound}
 	leak := func(kV float64) {
 		if in.wet {
-			kV *= wetLeak
+			kV *= b.World.WetLeak
 		}
 		p.caps = min(p.caps, kV)
 	}
@@ -61,7 +59,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 		if !item.Part {
 			s := b.sites[site{item.Kind, item.Place}]
 			if item.Kind != engine.Compression {
-				ok *= 1 - s.open
+				ok *= 1 - min(1, s.open*b.swing)
 			}
 			leak(s.leakKV)
 			left *= 1 - s.weak
@@ -74,7 +72,7 @@ func (b *Engine) path(c engine.Cylinder, at part.Positions, in running) path {
 			if in.hot {
 				kV *= 1 - s.hotLoss
 			} else {
-				kV *= 1 - 0.25*s.hotLoss
+				kV *= 1 - b.World.Warm*s.hotLoss
 			}
 			p.have = min(p.have, kV)
 			ok *= 1 - s.dead
@@ -171,7 +169,7 @@ func (b *Engine) unlit(lean, squeeze float64) float64 {
 
 // misfires returns the probability that one firing event misfires, if the required kilovolts
 // are a factor above their mean.
-func (p path) misfires(factor float64) float64 {
+func (p path) misfires(factor, scatter float64) float64 {
 	have := min(p.have, p.caps)
 	z := (math.Log(p.need*factor) - math.Log(have)) / math.Hypot(scatter, jitter)
 	noSpark := 0.5 * math.Erfc(-z/math.Sqrt2)
@@ -180,24 +178,12 @@ func (p path) misfires(factor float64) float64 {
 
 // Rate returns the mean misfire probability per firing event of a cylinder in a condition.
 func (b *Engine) Rate(c engine.Cylinder, at part.Positions, when evidence.Condition) float64 {
-	return b.path(c, at, conditions[when]).misfires(1)
+	return b.path(c, at, conditions[when]).misfires(1, b.World.Scatter)
 }
 
 // Bursts: the required kilovolts drift from block to block of events, so that misfires cluster
 // (C; judgement).
-const (
-	blockEvents = 25
-	drift       = 0.10 // standard deviation of the drift, in logs
-	remembers   = 0.85 // autocorrelation from block to block
-)
-
-// Errors of counters (C; judgement).
-const (
-	detected  = 0.97
-	elsewhere = 0.01   // counted on the cylinder that fires next
-	roughRoad = 0.0003 // false count per event in a rough run
-	roughRuns = 0.15   // share of rough runs
-)
+const blockEvents = 25
 
 // Run is the true course of a run and its counters.
 type Run struct {
@@ -210,29 +196,31 @@ type Run struct {
 
 // Run runs the engine for some revolutions.
 func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int) Run {
-	n := b.E.Cylinders
+	n, w := b.E.Cylinders, &b.World
+	b.swing = math.Exp(w.Swing * b.rng.NormFloat64())
+	defer func() { b.swing = 1 }()
 	r := Run{Misfires: make([]int, n), Counted: make([]int, n), Events: revolutions / 2}
-	rough := b.rng.Float64() < roughRuns
+	rough := b.rng.Float64() < w.RoughRuns
 	r.Blocks = make([]int, (r.Events+blockEvents-1)/blockEvents)
 	for i, c := range b.E.All() {
 		p := b.path(c, at, conditions[when])
-		state := drift * b.rng.NormFloat64()
+		state := w.Drift * b.rng.NormFloat64()
 		for k := range r.Blocks {
-			state = remembers*state + drift*math.Sqrt(1-remembers*remembers)*b.rng.NormFloat64()
-			chance := p.misfires(math.Exp(state))
+			state = w.Remembers*state + w.Drift*math.Sqrt(1-w.Remembers*w.Remembers)*b.rng.NormFloat64()
+			chance := p.misfires(math.Exp(state), w.Scatter)
 			for range min(blockEvents, r.Events-k*blockEvents) {
 				if b.rng.Float64() < chance {
 					r.Misfires[i]++
 					r.Blocks[k]++
-					if b.rng.Float64() < detected {
+					if b.rng.Float64() < w.Detected {
 						to := i
-						if b.rng.Float64() < elsewhere && n > 1 {
+						if b.rng.Float64() < w.Elsewhere && n > 1 {
 							order := b.E.FiringOrder
 							to = int(order[(slices.Index(order, c)+1)%n]) - 1
 						}
 						r.Counted[to]++
 					}
-				} else if rough && b.rng.Float64() < roughRoad {
+				} else if rough && b.rng.Float64() < w.RoughRoad {
 					r.Counted[i]++
 				}
 			}

@@ -37,7 +37,6 @@ const (
 // often a reading catches an intermittent fault.
 const (
 	meterLeads  = 0.2 // ohms
-	meterError  = 0.008
 	meterMost   = 2e6
 	meetsIt     = 0.88
 	warmestShop = 45.0 // °C of parts that are still warm
@@ -94,7 +93,7 @@ type instrument struct {
 }
 
 func (i instrument) show(v float64) float64 {
-	return round3(v * math.Exp(meterError*i.b.rng.NormFloat64()))
+	return round3(v * math.Exp(i.b.World.Meter*i.b.rng.NormFloat64()))
 }
 
 func (i instrument) figures(v ...float64) evidence.Reading {

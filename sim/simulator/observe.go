@@ -128,8 +128,17 @@ func (b *Engine) Look(item evidence.Seen, at part.Positions, when evidence.Condi
 	return b.pick(s.innerKV < sound, 0.5, evidence.CoilCracked, evidence.CoilSound)
 }
 
-// see is true with a probability.
-func (b *Engine) see(chance float64) bool { return b.rng.Float64() < chance }
+// see is true with a probability. What is seen more often than not is seen more or less often in another world; chance
+// findings are as frequent in all.
+func (b *Engine) see(chance float64) bool {
+	if chance > seldom {
+		chance = min(0.99, chance*b.World.Looks)
+	}
+	return b.rng.Float64() < chance
+}
+
+// seldom is the probability up to which a finding is one by chance.
+const seldom = 0.25
 
 // pick returns the finding of an abnormal item if it is noticed, which has a probability, and
 // sometimes of a sound one.
@@ -203,7 +212,7 @@ func (b *Engine) plugLook(s partState, c engine.Cylinder, at part.Positions, whe
 	if c > 0 {
 		in := conditions[when]
 		p := b.path(c, at, in)
-		unlit := p.misfires(1)
+		unlit := p.misfires(1, b.World.Scatter)
 		wet := unlit * (1 - min(1, 2*b.lean(c, in))) // a plug without fuel is not wet
 		switch {
 		case see(0.8 * wet):
@@ -441,7 +450,7 @@ func (b *Engine) kilovolts(c engine.Cylinder, at part.Positions) evidence.Result
 	switch {
 	case least < nothingKV:
 		return "missing"
-	case spread > kvJumps+2*scatter:
+	case spread > kvJumps+2*b.World.Scatter:
 		return "jumping"
 	case mine-usual > kvApart:
 		return "high"
@@ -456,8 +465,12 @@ func (b *Engine) fires(c engine.Cylinder, at part.Positions, when evidence.Condi
 	p := b.path(c, at, conditions[when])
 	var all []float64
 	for range readings {
-		kv := p.need * math.Exp(scatter*b.rng.NormFloat64())
-		if caps := min(p.have, p.caps) * math.Exp(3*jitter*b.rng.NormFloat64()); kv > caps {
+		kv := p.need * math.Exp(b.World.Scatter*b.rng.NormFloat64())
+		unsteady := 3 * jitter
+		if p.caps < p.have {
+			unsteady = b.World.Jumps
+		}
+		if caps := min(p.have, p.caps) * math.Exp(unsteady*b.rng.NormFloat64()); kv > caps {
 			kv = caps // the insulation breaks down before the plug
 		}
 		if b.rng.Float64() < p.open {

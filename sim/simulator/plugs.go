@@ -143,7 +143,7 @@ func (b *Engine) fouling(l *plug.Look, s partState, set wornAlike) {
 func (b *Engine) combustion(l *plug.Look, c engine.Cylinder, at part.Positions, when evidence.Condition) {
 	in := conditions[when]
 	lean := b.lean(c, in)
-	unlit := b.path(c, at, in).misfires(1)
+	unlit := b.path(c, at, in).misfires(1, b.World.Scatter)
 	fuel := 1 - min(1, 2*max(0, lean)) // a plug without fuel is not wet
 	switch {
 	case b.see(0.8 * unlit * fuel):

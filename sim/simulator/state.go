@@ -88,17 +88,28 @@ type Engine struct {
 	// Hidden lists the faults by key.
 	Hidden []fault.Hypothesis
 
+	// Left lists the sites at which work has left a fault behind.
+	Left []engine.Item
+	// World is how everything behaves.
+	World World
+
 	parts map[part.Tag]partState
 	sites map[site]siteState
-	cured bool // what handling can cure has been cured
+	cured bool    // what handling can cure has been cured
+	swing float64 // of the contacts, in the run that is being made; 1 between runs
 	worn  wornAlike
 	rng   Rand
 }
 
-// New returns an engine with the scatter of sound engines and the given faults.
+// New returns an engine of the middle world with the scatter of sound engines and the given faults.
 func New(e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
+	return In(Middle, e, rng, hidden...)
+}
+
+// In is [New] in a world.
+func In(w World, e engine.Engine, rng Rand, hidden ...fault.Hypothesis) *Engine {
 	e = e.Derive()
-	b := &Engine{E: e, Hidden: hidden, parts: map[part.Tag]partState{}, sites: map[site]siteState{}, rng: rng}
+	b := &Engine{E: e, Hidden: hidden, World: w, swing: 1, parts: map[part.Tag]partState{}, sites: map[site]siteState{}, rng: rng}
 	for _, at := range part.Home(e).All() {
 		b.parts[at.Tag] = b.scattered()
 	}
@@ -134,11 +145,44 @@ func (b *Engine) logBetween(low, high float64) float64 {
 // apply adds a fault. It is the only function that depends on the name of a fault. Severities
 // range from hardly noticeable to dead (C; judgement).
 func (b *Engine) apply(h fault.Hypothesis) {
-	if h.Tag != "" {
+	switch {
+	case h.IsSet():
+		b.applyToSet(h)
+	case h.Tag != "":
 		b.applyToPart(h)
-	} else {
+	default:
 		b.applyToSite(h)
 	}
+}
+
+// applyToSet adds a fault to each part of a set: those that are to misfire as it is drawn, the others in a milder way.
+func (b *Engine) applyToSet(h fault.Hypothesis) {
+	for _, t := range h.Members() {
+		one := h
+		one.Set, one.Sick, one.Tag, one.Place = 0, 0, t, ""
+		sound := b.parts[t]
+		b.applyToPart(one)
+		if h.SickOn(t) {
+			continue
+		}
+		p := b.parts[t] // halfway to what is sound
+		half := func(bad, good float64) float64 { return math.Sqrt(bad * good) }
+		p.gapMM, p.edge, p.availKV = half(p.gapMM, sound.gapMM), half(p.edge, sound.edge), half(p.availKV, sound.availKV)
+		p.seriesMM, p.vent, p.poor, p.ohms = p.seriesMM/2, p.vent/3, p.poor/3, half(p.ohms, sound.ohms)
+		p.leakKV, p.crackKV, p.innerKV = milder(p.leakKV), milder(p.crackKV), milder(p.innerKV)
+		if p.shuntMOhm < soundPart().shuntMOhm {
+			p.shuntMOhm *= 8
+		}
+		b.parts[t] = p
+	}
+}
+
+// milder is a leak that breaks down at twice the kilovolts.
+func milder(kV float64) float64 {
+	if kV == sound {
+		return kV
+	}
+	return 2 * kV
 }
 
 // applyToPart adds a fault that moves with its part.
@@ -257,7 +301,7 @@ func (b *Engine) applyToSite(h fault.Hypothesis) {
 // Touch handles some sites or parts. This may cure a fault that handling can cure.
 func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
 	for _, h := range b.Hidden {
-		if !b.cured && h.Mode.CuredByTouch > 0 && handled(h) && b.rng.Float64() < h.Mode.CuredByTouch {
+		if p := b.World.cureChance(h.Mode.ID); !b.cured && p > 0 && handled(h) && b.rng.Float64() < p {
 			b.cured = true
 			if h.Tag != "" {
 				b.parts[h.Tag] = b.scattered()
@@ -265,6 +309,40 @@ func (b *Engine) Touch(handled func(fault.Hypothesis) bool) {
 				b.sites[site{h.Mode.Unit, h.Place}] = soundSite()
 			}
 		}
+	}
+}
+
+// LeaveBehind makes a new fault at one of the sites that a piece of work has disturbed, with the chance of the world.
+func (b *Engine) LeaveBehind(disturbed []engine.Item) {
+	if len(disturbed) == 0 || b.rng.Float64() >= b.World.Breaks {
+		return
+	}
+	total := 0.0
+	weight := func(i engine.Item) float64 {
+		for _, row := range leaves {
+			if row.kind == i.Kind {
+				return row.share
+			}
+		}
+		return 0
+	}
+	for _, i := range disturbed {
+		total += weight(i)
+	}
+	u := b.rng.Float64() * total
+	for _, i := range disturbed {
+		if u -= weight(i); u > 0 || weight(i) == 0 {
+			continue
+		}
+		s := b.sites[site{i.Kind, i.Place}]
+		if i.Kind == engine.Seat {
+			s.leakKV = b.between(3, 14)
+		} else {
+			s.open = b.logBetween(0.02, 1)
+		}
+		b.sites[site{i.Kind, i.Place}] = s
+		b.Left = append(b.Left, i)
+		return
 	}
 }
 

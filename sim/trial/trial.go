@@ -94,7 +94,9 @@ type Result struct {
 type Setup struct {
 	Engine engine.Engine
 	Hidden []fault.Hypothesis
-	// Wrong is the probability of a wrong observation: a random result of a look or test, or
+	// World is how the engine, its instruments and people behave; the zero value is the middle world.
+	World simulator.World
+	// Wrong is the probability of a wrong observation on top of the world's: a random result of a look or test, or
 	// counters shifted by one cylinder.
 	Wrong float64
 	// Shop holds the costs and tools for planning.
@@ -131,7 +133,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		next := s.Shop.Plan(j, a)
 		if next.Verdict != nil {
 			v := *next.Verdict
-			right := s.holds(v)
+			right := s.holds(v) || left(b, v)
 			if !r.Reached {
 				r.Reached, r.Said, r.True, r.Right = true, v.P, right, right
 			}
@@ -239,18 +241,17 @@ func (s Setup) History(steps int, rng simulator.Rand) job.Job {
 }
 
 // felt is the misfire share below which nobody notices, in every condition. A job exists
-// because somebody noticed it or a lamp came on (C; judgement). It is also the least share
-// that the model counts as a misfire.
-const felt = 0.002
+// because somebody noticed it or a lamp came on (C; judgement: one misfire in two hundred is felt by few).
+const felt = 0.004
 
 // simulated returns the engine with its hidden faults, each of a noticeable severity.
 func (s Setup) simulated(rng simulator.Rand) *simulator.Engine {
-	b := simulator.New(s.Engine, rng, s.Hidden...)
+	b := simulator.In(s.world(), s.Engine, rng, s.Hidden...)
 	for range 50 {
 		if len(s.Hidden) == 0 || s.most(b) >= felt || s.silent() {
 			break
 		}
-		b = simulator.New(s.Engine, rng, s.Hidden...)
+		b = simulator.In(s.world(), s.Engine, rng, s.Hidden...)
 	}
 	return b
 }
@@ -302,7 +303,13 @@ func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 		}
 	}
 	var signs []evidence.Sign
-	switch said := rng.Float64() >= 0.2; {
+	said := rng.Float64() >= s.world().Mute
+	if said && rng.Float64() < s.world().Loose { // whatever comes to mind
+		if when = evidence.AnyCondition; rng.IntN(3) > 0 {
+			when = loose[rng.IntN(len(loose))]
+		}
+	}
+	switch {
 	case !said:
 		when = evidence.AnyCondition
 	case when == evidence.AnyCondition: // no condition has a higher rate than another
@@ -312,11 +319,17 @@ func (s Setup) intake(b *simulator.Engine, rng simulator.Rand) job.Job {
 		Vehicle: job.Vehicle{Fleet: "bench", What: "bench", Engine: s.Engine}}
 }
 
+// loose lists the conditions that a driver may name whatever it is.
+var loose = []evidence.Condition{evidence.Idle, evidence.Load, evidence.Hot, evidence.Cold, evidence.Wet}
+
 // units lists the keys of the repair units that cure a fault. For a gasket between two
 // cylinders, either will do.
 func units(h fault.Hypothesis) []string {
 	if h.Tag != "" {
 		return []string{string(h.Mode.Unit) + " " + string(h.Tag)}
+	}
+	if h.IsSet() {
+		return []string{evidence.UnitKey(h.Unit(), engine.Whole)}
 	}
 	if h.Pair != 0 && h.Mode.Unit == engine.Compression {
 		var all []string
@@ -336,6 +349,11 @@ func puts(unit string, with []string, h fault.Hypothesis) bool {
 // holds reports whether a verdict is on a unit that holds a hidden fault.
 func (s Setup) holds(v evidence.Verdict) bool {
 	return slices.ContainsFunc(s.Hidden, func(h fault.Hypothesis) bool { return puts(v.Unit, v.With, h) })
+}
+
+// left reports whether a verdict is on a site at which work has left a fault behind.
+func left(b *simulator.Engine, v evidence.Verdict) bool {
+	return slices.ContainsFunc(b.Left, func(i engine.Item) bool { return evidence.UnitKey(i.Kind, i.Place) == v.Unit })
 }
 
 // all reports whether every hidden fault has been named.
@@ -374,13 +392,16 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 	_, access := s.Engine.Access(of.Place, a.Off)
 	minutes = plan.RepairOf(a.Beliefs, of.Unit).Minutes + access + plan.ProofRun
 	at := a.Now
-	if of.Tag == "" {
+	if of.Tag == "" && !of.IsSet() {
 		b.Repair(of.Unit, of.Place)
 		entries = append(entries, evidence.Entry{Body: &evidence.Fit{Unit: v.Unit, Cleared: true}})
 	} else {
 		var parts []part.Relocation
 		taken := at
 		for _, t := range append([]part.Tag{of.Tag}, of.With...) {
+			if t == "" {
+				continue
+			}
 			in, ok := taken.FreeSpare(t.Kind(), func(t part.Tag) bool { return used(a, t) })
 			if !ok || taken.Where(t) == engine.Bench {
 				continue
@@ -432,23 +453,19 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 	}
 	add := func(e evidence.Entry) []evidence.Entry { return append(out, e) }
 	wrong := func() bool { return s.wrong(rng) }
-	touch := func(m evidence.Moment) {
-		hands := diagnose.Handled(a.Engine, m)
-		b.Touch(func(h fault.Hypothesis) bool { return hands.Touches(h) })
-	}
 	switch {
 	case len(c.Parts) > 0:
-		next, err := a.Now.Move(c.Parts)
-		if err != nil {
+		if _, err := a.Now.Move(c.Parts); err != nil {
 			return out
 		}
 		if len(c.Look) > 0 { // seen as it comes off
 			out = append(out, s.look(b, a, c.Look, when, rng, true))
 		}
 		b.Fit(c.Parts)
-		e := evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}}
-		touch(evidence.Moment{Entry: e, Before: a.Now, At: next})
-		return add(e)
+		work := moving(a.Engine, a.Now, c.Parts)
+		b.Touch(work.on)
+		b.LeaveBehind(work.sites)
+		return add(evidence.Entry{Body: &evidence.Move{Parts: c.Parts, Cleared: true}})
 	case c.Step.ID == plan.ReadCodes:
 		codes := b.Codes(a.Now, b.Run(a.Now, when, drive))
 		return add(evidence.Entry{Body: &codes})
@@ -460,7 +477,7 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 		return add(evidence.Entry{Body: trims})
 	case len(c.Look) > 0:
 		e := s.look(b, a, c.Look, when, rng, false)
-		touch(evidence.Moment{Entry: e, Before: a.Now, At: a.Now})
+		b.Touch(looking(a.Engine, a.Now, c.Look).on)
 		return add(e)
 	case c.Test != "":
 		out = append(out, s.measured(b, a, c, wrong)...)
@@ -476,7 +493,17 @@ func (s Setup) do(b *simulator.Engine, a *diagnose.Assessment, c plan.Card, when
 	return add(s.observe(b, a.Now, when, rng))
 }
 
-func (s Setup) wrong(rng simulator.Rand) bool { return s.Wrong > 0 && rng.Float64() < s.Wrong }
+func (s Setup) wrong(rng simulator.Rand) bool {
+	p := s.Wrong + s.world().Wrong
+	return p > 0 && rng.Float64() < p
+}
+
+func (s Setup) world() simulator.World {
+	if s.World.Name == "" {
+		return simulator.Middle
+	}
+	return s.World
+}
 
 // plugGap is the maker's range of the simulated plugs.
 var plugGap = plug.Range{Low: 0.9, High: 1.1}
@@ -506,7 +533,7 @@ func (s Setup) look(b *simulator.Engine, a *diagnose.Assessment, items []evidenc
 // observe runs the engine and reads its counters, or watches it.
 func (s Setup) observe(b *simulator.Engine, at part.Positions, when evidence.Condition, rng simulator.Rand) evidence.Entry {
 	run := b.Run(at, when, 3500)
-	if s.Wrong > 0 && rng.Float64() < s.Wrong {
+	if s.wrong(rng) {
 		last := len(run.Counted) - 1
 		run.Counted = append([]int{run.Counted[last]}, run.Counted[:last]...)
 		run.Misfires = append([]int{run.Misfires[last]}, run.Misfires[:last]...)
