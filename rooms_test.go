@@ -115,3 +115,39 @@ func TestImportsRunOneWay(t *testing.T) {
 		t.Errorf("only %d packages were looked at", seen)
 	}
 }
+
+// The ruler measures something only if it shares no figure with what it measures: the simulator and the reasoning have the
+// names of the faults, their prior shares, the minutes of work and the laws of physics in common, and nothing else.
+func TestSimulatorSharesNoFigures(t *testing.T) {
+	theirs := []string{"glenmist/core/diagnose", "glenmist/core/knowledge", "glenmist/core/infer", "glenmist/core/gate", "glenmist/core/plan", "glenmist/core/explain", "glenmist/core/proof"}
+	own := []string{"CuredByTouch", "BrokenByTouch", "fault.Handlings", "fault.Causes", "fault.Shifts", "fault.Ages", "fault.TwoFaults", "fault.AllSick", "fault.NewPartBad", "diagnose.Handled", "knowledge.Mistaken", "knowledge.Stray", "knowledge.Burst", "knowledge.Code", "knowledge.Noticed"}
+	seen := 0
+	err := filepath.WalkDir("sim", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || filepath.Ext(path) != ".go" || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		data, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		seen++
+		text := string(data)
+		for _, name := range own {
+			if strings.Contains(text, name) {
+				t.Errorf("%s uses %s, which is a figure of the reasoning", path, name)
+			}
+		}
+		if dir := filepath.Dir(path); dir != "sim/simulator" && dir != "sim/coil" {
+			return nil
+		}
+		for _, room := range theirs {
+			if strings.Contains(text, `"`+room+`"`) {
+				t.Errorf("%s imports %s", path, room)
+			}
+		}
+		return nil
+	})
+	if err != nil || seen < 10 {
+		t.Errorf("%d files looked at: %v", seen, err)
+	}
+}

@@ -292,7 +292,7 @@ func TestByKeys(t *testing.T) {
 		says  string
 		next  string
 	}{
-		"followed": {"0" + kb.Tab + "0" + kb.Tab + "1" + kb.Tab + "151", "The misfire followed coil C2 with boot B2 to cylinder 4", "Look at plug P2 and boot B2"},
+		"followed": {"0" + kb.Tab + "0" + kb.Tab + "1" + kb.Tab + "151", "The misfire followed coil C2 with boot B2 to cylinder 4", "Look at"},
 		"stayed":   {"0" + kb.Tab + "149" + kb.Tab + "1" + kb.Tab + "0", "The misfire stayed on cylinder 2 without coil C2 with boot B2", "Ruled out: coil C2"},
 		"gone":     {"0" + kb.Tab + "0" + kb.Tab + "0" + kb.Tab + "1", "The misfire is nowhere: that proves nothing yet", "before anything is condemned"},
 	} {
@@ -324,7 +324,7 @@ func TestByKeys(t *testing.T) {
 				return
 			}
 			b.do(key("g"))
-			b.goes(key(kb.Enter)) // both look sound
+			b.goes(key(kb.Enter)) // what is looked at is sound
 			b.sees("Sign the verdict: coil C2")
 			b.do(key("g"))
 			b.goes(key(kb.Enter))

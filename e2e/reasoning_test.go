@@ -82,7 +82,7 @@ func TestVerdictWaitsForItsGate(t *testing.T) {
 	b.visit(job + "/move?tag=C2&to=bench")
 	b.goes(click("button", "Record"))
 	b.counts("3000", "0", "0", "120", "1")
-	b.sees("Coil C2 was put right, and the misfire stayed", "put right, and the misfire stayed 99 %")
+	b.sees("Coil C2 was put right, and the misfire stayed", "put right, and the misfire stayed")
 	b.hides("Verdict, not yet proven")
 	b.hides("Sign the verdict")
 }

@@ -27,7 +27,7 @@ func TestRunsThatDisagree(t *testing.T) {
 	byBothHands(t, "/jobs", func(h hand) {
 		job := h.demoJob("P-18")
 		h.visit(job)
-		h.sees("Two runs disagree.", "After entry 3 the misfire went with coil C2 to cylinder 4", "What the two could mean:", "put right by entry 3", "Count the misfires of each cylinder")
+		h.sees("Two runs disagree.", "After entry 3 the misfire went with coil C2 to cylinder 4", "What the two could mean:", "put right by entry 3")
 		h.hides("Sign the verdict")
 		h.counts("3000", "0", "0", "0", "171")
 		h.sees("Two runs disagree.", "left loose or broken")

@@ -326,7 +326,7 @@ func (a *Assessment) codeEpochs(kept keep) []codeEpoch {
 				out[n-1].known.open, out[n-1].known.cleared = false, true
 			}
 		}
-		if m.Entry.Codes() == nil || !kept(i) {
+		if m.Entry.Codes() == nil || !kept.has(i) {
 			continue
 		}
 		if m.Epoch != epoch {

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/infer"
@@ -50,7 +51,7 @@ func (a *Assessment) Contradictions() []Contradiction {
 			if skip[i] {
 				continue
 			}
-			if p := a.surprise(i, func(k int) bool { return k != i && !skip[k] }); p < least {
+			if p := a.surprise(i, without(append(skipped(skip), i)...)); p < least {
 				worst, least = i, p
 			}
 		}
@@ -63,6 +64,15 @@ func (a *Assessment) Contradictions() []Contradiction {
 	return out
 }
 
+// skipped lists the moments that are left out for good.
+func skipped(skip map[int]bool) (all []int) {
+	for i := range skip {
+		all = append(all, i)
+	}
+	slices.Sort(all)
+	return all
+}
+
 func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bool) Contradiction {
 	e := a.Moments[i].Entry
 	c := Contradiction{Entries: []int{e.Seq}, P: p}
@@ -72,7 +82,7 @@ func (a *Assessment) contradiction(i int, p float64, seen []int, skip map[int]bo
 		if k == i || skip[k] {
 			continue
 		}
-		if q := a.surprise(i, func(x int) bool { return x != i && x != k && !skip[x] }); q > best {
+		if q := a.surprise(i, without(append(skipped(skip), i, k)...)); q > best {
 			with, best = k, q
 		}
 	}

@@ -88,7 +88,7 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 		}
 	}
 	for i, m := range a.Moments {
-		if !kept(i) {
+		if !kept.has(i) {
 			continue
 		}
 		of := kinds[m.Entry.Kind()]

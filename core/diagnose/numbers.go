@@ -76,7 +76,7 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 
 // without is the reading compared without another moment that is left out.
 func (n number) without(kept keep) number {
-	if n.dry > 0 && !kept(n.dry-1) {
+	if n.dry > 0 && !kept.has(n.dry-1) {
 		n.x, n.n, n.ref, n.known, n.dry = deviations{}, 0, 0, false, 0
 	}
 	return n

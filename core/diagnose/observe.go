@@ -45,7 +45,25 @@ func showing(said, run evidence.Condition) []*levels {
 // the mean over the levels that the rate may have here.
 func (l *levels) shows(group *infer.PerRate) {
 	var out infer.PerRate
+	most := max(0, slices.Max(group[:]))
+	var exp infer.PerRate
+	for r, x := range group {
+		exp[r] = math.Exp(x - most)
+	}
+	none := math.Exp(-most)
 	for r := range group {
+		sum := 0.0
+		for i, row := range knowledge.Levels {
+			if row.Steps >= 0 {
+				sum += l[r][i] * exp[max(0, r-row.Steps)]
+			} else {
+				sum += l[r][i] * none
+			}
+		}
+		if sum > 1e-280 {
+			out[r] = most + math.Log(sum)
+			continue
+		}
 		var logs [len(l[r])]float64
 		for i, row := range knowledge.Levels {
 			x := 0.0

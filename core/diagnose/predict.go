@@ -105,11 +105,11 @@ func (w *inference) expect(shape int, when evidence.Condition, of *infer.PerRate
 func (w *inference) levels(shape int, when evidence.Condition, kept keep) (out levels) {
 	var runs infer.PerRate
 	for i, t := range w.tables {
-		if t != nil && kept(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
+		if t != nil && kept.has(i) && asMuch(w.a.Moments[i].Entry.Condition) == asMuch(when) && w.shapes[shape].at[i] != 0 {
 			runs.Add(w.run(i, w.shapes[shape].by[i]))
 		}
 	}
-	l := showing(w.profiles.said, asMuch(when))[w.shapes[shape].failing]
+	l := w.showing(asMuch(when))[w.shapes[shape].failing]
 	for r := range out {
 		var logs [len(out[r])]float64
 		for i, row := range knowledge.Levels {

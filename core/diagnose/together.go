@@ -19,12 +19,7 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 	for _, group := range sameTest(items) {
 		var key strings.Builder
 		for _, i := range group {
-			id, ok := w.ids[items[i]]
-			if !ok {
-				id = len(w.ids)
-				w.ids[items[i]] = id
-			}
-			key.WriteString(strconv.Itoa(id))
+			key.WriteString(strconv.Itoa(w.id(items[i])))
 			key.WriteByte(' ')
 		}
 		g, ok := w.groups[key.String()]

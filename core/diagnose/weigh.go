@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -15,6 +16,7 @@ import (
 type inference struct {
 	a      *Assessment
 	model  *infer.Model
+	solver *infer.Solver
 	faults []Fault
 	tracks []*track
 	// tables[i] is the runTable of the i-th moment; nil where it is no run.
@@ -22,6 +24,7 @@ type inference struct {
 	runs   map[runKey]*infer.PerRate
 	codes  map[codeKey]*infer.PerRate
 	items  map[flatItem][]*infer.Factor
+	shown  map[evidence.Condition][]*levels // by run condition
 	// groups are items of one test that depend on each other, by the items in them.
 	groups map[string]*infer.Group
 	ids    map[flatItem]int
@@ -33,6 +36,17 @@ type inference struct {
 	// probability of that statement.
 	profiles *statedProfiles
 	pStated  float64
+	// sums[when][s] is the sum of all runs in a condition for shape s; items are those of all moments.
+	sums map[evidence.Condition][]infer.PerRate
+	all  *itemsWeighed
+}
+
+// itemsWeighed is what is weighed besides runs and codes.
+type itemsWeighed struct {
+	items   [][]*infer.Factor
+	ids     []int
+	groups  []*infer.Group
+	grouped []bool
 }
 
 // shape is the set of affected cylinders when the job came in, and at each moment.
@@ -61,6 +75,7 @@ type codeKey struct {
 
 func newInference(a *Assessment) *inference {
 	w := &inference{a: a, tables: make([]*runTable, len(a.Moments)), runs: map[runKey]*infer.PerRate{}, codes: map[codeKey]*infer.PerRate{},
+		sums: map[evidence.Condition][]infer.PerRate{}, shown: map[evidence.Condition][]*levels{},
 		items: map[flatItem][]*infer.Factor{}, groups: map[string]*infer.Group{}, ids: map[flatItem]int{}}
 	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[3]any]*statedProfile{}}
 	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments, a.seenSick())
@@ -78,6 +93,7 @@ func newInference(a *Assessment) *inference {
 	}
 	w.shape()
 	w.model = w.prior()
+	w.solver = infer.NewSolver(w.model)
 	for k := range w.faults {
 		w.faults[k].before = w.model.Before[k]
 	}
@@ -175,21 +191,15 @@ func mixUninformative(lik *infer.PerRate, c evidence.Certainty) {
 // running returns the log likelihood ratio, by rate, of all kept runs and codes for the
 // affected cylinders of a shape. noRandom is the log probability that the shape set no random
 // misfire code.
-func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) {
-	var group infer.PerRate
+func (w *inference) running(k int, s keptRuns) (sum, noRandom infer.PerRate) {
+	t := w.shapes[k]
 	for _, g := range s.conditions {
-		clear(group[:])
-		some := false
-		for _, i := range g.moments {
-			if t.at[i] != 0 {
-				group.Add(w.run(i, t.by[i]))
-				some = true
-			}
+		if !slices.ContainsFunc(g.moments, func(i int) bool { return t.at[i] != 0 }) {
+			continue
 		}
-		if some {
-			g.levels[t.failing].shows(&group)
-			sum.Add(&group)
-		}
+		group := w.inCondition(k, g)
+		g.levels[t.failing].shows(&group)
+		sum.Add(&group)
 	}
 	for k, c := range s.codes {
 		affected := t.at[c.moment]
@@ -212,6 +222,57 @@ func (w *inference) running(t *shape, s keptRuns) (sum, noRandom infer.PerRate) 
 		}
 	}
 	return sum, noRandom
+}
+
+// inCondition is the sum of the kept runs in a condition for a shape: that of all runs less those left out, or that of the few
+// that are kept.
+func (w *inference) inCondition(k int, g runGroup) (sum infer.PerRate) {
+	t := w.shapes[k]
+	if len(g.out) < len(g.moments) {
+		sum = w.total(g.when)[k]
+		for _, i := range g.out {
+			for r, x := range w.run(i, t.by[i]) {
+				sum[r] -= x
+			}
+		}
+		return sum
+	}
+	for _, i := range g.moments {
+		if t.at[i] != 0 {
+			sum.Add(w.run(i, t.by[i]))
+		}
+	}
+	return sum
+}
+
+// showing is [showing] for a run condition, worked out once.
+func (w *inference) showing(when evidence.Condition) []*levels {
+	if of, ok := w.shown[when]; ok {
+		return of
+	}
+	of := showing(w.profiles.said, when)
+	w.shown[when] = of
+	return of
+}
+
+// total is the sum of all runs in a condition for each shape.
+func (w *inference) total(when evidence.Condition) []infer.PerRate {
+	if of, ok := w.sums[when]; ok {
+		return of
+	}
+	of := make([]infer.PerRate, len(w.shapes))
+	for i, table := range w.tables {
+		if table == nil || asMuch(w.a.Moments[i].Entry.Condition) != when {
+			continue
+		}
+		for k, t := range w.shapes {
+			if t.at[i] != 0 {
+				of[k].Add(w.run(i, t.by[i]))
+			}
+		}
+	}
+	w.sums[when] = of
+	return of
 }
 
 // prior is the model of the job, before any evidence but the complaint.
@@ -247,18 +308,30 @@ func together(f, g *Fault, common bool) float64 {
 	return 0
 }
 
-// keep says of each moment whether it is weighed.
-type keep func(moment int) bool
+// keep says which moments are weighed: all, all but some, or one.
+type keep struct {
+	// one is 1 + the only moment that is weighed; 0 for all but those in out.
+	one int
+	out []int
+}
 
-func everything(int) bool { return true }
+var everything = keep{}
 
-func without(skip int) keep { return func(i int) bool { return i != skip } }
+func without(skip ...int) keep { return keep{out: skip} }
 
-func alone(one int) keep { return func(i int) bool { return i == one } }
+func alone(one int) keep { return keep{one: one + 1} }
+
+// has reports whether a moment is weighed.
+func (k keep) has(moment int) bool {
+	if k.one > 0 {
+		return moment == k.one-1
+	}
+	return !slices.Contains(k.out, moment)
+}
 
 // posterior is the posterior given the moments that are kept. Joint hypotheses are listed only on request.
 func (w *inference) posterior(kept keep, named bool) infer.Posterior {
-	return w.model.Posterior(w.evidence(kept), named)
+	return w.solver.Posterior(w.evidence(kept), named)
 }
 
 // jointHypotheses lists the joint hypotheses of a posterior with their faults.
@@ -282,18 +355,44 @@ func (w *inference) evidence(kept keep) *infer.Evidence {
 		first = r.codes[0].known
 		e.Alarm = first.random && w.a.Engine.Cylinders > 1
 	}
-	for t, shape := range w.shapes {
-		e.Shapes[t], e.Quiet[t] = w.running(shape, r)
+	for t := range w.shapes {
+		e.Shapes[t], e.Quiet[t] = w.running(t, r)
 		if !e.Alarm && len(r.codes) > 0 && !first.open {
 			e.Shapes[t].Add(&e.Quiet[t]) // none was set: a factor like any other
 		}
 	}
+	of := w.weighedItems(kept)
+	e.Items, e.IDs, e.Groups, e.Grouped = of.items, of.ids, of.groups, of.grouped
+	return e
+}
+
+// weighedItems gathers the factors of what is weighed besides runs and codes. Leaving out a run changes none of them.
+func (w *inference) weighedItems(kept keep) *itemsWeighed {
+	same := kept.one == 0 && !slices.ContainsFunc(kept.out, func(i int) bool { return w.a.Moments[i].Entry.Codes() != nil || w.tables[i] == nil })
+	if same && w.all != nil {
+		return w.all
+	}
+	e := &infer.Evidence{}
 	items := w.a.flatItems(kept)
 	for _, l := range items {
-		e.Items = append(e.Items, w.item(l))
+		e.Items, e.IDs = append(e.Items, w.item(l)), append(e.IDs, w.id(l))
 	}
 	w.together(e, items)
-	return e
+	of := &itemsWeighed{e.Items, e.IDs, e.Groups, e.Grouped}
+	if same {
+		w.all = of
+	}
+	return of
+}
+
+// id is the number of an item in the caches.
+func (w *inference) id(l flatItem) int {
+	id, ok := w.ids[l]
+	if !ok {
+		id = len(w.ids)
+		w.ids[l] = id
+	}
+	return id
 }
 
 // keptRuns are the runs and reads of codes that are weighed.
@@ -304,15 +403,17 @@ type keptRuns struct {
 
 // runGroup is the runs in one running condition: the fault is present in all of them or in none.
 type runGroup struct {
-	moments []int
-	levels  []*levels // by failing condition
+	when evidence.Condition
+	// moments are the runs that are weighed, out those that are left out.
+	moments, out []int
+	levels       []*levels // by failing condition
 }
 
 func (w *inference) runsKept(kept keep) keptRuns {
 	s := keptRuns{codes: w.a.codeEpochs(kept)}
 	at := map[evidence.Condition]int{}
 	for i, t := range w.tables {
-		if t == nil || !kept(i) {
+		if t == nil || kept.one > 0 && !kept.has(i) {
 			continue
 		}
 		when := asMuch(w.a.Moments[i].Entry.Condition)
@@ -320,9 +421,16 @@ func (w *inference) runsKept(kept keep) keptRuns {
 		if !ok {
 			g = len(s.conditions)
 			at[when] = g
-			s.conditions = append(s.conditions, runGroup{levels: showing(w.profiles.said, when)})
+			s.conditions = append(s.conditions, runGroup{when: when, levels: w.showing(when)})
+			if kept.one > 0 { // few are kept: they are added up
+				s.conditions[g].out = make([]int, 1)
+			}
 		}
-		s.conditions[g].moments = append(s.conditions[g].moments, i)
+		if kept.has(i) {
+			s.conditions[g].moments = append(s.conditions[g].moments, i)
+		} else {
+			s.conditions[g].out = append(s.conditions[g].out, i)
+		}
 	}
 	return s
 }

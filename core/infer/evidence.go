@@ -14,7 +14,10 @@ type Evidence struct {
 	// Items[i][k] is the factor of observation i for hypothesis k; nil means no information.
 	// Columns of a group come from [Group.Together]. Groups lists which columns belong to a
 	// group.
-	Items   [][]*Factor
+	Items [][]*Factor
+	// IDs tells the observations apart in the caches of a [Solver]: the same observation has the same number in all
+	// evidence of a model. It may be nil for evidence that is used once.
+	IDs     []int
 	Groups  []*Group
 	Grouped []bool
 }

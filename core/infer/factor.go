@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"sync/atomic"
 )
 
 // Factor is the information of one observation about one hypothesis.
@@ -22,12 +23,16 @@ type Factor struct {
 	Occasional bool
 	// inverse is exp(-LogIfShown).
 	inverse PerRate
+	// id tells factors apart in the caches of a [Solver].
+	id uint64
 }
+
+var factors atomic.Uint64
 
 // NewFactor makes a factor from a log likelihood ratio, given that the hypothesis shows; shows
 // is [Model.Shows].
 func NewFactor(logIfShown PerRate, weight float64, occasional bool, shows float64) *Factor {
-	f := &Factor{LogRatio: logIfShown, LogIfShown: logIfShown, Weight: weight, Occasional: occasional}
+	f := &Factor{LogRatio: logIfShown, LogIfShown: logIfShown, Weight: weight, Occasional: occasional, id: factors.Add(1)}
 	for r, x := range logIfShown {
 		f.inverse[r] = math.Exp(-x)
 		if occasional {

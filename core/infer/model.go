@@ -1,6 +1,9 @@
 package infer
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Hypothesis is one statement that may hold.
 type Hypothesis struct {
@@ -59,6 +62,9 @@ type Model struct {
 	members [][]int
 	// logPrior is the log share of each hypothesis in a pair; logJoins is how far it exceeds its log share alone.
 	logPrior, logJoins []float64
+	// logPriorAlone is the log share alone; rateSign identifies the rate prior of each hypothesis.
+	logPriorAlone []float64
+	rateSign      []uint64
 	// pairFactor is the prior of a pair divided by the product of its two shares.
 	pairFactor float64
 	oneRates   map[[2]*PerRate]float64
@@ -73,9 +79,16 @@ func New(p Prior) *Model {
 	sum, squares, total := 0.0, 0.0, 0.0
 	more := make([]float64, n)   // what links add to the shares of its partners
 	joined := make([]float64, n) // the probability that one that joins is beside it
+	rates := map[*PerRate]uint64{}
 	for k := range p.Hypotheses {
 		m.logPrior[k] = math.Log(p.Hypotheses[k].Prior)
+		of := p.Hypotheses[k].LogRate
+		if _, ok := rates[of]; !ok {
+			rates[of] = blend(1, uint64(len(rates)))
+		}
+		m.rateSign = append(m.rateSign, rates[of])
 	}
+	m.logPriorAlone = slices.Clone(m.logPrior)
 	for x := range p.Hypotheses {
 		m.linked[x] = cells[x*n : (x+1)*n]
 		m.unrelated[x] = loose[x*tracks : (x+1)*tracks]

@@ -18,19 +18,18 @@ const (
 type sums struct {
 	m *Model
 	e *Evidence
+	v *Solver
 	// level[s] is exp of the log ratio of shape s, divided by its maximum scale[s]. calmly[s]
 	// is the same times the probability that the shape raised no alarm.
 	level, calmly []PerRate
 	scale         []float64
-	// own[k] is the product of the items for hypothesis k at each rate, divided by
-	// exp(logScale[k]). always and occasional are its parts.
-	own, always, occasional []PerRate
-	some                    []bool // hypotheses with occasional observations
-	logScale                []float64
+	// of[k] is the product of the items for hypothesis k; sign[k] identifies it.
+	of   []*product
+	sign []uint64
 	// one[k] is the log weight of hypothesis k alone; calm[k] is the part without an alarm.
 	one, calm []float64
-	// class[k] is equal for hypotheses of one track and rate prior with equal factors in every
-	// item. Pairs of equal classes have equal weights apart from their shares.
+	// class[k] is equal for hypotheses of one track with equal products. Pairs of equal classes have equal weights apart
+	// from their shares.
 	class []int
 	met   map[uint64]float64
 }
@@ -38,15 +37,7 @@ type sums struct {
 // Posterior computes the posterior for some evidence. It lists joint hypotheses only if named
 // is true.
 func (m *Model) Posterior(e *Evidence, named bool) Posterior {
-	n := len(m.Hypotheses)
-	s := &sums{m: m, e: e, own: make([]PerRate, n), always: make([]PerRate, n), occasional: make([]PerRate, n), some: make([]bool, n),
-		logScale: make([]float64, n), one: make([]float64, n), calm: make([]float64, n)}
-	s.shapes()
-	for k := range m.Hypotheses {
-		s.alone(k)
-	}
-	s.classify()
-	return s.posterior(named)
+	return NewSolver(m).Posterior(e, named)
 }
 
 // shapes converts the shapes to weights.
@@ -65,37 +56,15 @@ func (s *sums) shapes() {
 // alone computes the weight of hypothesis k alone.
 func (s *sums) alone(k int) {
 	h := &s.m.Hypotheses[k]
-	own := *h.LogRate
-	var occasional PerRate
-	for _, item := range s.e.Items {
-		switch {
-		case item[k] == nil:
-		case item[k].Occasional:
-			occasional.Add(&item[k].LogIfShown)
-			s.some[k] = true
-		default:
-			own.Add(&item[k].LogIfShown)
-		}
-	}
-	s.logScale[k] = slices.Max(own[:])
-	for r, x := range own {
-		s.always[k][r] = 1
-		if x != s.logScale[k] {
-			s.always[k][r] = math.Exp(x - s.logScale[k])
-		}
-	}
-	s.own[k] = s.always[k]
-	if s.some[k] {
-		for r, x := range occasional {
-			s.occasional[k][r] = math.Exp(x)
-		}
-		s.mix(&s.own[k], &s.occasional[k])
-	}
+	p := s.v.product(s.e, k, s.sign[k])
+	s.of[k] = p
 	t := s.m.ShapeOf[h.Track][h.Track]
-	share := math.Log(h.Prior/Rates) + s.logScale[k] + s.scale[t]
-	all, calm := s.over(&s.own[k], t)
+	share := s.m.logPriorAlone[k] - logRates + p.logScale + s.scale[t]
+	all, calm := s.over(&p.own, t)
 	s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
 }
+
+var logRates = math.Log(Rates)
 
 // over returns the sum over the rates of items times shape, and of the part without an alarm.
 func (s *sums) over(own *PerRate, shape int) (all, calm float64) {
@@ -118,40 +87,20 @@ func (s *sums) set(all, calm float64) float64 {
 
 // classify groups the hypotheses into classes.
 func (s *sums) classify() {
-	s.class, s.met = make([]int, len(s.m.Hypotheses)), map[uint64]float64{}
-	// Each item splits the classes by its factors.
-	type split struct {
-		class int
-		says  *Factor
-	}
-	type start struct {
+	type class struct {
+		sign  uint64
 		track int
-		rate  *PerRate
 	}
-	starts := map[start]int{}
+	s.class, s.met = make([]int, len(s.m.Hypotheses)), make(map[uint64]float64, 2*len(s.m.Hypotheses))
+	known := make(map[class]int, len(s.m.Hypotheses))
 	for k := range s.m.Hypotheses {
-		key := start{s.m.Hypotheses[k].Track, s.m.Hypotheses[k].LogRate}
-		if _, ok := starts[key]; !ok {
-			starts[key] = len(starts)
+		key := class{s.sign[k], s.m.Hypotheses[k].Track}
+		c, ok := known[key]
+		if !ok {
+			c = len(known)
+			known[key] = c
 		}
-		s.class[k] = starts[key]
-	}
-	next := len(starts)
-	for _, item := range s.e.Items {
-		known := map[split]int{}
-		for k, says := range item {
-			if says == nil {
-				continue
-			}
-			key := split{s.class[k], says}
-			c, ok := known[key]
-			if !ok {
-				c = next
-				next++
-				known[key] = c
-			}
-			s.class[k] = c
-		}
+		s.class[k] = c
 	}
 }
 
@@ -175,124 +124,23 @@ func (s *sums) pair(l Pair) float64 {
 func (s *sums) pairLikelihood(l Pair) float64 {
 	m := s.m
 	f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
-	mine, other := s.always[l.X], s.always[l.Y]
-	occasional := [2]PerRate{s.occasional[l.X], s.occasional[l.Y]}
-	undo := func(always, occasional *PerRate, by *Factor) {
-		if by.Occasional {
-			always = occasional
-		}
-		always.Times(&by.inverse)
-	}
-	for i, item := range s.e.Items { // of two hypotheses on one item, the larger weight counts
-		a, b := item[l.X], item[l.Y]
-		switch {
-		case s.e.Grouped[i] || a == nil || b == nil || a.Weight < 0:
-		case a.Weight >= b.Weight:
-			undo(&other, &occasional[1], b)
-		default:
-			undo(&mine, &occasional[0], a)
-		}
-	}
-	leave := func(always, occasional *PerRate, j *Group, k, other int, first bool) {
-		for _, v := range j.of[k] {
-			left := j.beside(v, k, other, first)
-			if left == v.says {
-				continue
-			}
-			undo(always, occasional, v.says)
-			if left == nil {
-				continue
-			}
-			if v.says.Occasional {
-				always = occasional
-			}
-			for r, x := range left.LogIfShown {
-				always[r] *= math.Exp(x)
-			}
-		}
-	}
-	for _, j := range s.e.Groups { // likewise in each place of a group
-		if j.of[l.X] != nil && j.of[l.Y] != nil {
-			leave(&mine, &occasional[0], j, l.X, l.Y, true)
-			leave(&other, &occasional[1], j, l.Y, l.X, false)
-		}
-	}
-	if s.some[l.X] {
-		s.mix(&mine, &occasional[0])
-	}
-	if s.some[l.Y] {
-		s.mix(&other, &occasional[1])
-	}
-	share := s.logScale[l.X] + s.logScale[l.Y]
+	p := s.v.pair(s, l)
+	share := s.of[l.X].logScale + s.of[l.Y].logScale
 	if !l.meet {
 		one, two := m.ShapeOf[f.Track][f.Track], m.ShapeOf[g.Track][g.Track]
-		all1, calm1 := s.over(&mine, one)
-		all2, calm2 := s.over(&other, two)
-		return s.set(math.Log(all1*all2), math.Log(calm1*calm2)) + share + s.scale[one] + s.scale[two] - 2*math.Log(Rates)
+		all1, calm1 := s.over(&p.mine, one)
+		all2, calm2 := s.over(&p.other, two)
+		return s.set(math.Log(all1*all2), math.Log(calm1*calm2)) + share + s.scale[one] + s.scale[two] - 2*logRates
 	}
-	mine.Times(&other)
 	both := m.ShapeOf[f.Track][g.Track]
-	all, calm := s.over(&mine, both)
-	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - math.Log(Rates) - m.oneRate(f.LogRate, g.LogRate)
-}
-
-// mix multiplies by the occasional observations: the hypothesis shows in all of them or in
-// none.
-func (s *sums) mix(own, occasional *PerRate) {
-	shows := s.m.Shows
-	for r, x := range occasional {
-		own[r] *= (1 - shows) + shows*x
-	}
-}
-
-// pairsSharingAnItem lists the pairs that are linked only by an observation that depends on
-// both.
-func (s *sums) pairsSharingAnItem() (extra []Pair, is func(x, y int) bool) {
-	m, n := s.m, len(s.m.Hypotheses)
-	var seen []bool
-	var of []int
-	items := slices.Clone(s.e.Items)
-	for i := range items {
-		if s.e.Grouped[i] {
-			items[i] = nil
-		}
-	}
-	for _, j := range s.e.Groups {
-		items = append(items, j.Alone...)
-	}
-	for _, item := range items {
-		of = of[:0]
-		for k, shows := range item {
-			if shows != nil && shows.Weight >= 0 && m.Hypotheses[k].Pairs {
-				of = append(of, k)
-			}
-		}
-		for i, x := range of {
-			for _, y := range of[:i] {
-				if m.linked[x][y] {
-					continue
-				}
-				if seen == nil {
-					seen, extra = make([]bool, n*n), make([]Pair, 0, 4*n)
-				}
-				if !seen[x*n+y] {
-					seen[x*n+y], seen[y*n+x] = true, true
-					extra = append(extra, Pair{x, y, 1, false})
-				}
-			}
-		}
-	}
-	return extra, func(x, y int) bool { return seen != nil && seen[x*n+y] }
+	all, calm := s.over(&p.both, both)
+	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - logRates - m.oneRate(f.LogRate, g.LogRate)
 }
 
 func (s *sums) posterior(named bool) Posterior {
-	m, n, tracks := s.m, len(s.m.Hypotheses), len(s.m.ShapeOf)
-	extra, isExtra := s.pairsSharingAnItem()
-	touched := make([]bool, n*tracks) // marks a hypothesis and a track with an extra link between them
-	for _, l := range extra {
-		touched[l.X*tracks+m.Hypotheses[l.Y].Track] = true
-		touched[l.Y*tracks+m.Hypotheses[l.X].Track] = true
-	}
+	m, n := s.m, len(s.m.Hypotheses)
+	shared := s.v.sharing(s.e)
+	extra, isExtra, touched := shared.extra, shared.is, shared.touched
 	single, far := make([]float64, n), make([]float64, n)
 	for k := range m.Hypotheses {
 		single[k], far[k] = s.set(s.one[k], s.calm[k])+math.Log(1-m.Two), math.Inf(-1)
@@ -410,7 +258,7 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 	joints := make([]Joint, len(m.Hypotheses))
 	for k := range m.Hypotheses {
 		t := m.Hypotheses[k].Track
-		joints[k] = Joint{Of: []int{k}, P: p.Single[k], Rates: []PerRate{rateOf(&s.own[k], m.ShapeOf[t][t])}}
+		joints[k] = Joint{Of: []int{k}, P: p.Single[k], Rates: []PerRate{rateOf(&s.of[k].own, m.ShapeOf[t][t])}}
 	}
 	type named struct {
 		Pair
@@ -444,8 +292,8 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 		f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
 		both := Joint{Of: []int{l.X, l.Y}, P: l.p, Rates: []PerRate{joints[l.X].Rates[0], joints[l.Y].Rates[0]}}
 		if l.meet {
-			own := s.own[l.X]
-			own.Times(&s.own[l.Y])
+			own := s.of[l.X].own
+			own.Times(&s.of[l.Y].own)
 			rate := rateOf(&own, m.ShapeOf[f.Track][g.Track])
 			both.Rates = []PerRate{rate, rate}
 		}

@@ -32,17 +32,18 @@ type guess struct {
 const leastSuspect = 0.02
 
 // histories works through random steps of random length on hidden faults as the model
-// has them, and picks one suspect from each at random.
-func histories(seed uint64, n int) []guess {
+// has them, in one kind of world, and picks one suspect from each at random.
+func histories(seed uint64, n int, outer bool) []guess {
 	runs := make([]drawn, n)
 	rng := rand.New(rand.NewPCG(seed, 77)) //nolint:gosec // published seeds, nothing secret
 	for i := range runs {
 		runs[i] = asModel(rng)
 	}
+	in(rng, outer, runs)
 	out := make([]guess, n)
 	parallel(n, func(i int) {
 		var chance simulator.Rand = rand.New(rand.NewPCG(seed+1, uint64(i))) //nolint:gosec // likewise
-		s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, Shop: plan.Default}
+		s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, World: runs[i].world, Shop: plan.Default}
 		a := s.Wander(1+chance.IntN(12), chance)
 		var of []diagnose.Suspect
 		for _, suspect := range a.Suspects {

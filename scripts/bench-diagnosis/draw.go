@@ -16,7 +16,10 @@ import (
 type drawn struct {
 	pattern engine.Pattern
 	hidden  []fault.Hypothesis
-	results []trial.Result
+	world   simulator.World
+	// contradict makes a run after a move say what is not so.
+	contradict bool
+	results    []trial.Result
 }
 
 // named reports whether a fault has a unit that could be named.
@@ -67,10 +70,16 @@ func double(rng *rand.Rand) drawn {
 	}
 }
 
-// asModel draws as the model has it: a fault, two of them, something else, or none.
+// setShare is the share of sets of parts at fault: those of the causes that a layout can have, about.
+const setShare = 0.04
+
+// asModel draws as the model has it: a fault, two of them, a set, something else, or none.
 func asModel(rng *rand.Rand) drawn {
-	if rng.Float64() < fault.TwoFaults {
+	switch u := rng.Float64(); {
+	case u < fault.TwoFaults:
 		return double(rng)
+	case u < fault.TwoFaults+setShare:
+		return set(rng, asStated)
 	}
 	d := drawn{pattern: engine.Shelf[rng.IntN(len(engine.Shelf))]}
 	d.hidden = []fault.Hypothesis{pick(rng, d.pattern.Engine(), asStated)}
@@ -86,36 +95,55 @@ func off(rng *rand.Rand) func(fault.Mode) float64 {
 	return func(m fault.Mode) float64 { return by[m.ID] }
 }
 
-// each lists every mode on every pattern's layout, some times each.
-func each(rng *rand.Rand, times int) []drawn {
-	var all []drawn
-	done := map[string]bool{}
-	for _, p := range engine.Shelf {
-		e := p.Engine()
-		byMode := map[fault.ModeID][]fault.Hypothesis{}
-		for _, h := range fault.Enumerate(e, fault.Complaint{}) {
-			byMode[h.Mode.ID] = append(byMode[h.Mode.ID], h)
-		}
-		for _, m := range fault.Catalogue {
-			of, key := byMode[m.ID], string(e.Ignition)+" "+string(m.ID)
-			if len(of) == 0 || !named(of[0]) || done[key] {
-				continue
+// set draws a set of like parts at fault, of which some misfire: which, is drawn evenly.
+func set(rng *rand.Rand, factor func(fault.Mode) float64) drawn {
+	for {
+		d := drawn{pattern: engine.Shelf[rng.IntN(len(engine.Shelf))]}
+		e := d.pattern.Engine()
+		var sick engine.Set
+		for _, c := range e.All() {
+			if rng.IntN(2) == 0 {
+				sick |= engine.SetOf(c)
 			}
-			done[key] = true
-			for range times {
-				all = append(all, drawn{pattern: p, hidden: []fault.Hypothesis{of[rng.IntN(len(of))]}})
+		}
+		if sick.Len() < 2 {
+			continue
+		}
+		var of []fault.Hypothesis
+		sum := 0.0
+		for _, h := range fault.Sets(e, fault.Complaint{}, []fault.Troubled{{Cylinders: sick, At: part.Home(e)}}) {
+			if h.Sick == sick {
+				of = append(of, h)
+				sum += h.Prior * factor(h.Mode)
+			}
+		}
+		u := rng.Float64() * sum
+		for _, h := range of {
+			if u -= h.Prior * factor(h.Mode); u < 0 {
+				d.hidden = []fault.Hypothesis{h}
+				return d
 			}
 		}
 	}
-	return all
+}
+
+// in puts what was drawn into the middle world, or each into an outer world of its own.
+func in(rng *rand.Rand, outer bool, runs []drawn) []drawn {
+	for i := range runs {
+		runs[i].world = simulator.Middle
+		if outer {
+			runs[i].world = simulator.Outer(rng)
+		}
+	}
+	return runs
 }
 
 // run has some policies work on what was drawn, each with the same chances.
-func run(seed uint64, runs []drawn, policies []trial.Policy, wrong float64) {
+func run(seed uint64, runs []drawn, policies []trial.Policy) {
 	parallel(len(runs), func(i int) {
 		for _, p := range policies {
 			var chance simulator.Rand = rand.New(rand.NewPCG(seed, uint64(i)+1)) //nolint:gosec // published seeds, nothing secret
-			s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, Wrong: wrong, Shop: plan.Default}
+			s := trial.Setup{Engine: runs[i].pattern.Engine(), Hidden: runs[i].hidden, World: runs[i].world, Contradict: runs[i].contradict, Shop: plan.Default}
 			runs[i].results = append(runs[i].results, s.Run(p, chance))
 		}
 	})

@@ -15,9 +15,11 @@ import (
 	"time"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/fault"
 	"glenmist/core/job"
 	"glenmist/core/plan"
 	"glenmist/sim/finite"
+	"glenmist/sim/simulator"
 	"glenmist/sim/trial"
 )
 
@@ -51,9 +53,37 @@ type share struct {
 type aside struct {
 	Runs     int                      `json:"runs"`
 	Policies map[string]policyFigures `json:"policies"`
+	Right    interval                 `json:"right"`
 	// Silent is, of two faults, how many runs of the first policy were proven with one left that
 	// does not misfire in the condition of the proof.
 	Silent int `json:"silent,omitzero"`
+}
+
+// worldFigures is what was measured in one kind of world.
+type worldFigures struct {
+	RightShare float64 `json:"right_share"`
+	Runs       int     `json:"runs"`
+	// CalibrationWorst is in points, over bins of at least 400. ConfidentWrong is the share of statements of 90 % and more
+	// that were wrong, in histories and in first verdicts.
+	CalibrationWorst float64 `json:"calibration_worst_points"`
+	ConfidentWrong   float64 `json:"confident_wrong_share"`
+	Confident        int     `json:"confident"`
+	// MinutesRatioUsual is against the usual order; the others are against parts first.
+	MinutesRatioUsual float64                  `json:"minutes_ratio_usual"`
+	MinutesRatioParts float64                  `json:"minutes_ratio_parts_first"`
+	PartsRatioParts   float64                  `json:"parts_ratio_parts_first"`
+	Policies          map[string]policyFigures `json:"policies"`
+	Intervals         map[string]interval      `json:"intervals"`
+	ByLayout          map[string]share         `json:"by_layout"`
+	ByPart            map[string]share         `json:"by_part"`
+	CalibrationBins   []bin                    `json:"calibration_bins"`
+	CalibrationN      int                      `json:"calibration_n"`
+	Brier             float64                  `json:"brier"`
+	LogScore          float64                  `json:"log_score"`
+	VerdictBins       []bin                    `json:"verdict_bins"`
+	TwoFaults         aside                    `json:"two_faults"`
+	Sets              aside                    `json:"sets"`
+	Contradicted      aside                    `json:"contradicted"`
 }
 
 // optimal is the plan held against exact dynamic programming.
@@ -70,36 +100,26 @@ type report struct {
 	N      int    `json:"n"`
 	Commit string `json:"commit"`
 
-	RightShare       float64 `json:"right_share"`
-	MinutesRatio     float64 `json:"minutes_ratio_usual"`
-	WrongPartsRatio  float64 `json:"wrong_parts_ratio_usual"`
-	CostRatioOptimal float64 `json:"cost_ratio_optimal"`
-	CalibrationWorst float64 `json:"calibration_worst_points"`
-	// Faults is how many modes were drawn at least once.
-	Faults    int                      `json:"faults"`
-	Policies  map[string]policyFigures `json:"policies"`
-	Intervals map[string]interval      `json:"intervals"`
-	ByLayout  map[string]share         `json:"by_layout"`
-	ByPart    map[string]share         `json:"by_part"`
-	// ByMode is of the sample with equal numbers of each mode on each layout.
-	ByMode            map[string]share `json:"by_mode"`
-	ByModeRuns        int              `json:"by_mode_runs"`
-	CalibrationBins   []bin            `json:"calibration_bins"`
-	CalibrationN      int              `json:"calibration_n"`
-	Brier             float64          `json:"brier"`
-	LogScore          float64          `json:"log_score"`
-	VerdictBins       []bin            `json:"verdict_bins"`
-	Optimal           optimal          `json:"optimal"`
-	TwoFaults         aside            `json:"two_faults"`
-	WrongObservations aside            `json:"wrong_observations"`
-	Robustness        aside            `json:"robustness"`
+	Worlds map[string]*worldFigures `json:"worlds"`
+	// The headline figures are of the middle world.
+	TwoFaultsRight    float64 `json:"two_faults_right_share"`
+	SetsRight         float64 `json:"sets_right_share"`
+	MinutesRatioUsual float64 `json:"minutes_ratio_usual"`
+	MinutesRatioParts float64 `json:"minutes_ratio_parts_first"`
+	PartsRatioParts   float64 `json:"parts_ratio_parts_first"`
+	CostRatioOptimal  float64 `json:"cost_ratio_optimal"`
+	// ReasonsCost is the time of all reasons and contradictions at 200 entries, over that of one posterior.
+	ReasonsCost float64          `json:"reasons_cost_ratio_200"`
+	Optimal     optimal          `json:"optimal"`
+	Spans       []simulator.Span `json:"spans"`
 }
 
-const wrongShare = 0.03 // of the observations, in the sample with wrong ones
+// kindsOfWorld are the worlds in the order in which they are measured.
+var kindsOfWorld = []string{"middle", "outer"}
 
 func main() {
 	seed := flag.Uint64("seed", 1, "seed of all draws")
-	n := flag.Int("n", 3000, "single faults to draw; the other samples go with it")
+	n := flag.Int("n", 1000, "runs of each sample in each kind of world")
 	out := flag.String("out", "docs", "folder for reasoning.json, reasoning.md and the pictures")
 	commit := flag.String("commit", "", "what was measured")
 	flag.Parse()
@@ -114,8 +134,12 @@ func main() {
 		fmt.Fprintln(os.Stderr, "bench-diagnosis:", err)
 		os.Exit(1)
 	}
-	fmt.Printf("right %.1f %%, minutes %.2f and parts in vain %.2f of the usual order's, cost %.3f of the optimum, calibration within %.1f points\n",
-		100*r.RightShare, r.MinutesRatio, r.WrongPartsRatio, r.CostRatioOptimal, r.CalibrationWorst)
+	for _, kind := range kindsOfWorld {
+		w := r.Worlds[kind]
+		fmt.Printf("%s: right %.1f %%, two faults %.1f %%, sets %.1f %%, contradicted %.1f %%; minutes %.2f of the usual order's and %.2f of parts first's, parts in vain %.2f of parts first's; calibration within %.1f points, wrong at 90 %% and more %.1f %% of %d\n",
+			kind, 100*w.RightShare, 100*w.TwoFaults.Right.Value, 100*w.Sets.Right.Value, 100*w.Contradicted.Right.Value, w.MinutesRatioUsual, w.MinutesRatioParts, w.PartsRatioParts, w.CalibrationWorst, 100*w.ConfidentWrong, w.Confident)
+	}
+	fmt.Printf("cost %.3f of the optimum, reasons at 200 entries %.1f times one posterior\n", r.CostRatioOptimal, r.ReasonsCost)
 }
 
 // parallel does something for each of some numbers, on all processors.
@@ -137,56 +161,90 @@ func parallel(n int, do func(i int)) {
 }
 
 func measure(seed uint64, n int) report {
-	source := func(k uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, k)) } //nolint:gosec // published seeds, nothing secret
-	draw := func(times int, one func() drawn) []drawn {
-		all := make([]drawn, times)
-		for i := range all {
-			all[i] = one()
-		}
-		return all
-	}
-	r := report{Seed: seed, N: n, Intervals: map[string]interval{}}
+	r := report{Seed: seed, N: n, Worlds: map[string]*worldFigures{}, Spans: simulator.Spans()}
 	began := time.Now()
-	done := func(what string) {
-		fmt.Fprintf(os.Stderr, "bench-diagnosis: %s done after %s\n", what, time.Since(began).Round(time.Second))
+	for k, kind := range kindsOfWorld {
+		r.Worlds[kind] = world(seed+100*uint64(k), n, kind == "outer", func(what string) { //nolint:gosec // a small index
+			fmt.Fprintf(os.Stderr, "bench-diagnosis: %s, %s done after %s\n", kind, what, time.Since(began).Round(time.Second))
+		})
 	}
-	rng := source(0)
-	headline := draw(n, func() drawn { return single(rng, asStated) })
-	run(seed, headline, trial.Policies[:2], 0)
-	run(seed, headline[:max(1, n/20)], trial.Policies[2:], 0) // the others on a part, for time
-	r.headline(headline)
-	done("single faults")
-
-	rng = source(1)
-	modes := each(rng, min(20, n/150)) // none in a run too small to tell modes apart
-	run(seed+1, modes, trial.Policies[:1], 0)
-	r.ByMode, r.ByModeRuns = shares(modes, func(d drawn) string { return string(d.hidden[0].Mode.ID) }), len(modes)
-
-	done("each mode")
-	few, two := max(1, n/25), trial.Policies[:2]
-	rng = source(2)
-	doubles := draw(few, func() drawn { return double(rng) })
-	run(seed+2, doubles, two, 0)
-	r.TwoFaults = apart(doubles)
-	rng = source(3)
-	wrongs := draw(few, func() drawn { return single(rng, asStated) })
-	run(seed+3, wrongs, two, wrongShare)
-	r.WrongObservations = apart(wrongs)
-	rng = source(4)
-	factor := off(rng)
-	biased := draw(few, func() drawn { return single(rng, factor) })
-	run(seed+4, biased, two, 0)
-	r.Robustness = apart(biased)
-
-	done("two faults, wrong observations, other priors")
-	guesses := histories(seed+5, max(1, n*20000/3000))
-	r.CalibrationN = len(guesses)
-	r.CalibrationBins, r.CalibrationWorst = bins(guesses, 400)
-	done("histories")
-	r.Brier, r.LogScore = scores(guesses)
-	r.Optimal = against(seed+6, max(1, n/40))
-	r.CostRatioOptimal = r.Optimal.Mean
+	r.Optimal = against(seed+6, max(1, n/20))
+	middle := r.Worlds["middle"]
+	r.TwoFaultsRight, r.SetsRight, r.CostRatioOptimal = middle.TwoFaults.Right.Value, middle.Sets.Right.Value, r.Optimal.Mean
+	r.MinutesRatioUsual, r.MinutesRatioParts, r.PartsRatioParts = middle.MinutesRatioUsual, middle.MinutesRatioParts, middle.PartsRatioParts
 	return r
+}
+
+// world measures one kind of world. In outer worlds the shares of the faults are off as well, by a factor of two either
+// way, anew for each run.
+func world(seed uint64, n int, outer bool, done func(what string)) *worldFigures {
+	source := func(k uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, k)) } //nolint:gosec // published seeds, nothing secret
+	draw := func(k uint64, one func(*rand.Rand, func(fault.Mode) float64) drawn) []drawn {
+		rng := source(k)
+		all := make([]drawn, n)
+		for i := range all {
+			factor := asStated
+			if outer {
+				factor = off(rng)
+			}
+			all[i] = one(rng, factor)
+		}
+		return in(rng, outer, all)
+	}
+	w := &worldFigures{Intervals: map[string]interval{}}
+	singles := draw(0, single)
+	run(seed, singles, []trial.Policy{trial.Policies[0], trial.Policies[2], trial.Policies[3]})
+	part := singles[:max(1, n/2)] // the usual order on a part, for time
+	usual := make([]drawn, len(part))
+	copy(usual, part)
+	for i := range usual {
+		usual[i].results = nil
+	}
+	run(seed, usual, trial.Policies[1:2])
+	w.headline(singles, usual)
+	done("single faults")
+	few := trial.Policies[:1]
+	doubles := draw(2, func(rng *rand.Rand, _ func(fault.Mode) float64) drawn { return double(rng) })
+	run(seed+2, doubles, few)
+	w.TwoFaults = apart(doubles)
+	done("two faults")
+	sets := draw(3, set)
+	run(seed+3, sets, []trial.Policy{trial.Policies[0], trial.Policies[2], trial.Policies[3]})
+	w.Sets = apart(sets)
+	done("sets")
+	odd := draw(4, single)
+	for i := range odd {
+		odd[i].contradict = true
+	}
+	run(seed+4, odd, few)
+	w.Contradicted = apart(odd)
+	done("contradicted histories")
+	guesses := histories(seed+5, max(1, 3*n), outer)
+	w.CalibrationN = len(guesses)
+	w.CalibrationBins, w.CalibrationWorst = bins(guesses, 400)
+	w.Brier, w.LogScore = scores(guesses)
+	done("histories")
+	wrong := 0
+	for _, of := range [][]guess{guesses, verdicts(singles)} {
+		for _, g := range of {
+			if g.p >= 0.9 {
+				w.Confident++
+				wrong += int(1 - one(g.is))
+			}
+		}
+	}
+	w.ConfidentWrong = float64(wrong) / float64(max(1, w.Confident))
+	return w
+}
+
+// verdicts lists what the first verdicts said.
+func verdicts(runs []drawn) (all []guess) {
+	for _, d := range runs {
+		if t := d.results[0]; t.Reached {
+			all = append(all, guess{t.Said, t.True})
+		}
+	}
+	return all
 }
 
 // figures adds up what the k-th policy took.
@@ -235,46 +293,43 @@ func shares(runs []drawn, key func(drawn) string) map[string]share {
 	return all
 }
 
+// shopNames are the policies of a sample by the place of their results: ours, and those without a posterior.
+var shopNames = []string{"glenmist", "parts-first", "swap-first"}
+
 func apart(runs []drawn) aside {
 	a := aside{Runs: len(runs), Policies: map[string]policyFigures{}}
 	for k := range runs[0].results {
-		a.Policies[trial.Policies[k].Name] = figures(runs, k)
+		a.Policies[shopNames[k]] = figures(runs, k)
 	}
 	for _, d := range runs {
 		if d.results[0].Silent {
 			a.Silent++
 		}
 	}
+	a.Right = wilson(a.Policies["glenmist"].Right, a.Runs)
 	return a
 }
 
-func (r *report) headline(runs []drawn) {
-	r.Policies = map[string]policyFigures{}
-	for k, p := range trial.Policies {
-		r.Policies[p.Name] = figures(runs, k)
+// headline works out the figures of single faults. The usual order has worked on the first of them only.
+func (w *worldFigures) headline(runs, usual []drawn) {
+	w.Policies = map[string]policyFigures{"usual-order": figures(usual, 0)}
+	for k, name := range shopNames {
+		w.Policies[name] = figures(runs, k)
 	}
-	r.ByLayout = shares(runs, func(d drawn) string { return string(d.pattern.Engine().Ignition) })
-	r.ByPart = shares(runs, func(d drawn) string { return string(d.hidden[0].Mode.Unit) })
-	modes := map[string]bool{}
-	var guesses []guess
-	for _, d := range runs {
-		modes[string(d.hidden[0].Mode.ID)] = true
-		if t := d.results[0]; t.Reached {
-			guesses = append(guesses, guess{t.Said, t.True})
-		}
-	}
-	r.VerdictBins, _ = bins(guesses, 1)
-	ours, usual := r.Policies["glenmist"], r.Policies["usual-order"]
-	r.RightShare, r.Faults = ours.Right, len(modes)
-	r.MinutesRatio = ours.MinutesMean / usual.MinutesMean
-	if usual.PartsVain > 0 {
-		r.WrongPartsRatio = float64(ours.PartsVain) / float64(usual.PartsVain)
-	}
-	r.Intervals["right_share"] = wilson(ours.Right, ours.Runs)
-	for k, p := range trial.Policies[1:] {
-		r.Intervals["right_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return one(t.Right) })
-		r.Intervals["minutes_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return t.Minutes })
-		r.Intervals["parts_difference "+p.Name] = paired(runs, k+1, func(t trial.Result) float64 { return float64(t.Vain) })
+	w.ByLayout = shares(runs, func(d drawn) string { return string(d.pattern.Engine().Ignition) })
+	w.ByPart = shares(runs, func(d drawn) string { return string(d.hidden[0].Mode.Unit) })
+	w.VerdictBins, _ = bins(verdicts(runs), 1)
+	ours, parts := w.Policies["glenmist"], w.Policies["parts-first"]
+	w.RightShare, w.Runs = ours.Right, ours.Runs
+	w.MinutesRatioUsual = figures(runs[:len(usual)], 0).MinutesMean / w.Policies["usual-order"].MinutesMean
+	w.MinutesRatioParts = ours.MinutesMean / parts.MinutesMean
+	w.PartsRatioParts = float64(ours.PartsVain) / float64(max(1, parts.PartsVain))
+	w.Intervals["right_share"] = wilson(ours.Right, ours.Runs)
+	for k, name := range shopNames[1:] {
+		w.Intervals["right_difference "+name] = paired(runs, k+1, func(t trial.Result) float64 { return one(t.Right) })
+		w.Intervals["proven_difference "+name] = paired(runs, k+1, func(t trial.Result) float64 { return one(t.Proven) })
+		w.Intervals["minutes_difference "+name] = paired(runs, k+1, func(t trial.Result) float64 { return t.Minutes })
+		w.Intervals["parts_difference "+name] = paired(runs, k+1, func(t trial.Result) float64 { return float64(t.Vain) })
 	}
 }
 

@@ -9,7 +9,6 @@ import (
 	"strings"
 	"testing"
 
-	"glenmist/core/engine"
 	"glenmist/core/fault"
 	"glenmist/core/part"
 	"glenmist/sim/trial"
@@ -82,19 +81,11 @@ func TestJobsAreDrawnAsStated(t *testing.T) {
 			t.Errorf("%s and %s cannot be at once", x.Key(), y.Key())
 		}
 	}
-	on := map[string]bool{}
-	for _, d := range each(rng, 1) {
-		key := string(d.pattern.Engine().Ignition) + " " + string(d.hidden[0].Mode.ID)
-		if on[key] {
-			t.Errorf("%s is drawn twice", key)
-		}
-		on[key] = true
-	}
-	for i, layout := range engine.Ignitions() {
-		for _, m := range fault.Catalogue {
-			if missing := !on[string(layout)+" "+string(m.ID)]; missing && m.Prior[i] > 0 && m.Unit != fault.Else && m.Unit != fault.NoFault && m.Unit != engine.Injector && m.Unit != engine.Ground && m.Unit != engine.LeadOrder && m.ID != fault.CompressionGasket {
-				t.Errorf("%s on %s is not drawn", m.ID, layout)
-			}
+	for range 20 {
+		d := set(rng, asStated)
+		h := d.hidden[0]
+		if !h.IsSet() || h.Sick.Len() < 2 || h.Sick&^h.Set != 0 {
+			t.Errorf("drawn as a set: %s", h.Key())
 		}
 	}
 	factor := off(rng)
@@ -126,14 +117,20 @@ func TestWritesItsReport(t *testing.T) {
 	if err := json.Unmarshal(data, &got); err != nil {
 		t.Fatal(err)
 	}
-	for _, field := range []string{"right_share", "minutes_ratio_usual", "wrong_parts_ratio_usual", "cost_ratio_optimal", "calibration_worst_points", "faults",
-		"seed", "n", "commit", "intervals", "policies", "by_layout", "by_part", "calibration_bins", "two_faults", "wrong_observations", "robustness"} {
+	for _, field := range []string{"seed", "n", "commit", "worlds", "two_faults_right_share", "sets_right_share", "minutes_ratio_usual", "minutes_ratio_parts_first",
+		"parts_ratio_parts_first", "cost_ratio_optimal", "reasons_cost_ratio_200"} {
 		if _, ok := got[field]; !ok {
 			t.Errorf("reasoning.json has no %s", field)
 		}
 	}
+	middle := got["worlds"].(map[string]any)["middle"].(map[string]any)
+	for _, field := range []string{"right_share", "calibration_worst_points", "confident_wrong_share", "runs"} {
+		if _, ok := middle[field]; !ok {
+			t.Errorf("the middle world has no %s", field)
+		}
+	}
 	for _, p := range trial.Policies {
-		f, ok := got["policies"].(map[string]any)[p.Name].(map[string]any)
+		f, ok := middle["policies"].(map[string]any)[p.Name].(map[string]any)
 		for _, field := range []string{"right", "runs", "minutes_mean", "minutes_p90", "steps", "parts_vain"} {
 			if _, has := f[field]; !ok || !has {
 				t.Errorf("%s has no %s", p.Name, field)

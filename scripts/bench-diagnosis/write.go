@@ -20,7 +20,8 @@ func write(dir string, r report) error {
 		return err
 	}
 	files := map[string]string{"reasoning.json": string(data) + "\n", "reasoning.md": text(r),
-		"reasoning-calibration.svg": calibrationPicture(r.CalibrationBins), "reasoning-minutes.svg": minutesPicture(r)}
+		"reasoning-calibration.svg":       calibrationPicture(r.Worlds["middle"].CalibrationBins),
+		"reasoning-calibration-outer.svg": calibrationPicture(r.Worlds["outer"].CalibrationBins), "reasoning-minutes.svg": minutesPicture(r.Worlds["middle"])}
 	if err := os.MkdirAll(dir, 0o755); err != nil { //nolint:gosec // a folder of documents
 		return err
 	}
@@ -32,62 +33,106 @@ func write(dir string, r report) error {
 	return nil
 }
 
+// text is the report in words.
 func text(r report) string {
-	var b strings.Builder
-	say := func(format string, args ...any) { fmt.Fprintf(&b, format, args...) }
-	say("# The reasoning, measured on hidden faults\n\n")
-	say("Written by `make bench-diagnosis SEED=%d N=%d`, commit %s. The faults are hidden in the simulated engine (`sim/simulator`), which is made of physics and knows no likelihood. Every policy sees the same faults with the same chances, and shares the posterior, the gates, the stopping confidence, the tools and the caps (%d steps, %.0f minutes). A run ends when the fitted repair passes its proof run, when the job ends unresolved, or at a cap. Right is a run whose first verdict names the unit with the fault and whose repair is proven.\n\n", r.Seed, r.N, r.Commit, trial.MaxSteps, trial.MaxMinutes)
-	say("## %d single faults, drawn from the prior over the patterns of the shelf\n\n", r.N)
-	table := func(of map[string]policyFigures) {
-		say("| policy | runs | right | reached a verdict | proven | minutes, mean | minutes, 9 of 10 | steps | parts in vain |\n|---|---|---|---|---|---|---|---|---|\n")
-		for _, p := range trial.Policies {
-			if f, ok := of[p.Name]; ok {
-				say("| %s | %d | %.1f %% | %.1f %% | %.1f %% | %.0f | %.0f | %.1f | %d |\n", p.Name, f.Runs, 100*f.Right, 100*f.Reached, 100*f.Proven, f.MinutesMean, f.MinutesP90, f.Steps, f.PartsVain)
-			}
+	d := document{}
+	d.say("# The reasoning, measured on hidden faults\n\n")
+	d.say("Written by `make bench-diagnosis SEED=%d N=%d`, commit %s. The faults are hidden in the simulated engine (`sim/simulator`), which is made of physics and shares with the reasoning the names of the faults, their prior shares, the minutes and the laws of physics, and nothing else. A run ends when the fitted repair passes its proof run, when the job ends unresolved, or at a cap (%d steps, %.0f minutes). Right is a run whose first verdict names the unit with the fault and whose repair is proven; of two faults, that both and nothing else were named. For the shops without reasoning right is a run in which nothing was bought in vain.\n\n", r.Seed, r.N, r.Commit, trial.MaxSteps, trial.MaxMinutes)
+	d.say("*Parts first* renews the plug of the coded cylinder, then its coil, then all plugs and leads or boots, and proves after each. *Swap first* exchanges the coil, then the plug, renews what the misfire follows, and else renews parts. Neither has a posterior.\n\n")
+	d.say("| aim | middle | outer |\n|---|---|---|\n")
+	m, o := r.Worlds["middle"], r.Worlds["outer"]
+	for _, row := range []struct {
+		words string
+		of    func(*worldFigures) string
+	}{
+		{"right, single faults (95, 90 %)", func(w *worldFigures) string { return w.Intervals["right_share"].percent() }},
+		{"two faults (80 %)", func(w *worldFigures) string { return w.TwoFaults.Right.percent() }},
+		{"sets", func(w *worldFigures) string { return w.Sets.Right.percent() }},
+		{"contradicted histories", func(w *worldFigures) string { return w.Contradicted.Right.percent() }},
+		{"minutes, of the usual order's (0.65)", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.MinutesRatioUsual) }},
+		{"minutes, of parts first's", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.MinutesRatioParts) }},
+		{"parts in vain, of parts first's (0.25)", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.PartsRatioParts) }},
+		{"worst bin of 400 or more (5, 8 points)", func(w *worldFigures) string { return fmt.Sprintf("%.1f points", w.CalibrationWorst) }},
+		{"wrong, of what was said at 90 % and more (8.3 %)", func(w *worldFigures) string {
+			return fmt.Sprintf("%.1f %% of %d", 100*w.ConfidentWrong, w.Confident)
+		}},
+	} {
+		d.say("| %s | %s | %s |\n", row.words, row.of(m), row.of(o))
+	}
+	d.say("\n![Minutes of each policy in the middle world](reasoning-minutes.svg)\n")
+	for _, kind := range kindsOfWorld {
+		d.world(kind, r.Worlds[kind])
+	}
+	d.say("\n## Against the optimum\n\n%d problems of at most %d faults and %d tests, cut out of jobs as they come in and some steps on, by exact dynamic programming on the same outcomes and costs: the plan's two steps ahead cost %.3f times the optimum in the mean, %.3f at worst. Looking at the %d best second steps only costs %.4f times what looking at all does.\n", r.Optimal.Problems, finite.MostFaults, finite.MostTests, r.Optimal.Mean, r.Optimal.Worst, plan.SecondSteps, r.Optimal.Pruning)
+	d.say("\n## The worlds\n\nEach figure of an outer world is drawn anywhere in its range, anew for each run; the middle world has the middle ones (judgement, wide on purpose). In outer worlds each fault is twice or half as common as stated, too.\n\n| | from | middle | to |\n|---|---|---|---|\n")
+	for _, s := range r.Spans {
+		d.say("| %s | %g | %g | %g |\n", s.Words, s.Low, s.Middle, s.High)
+	}
+	return d.String()
+}
+
+// percent is a share with its limits.
+func (i interval) percent() string {
+	return fmt.Sprintf("%.1f %% (%.1f to %.1f)", 100*i.Value, 100*i.Low, 100*i.High)
+}
+
+// document collects the report.
+type document struct{ strings.Builder }
+
+func (d *document) say(format string, args ...any) { fmt.Fprintf(d, format, args...) }
+
+func (d *document) policies(of map[string]policyFigures) {
+	d.say("| policy | runs | right | reached a verdict | proven | minutes, mean | minutes, 9 of 10 | steps | parts in vain |\n|---|---|---|---|---|---|---|---|---|\n")
+	for _, p := range trial.Policies {
+		if f, ok := of[p.Name]; ok {
+			d.say("| %s | %d | %.1f %% | %.1f %% | %.1f %% | %.0f | %.0f | %.1f | %d |\n", p.Name, f.Runs, 100*f.Right, 100*f.Reached, 100*f.Proven, f.MinutesMean, f.MinutesP90, f.Steps, f.PartsVain)
 		}
 	}
-	table(r.Policies)
-	i := r.Intervals
-	say("\nRight: %.1f %% (95 %%: %.1f to %.1f). Minutes: %.2f of the usual order's; parts in vain: %.2f of its. “Something else” and “no fault now” hold no unit that could be named, and are not drawn here.\n\n", 100*i["right_share"].Value, 100*i["right_share"].Low, 100*i["right_share"].High, r.MinutesRatio, r.WrongPartsRatio)
-	say("| against | right, points | minutes | parts in vain a run |\n|---|---|---|---|\n")
-	for _, p := range trial.Policies[1:] {
-		d := func(key string, times float64, format string) string {
-			x := i[key+" "+p.Name]
+}
+
+func (d *document) bins(of []bin) {
+	d.say("| said | n | said, mean | so | 95 %% |\n|---|---|---|---|---|\n")
+	for _, x := range of {
+		if x.N > 0 {
+			d.say("| %.0f–%.0f %% | %d | %.1f %% | %.1f %% | %.1f to %.1f |\n", 100*x.From, 100*x.To, x.N, 100*x.Said, 100*x.True, 100*x.Low, 100*x.High)
+		}
+	}
+}
+
+// world is the report of one kind of world.
+func (d *document) world(kind string, w *worldFigures) {
+	d.say("\n## The %s world: single faults\n\n", kind)
+	d.policies(w.Policies)
+	d.say("\nThe usual order has worked on the first half of them. “Something else” and “no fault now” hold no unit that could be named, and are not drawn here.\n\n| against | right, points | proven, points | minutes | parts in vain a run |\n|---|---|---|---|---|\n")
+	for _, name := range shopNames[1:] {
+		cell := func(key string, times float64, format string) string {
+			x := w.Intervals[key+" "+name]
 			return fmt.Sprintf(format+" ("+format+" to "+format+")", times*x.Value, times*x.Low, times*x.High)
 		}
-		say("| %s | %s | %s | %s |\n", p.Name, d("right_difference", 100, "%+.1f"), d("minutes_difference", 1, "%+.0f"), d("parts_difference", 1, "%+.3f"))
+		d.say("| %s | %s | %s | %s | %s |\n", name, cell("right_difference", 100, "%+.1f"), cell("proven_difference", 100, "%+.1f"), cell("minutes_difference", 1, "%+.0f"), cell("parts_difference", 1, "%+.3f"))
 	}
-	say("\nPaired differences, run by run, with 95 %% limits.\n\n![Minutes of each policy](reasoning-minutes.svg)\n")
+	d.say("\nPaired differences, run by run, with 95 %% limits.\n")
 	for _, t := range []struct {
 		name string
 		of   map[string]share
-	}{{"By layout", r.ByLayout}, {"By unit", r.ByPart}, {fmt.Sprintf("By mode: %d runs, equal numbers of each mode on each layout", r.ByModeRuns), r.ByMode}} {
-		say("\n## %s\n\n| | right | runs | minutes, mean |\n|---|---|---|---|\n", t.name)
+	}{{"by layout", w.ByLayout}, {"by unit", w.ByPart}} {
+		d.say("\n### %s world, %s\n\n| | right | runs | minutes, mean |\n|---|---|---|---|\n", kind, t.name)
 		for _, key := range slices.Sorted(maps.Keys(t.of)) {
-			say("| %s | %.0f %% | %d | %.0f |\n", key, 100*t.of[key].Right, t.of[key].Runs, t.of[key].Minutes)
+			d.say("| %s | %.0f %% | %d | %.0f |\n", key, 100*t.of[key].Right, t.of[key].Runs, t.of[key].Minutes)
 		}
 	}
-	say("\n## Two faults at once\n\nRight: every unit with a fault was named, and nothing else was bought, when the proof run passed.\n\n")
-	table(r.TwoFaults.Policies)
-	say("\n%d of %d runs of %s were proven with one of the two left: it does not misfire in the condition of the complaint, in which the proof is run.\n", r.TwoFaults.Silent, r.TwoFaults.Runs, trial.Policies[0].Name)
-	say("\n## Wrong observations\n\n%.0f %% of looks, tests and runs answer at random or one cylinder further on.\n\n", 100*wrongShare)
-	table(r.WrongObservations.Policies)
-	say("\n## Priors off by a factor of two\n\nEvery mode is twice as common as stated, or half as common.\n\n")
-	table(r.Robustness.Policies)
-	say("\n## Calibration\n\n%d histories of 1 to 12 random steps, with no planner, on faults as the model has them (two at once, something else and none among them). One suspect of at least %.0f %% is picked at random from each. Worst bin of at least 400: %.1f points. Brier score %.4f, mean log score %.4f.\n\n", r.CalibrationN, 100*leastSuspect, r.CalibrationWorst, r.Brier, r.LogScore)
-	calibration := func(of []bin) {
-		say("| said | n | said, mean | so | 95 %% |\n|---|---|---|---|---|\n")
-		for _, x := range of {
-			if x.N > 0 {
-				say("| %.0f–%.0f %% | %d | %.1f %% | %.1f %% | %.1f to %.1f |\n", 100*x.From, 100*x.To, x.N, 100*x.Said, 100*x.True, 100*x.Low, 100*x.High)
-			}
-		}
-	}
-	calibration(r.CalibrationBins)
-	say("\n![What was said and what was so](reasoning-calibration.svg)\n\n## At the first verdict\n\n")
-	calibration(r.VerdictBins)
-	say("\n## Against the optimum\n\n%d problems of at most %d faults and %d tests, cut out of jobs as they come in and some steps on, by exact dynamic programming on the same outcomes and costs: the plan's two steps ahead cost %.3f times the optimum in the mean, %.3f at worst. Looking at the %d best second steps only costs %.4f times what looking at all does.\n", r.Optimal.Problems, finite.MostFaults, finite.MostTests, r.Optimal.Mean, r.Optimal.Worst, plan.SecondSteps, r.Optimal.Pruning)
-	return b.String()
+	d.say("\n### %s world, two faults at once\n\n", kind)
+	d.policies(w.TwoFaults.Policies)
+	d.say("\n%d of %d runs were proven with one of the two left: it does not misfire in the condition of the complaint, in which the proof is run.\n", w.TwoFaults.Silent, w.TwoFaults.Runs)
+	d.say("\n### %s world, sets of parts at fault\n\n", kind)
+	d.policies(w.Sets.Policies)
+	d.say("\n### %s world, contradicted histories\n\nThe first run after a move says that the misfire is where it is not.\n\n", kind)
+	d.policies(w.Contradicted.Policies)
+	picture := map[string]string{"middle": "reasoning-calibration.svg", "outer": "reasoning-calibration-outer.svg"}[kind]
+	d.say("\n### %s world, calibration\n\n%d histories of 1 to 12 random steps, with no planner, on faults as the model has them (two at once, a set, something else and none among them). One suspect of at least %.0f %% is picked at random from each. Worst bin of at least 400: %.1f points. Brier score %.4f, mean log score %.4f.\n\n", kind, w.CalibrationN, 100*leastSuspect, w.CalibrationWorst, w.Brier, w.LogScore)
+	d.bins(w.CalibrationBins)
+	d.say("\n![What was said and what was so](%s)\n\nAt the first verdict:\n\n", picture)
+	d.bins(w.VerdictBins)
 }
 
 // calibrationPicture draws what was so over what was said, with 95 % limits.
@@ -114,7 +159,7 @@ func calibrationPicture(of []bin) string {
 }
 
 // minutesPicture draws the mean minutes of each policy, and those of nine in ten runs.
-func minutesPicture(r report) string {
+func minutesPicture(r *worldFigures) string {
 	most := 1.0
 	for _, f := range r.Policies {
 		most = max(most, f.MinutesP90)

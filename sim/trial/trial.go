@@ -24,35 +24,22 @@ const (
 	MaxMinutes = 900.0
 )
 
-// Policy chooses the next step. It may use the posterior but not the hidden state of the
-// engine.
+// Policy is one way to work on a job.
 type Policy struct {
-	Name   string
+	Name string
+	// Choose picks the next step. It may use the posterior but not the hidden state of the engine.
 	Choose func(a *diagnose.Assessment, p plan.Plan, rng simulator.Rand) plan.Card
+	// Alone works through a whole job without any posterior, instead.
+	Alone func(s Setup, rng simulator.Rand) Result
 }
 
-// Policies lists the compared policies. They share the posterior, gates, stopping rule, tools
-// and limits.
+// Policies lists the compared policies. The first two share the posterior, gates, stopping rule, tools and limits; the
+// others stand for what shops do, and have none of them.
 var Policies = []Policy{
-	{"glenmist", func(_ *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card { return p.Next }},
-	{"usual-order", by(plan.UsualOrder)},
-	{"usual-order-tuned", by(tuned)},
-	{"random", func(_ *diagnose.Assessment, p plan.Plan, rng simulator.Rand) plan.Card {
-		cards := p.Steps()
-		if len(cards) == 0 {
-			return p.Next
-		}
-		return cards[rng.IntN(len(cards))]
-	}},
-}
-
-// tuned is the usual order, improved by hand: quick steps before slow ones, and steps that
-// separate fuel and compression from ignition before the third exchange (C; judgement, not
-// fitted to any run).
-var tuned = []string{
-	plan.ReadCodes, plan.ReadTrims, plan.CountMisfires, plan.FindCylinder, plan.LookConnector, plan.TestWiggle, plan.CheckRouting, plan.CheckStopWire, plan.LookCapRotor, plan.CheckAirGap,
-	plan.TestSpark, plan.ReadKV, plan.TestLeadOhms, plan.SwapCoil, plan.LookPlugBoot, plan.LookPlugLead, plan.SwapLead, plan.TestCompress,
-	plan.SwapPlug, plan.PutBack, plan.TrySpare, plan.TestCoilOhms, plan.TestTrigger, plan.TestOverlay, plan.TestInjector, plan.CheckSmoke, plan.CheckFuel, plan.CheckTiming, plan.TestCrank, plan.TestLeakDown, plan.TestExchange, plan.SwapBoot,
+	{Name: "glenmist", Choose: func(_ *diagnose.Assessment, p plan.Plan, _ simulator.Rand) plan.Card { return p.Next }},
+	{Name: "usual-order", Choose: by(plan.UsualOrder)},
+	{Name: "parts-first", Alone: partsFirst},
+	{Name: "swap-first", Alone: swapFirst},
 }
 
 // by follows an order and skips steps that are impossible or answered.
@@ -99,6 +86,8 @@ type Setup struct {
 	// Wrong is the probability of a wrong observation on top of the world's: a random result of a look or test, or
 	// counters shifted by one cylinder.
 	Wrong float64
+	// Contradict makes the first run after a move say that the misfire is where it is not.
+	Contradict bool
 	// Shop holds the costs and tools for planning.
 	Shop plan.Shop
 }
@@ -107,6 +96,9 @@ const drive = 6000 // revolutions since the codes were last cleared, before the 
 
 // Run lets a policy work on one engine with hidden faults.
 func (s Setup) Run(p Policy, rng simulator.Rand) Result {
+	if p.Alone != nil {
+		return p.Alone(s, rng)
+	}
 	s.Engine = s.Engine.Derive()
 	e := s.Engine
 	b := s.simulated(rng)
@@ -180,7 +172,11 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		if card.Condition != "" {
 			when = card.Condition
 		}
-		if !add(s.do(b, a, card, when, rng)...) {
+		found := s.do(b, a, card, when, rng)
+		if d := a.LastDecode(); s.Contradict && d != nil && d.Outcome == diagnose.Waiting && len(found) > 0 {
+			s.Contradict = !elsewhere(&found[len(found)-1], d.From|d.To)
+		}
+		if !add(found...) {
 			break
 		}
 	}
@@ -188,6 +184,33 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		r.Right = false
 	}
 	return r
+}
+
+// elsewhere exchanges what a run shows on two cylinders of a move, and reports whether it could.
+func elsewhere(e *evidence.Entry, of engine.Set) bool {
+	list := of.List()
+	if len(list) < 2 {
+		return false
+	}
+	x, y := list[0], list[1]
+	switch b := e.Body.(type) {
+	case *evidence.Counters:
+		b.Counts = slices.Clone(b.Counts)
+		b.Counts[x-1], b.Counts[y-1] = b.Counts[y-1], b.Counts[x-1]
+		return true
+	case *evidence.Watch:
+		for i, c := range b.Cylinders {
+			switch c {
+			case x:
+				b.Cylinders[i] = y
+			case y:
+				b.Cylinders[i] = x
+			}
+		}
+		slices.Sort(b.Cylinders)
+		return true
+	}
+	return false
 }
 
 // proven returns the result of a run with a passed proof.
@@ -413,7 +436,10 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 			if err != nil {
 				return minutes, nil, false
 			}
+			work := moving(s.Engine, at, parts)
 			b.Fit(parts)
+			b.Touch(work.on)
+			b.LeaveBehind(work.sites)
 			at = next
 			entries = append(entries, evidence.Entry{Body: &evidence.Move{Parts: parts, Cleared: true}})
 		}
