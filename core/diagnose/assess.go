@@ -44,6 +44,10 @@ type Assessment struct {
 	// Beliefs are the knowledge tables in use.
 	Beliefs *knowledge.Beliefs
 
+	// contradictions are worked out once; contradicted is true then.
+	contradictions []Contradiction
+	contradicted   bool
+
 	weighing *inference
 	looking  map[evidence.Seen]map[int]knowledge.Bearing // what could be looked at now, by the faults that bear on it
 	asking   map[asking][]int                            // what could be tested now, likewise

@@ -30,6 +30,13 @@ type Contradiction struct {
 // predictive probability of each entry with that entry left out. The least likely comes
 // first; an entry that is no contradiction once that one is left out is not listed.
 func (a *Assessment) Contradictions() []Contradiction {
+	if !a.contradicted {
+		a.contradictions, a.contradicted = a.contradict(), true
+	}
+	return a.contradictions
+}
+
+func (a *Assessment) contradict() []Contradiction {
 	var seen []int
 	for i, m := range a.Moments {
 		if k := kinds[m.Entry.Kind()]; k.surprise != nil && (k.counts == nil || a.counts(i)) {

@@ -43,12 +43,12 @@ func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 		s.FailStore(w, r, err)
 		return Loaded{}, false
 	}
-	set, _, err := s.Jobs.Shop(r.Context())
+	set, version, err := s.Jobs.Shop(r.Context())
 	if err != nil {
 		s.FailStore(w, r, err)
 		return Loaded{}, false
 	}
-	return NewLoaded(rec, set, s.Instruments != nil), true
+	return s.loaded(r, rec, set, version), true
 }
 
 // LoadForm reads the form of a request and its job.
