@@ -70,11 +70,13 @@ func (w JointHypothesis) Key() string {
 // running the engine.
 type track struct {
 	affected []engine.Set
-	born     int  // index of the moment that left it behind, or -1
-	cured    int  // index of the moment that cured it, or -1
-	failing  int  // index into FailingConditions
-	burst    int  // index into Bursts
-	pairs    bool // one of its faults can be one of two
+	born     int // index of the moment that left it behind, or -1
+	cured    int // index of the moment that cured it, or -1
+	failing  int // index into FailingConditions
+	burst    int // index into Bursts
+	// pairs is true if one of its faults can be one of two, hosts if one is a set, which others can join, and joins if
+	// one was left behind by handling.
+	pairs, hosts, joins bool
 }
 
 // at is the affected cylinders at the i-th moment.
@@ -159,6 +161,7 @@ func (a *Assessment) seenSick() (all []fault.Troubled) {
 		}
 	}
 	var coded engine.Set
+	var ever engine.Set // the homes of all plugs, or of all that sits at a cylinder, that misfired
 	for i, m := range a.Moments {
 		switch b := m.Entry.Body.(type) {
 		case *evidence.Codes:
@@ -171,11 +174,15 @@ func (a *Assessment) seenSick() (all []fault.Troubled) {
 		case *evidence.Counters:
 			if _, shown := plainlyShown(*b); a.counts(i) {
 				add(shown, m.At)
+				ever |= shown
+				add(moreThanTheirs(*b), m.At)
 			}
 		case *evidence.Watch:
 			add(engine.SetOf(b.Cylinders...), m.At)
+			ever |= engine.SetOf(b.Cylinders...)
 		}
 	}
+	add(ever|coded, a.home)
 	return all[max(0, len(all)-mostSick):]
 }
 
@@ -208,8 +215,10 @@ func (l *faultList) courses(f Fault) {
 	share, joins := f.prior*f.profile.pStated, f.joins
 	add := func(left float64, cured int, spent bool) {
 		f.CuredAfter, f.Spent, f.prior, f.joins = cured, spent, share*left, joins*left
-		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(&h), false}), len(l.all)
+		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(&h), false, false, false}), len(l.all)
 		l.tracks[f.track].pairs = l.tracks[f.track].pairs || h.Pairs()
+		l.tracks[f.track].hosts = l.tracks[f.track].hosts || h.IsSet()
+		l.tracks[f.track].joins = l.tracks[f.track].joins || f.BornAfter >= 0
 		l.all = append(l.all, f)
 	}
 	left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured

@@ -160,6 +160,20 @@ func plainlyShown(e evidence.Counters) (plain int, shown engine.Set) {
 	return plain, shown
 }
 
+// moreThanTheirs returns the cylinders with more counts than are taken for those of the others.
+func moreThanTheirs(e evidence.Counters) (more engine.Set) {
+	all := 0
+	for _, k := range e.Counts {
+		all += k
+	}
+	for c, k := range e.Counts {
+		if k >= 2*evidence.Enough && float64(k) > knowledge.TakenForTheirs*float64(all-k) {
+			more |= engine.SetOf(engine.Cylinder(c + 1))
+		}
+	}
+	return more
+}
+
 func watchSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
 	p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
 	p.whatever(func(rate float64) float64 {

@@ -161,6 +161,9 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 			for y := range x {
 				f, g := &w.faults[x], &w.faults[y]
 				p := together(f, g, f.Hypothesis.Serves(a.home)&g.Hypothesis.Serves(a.home) != 0)
+				if f.Hypothesis.IsSet() && g.joins == 0 || g.Hypothesis.IsSet() && f.joins == 0 { // only what handling left joins a set
+					continue
+				}
 				switch { // what handling left behind comes beside what was there
 				case f.joins > 0 && g.joins > 0:
 					continue

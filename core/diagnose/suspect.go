@@ -203,7 +203,7 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 		likeliest := &list[i].Shares[0].Hypothesis
 		list[i].Mode = likeliest.Mode
 		if likeliest.IsSet() {
-			list[i].With = likeliest.Members()
+			list[i].With = a.bought(likeliest)
 		}
 	}
 	order := make([]int, len(list)) // order[new] = old
@@ -220,6 +220,18 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 		a.Faults[s].Suspect = rank[member[s]]
 	}
 	return sorted
+}
+
+// bought lists the parts that a set is renewed with: its own, and others of the kind that nobody has looked at. They were
+// bought and fitted together.
+func (a *Assessment) bought(h *fault.Hypothesis) []part.Tag {
+	whole := *h
+	whole.Set = a.Engine.Everything()
+	return slices.DeleteFunc(whole.Members(), func(t part.Tag) bool {
+		return !h.On(t) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+			return m.Entry.Look() != nil && slices.ContainsFunc(m.Entry.Look().Items, func(s evidence.Seen) bool { return s.Tag == t })
+		})
+	})
 }
 
 // Weights in natural log odds. An entry is listed if it adds at least tells to the others, or
@@ -262,6 +274,12 @@ func (a *Assessment) AddReasons() {
 			return cmp.Compare(y.weight(), x.weight())
 		})
 	}
+}
+
+// Rework works the bare posterior out anew and returns the probability of the first fault. It is what the cost of reasons
+// is measured against.
+func (a *Assessment) Rework() float64 {
+	return a.weighing.model.Posterior(a.weighing.evidence(everything), false).Any[0]
 }
 
 // bySuspect sums the faults by repair unit.

@@ -152,7 +152,7 @@ func (w *inference) shape() {
 		w.shapeOf[i] = cells[i*n : (i+1)*n]
 		for k, o := range w.tracks[:i] {
 			w.shapeOf[i][k] = -1
-			if t.pairs && o.pairs && t.meets(o) {
+			if (t.pairs && o.pairs || t.hosts && o.joins || t.joins && o.hosts) && t.meets(o) {
 				w.shapeOf[i][k] = find(t, o)
 			}
 			w.shapeOf[k][i] = w.shapeOf[i][k]
@@ -282,7 +282,7 @@ func (w *inference) prior() *infer.Model {
 	for k := range w.faults {
 		f := &w.faults[k]
 		serves[k] = f.Hypothesis.Serves(w.a.home)
-		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs(), Joins: f.joins})
+		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs(), Hosts: f.Hypothesis.IsSet(), Joins: f.joins})
 	}
 	p.Times = func(x, y int) float64 {
 		return together(&w.faults[x], &w.faults[y], serves[x]&serves[y] != 0)
@@ -300,7 +300,7 @@ func together(f, g *Fault, common bool) float64 {
 		f, g = g, f
 	}
 	switch {
-	case fault.Together(&f.Hypothesis, &g.Hypothesis, false) > 0:
+	case f.Hypothesis.IsSet() && !f.Hypothesis.On(g.Hypothesis.Tag), fault.Together(&f.Hypothesis, &g.Hypothesis, false) > 0:
 		return 1
 	case f.Hypothesis.Pairs() && f.CuredAfter >= 0 && f.CuredAfter <= g.BornAfter:
 		return 1

@@ -62,7 +62,9 @@ func world(r *rand.Rand) (*Model, *Evidence) {
 			rate[i] -= math.Log(norm)
 		}
 		h := Hypothesis{Prior: 0.1 + r.Float64(), LogRate: &rate, Track: r.IntN(tracks), Pairs: k > 0}
-		if k > 2 && r.IntN(3) == 0 {
+		if k > 1 && r.IntN(4) == 0 {
+			h.Pairs, h.Hosts = false, true
+		} else if k > 2 && r.IntN(3) == 0 {
 			h.Prior, h.Joins = h.Prior/100, 0.05*r.Float64()
 		}
 		sum += h.Prior
@@ -153,7 +155,8 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 	pairs := func(do func(x, y int)) {
 		for x := range n {
 			for y := range x {
-				if m.Hypotheses[x].Pairs && m.Hypotheses[y].Pairs {
+				f, g := m.Hypotheses[x], m.Hypotheses[y]
+				if f.Pairs && g.Pairs || f.Hosts && g.Joins > 0 || g.Hosts && f.Joins > 0 {
 					do(x, y)
 				}
 			}

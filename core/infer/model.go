@@ -15,6 +15,8 @@ type Hypothesis struct {
 	Track int
 	// Pairs is true if it can be one of two.
 	Pairs bool
+	// Hosts is true for one that is none of two, but that others can join.
+	Hosts bool
 	// Joins is above 0 for a hypothesis that came to hold later: the probability that it does beside another that
 	// holds. Prior is then its share alone. Two that join never hold together.
 	Joins float64
@@ -93,6 +95,9 @@ func New(p Prior) *Model {
 		m.linked[x] = cells[x*n : (x+1)*n]
 		m.unrelated[x] = loose[x*tracks : (x+1)*tracks]
 		f := &p.Hypotheses[x]
+		if f.Hosts {
+			m.host(x, joined)
+		}
 		if !f.Pairs {
 			continue
 		}
@@ -139,6 +144,21 @@ func New(p Prior) *Model {
 	return m
 }
 
+// host adds the pairs of a hypothesis with those that can join it.
+func (m *Model) host(x int, joined []float64) {
+	f := &m.Hypotheses[x]
+	for y := range m.Hypotheses {
+		g := &m.Hypotheses[y]
+		if g.Joins == 0 || !g.Pairs {
+			continue
+		}
+		if times := m.Times(x, y); times > 0 {
+			joined[x] += times * g.Joins
+			m.dependent = append(m.dependent, Pair{max(x, y), min(x, y), times, f.Track == g.Track || m.ShapeOf[f.Track][g.Track] >= 0})
+		}
+	}
+}
+
 // before works out [Model.Before] and the shares in pairs. sum is the sum of the shares of those that can be one of two.
 func (m *Model) before(sum float64, more, joined []float64) {
 	whole := 1.0
@@ -146,6 +166,9 @@ func (m *Model) before(sum float64, more, joined []float64) {
 		f := &m.Hypotheses[k]
 		m.Before[k] = f.Prior * (1 - m.Two)
 		switch {
+		case f.Hosts && m.pairFactor > 0:
+			m.Before[k] += f.Prior * joined[k]
+			whole += f.Prior * joined[k]
 		case !f.Pairs:
 		case f.Joins == 0 && m.pairFactor > 0:
 			m.Before[k] += m.pairFactor*f.Prior*(sum-f.Prior+more[k]) + f.Prior*joined[k]
@@ -166,7 +189,7 @@ func (m *Model) before(sum float64, more, joined []float64) {
 // partners is the sum of the shares of those that hypothesis k can join.
 func (m *Model) partners(k int) (sum float64) {
 	for y := range m.Hypotheses {
-		if g := &m.Hypotheses[y]; y != k && g.Pairs && g.Joins == 0 {
+		if g := &m.Hypotheses[y]; y != k && (g.Pairs || g.Hosts) && g.Joins == 0 {
 			sum += g.Prior * m.Times(k, y)
 		}
 	}

@@ -272,7 +272,7 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 	}
 	var likely []int
 	for k, any := range p.Any {
-		if any-p.Single[k] >= leastPair {
+		if m.Hypotheses[k].Pairs && any-p.Single[k] >= leastPair {
 			likely = append(likely, k)
 		}
 	}

@@ -33,14 +33,14 @@ var Bursts = [NumBursts]Burst{
 		fault.WellWater, fault.AnyNoFault}, 0.8,
 		"C: the rate of a contact changes with every touch, by more than its mean; judgement"},
 	BurstUneven: {fault.Keys{fault.AnyAir, fault.AnyFuel, fault.AnythingElse, fault.BootSpring, fault.LeadOpen, fault.CoilLeadOpen, fault.CoilPrimaryOpen}, 1.5,
-		"C: what several cylinders share reaches each of them differently; so do the parts of a set; a break in a part closes and opens; judgement"},
+		"C: what several cylinders share reaches each of them differently; a break in a part closes and opens; judgement"},
 	BurstSteady: {nil, 8, "C: the rate of one run scatters by a third of its mean; judgement"},
 }
 
 // BurstOf returns the index into [Bursts] of a fault.
 func BurstOf(h *fault.Hypothesis) int {
-	if h.IsSet() {
-		return BurstUneven
+	if h.IsSet() { // the weakest of a set misfires many times as often as the next
+		return BurstContact
 	}
 	mode := h.Mode.ID
 	for i, row := range Bursts[:BurstSteady] {

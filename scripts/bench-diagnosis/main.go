@@ -12,12 +12,17 @@ import (
 	"runtime/debug"
 	"slices"
 	"sync"
+	"testing"
 	"time"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/job"
+	"glenmist/core/part"
 	"glenmist/core/plan"
+	"glenmist/core/trouble"
 	"glenmist/sim/finite"
 	"glenmist/sim/simulator"
 	"glenmist/sim/trial"
@@ -169,10 +174,41 @@ func measure(seed uint64, n int) report {
 		})
 	}
 	r.Optimal = against(seed+6, max(1, n/20))
+	r.ReasonsCost = reasonsCost()
 	middle := r.Worlds["middle"]
 	r.TwoFaultsRight, r.SetsRight, r.CostRatioOptimal = middle.TwoFaults.Right.Value, middle.Sets.Right.Value, r.Optimal.Mean
 	r.MinutesRatioUsual, r.MinutesRatioParts, r.PartsRatioParts = middle.MinutesRatioUsual, middle.MinutesRatioParts, middle.PartsRatioParts
 	return r
+}
+
+// reasonsCost is the time of all reasons and contradictions of a job with 200 entries on an engine of eight, over the time
+// of its bare posterior.
+func reasonsCost() float64 {
+	p, _ := engine.FindPattern("v8-leads")
+	j := job.Job{Number: "cost", Opened: time.Date(2026, 1, 1, 8, 0, 0, 0, time.UTC), Vehicle: job.Vehicle{Fleet: "cost", What: "cost", Engine: p.Engine()}}
+	add := func(body evidence.Body) {
+		if longer, err := j.Ledger.Add(j.Vehicle.Engine, evidence.Entry{Done: j.Opened.Add(time.Duration(len(j.Ledger)+1) * time.Minute), By: "cost", Body: body}); err == nil {
+			j.Ledger = longer
+		}
+	}
+	add(&evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(2), State: trouble.Stored}}})
+	add(&evidence.Look{Items: []evidence.Seen{{Tag: "P2", Finding: evidence.PlugNormal}}})
+	add(&evidence.Move{Cleared: true, Parts: part.Home(j.Vehicle.Engine).Swap("cyl-2", "cyl-4", engine.Plug)})
+	for len(j.Ledger) < 200 {
+		counts := make([]int, 8)
+		counts[1] = 40 + len(j.Ledger)
+		add(&evidence.Counters{Revolutions: 3000, Counts: counts, Fresh: true})
+	}
+	a := diagnose.Assess(j)
+	bare := testing.Benchmark(func(b *testing.B) {
+		for b.Loop() {
+			a.Rework()
+		}
+	})
+	began := time.Now()
+	a.AddReasons()
+	a.Contradictions()
+	return float64(time.Since(began)) / float64(bare.NsPerOp())
 }
 
 // world measures one kind of world. In outer worlds the shares of the faults are off as well, by a factor of two either

@@ -173,9 +173,7 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 			when = card.Condition
 		}
 		found := s.do(b, a, card, when, rng)
-		if d := a.LastDecode(); s.Contradict && d != nil && d.Outcome == diagnose.Waiting && len(found) > 0 {
-			s.Contradict = !elsewhere(&found[len(found)-1], d.From|d.To)
-		}
+		s.Contradict = s.Contradict && !contradicted(a, found)
 		if !add(found...) {
 			break
 		}
@@ -184,6 +182,12 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		r.Right = false
 	}
 	return r
+}
+
+// contradicted makes the first run after a move say what is not so, and reports whether this was one.
+func contradicted(a *diagnose.Assessment, found []evidence.Entry) bool {
+	d := a.LastDecode()
+	return d != nil && d.Outcome == diagnose.Waiting && len(found) > 0 && elsewhere(&found[len(found)-1], d.From|d.To)
 }
 
 // elsewhere exchanges what a run shows on two cylinders of a move, and reports whether it could.
@@ -216,6 +220,9 @@ func elsewhere(e *evidence.Entry, of engine.Set) bool {
 // proven returns the result of a run with a passed proof.
 func (s Setup) proven(r Result, named []string) Result {
 	r.Proven = true
+	if len(s.Hidden) == 1 && s.Hidden[0].IsSet() { // part by part will do, as long as nothing is bought in vain
+		r.Right = r.Vain == 0
+	}
 	if len(s.Hidden) > 1 {
 		r.Silent = !s.all(named)
 		r.Right = r.Vain == 0 && !r.Silent
@@ -351,8 +358,12 @@ func units(h fault.Hypothesis) []string {
 	if h.Tag != "" {
 		return []string{string(h.Mode.Unit) + " " + string(h.Tag)}
 	}
-	if h.IsSet() {
-		return []string{evidence.UnitKey(h.Unit(), engine.Whole)}
+	if h.IsSet() { // the set, or one of its parts
+		all := []string{evidence.UnitKey(h.Unit(), engine.Whole)}
+		for _, t := range h.Members() {
+			all = append(all, string(t.Kind())+" "+string(t))
+		}
+		return all
 	}
 	if h.Pair != 0 && h.Mode.Unit == engine.Compression {
 		var all []string
@@ -429,7 +440,12 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 			if !ok || taken.Where(t) == engine.Bench {
 				continue
 			}
-			parts = append(parts, taken.Replace(t, in)...)
+			one := taken.Replace(t, in)
+			next, err := taken.Move(one)
+			if err != nil {
+				continue
+			}
+			parts, taken = append(parts, one...), next
 		}
 		if len(parts) > 0 { // otherwise the new part is already fitted
 			next, err := at.Move(parts)
