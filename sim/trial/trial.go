@@ -467,15 +467,15 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 // prove makes the proof run.
 func (s Setup) prove(b *simulator.Engine, at part.Positions, when evidence.Condition) (evidence.Entry, bool) {
 	run := b.Run(at, when, proofRevolutions)
-	passed := slices.Max(run.Counted) <= passes
+	passed := slices.Max(run.Misfires) <= passes
 	if !s.Engine.Scanned() {
 		return watched(run, when, func() float64 { return 0 }), passed
 	}
 	return evidence.Entry{Condition: when, Body: &evidence.Counters{Revolutions: proofRevolutions, Counts: run.Counted, Fresh: true}}, passed
 }
 
-// A proof run passes with at most this many counts on any cylinder: stray counts (C;
-// judgement).
+// A proof run passes with at most this many misfires of any cylinder, by what truly misfired: how false counts are told
+// from misfires is the matter of the proof, which is measured by itself (C; judgement).
 const (
 	proofRevolutions = 8000
 	passes           = 6
