@@ -31,7 +31,7 @@ var pictures = []picture{
 	{"new-job", "/jobs/new", 1280, 800, false},
 	{"engine-editor", "/vehicles/C-05", 1280, 800, false},
 	{"bench-next-step", "/jobs/%d-006", 1280, 800, false},
-	{"bench-narrow", "/jobs/%d-006", 390, 844, false},
+	{"runs-disagree", "/jobs/%d-024", 390, 1100, false},
 	{"kv-before-after", "/jobs/%d-018/kv?capture=2&picture=compare", 1280, 1100, false},
 	{"plugs", "/jobs/%d-019/plugs", 1280, 1200, false},
 	{"what-if", "/jobs/%d-008/what-if", 1280, 800, false},
@@ -42,10 +42,10 @@ var pictures = []picture{
 	{"trace", "/jobs/%d-006/trace", 1280, 1000, false},
 	{"prove", "/jobs/%d-P26/prove", 1280, 1300, false},
 	{"score", "/score", 1280, 1100, false},
-	{"workshop", "/shop", 1280, 800, false},
-	{"verdict", "/jobs/%d-004/verdict", 1280, 800, false},
+	{"trial-repair", "/jobs/%d-025", 1280, 800, false},
+	{"set-at-fault", "/jobs/%d-023/verdict", 1280, 1000, false},
 	{"worksheet", "/jobs/%d-022/worksheet?step=torque.plug@cyl-1", 1280, 800, false},
-	{"renewal", "/jobs/%d-020/renewal", 1280, 800, false},
+	{"stop", "/jobs/%d-026", 1280, 800, false},
 }
 
 // The moment the pictures are taken at, so that they do not change by the hour.

@@ -119,6 +119,9 @@ type report struct {
 	Spans       []simulator.Span `json:"spans"`
 }
 
+// fullBin is the least number of guesses in a bin that counts for the calibration.
+const fullBin = 400
+
 // kindsOfWorld are the worlds in the order in which they are measured.
 var kindsOfWorld = []string{"middle", "outer"}
 
@@ -257,7 +260,7 @@ func world(seed uint64, n int, outer bool, done func(what string)) *worldFigures
 	done("contradicted histories")
 	guesses := histories(seed+5, max(1, 3*n), outer)
 	w.CalibrationN = len(guesses)
-	w.CalibrationBins, w.CalibrationWorst = bins(guesses, 400)
+	w.CalibrationBins, w.CalibrationWorst = bins(guesses, fullBin)
 	w.Brier, w.LogScore = scores(guesses)
 	done("histories")
 	wrong := 0

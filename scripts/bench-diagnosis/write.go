@@ -52,7 +52,7 @@ func text(r report) string {
 		{"minutes, of the usual order's (0.65)", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.MinutesRatioUsual) }},
 		{"minutes, of parts first's", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.MinutesRatioParts) }},
 		{"parts in vain, of parts first's (0.25)", func(w *worldFigures) string { return fmt.Sprintf("%.2f", w.PartsRatioParts) }},
-		{"worst bin of 400 or more (5, 8 points)", func(w *worldFigures) string { return fmt.Sprintf("%.1f points", w.CalibrationWorst) }},
+		{"worst bin of 400 or more (5, 8 points)", (*worldFigures).worst},
 		{"wrong, of what was said at 90 % and more (8.3 %)", func(w *worldFigures) string {
 			return fmt.Sprintf("%.1f %% of %d", 100*w.ConfidentWrong, w.Confident)
 		}},
@@ -69,6 +69,14 @@ func text(r report) string {
 		d.say("| %s | %g | %g | %g |\n", s.Words, s.Low, s.Middle, s.High)
 	}
 	return d.String()
+}
+
+// worst is the worst bin in words, if one is full enough.
+func (w *worldFigures) worst() string {
+	if !slices.ContainsFunc(w.CalibrationBins, func(b bin) bool { return b.N >= fullBin }) {
+		return fmt.Sprintf("no bin of %d in %d histories", fullBin, w.CalibrationN)
+	}
+	return fmt.Sprintf("%.1f points", w.CalibrationWorst)
 }
 
 // percent is a share with its limits.
@@ -129,7 +137,7 @@ func (d *document) world(kind string, w *worldFigures) {
 	d.say("\n### %s world, contradicted histories\n\nThe first run after a move says that the misfire is where it is not.\n\n", kind)
 	d.policies(w.Contradicted.Policies)
 	picture := map[string]string{"middle": "reasoning-calibration.svg", "outer": "reasoning-calibration-outer.svg"}[kind]
-	d.say("\n### %s world, calibration\n\n%d histories of 1 to 12 random steps, with no planner, on faults as the model has them (two at once, a set, something else and none among them). One suspect of at least %.0f %% is picked at random from each. Worst bin of at least 400: %.1f points. Brier score %.4f, mean log score %.4f.\n\n", kind, w.CalibrationN, 100*leastSuspect, w.CalibrationWorst, w.Brier, w.LogScore)
+	d.say("\n### %s world, calibration\n\n%d histories of 1 to 12 random steps, with no planner, on faults as the model has them (two at once, a set, something else and none among them). One suspect of at least %.0f %% is picked at random from each. Worst bin of at least 400: %s. Brier score %.4f, mean log score %.4f.\n\n", kind, w.CalibrationN, 100*leastSuspect, w.worst(), w.Brier, w.LogScore)
 	d.bins(w.CalibrationBins)
 	d.say("\n![What was said and what was so](%s)\n\nAt the first verdict:\n\n", picture)
 	d.bins(w.VerdictBins)

@@ -272,6 +272,12 @@ var intakes = []intake{
 		{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-1", Result: "none"}},
 		{Body: &evidence.Check{Test: evidence.StopWireOff, Place: engine.Whole, Result: "sparks"}},
 	}},
+	{fleet: "S-04", what: "snow car of the pass", engine: inline(4, engine.Crossways, engine.Left), distance: 143_900, complaint: "Rattled on the climb, then ran on three.", failsWhen: evidence.Load,
+		signs: []evidence.Sign{evidence.LampFlashing}, by: lead, daysAgo: 0, found: []evidence.Entry{
+			codes("P0303", trouble.Stored),
+			counters(evidence.Load, 2000, 1, 0, 880, 0),
+			{Body: &evidence.Danger{Of: evidence.PieceMissing, Tag: "P3"}},
+		}},
 }
 
 // turned is an engine with what the maker states of its distributor.
