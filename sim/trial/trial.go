@@ -100,26 +100,11 @@ func (s Setup) Run(p Policy, rng simulator.Rand) Result {
 		return p.Alone(s, rng)
 	}
 	s.Engine = s.Engine.Derive()
-	e := s.Engine
 	b := s.simulated(rng)
 	j := s.intake(b, rng)
 	var r Result
 	var named []string
-	add := func(entries ...evidence.Entry) bool {
-		for _, entry := range entries {
-			entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
-			longer, err := j.Ledger.Add(e, entry)
-			if err != nil {
-				r.Trace = append(r.Trace, "refused: "+err.Error())
-				return false // an entry that the ledger rejects counts as wrong
-			}
-			j.Ledger = longer
-			if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
-				r.Trace = append(r.Trace, entry.Words())
-			}
-		}
-		return true
-	}
+	add := func(entries ...evidence.Entry) bool { return r.record(&j, entries) }
 	for r.Steps < MaxSteps && r.Minutes < MaxMinutes {
 		a := diagnose.Assess(j)
 		next := s.Shop.Plan(j, a)
@@ -215,6 +200,24 @@ func elsewhere(e *evidence.Entry, of engine.Set) bool {
 		return true
 	}
 	return false
+}
+
+// record adds entries to the ledger of a job. It reports false for an entry that the ledger rejects: the run then counts
+// as wrong.
+func (r *Result) record(j *job.Job, entries []evidence.Entry) bool {
+	for _, entry := range entries {
+		entry.Done, entry.By = j.Opened.Add(time.Duration(len(j.Ledger)+1)*time.Minute), "bench"
+		longer, err := j.Ledger.Add(j.Vehicle.Engine, entry)
+		if err != nil {
+			r.Trace = append(r.Trace, "refused: "+err.Error())
+			return false
+		}
+		j.Ledger = longer
+		if k := entry.Kind(); k != evidence.KindMove && k != evidence.KindCovers {
+			r.Trace = append(r.Trace, entry.Words())
+		}
+	}
+	return true
 }
 
 // proven returns the result of a run with a passed proof.
