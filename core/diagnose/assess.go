@@ -120,12 +120,15 @@ func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	return a
 }
 
+// touchedLately maps a kind of part to the sign that it was touched lately.
+var touchedLately = map[engine.Kind]evidence.Sign{engine.Plug: evidence.TouchedPlugs, engine.Coil: evidence.TouchedCoils, engine.Lead: evidence.TouchedLeads}
+
 // wear is what is known of the parts' ages.
 func wear(j job.Job) fault.Wear {
 	var used fault.Wear
 	for _, at := range part.Home(j.Vehicle.Engine).All() {
 		r, ok := part.For(j.Vehicle.Parts, at.Kind, at.Tag.Home())
-		if !ok {
+		if !ok || slices.Contains(j.Signs, touchedLately[at.Kind]) { // who touched them may have renewed them
 			continue
 		}
 		if age := r.AgeAt(j.Distance, j.Opened); !math.IsNaN(age.Used) {

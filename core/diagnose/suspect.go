@@ -202,6 +202,12 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 		slices.SortStableFunc(list[i].Shares, func(x, y Share) int { return cmp.Compare(y.P, x.P) })
 		likeliest := &list[i].Shares[0].Hypothesis
 		list[i].Mode = likeliest.Mode
+		for _, sh := range list[i].Shares { // of a coil with its boot, a mode of the coil
+			if sh.Hypothesis.Unit() == list[i].Unit {
+				list[i].Mode = sh.Hypothesis.Mode
+				break
+			}
+		}
 		if likeliest.IsSet() {
 			list[i].With = a.bought(likeliest)
 		}

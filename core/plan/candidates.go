@@ -367,13 +367,20 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 		}
 	}
 	c.Condition = when
+	revolutions := runRevolutions
+	if l := longerRun(a, when); l.Events > 0 {
+		revolutions = 2 * l.Events
+		c.Title, c.Minutes = "Run it longer", math.Ceil(l.Minutes)+1
+		c.Do = fmt.Sprintf("Run it for %s firing events of each cylinder, about %.0f minutes at 700 rpm, %s. Then write down what it showed.", unit.Thousands(l.Events), math.Ceil(l.Minutes), inCondition(a))
+		c.Why = fmt.Sprintf("It ran clean for %s firing events. A misfire in one of %s shows in so many more, 95 times in a hundred.", unit.Thousands(l.Clean), unit.Thousands(int(math.Round(1/l.Rate))))
+	}
 	if when != RunIn(a) {
 		c.Title += ", " + when.Words()
 		c.Do = strings.ReplaceAll(c.Do, inCondition(a), when.Words())
 		c.Why = "Where it fails is not known, and it ran clean so far: try what asks more of the spark."
 	}
 	c.later = func(c *Card) {
-		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.ChanceToShow(runRevolutions, when), func(s engine.Set) Outcome {
+		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.ChanceToShow(revolutions, when), func(s engine.Set) Outcome {
 			o := whereWords(s)
 			o.Record.Condition = when
 			return o

@@ -403,8 +403,8 @@ func Cleared(a *diagnose.Assessment) []string {
 		if s.Tag != "" {
 			place = s.Tag.Home()
 		}
-		if lead := a.Suspects[0]; lead.IsSet() && slices.Contains(lead.With, s.Tag) {
-			continue // no part of the set is sound because the set is at fault
+		if s.Tag != "" && slices.Contains(a.Suspects[0].With, s.Tag) {
+			continue // what is renewed with the leading suspect is not cleared
 		}
 		feeds, ok := a.Engine.Feeds(place)
 		if ok && feeds&asked != 0 && s.Real() && s.P < RuledOut && s.P < s.Prior {
