@@ -265,9 +265,8 @@ func (c *collector) siteTest() {
 	t, _ := evidence.FindTest(siteTests[c.s.Unit])
 	met := checkFound(c.a, t.ID) || curedByHandling(c.a, c.s)
 	if longer, ok := evidence.FindTest(running[t.ID]); ok { // the misfire may not show while cranking
-		met = met || checkFound(c.a, longer.ID)
-		if Tested(c.a, t, engine.Whole) {
-			t = longer
+		if found := checkFound(c.a, longer.ID); found || !met && Tested(c.a, t, engine.Whole) { // what has met it, or what is left
+			met, t = met || found, longer
 		}
 	}
 	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})

@@ -270,7 +270,7 @@ var intakes = []intake{
 	{fleet: "G-04", what: "mixer of the path gang", engine: shelf("single-magneto"), complaint: "Dead since it was hosed down.", failsWhen: evidence.Idle, by: apprentice, daysAgo: 0, found: []evidence.Entry{
 		watch(evidence.Idle, 1),
 		{Body: &evidence.Check{Test: evidence.Spark, Place: "cyl-1", Result: "none"}},
-		{Body: &evidence.Check{Test: evidence.StopWireOff, Place: engine.Whole, Result: "sparks"}},
+		{Certainty: evidence.ThinkSo, Body: &evidence.Check{Test: evidence.StopWireOff, Place: engine.Whole, Result: "sparks"}},
 	}},
 	{fleet: "S-04", what: "snow car of the pass", engine: inline(4, engine.Crossways, engine.Left), distance: 143_900, complaint: "Rattled on the climb, then ran on three.", failsWhen: evidence.Load,
 		signs: []evidence.Sign{evidence.LampFlashing}, by: lead, daysAgo: 0, found: []evidence.Entry{
