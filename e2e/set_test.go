@@ -2,8 +2,8 @@ package e2e
 
 import "testing"
 
-// Two plugs of four were seen worn and all four cylinders misfire: the set is signed, its four plugs stand on the
-// worksheet, and all of them are renewed in one entry.
+// Two of four plugs were seen worn and all cylinders misfire. The set is signed, the worksheet lists its four plugs, and
+// one entry renews them.
 func TestSetOfPlugsIsRenewed(t *testing.T) {
 	byBothHands(t, "/jobs", func(h hand) {
 		job := h.demoJob("B-31")
@@ -27,10 +27,10 @@ func TestRunsThatDisagree(t *testing.T) {
 	byBothHands(t, "/jobs", func(h hand) {
 		job := h.demoJob("P-18")
 		h.visit(job)
-		h.sees("Two runs disagree.", "After entry 3 the misfire went with coil C2 to cylinder 4", "What the two could mean:", "put right by entry 3")
+		h.sees("Two runs disagree.", "After entry 3 the misfire followed coil C2 to cylinder 4", "Possible explanations:", "put right in entry 3")
 		h.hides("Sign the verdict")
 		h.counts("3000", "0", "0", "0", "171")
-		h.sees("Two runs disagree.", "left loose or broken")
+		h.sees("Two runs disagree.", "left loose or damaged")
 		h.press("link", "Withdraw", "")
 		h.sees("Withdraw")
 		h.visit(job)

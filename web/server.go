@@ -71,7 +71,7 @@ func New(cfg page.Config) (http.Handler, error) {
 
 	s.job.Refresh()
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), jobs.Ending)
+	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), jobs.RunAtEnd)
 	r.NotFound(s.NotFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")

@@ -151,7 +151,7 @@ func TestPages(t *testing.T) {
 		"/jobs/new":                          {"Vehicle number", "Engine of a new vehicle"},
 		"/jobs/import":                       {"Case file, at most 2 MB"},
 		"/help":                              {"Keys", "Where practitioners disagree"},
-		"/beliefs":                           {"coil.cracked", "look.plug-and-boot", "How far a rate differs from run to run"},
+		"/beliefs":                           {"coil.cracked", "look.plug-and-boot", "Variation of the misfire rate between runs"},
 		"/beliefs?q=min+new+parts":           {"Repairs", "10 min, new parts 60", ">30 rows<", "repair%3acoil"},
 		"/beliefs?q=seat+tilt+switch":        {"Stop, seat or tilt switch shorts the coil"},
 		"/beliefs?q=derived+swollen":         {"boot swollen by oil, and boot torn"},

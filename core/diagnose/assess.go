@@ -44,7 +44,7 @@ type Assessment struct {
 	// Beliefs are the knowledge tables in use.
 	Beliefs *knowledge.Beliefs
 
-	// contradictions are worked out once; contradicted is true then.
+	// contradictions holds the result of Contradictions; contradicted is true once it is computed.
 	contradictions []Contradiction
 	contradicted   bool
 
@@ -120,7 +120,7 @@ func AssessBy(b *knowledge.Beliefs, j job.Job) *Assessment {
 	return a
 }
 
-// touchedLately maps a kind of part to the sign that it was touched lately.
+// touchedLately maps a kind of part to the sign that it was worked on lately.
 var touchedLately = map[engine.Kind]evidence.Sign{engine.Plug: evidence.TouchedPlugs, engine.Coil: evidence.TouchedCoils, engine.Lead: evidence.TouchedLeads}
 
 // wear is what is known of the parts' ages.
@@ -128,7 +128,7 @@ func wear(j job.Job) fault.Wear {
 	var used fault.Wear
 	for _, at := range part.Home(j.Vehicle.Engine).All() {
 		r, ok := part.For(j.Vehicle.Parts, at.Kind, at.Tag.Home())
-		if !ok || slices.Contains(j.Signs, touchedLately[at.Kind]) { // who touched them may have renewed them
+		if !ok || slices.Contains(j.Signs, touchedLately[at.Kind]) { // they may have been renewed then
 			continue
 		}
 		if age := r.AgeAt(j.Distance, j.Opened); !math.IsNaN(age.Used) {

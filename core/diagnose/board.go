@@ -97,8 +97,8 @@ type boardCell struct {
 	mean      float64
 }
 
-// stand is the relation of a plug to a fault, whether its cylinder misfires, and whether the fault is on all plugs
-// alike, so that a gap compared with the others does not show it.
+// stand is the relation of a plug to a fault. misfires is true if its cylinder misfires, alike if the fault is on most
+// plugs, so that a comparison of gaps does not show it.
 type stand struct {
 	how             knowledge.Bearing
 	misfires, alike bool
@@ -207,7 +207,7 @@ func (a *Assessment) oiledBefore(m evidence.Moment, item evidence.Seen) bool {
 func standing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []part.Positions, cured bool) knowledge.Bearing {
 	feeds := engine.SetOf(at.Feeds(item.Tag)...)
 	switch {
-	case h.On(item.Tag):
+	case h.Includes(item.Tag):
 	case knowledge.MarkPlug.Covers(h.Mode.ID) && h.Served(at)&feeds != 0:
 		return knowledge.UnderTrack
 	case h.Mode.Unit == engine.Well && h.Affected(at)&feeds != 0 && !cured:
@@ -246,7 +246,7 @@ func (a *Assessment) plugRead(l flatItem, f *Fault) (row likelihoodRow, abnormal
 	return row, 1 - row.sound/(row.odds+row.sound), true
 }
 
-// standsNow is how the i-th plug of a board stands to a fault at its moment.
+// standsNow is the relation of the i-th plug of a board to a fault, at the moment of the board.
 func (a *Assessment) standsNow(f *Fault, moment, i int) stand {
 	h, how := &f.Hypothesis, a.stands(f, moment)[i]
 	s := stand{how: how, misfires: how != knowledge.Bystander}
@@ -292,7 +292,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 		}
 	}
 	row = likelihoodRow{odds: math.Exp(more), sound: 1, seen: 1, events: knowledge.LeaveTrace}
-	if f.Hypothesis.IsSet() { // what is seen of a set is seen of those that do not misfire too
+	if f.Hypothesis.IsSet() { // the parts of a set look alike, whether they misfire or not
 		row.events = 0
 	}
 	return row, true
@@ -300,7 +300,7 @@ func (a *Assessment) setRead(l flatItem, f *Fault) (row likelihoodRow, ok bool) 
 
 // heldBeside is the likelihood factor of comparing a plug with the listed one, for one fault.
 func heldBeside(item evidence.Seen, f *Fault) (row likelihoodRow, abnormal float64, ok bool) {
-	if !f.Hypothesis.On(item.Tag) || f.Hypothesis.Mode.ID != fault.PlugWrong {
+	if !f.Hypothesis.Includes(item.Tag) || f.Hypothesis.Mode.ID != fault.PlugWrong {
 		return row, 0, false
 	}
 	row = likelihoodRow{odds: knowledge.BesideShows, sound: knowledge.BesideWrong, seen: 1}

@@ -35,14 +35,14 @@ func (a *Assessment) checkedBy(c evidence.Check, by tester, when evidence.Condit
 		more = math.Log(a.placed(c.Place, h) * float64(len(a.leaks)))
 	}
 	abnormal = 1 - g.mine[0]
-	if clears[c.Test] { // what carried the spark is cleared, whatever else is at fault
+	if clears[c.Test] { // the result clears what carried the spark, whatever else is faulty
 		abnormal = -1
 	}
 	return k, more, abnormal, true
 }
 
-// clears lists the tests whose answer bears on each fault by itself: a spark with the stop wire off has passed through the
-// coil, also where the stop wire is at fault.
+// clears lists the tests whose result applies to each fault of a pair separately. A spark with the stop wire off has passed
+// through the coil, even if the stop wire is faulty too.
 var clears = map[evidence.TestID]bool{evidence.StopWireOff: true}
 
 // gives is the probability of a test's answer given a fault, with the parts at some positions; ok is false
@@ -136,7 +136,7 @@ func (a *Assessment) seenIn(when evidence.Condition) float64 {
 // cylinder.
 func (a *Assessment) bearsOn(t evidence.Test, place engine.Place, h *fault.Hypothesis, at part.Positions) bool {
 	if t.ID == evidence.CoilResistance || t.ID == evidence.LeadResistance {
-		return h.On(at.In(t.On, place))
+		return h.Includes(at.In(t.On, place))
 	}
 	feeds, _ := a.Engine.Feeds(place)
 	return h.Reaches(at)&feeds != 0

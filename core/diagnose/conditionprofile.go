@@ -44,7 +44,7 @@ type statedProfiles struct {
 
 func (t *statedProfiles) of(mode fault.Mode) *statedProfile { return t.given(mode, t.said) }
 
-// unstated is the profile of a fault of which the driver could know nothing.
+// unstated is the profile of a fault that did not exist yet when the driver made the statement.
 func (t *statedProfiles) unstated(mode fault.Mode) *statedProfile {
 	return t.given(mode, evidence.AnyCondition)
 }

@@ -71,7 +71,7 @@ func (a *Assessment) contradict() []Contradiction {
 	return out
 }
 
-// skipped lists the moments that are left out for good.
+// skipped lists the omitted moments in order.
 func skipped(skip map[int]bool) (all []int) {
 	for i := range skip {
 		all = append(all, i)
@@ -180,13 +180,13 @@ func asUnlikely(chances []float64, came int) float64 {
 // and if it is affected at each rate. of returns the rate of a fault in that run.
 type pattern struct {
 	stray float64
-	// affected is by how far the rate differs from run to run, an index into [knowledge.Bursts].
+	// affected is for each index into [knowledge.Bursts].
 	affected [knowledge.NumBursts]infer.PerRate
 	of       func(shape int) levels
 }
 
-// whatever sets the probability for every burst alike.
-func (p *pattern) whatever(at func(rate float64) float64) {
+// setAll sets the same probabilities for every index into Bursts.
+func (p *pattern) setAll(at func(rate float64) float64) {
 	for b := range p.affected {
 		for r, rate := range infer.Grid {
 			p.affected[b][r] = at(rate)

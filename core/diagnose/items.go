@@ -257,7 +257,7 @@ func (a *Assessment) alike(f *Fault, then, now int) bool {
 // without abnormal answers, where two faults count separately, that probability is below 0.
 func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnormal float64, ok bool) {
 	m := a.Moments[l.moment]
-	if l.moment <= f.BornAfter {
+	if l.moment <= f.ArisesAfter {
 		return row, 0, 0, false
 	}
 	cured := f.absent(l.moment)
@@ -311,16 +311,16 @@ func (a *Assessment) bears(l flatItem, f *Fault) (row likelihoodRow, more, abnor
 	}
 	row, abnormal = looked(a.Beliefs, l.seen, b)
 	if b == knowledge.WornGap && !h.IsSet() {
-		row.sound = a.soundAmong(l)
+		row.sound = a.soundGivenOthers(l)
 	}
 	return row, 0, abnormal, true
 }
 
-// soundAmong is the probability of what a look found on a sound plug, given what it found on the other plugs: plugs of
-// one set wear alike, so one worn plug among worn ones stands out in nothing.
-func (a *Assessment) soundAmong(l flatItem) float64 {
+// soundGivenOthers is the probability of a finding on a sound plug, given the findings on the other plugs. Plugs of one set
+// wear alike, so one worn plug among worn plugs says little.
+func (a *Assessment) soundGivenOthers(l flatItem) float64 {
 	find := func(b knowledge.Bearing, f evidence.Finding) float64 { return a.Beliefs.Look(engine.Plug, b, f) }
-	worn := knowledge.Innocent(fault.PlugWornGap)
+	worn := knowledge.Coincident(fault.PlugWornGap)
 	fresh := func(f evidence.Finding) float64 {
 		return max((find(knowledge.Bystander, f)-worn*find(knowledge.WornGap, f))/(1-worn), 1e-3)
 	}
@@ -336,7 +336,7 @@ func (a *Assessment) soundAmong(l flatItem) float64 {
 // ran lists where the parts were in the runs with the fault present, up to a moment.
 func (a *Assessment) ran(until int, f *Fault) []part.Positions {
 	var ran []part.Positions
-	if f.BornAfter < 0 {
+	if f.ArisesAfter < 0 {
 		ran = append(ran, a.home)
 	}
 	for i, m := range a.Moments[:until] {

@@ -20,8 +20,8 @@ import (
 // Fault is one possible fault, and whether handling its item has cured it.
 type Fault struct {
 	Hypothesis fault.Hypothesis
-	// BornAfter is the index of the moment whose work left it behind, or -1: it was there when the job came in.
-	BornAfter int
+	// ArisesAfter is the index of the moment whose work caused it; -1 if it was present when the job came in.
+	ArisesAfter int
 	// CuredAfter is the index of the moment that cured it, or -1.
 	CuredAfter int
 	// Spent is true when its item has been handled so often that one more time is not
@@ -32,17 +32,17 @@ type Fault struct {
 	// Suspect is the index of its repair unit in the assessment's Suspects.
 	Suspect int
 	// prior is its prior share among single faults; before is the prior probability that
-	// it is present, alone or with another. joins is the probability that it came beside another one, for
+	// it is present, alone or with another. later is the probability that it came beside another one, for
 	// one that handling left behind.
-	prior, before, joins float64
+	prior, before, later float64
 	track                int
 	profile              *statedProfile
 	index                int // among all faults
 }
 
-// absent reports whether the fault is not there at a moment: not yet, or no more.
+// absent reports whether the fault is not present at a moment: it has not arisen yet, or it is cured.
 func (f *Fault) absent(moment int) bool {
-	return moment <= f.BornAfter || f.CuredAfter >= 0 && moment > f.CuredAfter
+	return moment <= f.ArisesAfter || f.CuredAfter >= 0 && moment > f.CuredAfter
 }
 
 // JointHypothesis is a set of faults taken together: one fault, or two.
@@ -70,18 +70,18 @@ func (w JointHypothesis) Key() string {
 // running the engine.
 type track struct {
 	affected []engine.Set
-	born     int // index of the moment that left it behind, or -1
+	arises   int // index of the moment that left it behind, or -1
 	cured    int // index of the moment that cured it, or -1
 	failing  int // index into FailingConditions
 	burst    int // index into Bursts
-	// pairs is true if one of its faults can be one of two, hosts if one is a set, which others can join, and joins if
-	// one was left behind by handling.
-	pairs, hosts, joins bool
+	// pairs is true if a fault of the track can be one of two, acceptsLater if one is a set, and later if handling caused
+	// one.
+	pairs, acceptsLater, later bool
 }
 
 // at is the affected cylinders at the i-th moment.
 func (t *track) at(i, epoch int) engine.Set {
-	if i <= t.born || t.cured >= 0 && i > t.cured {
+	if i <= t.arises || t.cured >= 0 && i > t.cured {
 		return 0
 	}
 	return t.affected[epoch]
@@ -89,7 +89,7 @@ func (t *track) at(i, epoch int) engine.Set {
 
 // first is the affected cylinders when the job came in.
 func (t *track) first() engine.Set {
-	if t.born >= 0 {
+	if t.arises >= 0 {
 		return 0
 	}
 	return t.affected[0]
@@ -105,8 +105,8 @@ func (t *track) meets(o *track) bool {
 	return false
 }
 
-// mostBorn bounds the faults that handling can have left behind: of the latest work.
-const mostBorn = 64
+// mostArising bounds the number of faults that handling can have caused. The latest work comes first.
+const mostArising = 64
 
 // faultList collects the faults of an engine, and their tracks.
 type faultList struct {
@@ -121,7 +121,7 @@ type faultList struct {
 
 // faults lists the faults of an engine, given what has been touched and which cylinders were seen to misfire, and their
 // tracks.
-func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment, sick []fault.Troubled) ([]Fault, []*track) {
+func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []evidence.Moment, sick []fault.MisfireGroup) ([]Fault, []*track) {
 	l := &faultList{known: map[string]int{}, epochs: []part.Positions{part.Home(e)}, moments: moments}
 	for _, m := range moments {
 		if m.Epoch == len(l.epochs) {
@@ -136,32 +136,32 @@ func faults(e engine.Engine, c fault.Complaint, told *statedProfiles, moments []
 		if h.Mode.Unit == fault.NoFault {
 			sound += h.Prior
 		}
-		l.courses(Fault{Hypothesis: h, BornAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
+		l.addCourses(Fault{Hypothesis: h, ArisesAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
 	}
 	for _, h := range fault.Sets(e, c, sick) {
-		l.courses(Fault{Hypothesis: h, BornAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
+		l.addCourses(Fault{Hypothesis: h, ArisesAfter: -1, prior: h.Prior, profile: told.of(h.Mode)})
 	}
 	before := len(l.all)
-	for i := len(moments) - 1; i >= 0 && len(l.all) < before+mostBorn; i-- {
+	for i := len(moments) - 1; i >= 0 && len(l.all) < before+mostArising; i-- {
 		for _, h := range leftBehind(hypotheses, l.touching[i], moments[i].Entry) {
-			l.courses(Fault{Hypothesis: h, BornAfter: i, prior: sound * h.Prior, joins: h.Prior, profile: told.unstated(h.Mode)})
+			l.addCourses(Fault{Hypothesis: h, ArisesAfter: i, prior: sound * h.Prior, later: h.Prior, profile: told.unstated(h.Mode)})
 		}
 	}
 	return l.all, l.tracks
 }
 
-// mostSick bounds the sets of cylinders that were seen to misfire.
-const mostSick = 8
+// mostMisfireGroups bounds the number of groups of cylinders that were seen to misfire.
+const mostMisfireGroups = 8
 
-// seenSick lists the sets of cylinders that the entries have shown to misfire, the newest last.
-func (a *Assessment) seenSick() (all []fault.Troubled) {
+// misfireGroups lists the groups of cylinders that the entries have shown to misfire, the newest last.
+func (a *Assessment) misfireGroups() (all []fault.MisfireGroup) {
 	add := func(s engine.Set, at part.Positions) {
-		if s != 0 && !slices.ContainsFunc(all, func(t fault.Troubled) bool { return t.Cylinders == s && t.At.Equal(at) }) {
-			all = append(all, fault.Troubled{Cylinders: s, At: at})
+		if s != 0 && !slices.ContainsFunc(all, func(t fault.MisfireGroup) bool { return t.Cylinders == s && t.At.Equal(at) }) {
+			all = append(all, fault.MisfireGroup{Cylinders: s, At: at})
 		}
 	}
 	var coded engine.Set
-	var ever engine.Set // the homes of all plugs, or of all that sits at a cylinder, that misfired
+	var ever engine.Set // every cylinder that has misfired
 	for i, m := range a.Moments {
 		switch b := m.Entry.Body.(type) {
 		case *evidence.Codes:
@@ -172,7 +172,7 @@ func (a *Assessment) seenSick() (all []fault.Troubled) {
 			}
 			add(coded, a.home)
 		case *evidence.Counters:
-			if _, shown := plainlyShown(*b); a.counts(i) {
+			if _, shown := clearlyMisfiring(*b); a.counts(i) {
 				add(shown, m.At)
 				ever |= shown
 				add(moreThanTheirs(*b), m.At)
@@ -183,12 +183,12 @@ func (a *Assessment) seenSick() (all []fault.Troubled) {
 		}
 	}
 	add(ever|coded, a.home)
-	return all[max(0, len(all)-mostSick):]
+	return all[max(0, len(all)-mostMisfireGroups):]
 }
 
-// leftBehind lists what the work of an entry can have left behind, with its probability as prior.
+// leftBehind lists the faults that the work of an entry can have caused, with their probabilities as priors.
 func leftBehind(hypotheses []fault.Hypothesis, hands HandledItems, e evidence.Entry) (all []fault.Hypothesis) {
-	if e.Move() == nil && e.Renewal() == nil { // a look pulls nothing off that was not pulled off before
+	if e.Move() == nil && e.Renewal() == nil { // only moves and renewals cause faults
 		return nil
 	}
 	for _, h := range hypotheses {
@@ -205,25 +205,25 @@ func leftBehind(hypotheses []fault.Hypothesis, hands HandledItems, e evidence.En
 	return all
 }
 
-// courses adds a fault once for each handling that can have cured it, and once for it being there still.
-func (l *faultList) courses(f Fault) {
+// addCourses adds a fault several times: once for each handling that can have cured it, and once as uncured.
+func (l *faultList) addCourses(f Fault) {
 	h := f.Hypothesis
 	affected := make([]engine.Set, len(l.epochs))
 	for k, at := range l.epochs {
 		affected[k] = h.Affected(at)
 	}
-	share, joins := f.prior*f.profile.pStated, f.joins
+	share, joins := f.prior*f.profile.pStated, f.later
 	add := func(left float64, cured int, spent bool) {
-		f.CuredAfter, f.Spent, f.prior, f.joins = cured, spent, share*left, joins*left
-		f.track, f.index = l.on(&track{affected, f.BornAfter, cured, f.profile.failing, knowledge.BurstOf(&h), false, false, false}), len(l.all)
+		f.CuredAfter, f.Spent, f.prior, f.later = cured, spent, share*left, joins*left
+		f.track, f.index = l.on(&track{affected, f.ArisesAfter, cured, f.profile.failing, knowledge.BurstOf(&h), false, false, false}), len(l.all)
 		l.tracks[f.track].pairs = l.tracks[f.track].pairs || h.Pairs()
-		l.tracks[f.track].hosts = l.tracks[f.track].hosts || h.IsSet()
-		l.tracks[f.track].joins = l.tracks[f.track].joins || f.BornAfter >= 0
+		l.tracks[f.track].acceptsLater = l.tracks[f.track].acceptsLater || h.IsSet()
+		l.tracks[f.track].later = l.tracks[f.track].later || f.ArisesAfter >= 0
 		l.all = append(l.all, f)
 	}
 	left, tries, most := 1.0, 0, tried(h.Mode) // left of its share, not cured
 	for i, t := range l.touching {
-		if i <= f.BornAfter {
+		if i <= f.ArisesAfter {
 			continue
 		}
 		p := 0.0
@@ -244,7 +244,7 @@ func (l *faultList) courses(f Fault) {
 
 // on returns the index of a track.
 func (l *faultList) on(t *track) int {
-	l.key = append(l.key[:0], byte(t.born), byte(t.born>>8), byte(t.cured), byte(t.cured>>8), byte(t.failing), byte(t.burst))
+	l.key = append(l.key[:0], byte(t.arises), byte(t.arises>>8), byte(t.cured), byte(t.cured>>8), byte(t.failing), byte(t.burst))
 	for _, s := range t.affected {
 		l.key = append(l.key, byte(s>>8), byte(s))
 	}

@@ -101,7 +101,7 @@ func readingAnswers(a *Assessment, m evidence.Moment) (all []flatItem) {
 	return all
 }
 
-// steadyOf is a snap of the throttle as the reading of steady kilovolts that begins it.
+// steadyOf returns the first figures of a snap reading as a reading of steady kilovolts.
 func steadyOf(m evidence.Moment) evidence.Moment {
 	r := *m.Entry.Readings()
 	r.Measure, r.Each = evidence.KVSteady, slices.Clone(r.Each)
@@ -135,7 +135,7 @@ func newest(f flatItem) float64 { return float64(f.moment) }
 func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
 	e := a.Moments[i].Entry.Counters()
 	n := e.Revolutions / 2
-	plain, shown := plainlyShown(*e)
+	plain, shown := clearlyMisfiring(*e)
 	p := pattern{stray: 1 - upTo(plain-1, n, func(k int) float64 { return logStray(k, n, 0, 0) }), of: a.levelsOf(i, kept)}
 	for b, of := range knowledge.Bursts {
 		for r := range infer.Rates {
@@ -145,8 +145,8 @@ func countersSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) f
 	return a.unlikely(i, post, p, shown)
 }
 
-// plainlyShown returns the cylinders with so many counts that they hardly are strays, and that number.
-func plainlyShown(e evidence.Counters) (plain int, shown engine.Set) {
+// clearlyMisfiring returns the cylinders whose counts are too many for strays, and the least such count.
+func clearlyMisfiring(e evidence.Counters) (plain int, shown engine.Set) {
 	n, all := e.Revolutions/2, 0
 	for _, k := range e.Counts {
 		all += k
@@ -160,7 +160,7 @@ func plainlyShown(e evidence.Counters) (plain int, shown engine.Set) {
 	return plain, shown
 }
 
-// moreThanTheirs returns the cylinders with more counts than are taken for those of the others.
+// moreThanTheirs returns the cylinders with more counts than misattributed misfires of the others explain.
 func moreThanTheirs(e evidence.Counters) (more engine.Set) {
 	all := 0
 	for _, k := range e.Counts {
@@ -176,7 +176,7 @@ func moreThanTheirs(e evidence.Counters) (more engine.Set) {
 
 func watchSurprise(a *Assessment, i int, post []JointHypothesis, kept keep) float64 {
 	p := pattern{stray: knowledge.NoticedWrong, of: a.levelsOf(i, kept)}
-	p.whatever(func(rate float64) float64 {
+	p.setAll(func(rate float64) float64 {
 		return knowledge.NoticedWrong + (knowledge.NoticedMost-knowledge.NoticedWrong)*rate/(rate+knowledge.NoticedHalf)
 	})
 	return a.unlikely(i, post, p, engine.SetOf(a.Moments[i].Entry.Watch().Cylinders...))
@@ -192,7 +192,7 @@ func codesSurprise(a *Assessment, i int, post []JointHypothesis, _ keep) float64
 		known.take(r, a.Engine)
 	}
 	p := pattern{stray: knowledge.CodeStray}
-	p.whatever(func(rate float64) float64 {
+	p.setAll(func(rate float64) float64 {
 		return knowledge.CodeStray + (1-knowledge.CodeStray)*knowledge.CodeMost*rate/(rate+knowledge.CodeHalf)
 	})
 	return a.unlikely(i, post, p, known.set)

@@ -17,7 +17,7 @@ func bearing(item evidence.Seen, h *fault.Hypothesis, at part.Positions, ran []p
 		}
 		return knowledge.Bystander
 	}
-	if h.On(item.Tag) {
+	if h.Includes(item.Tag) {
 		if b, shows := knowledge.AtFault[h.Mode.ID]; shows {
 			return b
 		}

@@ -23,8 +23,8 @@ type number struct {
 	lost  uint8
 	ref   float64
 	known bool
-	// byRange is the deviation of the first figure from the maker's range or a rule of thumb, and rangeRef the standard
-	// deviation of that expectation; 0 if there is none. A fault of the whole set shows in no other comparison.
+	// byRange is the deviation of the first figure from the maker's range or a rule of thumb, rangeRef the standard
+	// deviation of that expectation; 0 if there is none. Only this comparison shows a fault of the whole set.
 	byRange, rangeRef float64
 	over              bool
 	// least is true if the first figure may be higher.
@@ -174,7 +174,7 @@ func (n number) weighed(b *knowledge.Beliefs) []float64 {
 }
 
 // answer is the likeliest answer for a reading of a part of which nothing else is
-// known. What lies outside the maker's range is never the answer of a sound one.
+// known. A reading outside the maker's range is never in line.
 func (n number) answer(b *knowledge.Beliefs) evidence.ResultID {
 	of := n.weighed(b)
 	best := 0
@@ -198,7 +198,7 @@ func (a *Assessment) read(l flatItem, when evidence.Condition, h *fault.Hypothes
 		return k, 0, false
 	}
 	if l.number.tag != "" {
-		if !h.On(l.number.tag) {
+		if !h.Includes(l.number.tag) {
 			return k, 0, false
 		}
 	} else if feeds, _ := a.Engine.Feeds(l.check.Place); h.Reaches(at)&feeds == 0 {

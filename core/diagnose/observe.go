@@ -81,7 +81,7 @@ func (l *levels) shows(group *infer.PerRate) {
 // is affected. The likelihood of a set of affected cylinders is a sum over the table.
 type runTable struct {
 	sound [engine.MaxCylinders + 1]float64
-	// affected is by how far the rate differs from run to run, an index into [knowledge.Bursts].
+	// affected is for each index into [knowledge.Bursts].
 	affected [knowledge.NumBursts][engine.MaxCylinders + 1]infer.PerRate
 	n        int // cylinders
 }
@@ -96,7 +96,7 @@ func (t *runTable) ratio(affected engine.Set, burst int) (out infer.PerRate) {
 	return out
 }
 
-// steady is the ratio for faults whose rate differs little from run to run.
+// steady is the ratio for faults with a steady rate ([knowledge.BurstSteady]).
 func (t *runTable) steady(affected engine.Set) infer.PerRate {
 	return t.ratio(affected, knowledge.BurstSteady)
 }
@@ -126,7 +126,7 @@ func counted(c evidence.Counters, e engine.Engine) *runTable {
 			}
 		}
 	}
-	for i, k := range c.Counts { // what is taken for the others' counts is no sign of a misfire
+	for i, k := range c.Counts { // counts that the others explain are no sign of a misfire
 		if float64(k) > knowledge.TakenForTheirs*float64(all-k) {
 			continue
 		}

@@ -94,7 +94,7 @@ func TestSetOfPlugsIsExact(t *testing.T) {
 		for s, set := range knowledge.Sets { // straight from the tables
 			with, without := set.Share, set.Share
 			for k, r := range b.read {
-				misfires := how[k] != knowledge.Bystander && (!h.IsSet() || h.Sick.Has(engine.Cylinder(k+1)))
+				misfires := how[k] != knowledge.Bystander && (!h.IsSet() || h.Misfiring.Has(engine.Cylinder(k+1)))
 				with *= r.chance(s, stand{how: how[k], misfires: misfires, alike: 2*h.Set.Len() > 4})
 				without *= r.chance(s, stand{how: knowledge.Bystander})
 			}

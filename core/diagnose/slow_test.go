@@ -161,16 +161,16 @@ func plainly(a *Assessment) (anyOf, single []float64) {
 			for y := range x {
 				f, g := &w.faults[x], &w.faults[y]
 				p := together(f, g, f.Hypothesis.Serves(a.home)&g.Hypothesis.Serves(a.home) != 0)
-				if f.Hypothesis.IsSet() && g.joins == 0 || g.Hypothesis.IsSet() && f.joins == 0 { // only what handling left joins a set
+				if f.Hypothesis.IsSet() && g.later == 0 || g.Hypothesis.IsSet() && f.later == 0 { // only what handling left joins a set
 					continue
 				}
 				switch { // what handling left behind comes beside what was there
-				case f.joins > 0 && g.joins > 0:
+				case f.later > 0 && g.later > 0:
 					continue
-				case f.joins > 0:
-					p *= f.joins * g.prior * share / fault.TwoFaults
-				case g.joins > 0:
-					p *= g.joins * f.prior * share / fault.TwoFaults
+				case f.later > 0:
+					p *= f.later * g.prior * share / fault.TwoFaults
+				case g.later > 0:
+					p *= g.later * f.prior * share / fault.TwoFaults
 				default:
 					p *= f.prior * g.prior
 				}

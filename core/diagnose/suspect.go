@@ -228,13 +228,13 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 	return sorted
 }
 
-// bought lists the parts that a set is renewed with: its own, and others of the kind that nobody has looked at. They were
-// bought and fitted together.
+// bought lists the parts that are renewed for a faulty set: its own parts, and those of the same kind that nobody has looked
+// at, because they were bought and fitted together.
 func (a *Assessment) bought(h *fault.Hypothesis) []part.Tag {
 	whole := *h
 	whole.Set = a.Engine.Everything()
 	return slices.DeleteFunc(whole.Members(), func(t part.Tag) bool {
-		return !h.On(t) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
+		return !h.Includes(t) && slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
 			return m.Entry.Look() != nil && slices.ContainsFunc(m.Entry.Look().Items, func(s evidence.Seen) bool { return s.Tag == t })
 		})
 	})
@@ -282,9 +282,9 @@ func (a *Assessment) AddReasons() {
 	}
 }
 
-// Rework works the bare posterior out anew and returns the probability of the first fault. It is what the cost of reasons
-// is measured against.
-func (a *Assessment) Rework() float64 {
+// RecomputePosterior computes the posterior without caches and returns the probability of the first fault. The benchmark
+// compares the cost of reasons with it.
+func (a *Assessment) RecomputePosterior() float64 {
 	return a.weighing.model.Posterior(a.weighing.evidence(everything), false).Any[0]
 }
 

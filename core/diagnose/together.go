@@ -46,8 +46,8 @@ func (w *inference) together(e *infer.Evidence, items []flatItem) {
 	}
 }
 
-// sameTest lists, by index, the items that are answers of one test, for tests with more than one answer, and the looks
-// at several parts of a kind.
+// sameTest lists the groups of dependent items, by index: the answers of one test in several places, and the looks at
+// several parts of one kind.
 func sameTest(items []flatItem) [][]int {
 	type asked struct {
 		test    evidence.TestID
@@ -113,7 +113,7 @@ func (w *inference) joint(of []flatItem, alone [][]*infer.Factor, at []int, k in
 		}
 		told[r] = math.Log(knowledge.OneAnswer*same + (1-knowledge.OneAnswer)*apart)
 	}
-	w.capSet(f, &told)
+	w.boundSet(f, &told)
 	return infer.NewFactor(told, abnormal, all[0].row.shop, knowledge.InTheShop)
 }
 
@@ -126,17 +126,17 @@ func (w *inference) jointLooks(alone [][]*infer.Factor, at []int, k int) *infer.
 		told.Add(&one.LogIfShown)
 		weight, occasional = max(weight, one.Weight), one.Occasional
 	}
-	w.capSet(&w.faults[k], &told)
+	w.boundSet(&w.faults[k], &told)
 	return infer.NewFactor(told, weight, occasional, knowledge.InTheShop)
 }
 
-// capSet bounds what several parts of a set tell together: on a share of the engines the whole set is in that state while
-// something else is at fault.
-func (w *inference) capSet(f *Fault, told *infer.PerRate) {
+// boundSet bounds the joint likelihood ratio of several parts of a set. With probability p ([knowledge.Coincident]) the
+// whole set is in that state while something else is the cause: ratio' = 1 / (p + (1 − p) / ratio).
+func (w *inference) boundSet(f *Fault, told *infer.PerRate) {
 	if !f.Hypothesis.IsSet() {
 		return
 	}
-	innocent := knowledge.Innocent(f.Hypothesis.Mode.ID)
+	innocent := knowledge.Coincident(f.Hypothesis.Mode.ID)
 	for r, x := range told {
 		told[r] = -infer.LogMix(innocent, 0, 1-innocent, -x)
 	}

@@ -36,12 +36,14 @@ type inference struct {
 	// probability of that statement.
 	profiles *statedProfiles
 	pStated  float64
-	// sums[when][s] is the sum of all runs in a condition for shape s; items are those of all moments.
+	// sums[when][s] is the sum of all runs in a condition for shape s. all is the items of all moments.
 	sums map[evidence.Condition][]infer.PerRate
 	all  *itemsWeighed
+	// referred is true once the solver has all evidence as its reference.
+	referred bool
 }
 
-// itemsWeighed is what is weighed besides runs and codes.
+// itemsWeighed is the factors of all evidence except runs and codes.
 type itemsWeighed struct {
 	items   [][]*infer.Factor
 	ids     []int
@@ -55,11 +57,11 @@ type shape struct {
 	at      []engine.Set
 	failing int // index into FailingConditions; of two faults the smaller
 	burst   int // index into Bursts, of one fault
-	// by is at by how far the rate differs from run to run; a cylinder of both faults belongs to the lower index.
+	// by is at, divided by the index into Bursts. A cylinder that both faults affect belongs to the lower index.
 	by []byBurst
 }
 
-// byBurst holds the affected cylinders by index into [knowledge.Bursts].
+// byBurst is the affected cylinders for each index into [knowledge.Bursts].
 type byBurst [knowledge.NumBursts]engine.Set
 
 type runKey struct {
@@ -78,7 +80,7 @@ func newInference(a *Assessment) *inference {
 		sums: map[evidence.Condition][]infer.PerRate{}, shown: map[evidence.Condition][]*levels{},
 		items: map[flatItem][]*infer.Factor{}, groups: map[string]*infer.Group{}, ids: map[flatItem]int{}}
 	w.profiles = &statedProfiles{by: a.Beliefs, said: a.said(), known: map[[3]any]*statedProfile{}}
-	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments, a.seenSick())
+	w.faults, w.tracks = faults(a.Engine, a.Complaint, w.profiles, a.Moments, a.misfireGroups())
 	for k := range w.faults {
 		w.pStated += w.faults[k].prior
 	}
@@ -124,7 +126,7 @@ func (w *inference) shape() {
 			}
 		}
 		key = append(key[:0], byte(s.failing), byte(s.first>>8), byte(s.first))
-		if len(of) == 1 { // what is foretold goes by it
+		if len(of) == 1 { // predictions depend on it
 			key = append(key, byte(s.burst))
 		}
 		for i, set := range s.at {
@@ -152,7 +154,7 @@ func (w *inference) shape() {
 		w.shapeOf[i] = cells[i*n : (i+1)*n]
 		for k, o := range w.tracks[:i] {
 			w.shapeOf[i][k] = -1
-			if (t.pairs && o.pairs || t.hosts && o.joins || t.joins && o.hosts) && t.meets(o) {
+			if (t.pairs && o.pairs || t.acceptsLater && o.later || t.later && o.acceptsLater) && t.meets(o) {
 				w.shapeOf[i][k] = find(t, o)
 			}
 			w.shapeOf[k][i] = w.shapeOf[i][k]
@@ -224,11 +226,11 @@ func (w *inference) running(k int, s keptRuns) (sum, noRandom infer.PerRate) {
 	return sum, noRandom
 }
 
-// inCondition is the sum of the kept runs in a condition for a shape: that of all runs less those left out, or that of the few
-// that are kept.
+// inCondition is the sum of the kept runs in a condition for a shape. It subtracts the omitted runs from the total, or adds
+// the kept runs if they are fewer.
 func (w *inference) inCondition(k int, g runGroup) (sum infer.PerRate) {
 	t := w.shapes[k]
-	if len(g.out) < len(g.moments) {
+	if !g.onlyOne && len(g.out) < len(g.moments) {
 		sum = w.total(g.when)[k]
 		for _, i := range g.out {
 			for r, x := range w.run(i, t.by[i]) {
@@ -245,7 +247,7 @@ func (w *inference) inCondition(k int, g runGroup) (sum infer.PerRate) {
 	return sum
 }
 
-// showing is [showing] for a run condition, worked out once.
+// showing is [showing] for a run condition, computed once.
 func (w *inference) showing(when evidence.Condition) []*levels {
 	if of, ok := w.shown[when]; ok {
 		return of
@@ -282,7 +284,7 @@ func (w *inference) prior() *infer.Model {
 	for k := range w.faults {
 		f := &w.faults[k]
 		serves[k] = f.Hypothesis.Serves(w.a.home)
-		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs(), Hosts: f.Hypothesis.IsSet(), Joins: f.joins})
+		p.Hypotheses = append(p.Hypotheses, infer.Hypothesis{Prior: f.prior, LogRate: f.profile.severity, Track: f.track, Pairs: f.Hypothesis.Pairs(), AcceptsLater: f.Hypothesis.IsSet(), Later: f.later})
 	}
 	p.Times = func(x, y int) float64 {
 		return together(&w.faults[x], &w.faults[y], serves[x]&serves[y] != 0)
@@ -290,27 +292,27 @@ func (w *inference) prior() *infer.Model {
 	return infer.New(p)
 }
 
-// together is the ratio of the joint probability of two faults to that by chance. What handling left behind has no
-// cause in common with what was there before; it can be the same fault anew once that was cured.
+// together is the ratio of the joint probability of two faults to that of independent faults. A fault that handling caused
+// is independent of earlier faults. It can be the same fault again, after the first was cured.
 func together(f, g *Fault, common bool) float64 {
-	if f.BornAfter < 0 && g.BornAfter < 0 {
+	if f.ArisesAfter < 0 && g.ArisesAfter < 0 {
 		return fault.Together(&f.Hypothesis, &g.Hypothesis, common)
 	}
-	if g.BornAfter < 0 {
+	if g.ArisesAfter < 0 {
 		f, g = g, f
 	}
 	switch {
-	case f.Hypothesis.IsSet() && !f.Hypothesis.On(g.Hypothesis.Tag), fault.Together(&f.Hypothesis, &g.Hypothesis, false) > 0:
+	case f.Hypothesis.IsSet() && !f.Hypothesis.Includes(g.Hypothesis.Tag), fault.Together(&f.Hypothesis, &g.Hypothesis, false) > 0:
 		return 1
-	case f.Hypothesis.Pairs() && f.CuredAfter >= 0 && f.CuredAfter <= g.BornAfter:
+	case f.Hypothesis.Pairs() && f.CuredAfter >= 0 && f.CuredAfter <= g.ArisesAfter:
 		return 1
 	}
 	return 0
 }
 
-// keep says which moments are weighed: all, all but some, or one.
+// keep selects the moments that count: all, all but some, or one.
 type keep struct {
-	// one is 1 + the only moment that is weighed; 0 for all but those in out.
+	// one is the index of the only moment that counts, plus 1; 0 selects all but those in out.
 	one int
 	out []int
 }
@@ -321,7 +323,7 @@ func without(skip ...int) keep { return keep{out: skip} }
 
 func alone(one int) keep { return keep{one: one + 1} }
 
-// has reports whether a moment is weighed.
+// has reports whether a moment counts.
 func (k keep) has(moment int) bool {
 	if k.one > 0 {
 		return moment == k.one-1
@@ -331,7 +333,12 @@ func (k keep) has(moment int) bool {
 
 // posterior is the posterior given the moments that are kept. Joint hypotheses are listed only on request.
 func (w *inference) posterior(kept keep, named bool) infer.Posterior {
-	return w.solver.Posterior(w.evidence(kept), named)
+	e := w.evidence(kept)
+	if e.Gain != nil && !w.referred {
+		w.referred = true
+		w.solver.Refer(w.evidence(everything))
+	}
+	return w.solver.Posterior(e, named)
 }
 
 // jointHypotheses lists the joint hypotheses of a posterior with their faults.
@@ -348,25 +355,74 @@ func (w *inference) jointHypotheses(p infer.Posterior) []JointHypothesis {
 
 // evidence gathers the likelihood factors of the moments that are kept.
 func (w *inference) evidence(kept keep) *infer.Evidence {
-	e := &infer.Evidence{Shapes: make([]infer.PerRate, len(w.shapes)), Quiet: make([]infer.PerRate, len(w.shapes))}
 	r := w.runsKept(kept)
-	var first codesKnown
+	e := &infer.Evidence{}
+	open := true
 	if len(r.codes) > 0 {
-		first = r.codes[0].known
-		e.Alarm = first.random && w.a.Engine.Cylinders > 1
+		first := r.codes[0].known
+		e.Alarm, open = first.random && w.a.Engine.Cylinders > 1, first.open
 	}
-	for t := range w.shapes {
-		e.Shapes[t], e.Quiet[t] = w.running(t, r)
-		if !e.Alarm && len(r.codes) > 0 && !first.open {
-			e.Shapes[t].Add(&e.Quiet[t]) // none was set: a factor like any other
+	e.Shape = func(k int) *infer.Shape {
+		sum, noRandom := w.running(k, r)
+		if !e.Alarm && !open {
+			sum.Add(&noRandom) // none was set: a factor like any other
 		}
+		return infer.NewShape(&sum, &noRandom)
+	}
+	switch {
+	case kept.one > 0:
+		e.Shape = w.inOneMoment(kept.one-1, e.Shape)
+	case len(kept.out) > 0:
+		e.Gain = w.gain(kept.out)
 	}
 	of := w.weighedItems(kept)
 	e.Items, e.IDs, e.Groups, e.Grouped = of.items, of.ids, of.groups, of.grouped
 	return e
 }
 
-// weighedItems gathers the factors of what is weighed besides runs and codes. Leaving out a run changes none of them.
+// inOneMoment makes shapes that affect the same cylinders at one moment share their value. It applies if no other moment
+// counts.
+func (w *inference) inOneMoment(i int, shape func(int) *infer.Shape) func(int) *infer.Shape {
+	type key struct {
+		by        byBurst
+		at, first engine.Set
+		failing   int
+	}
+	known := map[key]*infer.Shape{}
+	run := w.tables[i] != nil
+	return func(k int) *infer.Shape {
+		t := w.shapes[k]
+		at := key{at: t.at[i], first: t.first}
+		if run {
+			at = key{by: t.by[i], failing: t.failing}
+		}
+		if known[at] == nil {
+			known[at] = shape(k)
+		}
+		return known[at]
+	}
+}
+
+// gain bounds how far omitting some moments can raise the log likelihood ratio of a shape: by the inverse of its smallest
+// factor in each run. It is nil if codes are omitted, which changes what later codes mean.
+func (w *inference) gain(out []int) func(int) float64 {
+	for _, i := range out {
+		if w.a.Moments[i].Entry.Codes() != nil {
+			return nil
+		}
+	}
+	return func(k int) (sum float64) {
+		t := w.shapes[k]
+		for _, i := range out {
+			if w.tables[i] != nil && t.at[i] != 0 {
+				sum += max(0, -slices.Min(w.run(i, t.by[i])[:]))
+			}
+		}
+		return sum
+	}
+}
+
+// weighedItems gathers the factors of all evidence except runs and codes. They do not change when a run is omitted.
 func (w *inference) weighedItems(kept keep) *itemsWeighed {
 	same := kept.one == 0 && !slices.ContainsFunc(kept.out, func(i int) bool { return w.a.Moments[i].Entry.Codes() != nil || w.tables[i] == nil })
 	if same && w.all != nil {
@@ -404,8 +460,10 @@ type keptRuns struct {
 // runGroup is the runs in one running condition: the fault is present in all of them or in none.
 type runGroup struct {
 	when evidence.Condition
-	// moments are the runs that are weighed, out those that are left out.
+	// moments are the runs that are kept, out those that are omitted. onlyOne is true if all moments but one are omitted;
+	// out is not filled then.
 	moments, out []int
+	onlyOne      bool
 	levels       []*levels // by failing condition
 }
 
@@ -421,10 +479,7 @@ func (w *inference) runsKept(kept keep) keptRuns {
 		if !ok {
 			g = len(s.conditions)
 			at[when] = g
-			s.conditions = append(s.conditions, runGroup{when: when, levels: w.showing(when)})
-			if kept.one > 0 { // few are kept: they are added up
-				s.conditions[g].out = make([]int, 1)
-			}
+			s.conditions = append(s.conditions, runGroup{when: when, levels: w.showing(when), onlyOne: kept.one > 0})
 		}
 		if kept.has(i) {
 			s.conditions[g].moments = append(s.conditions[g].moments, i)

@@ -7,6 +7,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/invalid"
+	"glenmist/core/unit"
 )
 
 type (
@@ -217,15 +218,12 @@ func (c Check) check(eng engine.Engine, _ Ledger) error {
 func (c Check) Words() string {
 	t, _ := FindTest(c.Test)
 	r, _ := t.Result(c.Result)
-	s := lower(t.Words) + ": " + r.Words
+	s := unit.Lower(t.Words) + ": " + r.Words
 	switch {
 	case t.Of == OfItem && c.Place != engine.Whole:
-		s = lower(t.Words) + ", " + c.Place.String() + ": " + r.Words
+		s = unit.Lower(t.Words) + ", " + c.Place.String() + ": " + r.Words
 	case c.Place != engine.Whole:
 		s += " at " + c.Place.String()
 	}
 	return s
 }
-
-// lower changes the first letter of a text to lower case.
-func lower(s string) string { return strings.ToLower(s[:min(1, len(s))]) + s[min(1, len(s)):] }

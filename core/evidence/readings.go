@@ -125,8 +125,8 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 	return value, true
 }
 
-// Outside reports whether a reading lies outside the maker's range: what is out is out, however little that explains. Of
-// compression and fuel pressure only too low counts, of losses only too high.
+// Outside reports whether a reading is outside the maker's range. Compression, fuel pressure and starter current count
+// only below the range, losses and voltage drops only above it. Kilovolts have no maker's range.
 func (r Readings) Outside(one Reading) bool {
 	m, _ := FindMeasure(r.Measure)
 	value, ok := r.Compared(one)
@@ -293,7 +293,7 @@ func (r Readings) Words() string {
 	for _, one := range r.Each {
 		each = append(each, m.Name(one)+" "+m.Said(one))
 	}
-	s := lower(m.Words) + ": " + strings.Join(each, ", ")
+	s := unit.Lower(m.Words) + ": " + strings.Join(each, ", ")
 	if m.Copper && r.Celsius != nil {
 		s += fmt.Sprintf(", at %g °C", *r.Celsius)
 	}

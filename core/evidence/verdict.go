@@ -26,8 +26,8 @@ type Verdict struct {
 	Cause string   `json:"cause,omitzero"`
 	// Evidence lists the entries that support the verdict, as valid when it was signed.
 	Evidence []int `json:"evidence,omitzero"`
-	// Trial is true for a trial repair: the unit is put right below the probability of a verdict, because that
-	// costs less than to test on.
+	// Trial is true for a trial repair: its probability is below that of a verdict, but the repair costs less than more
+	// tests.
 	Trial bool `json:"trial,omitzero"`
 	// Revises is the number of the earlier verdict; 0 for the first.
 	Revises int `json:"revises,omitzero"`

@@ -1,7 +1,6 @@
 package explain
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,17 +11,16 @@ import (
 	"glenmist/core/part"
 )
 
-// Conflict is two moves whose runs cannot both be right of one faulty part: the misfire went with it, and did not come
-// back with it.
+// Conflict is two moves of a part with contradictory results: the misfire followed the part, but did not return with it.
 type Conflict struct {
 	// Entries are the numbers of the two moves.
 	Entries []int
 	Text    string
-	// Meanings lists what the two runs could mean, the likeliest first.
+	// Meanings lists explanations of both results, the likeliest first.
 	Meanings []Meaning
 }
 
-// Meaning is one thing that all that was seen could mean, with its probability.
+// Meaning is one explanation of all evidence, with its probability.
 type Meaning struct {
 	Words string
 	P     float64
@@ -34,13 +32,13 @@ const (
 	mostMeanings = 3
 )
 
-// stayedWords states what the misfire did when the part was put back.
+// stayedWords states where the misfire was after the part was put back.
 var stayedWords = map[diagnose.Outcome]string{
-	diagnose.Stayed: "it stayed where the part had been", diagnose.Gone: "it was gone",
-	diagnose.Both: "it was in both places", diagnose.Elsewhere: "it was somewhere else",
+	diagnose.Stayed: "the misfire stayed where the part had been", diagnose.Gone: "the misfire was gone",
+	diagnose.Both: "the misfire was in both places", diagnose.Elsewhere: "the misfire was in another cylinder",
 }
 
-// Conflicts lists the moves that a later move of the same part back home has contradicted, the newest first.
+// Conflicts lists the moves that a later move of the same part back to its home contradicts, the newest first.
 func Conflicts(a *diagnose.Assessment) (all []Conflict) {
 	for i, there := range a.Decodes {
 		if there.Outcome != diagnose.Followed || there.OnBench() || there.Back() {
@@ -55,7 +53,7 @@ func Conflicts(a *diagnose.Assessment) (all []Conflict) {
 			}
 			if words, disagrees := stayedWords[back.Outcome]; disagrees {
 				all = append(all, Conflict{Entries: []int{there.Move, back.Move}, Meanings: Meanings(a),
-					Text: fmt.Sprintf("After entry %d the misfire went with %s to %s. Entry %d put it back, and %s. A faulty %s alone does not do both.", there.Move, there.Parts(), there.To, back.Move, words, there.Tags[0].Words())})
+					Text: fmt.Sprintf("After entry %d the misfire followed %s to %s. After entry %d the part was back, and %s. A faulty %s alone does not explain both.", there.Move, there.Parts(), there.To, back.Move, words, there.Tags[0].Words())})
 			}
 			break
 		}
@@ -64,27 +62,22 @@ func Conflicts(a *diagnose.Assessment) (all []Conflict) {
 	return all
 }
 
-// Meanings lists what the evidence could mean: the joint hypotheses by the units that are at fault and by what handling
-// did to them.
+// Meanings lists explanations of the evidence: the joint hypotheses, grouped by the faulty units and by what handling did
+// to them.
 func Meanings(a *diagnose.Assessment) (all []Meaning) {
-	at := map[string]int{}
-	for _, w := range a.JointHypotheses {
+	sums := diagnose.SumBy(a.JointHypotheses, func(w *diagnose.JointHypothesis) string {
 		var words []string
 		for _, f := range w.Faults {
 			words = append(words, meaningOf(a, f))
 		}
-		key := strings.Join(words, ", and ")
-		i, ok := at[key]
-		if !ok {
-			i = len(all)
-			at[key] = i
-			all = append(all, Meaning{Words: key})
+		return strings.Join(words, ", and ")
+	})
+	for _, s := range sums[:min(len(sums), mostMeanings)] {
+		if s.P >= leastMeaning {
+			all = append(all, Meaning{s.Key, s.P})
 		}
-		all[i].P += w.P
 	}
-	slices.SortStableFunc(all, func(x, y Meaning) int { return cmp.Compare(y.P, x.P) })
-	all = slices.DeleteFunc(all, func(m Meaning) bool { return m.P < leastMeaning })
-	return all[:min(len(all), mostMeanings)]
+	return all
 }
 
 // meaningOf is a fault in words, with what handling did to it.
@@ -97,23 +90,23 @@ func meaningOf(a *diagnose.Assessment, f *diagnose.Fault) string {
 	case h.Tag != "":
 		name = h.Tag.Words()
 	case h.Mode.Unit == fault.NoFault:
-		return "nothing is at fault now"
+		return "no fault now"
 	case h.Mode.Unit == fault.Else:
-		return "something that is not in the list"
+		return "a fault that is not in the list"
 	default:
 		name = evidence.UnitWords(evidence.UnitKey(h.Mode.Unit, h.Place))
 	}
 	switch {
-	case f.BornAfter >= 0 && f.CuredAfter >= 0:
-		return fmt.Sprintf("%s, left loose by entry %d and put right by entry %d", name, a.Moments[f.BornAfter].Entry.Seq, a.Moments[f.CuredAfter].Entry.Seq)
-	case f.BornAfter >= 0 && h.Tag.IsNew():
-		return name + ", faulty as it came"
-	case f.BornAfter >= 0:
-		return fmt.Sprintf("%s, left loose or broken by entry %d", name, a.Moments[f.BornAfter].Entry.Seq)
+	case f.ArisesAfter >= 0 && f.CuredAfter >= 0:
+		return fmt.Sprintf("%s, left loose in entry %d and put right in entry %d", name, a.Moments[f.ArisesAfter].Entry.Seq, a.Moments[f.CuredAfter].Entry.Seq)
+	case f.ArisesAfter >= 0 && h.Tag.IsNew():
+		return name + ", faulty from new"
+	case f.ArisesAfter >= 0:
+		return fmt.Sprintf("%s, left loose or damaged in entry %d", name, a.Moments[f.ArisesAfter].Entry.Seq)
 	case f.CuredAfter >= 0:
-		return fmt.Sprintf("%s, put right by entry %d", name, a.Moments[f.CuredAfter].Entry.Seq)
+		return fmt.Sprintf("%s, put right in entry %d", name, a.Moments[f.CuredAfter].Entry.Seq)
 	case len(f.Hypothesis.Affected(a.Now).List()) == 0 && h.Tag != "":
 		return name + ", which is " + part.At(a.Now.Where(h.Tag))
 	}
-	return name + ", which comes and goes"
+	return name + ", intermittent"
 }

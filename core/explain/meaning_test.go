@@ -18,9 +18,9 @@ func moved(t *testing.T, j job.Job) evidence.Entry {
 	return evidence.Entry{Body: &evidence.Move{Cleared: true, Parts: j.Ledger.Positions(j.Vehicle.Engine).Swap("cyl-2", "cyl-4", engine.Coil, engine.Boot)}}
 }
 
-// A coil was moved and the misfire followed; put back, the misfire stayed: that is told, with what it could mean, and the
-// coil is not condemned (common practice: a connector or boot was disturbed).
-func TestConflictIsToldWithWhatItCouldMean(t *testing.T) {
+// A coil was moved and the misfire followed; put back, the misfire stayed. The conflict is reported with its
+// explanations, and the coil is not condemned (common practice: a connector or boot was disturbed).
+func TestConflictListsExplanations(t *testing.T) {
 	j := jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2), jobtest.Counts(3000, 0, 190, 0, 0))
 	j = jobtest.With(t, j, moved(t, j))
 	j = jobtest.With(t, j, jobtest.Counts(3000, 0, 0, 0, 185))
@@ -32,7 +32,7 @@ func TestConflictIsToldWithWhatItCouldMean(t *testing.T) {
 	for name, c := range map[string]struct {
 		counts []int
 		says   string
-	}{"stayed": {[]int{0, 0, 0, 170}, "stayed where the part had been"}, "gone": {[]int{0, 0, 0, 0}, "it was gone"}} {
+	}{"stayed": {[]int{0, 0, 0, 170}, "stayed where the part had been"}, "gone": {[]int{0, 0, 0, 0}, "the misfire was gone"}} {
 		a := diagnose.Assess(jobtest.With(t, j, jobtest.Counts(3000, c.counts...)))
 		found := Conflicts(a)
 		if len(found) != 1 || !strings.Contains(found[0].Text, c.says) || len(found[0].Meanings) < 2 {
@@ -41,7 +41,7 @@ func TestConflictIsToldWithWhatItCouldMean(t *testing.T) {
 		}
 		handled := false
 		for _, m := range found[0].Meanings {
-			handled = handled || strings.Contains(m.Words, "left loose or broken") || strings.Contains(m.Words, "put right by entry")
+			handled = handled || strings.Contains(m.Words, "left loose or damaged") || strings.Contains(m.Words, "put right in entry")
 			if m.P <= 0 || m.P > 1 {
 				t.Errorf("%s: %+v", name, m)
 			}

@@ -2,16 +2,16 @@ package fault
 
 import "glenmist/core/part"
 
-// Handling states how often work on an item leaves a new fault behind.
+// Handling is a fault that work on an item can cause.
 type Handling struct {
 	Mode ModeID
-	// Breaks is the probability, 0 to 1, that one time of handling the item leaves the fault there.
+	// Breaks is the probability, 0 to 1, that handling the item once causes the fault.
 	Breaks float64
 	Source string
 }
 
-// Handlings lists what is broken or left undone by handling (C; judgement: each of them is seen in every workshop, none
-// in more than one job in fifty).
+// Handlings lists the faults that handling causes (C; judgement: every workshop sees each of them, none in more than
+// one job in fifty).
 var Handlings = []Handling{
 	{ConnectorLoose, 0.006, "C: pushed on and not latched; judgement"},
 	{ConnectorCorroded, 0.002, "C: a pin bent or pushed back when it was plugged in; judgement"},
@@ -27,8 +27,8 @@ var Handlings = []Handling{
 	{CoilCracked, 0.001, "C: an old case that was pried out; judgement"},
 }
 
-// NewPartBad is the probability that a new part is faulty (C; judgement).
-const NewPartBad = 0.015
+// NewPartFaulty is the probability that a new part is faulty (C; judgement).
+const NewPartFaulty = 0.015
 
 var breaks = func() map[ModeID]float64 {
 	m := map[ModeID]float64{}
@@ -38,11 +38,11 @@ var breaks = func() map[ModeID]float64 {
 	return m
 }()
 
-// BrokenByTouch returns the probability that handling the item leaves the fault there.
+// BrokenByTouch returns the probability that handling the item once causes the fault; 0 if it cannot.
 func (m Mode) BrokenByTouch() float64 { return breaks[m.ID] }
 
-// NewPart lists the faults that a new part can have: those of the part that it replaces, with the new tag. Their priors
-// sum to [NewPartBad].
+// NewPart lists the faults that the new part in can have: those in of that concern the part out, with the new tag. Their
+// priors sum to [NewPartFaulty].
 func NewPart(out, in part.Tag, of []Hypothesis) (all []Hypothesis) {
 	total := 0.0
 	for _, h := range of {
@@ -52,7 +52,7 @@ func NewPart(out, in part.Tag, of []Hypothesis) (all []Hypothesis) {
 	}
 	for _, h := range of {
 		if h.Tag == out {
-			h.Tag, h.Prior = in, NewPartBad*h.Prior/total
+			h.Tag, h.Prior = in, NewPartFaulty*h.Prior/total
 			all = append(all, h)
 		}
 	}

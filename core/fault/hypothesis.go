@@ -18,9 +18,9 @@ type Hypothesis struct {
 	Place engine.Place
 	// Pair holds the two cylinders of a fault that connects two.
 	Pair engine.Set
-	// Set holds the home cylinders of a set of parts at fault, and Sick those whose parts misfire. Both are empty for
-	// one part or place.
-	Set, Sick engine.Set
+	// Set is the home cylinders of a faulty set of parts, Misfiring those of them whose parts misfire. Both are 0 for a
+	// single part or place.
+	Set, Misfiring engine.Set
 	// Prior is the probability before any evidence.
 	Prior float64
 
@@ -30,9 +30,9 @@ type Hypothesis struct {
 	fixed  engine.Set // affected cylinders of a fault of a site
 }
 
-// Key returns the hypothesis as one stable word: "coil.cracked@C2", or with the two cylinders
-// of a pair "cap.tracked@DA:1-5", or with a set and those of it that misfire "plug.wrong@set:1-2-3-4:2-3". Hypotheses of one fault with different affected cylinders
-// share a key.
+// Key returns the hypothesis as one stable word: "coil.cracked@C2". A pair of cylinders follows the place:
+// "cap.tracked@DA:1-5". A set has its cylinders and the misfiring ones: "plug.wrong@set:1-2-3-4:2-3". Hypotheses of one
+// fault with different affected cylinders share a key.
 func (h Hypothesis) Key() string {
 	at := string(h.Place)
 	if h.Tag != "" {
@@ -42,7 +42,7 @@ func (h Hypothesis) Key() string {
 		at += ":" + engine.OrderString(h.Pair.List())
 	}
 	if h.IsSet() {
-		at = "set:" + engine.OrderString(h.Set.List()) + ":" + engine.OrderString(h.Sick.List())
+		at = "set:" + engine.OrderString(h.Set.List()) + ":" + engine.OrderString(h.Misfiring.List())
 	}
 	return string(h.Mode.ID) + "@" + at
 }
@@ -175,7 +175,7 @@ func (h Hypothesis) Affected(at part.Positions) engine.Set {
 		return 0
 	}
 	if h.IsSet() {
-		return h.served(at, h.Sick)
+		return h.served(at, h.Misfiring)
 	}
 	if h.Tag == "" {
 		if h.Pair != 0 {

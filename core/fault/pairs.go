@@ -79,7 +79,7 @@ var causes = func() [][]float64 {
 	return m
 }()
 
-// Pairs reports whether the fault can be one of two. A set of parts is one fault.
+// Pairs reports whether the fault can be one of two independent faults. A set of parts cannot.
 func (h *Hypothesis) Pairs() bool {
 	return h.Mode.Unit != Else && h.Mode.Unit != NoFault && !h.IsSet()
 }

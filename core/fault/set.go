@@ -8,42 +8,52 @@ import (
 	"glenmist/core/part"
 )
 
-// SetCause states that like parts, fitted together, are at fault together.
+// SetCause is one way in which like parts that were fitted together are faulty together.
 type SetCause struct {
 	Mode ModeID
-	// Words is the cause as a technician says it.
+	// Words is the cause in the words of a technician.
 	Words string
-	// Share is the share of misfire jobs with this cause before any evidence, as in [Mode].
+	// Share is the prior share of misfire jobs with this cause, 0 to 1, as in [Mode].
 	Share float64
-	// Some is true if it need not be all of a kind: two of four can be copies.
-	Some bool
-	// Any is true if any two of them are listed whatever was seen: it is common enough to be foreseen.
-	Any    bool
+	// CanBePartial is true if only some of the parts can be faulty: two of four plugs can be copies.
+	CanBePartial bool
+	// AnyTwo is true if every pair of misfiring parts is a hypothesis from the start. Other causes wait until the
+	// cylinders were seen to misfire together.
+	AnyTwo bool
 	Source string
 }
 
-// SetCauses lists the common causes (C; judgement). Wear comes to a set by its age; what was bought or fitted wrong was
-// bought or fitted for all of them.
+// SetCauses lists the common causes (C; judgement). Like parts wear alike. A wrong purchase or a fitting error affects
+// all parts of the set.
 var SetCauses = []SetCause{
-	{PlugWornGap, "the plugs are worn out as a set", 0.02, false, true, "C: plugs of one age wear alike, and the weakest misfire first; judgement"},
-	{PlugWrong, "plugs of the wrong kind, or copies", 0.008, true, true, "C: bought as a set; judgement"},
-	{PlugClosedGap, "gaps set wrongly or closed when they were fitted", 0.004, true, false, "C: one hand gaps them all; judgement"},
-	{PlugLoose, "plugs not torqued", 0.003, true, false, "C: one hand fits them all; judgement"},
-	{LeadHighResistance, "the leads are aged as a set", 0.008, false, false, "C: leads of one age; judgement"},
-	{LeadLeaking, "the insulation of the leads is aged as a set", 0.008, false, false, "C: likewise; judgement"},
-	{BootTracked, "the boots are aged as a set", 0.005, false, false, "C: boots age with heat; judgement"},
-	{CoilWeakLoad, "coils of one batch and age", 0.003, true, false, "C: a bad batch, or one age; judgement"},
-	{CoilCracked, "coils of one batch and age, cracked", 0.003, true, false, "C: likewise; judgement"},
+	{Mode: PlugWornGap, Words: "the plugs are worn out as a set", Share: 0.02, AnyTwo: true,
+		Source: "C: plugs of one age wear alike, and the weakest misfire first; judgement"},
+	{Mode: PlugWrong, Words: "plugs of the wrong kind, or copies", Share: 0.008, CanBePartial: true, AnyTwo: true,
+		Source: "C: bought as a set; judgement"},
+	{Mode: PlugClosedGap, Words: "gaps set wrongly or closed when they were fitted", Share: 0.004, CanBePartial: true,
+		Source: "C: one hand gaps them all; judgement"},
+	{Mode: PlugLoose, Words: "plugs not torqued", Share: 0.003, CanBePartial: true,
+		Source: "C: one hand fits them all; judgement"},
+	{Mode: LeadHighResistance, Words: "the leads are aged as a set", Share: 0.008,
+		Source: "C: leads of one age; judgement"},
+	{Mode: LeadLeaking, Words: "the insulation of the leads is aged as a set", Share: 0.008,
+		Source: "C: leads of one age; judgement"},
+	{Mode: BootTracked, Words: "the boots are aged as a set", Share: 0.005,
+		Source: "C: boots age with heat; judgement"},
+	{Mode: CoilWeakLoad, Words: "coils of one batch and age", Share: 0.003, CanBePartial: true,
+		Source: "C: a bad batch, or one age; judgement"},
+	{Mode: CoilCracked, Words: "coils of one batch and age, cracked", Share: 0.003, CanBePartial: true,
+		Source: "C: a bad batch, or one age; judgement"},
 }
 
-// AllSick is the probability that all parts of a set at fault misfire. Otherwise any number of them is as likely, and any
-// of them (C; judgement: the set is weak, and the cylinders differ in what they ask for).
-const AllSick = 0.15
+// AllMisfire is the probability that all parts of a faulty set misfire. Otherwise every smaller number of parts is
+// equally likely, and so is every choice of that many (C; judgement: the required kilovolts differ between cylinders).
+const AllMisfire = 0.15
 
-// setKinds maps a kind of part to the repair unit of its set.
+// setKinds maps each kind of part to the repair unit of its set.
 var setKinds = map[engine.Kind]Unit{engine.Plug: engine.Plugs, engine.Lead: engine.Leads, engine.Boot: engine.Boots, engine.Coil: engine.SetOfCoils}
 
-// MemberKind returns the kind of part of which a unit is a set; ok is false for other units.
+// MemberKind returns the kind of the parts of a set; ok is false for other units.
 func MemberKind(u Unit) (engine.Kind, bool) {
 	for k, set := range setKinds {
 		if set == u {
@@ -53,17 +63,16 @@ func MemberKind(u Unit) (engine.Kind, bool) {
 	return "", false
 }
 
-// Troubled is a set of cylinders that misfired together, with the positions of the parts then.
-type Troubled struct {
+// MisfireGroup is a set of cylinders that misfired together, and the positions of the parts at that time.
+type MisfireGroup struct {
 	Cylinders engine.Set
 	At        part.Positions
 }
 
-// Sets lists the sets of like parts that can be at fault together. Of the parts that misfire it lists all, those of a
-// bank, any two if they are common enough, and those that have been seen to misfire; what was never seen so has no
-// weight. The priors are on the scale of
-// [Enumerate] and come on top of it.
-func Sets(e engine.Engine, c Complaint, seen []Troubled) []Hypothesis {
+// Sets lists the sets of like parts that can be faulty together. Each cause gives one hypothesis for each group of
+// misfiring parts: all parts, those of one bank, any two ([SetCause.AnyTwo]), and each group in seen. Other groups have a
+// negligible likelihood. The priors are on the scale of [Enumerate], in addition to its own.
+func Sets(e engine.Engine, c Complaint, seen []MisfireGroup) []Hypothesis {
 	if e.Cylinders < 2 {
 		return nil
 	}
@@ -76,12 +85,12 @@ func Sets(e engine.Engine, c Complaint, seen []Troubled) []Hypothesis {
 			continue
 		}
 		prior := cause.Share * c.factor(mode) * c.agedSet(mode, e)
-		for _, sick := range sickSets(mode.Unit, e, seen, cause.Any) {
-			h := Hypothesis{Mode: mode, row: row, Place: engine.Whole, Prior: prior * chanceOfSick(sick.Len(), e.Cylinders), Set: e.Everything(), Sick: sick}
-			if cause.Some && sick != e.Everything() && sick.Len() > 1 { // as likely only those are
+		for _, misfiring := range misfiringSets(mode.Unit, e, seen, cause.AnyTwo) {
+			h := Hypothesis{Mode: mode, row: row, Place: engine.Whole, Prior: prior * chanceOfMisfiring(misfiring.Len(), e.Cylinders), Set: e.Everything(), Misfiring: misfiring}
+			if cause.CanBePartial && misfiring != e.Everything() && misfiring.Len() > 1 { // half of the share: only these parts are faulty
 				h.Prior /= 2
 				some := h
-				some.Set = sick
+				some.Set = misfiring
 				all = append(all, some)
 			}
 			all = append(all, h)
@@ -90,21 +99,22 @@ func Sets(e engine.Engine, c Complaint, seen []Troubled) []Hypothesis {
 	return all
 }
 
-// perCylinder reports whether each cylinder has a part of a kind of its own.
+// perCylinder reports whether each cylinder has its own part of a kind.
 func perCylinder(home part.Positions, k engine.Kind, e engine.Engine) bool {
 	return !slices.ContainsFunc(e.All(), func(c engine.Cylinder) bool { return home.Where(part.Of(k, engine.At(c))) != engine.At(c) })
 }
 
-// chanceOfSick is the probability that a given number of a set's parts misfire, and just these of them.
-func chanceOfSick(sick, all int) float64 {
-	if sick == all {
-		return AllSick
+// chanceOfMisfiring returns the probability that exactly one given group of a set's parts misfires. The group has n
+// parts, the set has all parts.
+func chanceOfMisfiring(n, all int) float64 {
+	if n == all {
+		return AllMisfire
 	}
-	return (1 - AllSick) / float64(all-1) / binomial(all, sick)
+	return (1 - AllMisfire) / float64(all-1) / binomial(all, n)
 }
 
-// mostForeseen is the largest number of cylinders of which any two are listed before they were seen to misfire: of more
-// there are too many.
+// mostForeseen is the largest number of cylinders for which every pair is listed ([SetCause.AnyTwo]). It bounds the
+// number of hypotheses.
 const mostForeseen = 6
 
 func binomial(n, k int) float64 {
@@ -112,8 +122,8 @@ func binomial(n, k int) float64 {
 	return math.Round(math.Exp(lg(n) - lg(k) - lg(n-k)))
 }
 
-// sickSets lists the sets of home cylinders whose parts of a kind may be those that misfire.
-func sickSets(k engine.Kind, e engine.Engine, seen []Troubled, pairs bool) []engine.Set {
+// misfiringSets lists the groups of home cylinders whose parts may be those that misfire.
+func misfiringSets(k engine.Kind, e engine.Engine, seen []MisfireGroup, pairs bool) []engine.Set {
 	sets := []engine.Set{e.Everything()}
 	add := func(s engine.Set) {
 		if s != 0 && !slices.Contains(sets, s) {
@@ -143,7 +153,7 @@ func sickSets(k engine.Kind, e engine.Engine, seen []Troubled, pairs bool) []eng
 	return sets
 }
 
-// agedSet is the factor of the ages of a set's parts: their mean.
+// agedSet returns the mean of the age factors of a set's parts.
 func (c Complaint) agedSet(m Mode, e engine.Engine) float64 {
 	sum := 0.0
 	for _, cylinder := range e.All() {
@@ -159,7 +169,7 @@ func (c Complaint) agedSet(m Mode, e engine.Engine) float64 {
 // IsSet reports whether a set of parts is at fault.
 func (h *Hypothesis) IsSet() bool { return h.Set != 0 }
 
-// Unit returns the repair unit: the kind of item, or of a set of parts the kind of set.
+// Unit returns the repair unit: the kind of item, or the kind of set.
 func (h *Hypothesis) Unit() Unit {
 	if h.IsSet() {
 		return setKinds[h.Mode.Unit]
@@ -167,7 +177,7 @@ func (h *Hypothesis) Unit() Unit {
 	return h.Mode.Unit
 }
 
-// Members lists the parts of a set.
+// Members lists the tags of the parts of a set.
 func (h *Hypothesis) Members() (all []part.Tag) {
 	for _, c := range h.Set.List() {
 		all = append(all, part.Of(h.Mode.Unit, engine.At(c)))
@@ -175,8 +185,8 @@ func (h *Hypothesis) Members() (all []part.Tag) {
 	return all
 }
 
-// On reports whether a part is at fault: the part itself, or one of a set.
-func (h *Hypothesis) On(t part.Tag) bool {
+// Includes reports whether the part is faulty: it is the faulty part or belongs to the faulty set.
+func (h *Hypothesis) Includes(t part.Tag) bool {
 	if !h.IsSet() {
 		return h.Tag != "" && h.Tag == t
 	}
@@ -189,17 +199,17 @@ func (h *Hypothesis) On(t part.Tag) bool {
 	return false
 }
 
-// SickOn reports whether a part at fault makes its cylinder misfire. Of a set some may not.
-func (h *Hypothesis) SickOn(t part.Tag) bool {
+// MisfiresOn reports whether the part is faulty and makes its cylinder misfire. Some parts of a faulty set do not.
+func (h *Hypothesis) MisfiresOn(t part.Tag) bool {
 	if !h.IsSet() {
-		return h.On(t)
+		return h.Includes(t)
 	}
 	c, ok := t.Home().Cylinder()
-	return ok && h.On(t) && h.Sick.Has(c)
+	return ok && h.Includes(t) && h.Misfiring.Has(c)
 }
 
-// Reaches returns the cylinders on which the fault can be found: those that it affects, and those with a part of the
-// set that does not misfire.
+// Reaches returns the cylinders where the fault can be found: the affected ones, and those with a faulty part of the set
+// that does not misfire.
 func (h *Hypothesis) Reaches(at part.Positions) engine.Set {
 	if h.IsSet() {
 		return h.served(at, h.Set)
@@ -207,7 +217,7 @@ func (h *Hypothesis) Reaches(at part.Positions) engine.Set {
 	return h.Affected(at)
 }
 
-// Served returns the cylinders that the faulty part, or the parts of the set, serve now.
+// Served returns the cylinders that the faulty parts serve in the given positions.
 func (h *Hypothesis) Served(at part.Positions) engine.Set {
 	if h.IsSet() {
 		return h.served(at, h.Set)
@@ -215,7 +225,7 @@ func (h *Hypothesis) Served(at part.Positions) engine.Set {
 	return engine.SetOf(at.Feeds(h.Tag)...)
 }
 
-// served returns the cylinders that the parts of some home cylinders serve now.
+// served returns the cylinders that the parts from some home cylinders serve in the given positions.
 func (h *Hypothesis) served(at part.Positions, homes engine.Set) (now engine.Set) {
 	tags := ownTags[h.Mode.Unit]
 	for rest := homes; rest != 0; rest &= rest - 1 {
@@ -226,7 +236,7 @@ func (h *Hypothesis) served(at part.Positions, homes engine.Set) (now engine.Set
 	return now
 }
 
-// ownTags holds the tag of each cylinder's part, of the kinds that come in sets.
+// ownTags holds the tag of each cylinder's own part, for the kinds that form sets.
 var ownTags = func() map[engine.Kind][engine.MaxCylinders + 1]part.Tag {
 	all := map[engine.Kind][engine.MaxCylinders + 1]part.Tag{}
 	for kind := range setKinds {

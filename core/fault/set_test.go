@@ -16,9 +16,9 @@ func setsOf(t testing.TB, pattern string, c Complaint, seen ...engine.Set) []Hyp
 		t.Fatalf("no pattern %s", pattern)
 	}
 	e := p.Engine()
-	var troubled []Troubled
+	var troubled []MisfireGroup
 	for _, s := range seen {
-		troubled = append(troubled, Troubled{Cylinders: s, At: part.Home(e)})
+		troubled = append(troubled, MisfireGroup{Cylinders: s, At: part.Home(e)})
 	}
 	return Sets(e, c, troubled)
 }
@@ -34,7 +34,7 @@ func TestSetsAreOfLikeParts(t *testing.T) {
 		have := map[Unit]bool{}
 		for _, h := range setsOf(t, pattern, Complaint{}) {
 			have[h.Unit()] = true
-			if h.Prior <= 0 || h.Prior > 0.05 || h.Sick == 0 || h.Sick&^h.Set != 0 || h.Pairs() {
+			if h.Prior <= 0 || h.Prior > 0.05 || h.Misfiring == 0 || h.Misfiring&^h.Set != 0 || h.Pairs() {
 				t.Errorf("%s: %s has prior %v", pattern, h.Key(), h.Prior)
 			}
 		}
@@ -54,7 +54,7 @@ func TestChanceOfSickIsADistribution(t *testing.T) {
 	for n := 2; n <= 12; n++ {
 		sum := 0.0
 		for k := 1; k <= n; k++ {
-			sum += binomial(n, k) * chanceOfSick(k, n)
+			sum += binomial(n, k) * chanceOfMisfiring(k, n)
 		}
 		if math.Abs(sum-1) > 1e-12 {
 			t.Errorf("%d parts: %v", n, sum)
@@ -67,7 +67,7 @@ func TestSetsGoWithTheirParts(t *testing.T) {
 	p, _ := engine.FindPattern("four-across")
 	e := p.Engine()
 	home := part.Home(e)
-	h := Hypothesis{Mode: Catalogue[0], Set: e.Everything(), Sick: engine.SetOf(2)}
+	h := Hypothesis{Mode: Catalogue[0], Set: e.Everything(), Misfiring: engine.SetOf(2)}
 	for _, m := range Catalogue {
 		if m.ID == PlugWornGap {
 			h.Mode = m
@@ -83,7 +83,7 @@ func TestSetsGoWithTheirParts(t *testing.T) {
 	if got := h.Affected(moved); got != engine.SetOf(4) || h.Reaches(moved) != e.Everything() {
 		t.Errorf("moved %v, found on %v", got, h.Reaches(moved))
 	}
-	if !h.On("P3") || h.SickOn("P3") || !h.SickOn("P2") || h.On("C2") {
+	if !h.Includes("P3") || h.MisfiresOn("P3") || !h.MisfiresOn("P2") || h.Includes("C2") {
 		t.Error("which parts are at fault, and which of them misfire")
 	}
 }
@@ -109,8 +109,8 @@ func TestSetsAndHandlingAreStated(t *testing.T) {
 	for _, h := range NewPart("C2", part.New(engine.Coil, "cyl-2", 1), all) {
 		sum += h.Prior
 	}
-	if math.Abs(sum-NewPartBad) > 1e-12 {
-		t.Errorf("a new coil is bad with %v, want %v", sum, NewPartBad)
+	if math.Abs(sum-NewPartFaulty) > 1e-12 {
+		t.Errorf("a new coil is bad with %v, want %v", sum, NewPartFaulty)
 	}
 }
 
@@ -121,7 +121,7 @@ func setEngine() engine.Engine {
 
 func ExampleSets() {
 	e := setEngine()
-	seen := []Troubled{{Cylinders: engine.SetOf(2, 3, 4), At: part.Home(e)}}
+	seen := []MisfireGroup{{Cylinders: engine.SetOf(2, 3, 4), At: part.Home(e)}}
 	for _, h := range Sets(e, Complaint{}, seen) {
 		if h.Mode.ID == CoilCracked {
 			fmt.Println(h.Key(), h.Unit())

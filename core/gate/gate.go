@@ -12,7 +12,6 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/fault"
 	"glenmist/core/part"
-	"glenmist/core/plug"
 	"glenmist/core/unit"
 )
 
@@ -154,12 +153,12 @@ func (c *collector) plug() {
 	if !followed(c.a, tag) { // its gap and insulator are inspected free of cost when it is removed
 		c.lookAt(tag, ", which comes out to be renewed anyway (kilovolts alone do not condemn it: a lean mixture asks for more too)")
 	}
-	c.behind()
+	c.causeOfFouling()
 }
 
-// behind asks for what lies behind a plug that is fouled: a new plug fouls again. Oil comes past rings or guides, fuel
-// from an injector, soot from the mixture. In a two-stroke engine, or where the mixture is not regulated, it is not asked.
-func (c *collector) behind() {
+// causeOfFouling adds a gate for the cause of a fouled plug, because a new plug would foul again: compression for oil, the
+// injector for fuel. Carbon has no gate. A plug with a fault of its own has none either.
+func (c *collector) causeOfFouling() {
 	a := c.a
 	tight := func() bool {
 		compression, _ := evidence.FindTest(evidence.CompressionTest)
@@ -171,10 +170,10 @@ func (c *collector) behind() {
 	}
 	switch {
 	case c.s.Mode.ID == fault.PlugOilFouled && Found(a, c.s.Tag, "", evidence.PlugOil):
-		c.made(evidence.CompressionTest, tight(), "the compression or leak-down of "+c.s.Place.String()+": the oil comes from somewhere, and a new plug fouls again")
+		c.made(evidence.CompressionTest, tight(), "a compression or leak-down test of "+c.s.Place.String()+": the oil has a cause, and a new plug would foul again")
 	case c.s.Mode.ID == fault.PlugFuelFouled && Found(a, c.s.Tag, "", evidence.PlugFuel):
 		if injector, _ := evidence.FindTest(evidence.InjectorTest); TestPlace(a, injector, cylinderOf(c.s.Place)) != "" {
-			c.made(evidence.InjectorTest, tight(), "the injector of "+c.s.Place.String()+" tested, or its compression: a plug is wet because it did not fire, or because it was flooded")
+			c.made(evidence.InjectorTest, tight(), "a test of the injector of "+c.s.Place.String()+", or of its compression: a plug is wet if it did not fire, or if it was flooded")
 		}
 	}
 }
@@ -184,10 +183,10 @@ func cylinderOf(p engine.Place) engine.Cylinder {
 	return c
 }
 
-// ofSet is how many parts of a set have to be condemned by themselves: one alone is no set.
-const ofSet = 2
+// leastOfSet is the number of parts of a set that must each be condemned. One faulty part is not a faulty set.
+const leastOfSet = 2
 
-// set asks for two parts of the set, each condemned by itself. Those that lie open come first.
+// set adds the gate that two parts of the set are condemned, each by its own evidence. The most accessible come first.
 func (c *collector) set() {
 	a := c.a
 	var left []evidence.Seen
@@ -206,16 +205,16 @@ func (c *collector) set() {
 		return cmp.Compare(mx, my)
 	})
 	kind, _ := fault.MemberKind(c.s.Unit)
-	needs := fmt.Sprintf("two %ss of the set, each found at fault by a look or a test: one alone is no set", kind)
+	needs := fmt.Sprintf("two %ss of the set, each found faulty by a look or a test (one alone is not a faulty set)", kind)
 	if kind == engine.Coil {
-		c.move(n >= ofSet, "two coils of the set, each found at fault by a test or by a misfire that follows it: one alone is no set")
+		c.move(n >= leastOfSet, "two coils of the set, each found faulty by a test or by a misfire that follows it (one alone is not a faulty set)")
 		c.or(evidence.CoilResistance)
 		return
 	}
-	c.add(n >= ofSet, needs, left...)
+	c.add(n >= leastOfSet, needs, left...)
 }
 
-// condemnedOf reports whether a part is condemned by a look, a test or a move.
+// condemnedOf reports whether a look, a test or a move has condemned one part of the set.
 func (c *collector) condemnedOf(t part.Tag) bool {
 	a := c.a
 	switch t.Kind() {
@@ -265,11 +264,11 @@ func (c *collector) siteTest() {
 	t, _ := evidence.FindTest(siteTests[c.s.Unit])
 	met := checkFound(c.a, t.ID) || curedByHandling(c.a, c.s)
 	if longer, ok := evidence.FindTest(running[t.ID]); ok { // the misfire may not show while cranking
-		if found := checkFound(c.a, longer.ID); found || !met && Tested(c.a, t, engine.Whole) { // what has met it, or what is left
+		if found := checkFound(c.a, longer.ID); found || !met && Tested(c.a, t, engine.Whole) { // name the test that met the gate, or else the next one
 			met, t = met || found, longer
 		}
 	}
-	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", lower(t.Words)), Test: t.ID})
+	c.gates = append(c.gates, Gate{Target: c.s.Key(), Met: met, Needs: fmt.Sprintf("a test that finds it: %s", unit.Lower(t.Words)), Test: t.ID})
 }
 
 func (c *collector) supply() {
@@ -300,13 +299,6 @@ func (c *collector) compression() {
 	c.made(evidence.CompressionTest, false, "the compression read")
 }
 
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return string(s[0]|0x20) + s[1:]
-}
-
 func ignitionNeeds(a *diagnose.Assessment, p engine.Place) string {
 	return fmt.Sprintf("the ignition of %s cleared: %s moved, and the misfire stayed", p, sparkParts(a, p))
 }
@@ -314,296 +306,4 @@ func ignitionNeeds(a *diagnose.Assessment, p engine.Place) string {
 // AllMet reports whether every gate is met.
 func AllMet(gates []Gate) bool {
 	return len(gates) > 0 && !slices.ContainsFunc(gates, func(g Gate) bool { return !g.Met })
-}
-
-// curedByHandling reports whether the suspect, if faulty, was cured by handling, and the
-// engine has run without misfire at least twice since.
-func curedByHandling(a *diagnose.Assessment, s diagnose.Suspect) bool {
-	p, last := Cured(a, s)
-	if last < 0 || p < 0.9*s.P {
-		return false
-	}
-	clean := 0
-	for _, m := range a.Moments[last+1:] {
-		switch {
-		case m.Entry.Watch() != nil && len(m.Entry.Watch().Cylinders) == 0, m.Entry.Counters() != nil && slices.Max(m.Entry.Counters().Counts) < 2*evidence.Enough:
-			clean++
-		}
-	}
-	return clean >= 2
-}
-
-// eliminated reports whether all else in the circuit of a coil is proven: its parts by moves;
-// feed, ground, trigger and wire by tests; the connector by a look.
-func eliminated(a *diagnose.Assessment, place engine.Place) bool {
-	sound := func(id evidence.TestID) bool {
-		t, _ := evidence.FindTest(id)
-		return Tested(a, t, place) && !abnormalAt(a, id, place)
-	}
-	return ignitionCleared(a, place) && len(Findings(a, "", place)) > 0 && sound(evidence.TriggerPulse) &&
-		(sound(evidence.WireTest) || answeredAt(a, evidence.TriggerWatch, place, "there")) // a watch without misfire is no proof
-}
-
-// toEliminate returns the first missing test of the elimination that leaves only a connector
-// or a contact.
-func toEliminate(a *diagnose.Assessment, place engine.Place) evidence.TestID {
-	if len(Findings(a, "", place)) == 0 {
-		return ""
-	}
-	for _, id := range []evidence.TestID{evidence.Wiggle, evidence.TriggerPulse, evidence.TriggerWatch} {
-		t, _ := evidence.FindTest(id)
-		if feeds, ok := a.Engine.Feeds(place); ok && TestPlace(a, t, feeds.First()) == place && !Tested(a, t, place) {
-			return id
-		}
-	}
-	return ""
-}
-
-// Cured returns the part of a suspect's probability in which handling cured it, and the latest
-// entry that can have done so, or -1.
-func Cured(a *diagnose.Assessment, s diagnose.Suspect) (p float64, last int) {
-	last = -1
-	for i := range a.Faults {
-		f := &a.Faults[i]
-		if f.Suspect < len(a.Suspects) && a.Suspects[f.Suspect].Key() == s.Key() && f.CuredAfter >= 0 && a.Moments[f.CuredAfter].Entry.Fit() == nil {
-			p += f.P
-			last = max(last, f.CuredAfter)
-		}
-	}
-	return p, last
-}
-
-// Lone reports whether the engine has only one place for a kind of part.
-func Lone(a *diagnose.Assessment, k engine.Kind) bool {
-	n := 0
-	for _, slot := range a.Now.Slots() {
-		if slot.Kind == k {
-			n++
-		}
-	}
-	return n == 1
-}
-
-// followed reports whether the misfire moved with the part.
-func followed(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
-		return d.Outcome == diagnose.Followed && slices.Contains(d.Tags, t)
-	})
-}
-
-// goneWithout reports whether the misfire disappeared with a known-good spare in place and the
-// removed part looks abnormal. Either observation alone proves little.
-func goneWithout(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(Findings(a, t, ""), evidence.Finding.Abnormal) && slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
-		return d.Outcome == diagnose.Gone && d.OnBench() && slices.Contains(d.Tags, t)
-	})
-}
-
-// Stayed reports whether a part of a kind was moved away from a cylinder and the misfire
-// stayed.
-func Stayed(a *diagnose.Assessment, k engine.Kind, c engine.Cylinder) bool {
-	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
-		if !d.From.Has(c) {
-			return false
-		}
-		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
-			with := slices.ContainsFunc(w.Tags, func(t part.Tag) bool { return t.Kind() == k })
-			// A split move also clears the part that the misfire did not follow.
-			return with && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
-		})
-	})
-}
-
-// HasCleared reports whether the part was moved away and the misfire did not follow.
-func HasCleared(a *diagnose.Assessment, t part.Tag) bool {
-	return slices.ContainsFunc(a.Decodes, func(d diagnose.Decode) bool {
-		return slices.ContainsFunc(d.Ways, func(w diagnose.Way) bool {
-			return slices.Contains(w.Tags, t) && (d.Outcome == diagnose.Stayed || d.Outcome == diagnose.Followed && w.To != d.To)
-		})
-	})
-}
-
-// SparkKinds lists the kinds of part whose exchange clears the ignition of a place: those that
-// the place has for itself.
-func SparkKinds(a *diagnose.Assessment, p engine.Place) []engine.Kind {
-	var kinds []engine.Kind
-	of, _ := a.Engine.Feeds(p)
-	for _, slot := range a.Now.Slots() {
-		if slot.Kind != engine.Boot && (slot.Place == p || of.Len() > 2 && engine.SetOf(slot.Feeds...) == of) {
-			kinds = append(kinds, slot.Kind)
-		}
-	}
-	if len(kinds) == 0 {
-		return []engine.Kind{engine.Coil, engine.Plug}
-	}
-	return kinds
-}
-
-func sparkParts(a *diagnose.Assessment, p engine.Place) string {
-	var words []string
-	for _, k := range SparkKinds(a, p) {
-		words = append(words, string(k))
-	}
-	return unit.List(words) + " of " + p.String()
-}
-
-func ignitionCleared(a *diagnose.Assessment, at engine.Place) bool {
-	feeds, ok := a.Engine.Feeds(at)
-	if !ok {
-		return false
-	}
-	for _, k := range SparkKinds(a, at) {
-		if !slices.ContainsFunc(feeds.List(), func(c engine.Cylinder) bool { return Stayed(a, k, c) }) {
-			return false
-		}
-	}
-	return true
-}
-
-// Where returns the positions when the coil's misfire was first observed: before the coil was
-// moved, unless the misfire stayed; otherwise the current positions.
-func Where(a *diagnose.Assessment, coil part.Tag) part.Positions {
-	for _, d := range a.Decodes {
-		if d.Outcome == diagnose.Stayed || !slices.Contains(d.Tags, coil) || d.Back() {
-			continue
-		}
-		for _, m := range a.Moments {
-			if m.Entry.Seq == d.Move {
-				return m.Before
-			}
-		}
-	}
-	return a.Now
-}
-
-// downstream lists the parts after the coil whose condition can overload it: plugs with boots
-// and leads. For a coil that serves more than two cylinders it is what leads to the cap.
-func downstream(a *diagnose.Assessment, at part.Positions, coil part.Tag) []part.Tag {
-	feeds := at.Feeds(coil)
-	var tags []part.Tag
-	add := func(k engine.Kind, c engine.Cylinder) {
-		t := at.Serving(k, c)
-		if k == engine.Boot { // at its current position on the coil
-			t = a.Now.In(k, a.Now.Where(coil))
-			if t == "" {
-				t = at.Serving(k, c)
-			}
-		}
-		if t != "" && !slices.Contains(tags, t) {
-			tags = append(tags, t)
-		}
-	}
-	for _, c := range feeds {
-		if len(feeds) > 2 {
-			add(engine.CoilLead, c)
-			add(engine.Rotor, c)
-			add(engine.Cap, c)
-			continue
-		}
-		add(engine.Plug, c)
-		add(engine.Boot, c)
-		add(engine.Lead, c)
-	}
-	return tags
-}
-
-// Findings lists the findings of all looks at an item.
-func Findings(a *diagnose.Assessment, t part.Tag, at engine.Place) []evidence.Finding {
-	var all []evidence.Finding
-	for _, m := range a.Moments {
-		if b := m.Entry.Beside(); b != nil && t != "" && b.Tag == t && b.Says() == plug.Wrong {
-			all = append(all, evidence.PlugWrong)
-		}
-		if m.Entry.Look() == nil {
-			continue
-		}
-		for _, item := range m.Entry.Look().Items {
-			if item.Tag == t && item.Place == at {
-				all = append(all, m.Entry.Look().Findings(item)...)
-			}
-		}
-	}
-	return all
-}
-
-// WellWet reports whether a plug of the cylinder was removed with oil or water at its hex.
-func WellWet(a *diagnose.Assessment, c engine.Cylinder) bool {
-	for _, m := range a.Moments {
-		if m.Entry.Look() == nil {
-			continue
-		}
-		for _, item := range m.Entry.Look().Items {
-			if (item.Plug.High == plug.Oil || item.Plug.High == plug.Water) && slices.Contains(m.At.Feeds(item.Tag), c) {
-				return true
-			}
-		}
-	}
-	return false
-}
-
-// Found reports whether one of the findings was seen on a part or at a place.
-func Found(a *diagnose.Assessment, t part.Tag, at engine.Place, oneOf ...evidence.Finding) bool {
-	return slices.ContainsFunc(Findings(a, t, at), func(f evidence.Finding) bool { return slices.Contains(oneOf, f) })
-}
-
-// checkFound reports whether a test has an abnormal result anywhere.
-func checkFound(a *diagnose.Assessment, id evidence.TestID) bool {
-	return AbnormalAnswer(a, id, func(diagnose.Checked) bool { return true })
-}
-
-// abnormalAt reports whether a test has an abnormal result at a place.
-func abnormalAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place) bool {
-	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool {
-		of, _ := a.Engine.Feeds(place)
-		at, _ := a.Engine.Feeds(c.Check.Place)
-		return of&at != 0
-	})
-}
-
-// answeredAt reports whether a test has the given result at a place.
-func answeredAt(a *diagnose.Assessment, id evidence.TestID, place engine.Place, want evidence.ResultID) bool {
-	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
-		return c.Check == evidence.Check{Test: id, Place: place, Result: want}
-	})
-}
-
-// abnormalTest reports whether a test of a part has an abnormal result.
-func abnormalTest(a *diagnose.Assessment, id evidence.TestID, t part.Tag) bool {
-	return AbnormalAnswer(a, id, func(c diagnose.Checked) bool { return c.At.In(t.Kind(), c.Check.Place) == t })
-}
-
-// abnormalKV reports whether the kilovolts of the cylinder that a part served were abnormal.
-func abnormalKV(a *diagnose.Assessment, t part.Tag) bool {
-	return AbnormalAnswer(a, evidence.Kilovolts, func(c diagnose.Checked) bool {
-		at, _ := a.Engine.Feeds(c.Check.Place)
-		return engine.SetOf(c.At.Feeds(t)...)&at != 0
-	})
-}
-
-// AbnormalAnswer reports whether an abnormal result of a test satisfies the predicate.
-func AbnormalAnswer(a *diagnose.Assessment, id evidence.TestID, of func(diagnose.Checked) bool) bool {
-	t, _ := evidence.FindTest(id)
-	return slices.ContainsFunc(a.Checks, func(c diagnose.Checked) bool {
-		if c.Check.Test != id || !of(c) {
-			return false
-		}
-		r, _ := t.Result(c.Check.Result)
-		return r.Abnormal
-	})
-}
-
-// circuitCode reports whether an injector circuit code names a cylinder.
-func circuitCode(a *diagnose.Assessment, at engine.Place) bool {
-	feeds, _ := a.Engine.Feeds(at)
-	for _, m := range a.Moments {
-		if m.Entry.Codes() == nil {
-			continue
-		}
-		for _, r := range m.Entry.Codes().Read {
-			if k, of, ok := r.Code.Circuit(a.Engine); ok && k == engine.Injector && of&feeds != 0 {
-				return true
-			}
-		}
-	}
-	return false
 }

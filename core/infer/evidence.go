@@ -1,25 +1,51 @@
 package infer
 
+import (
+	"math"
+	"slices"
+)
+
 // Evidence holds the observations as log likelihood ratios against "none holds".
 type Evidence struct {
-	// Shapes[s] is the log likelihood ratio at each rate of the observations that belong to
-	// shape s.
-	Shapes []PerRate
-	// Quiet[s] is the log probability at each rate that shape s does not raise the alarm. The
-	// alarm is one event that any hypothesis can cause.
-	Quiet []PerRate
-	// Alarm is true if the alarm was observed. The absence of the alarm is a factor of the
-	// shapes.
+	// Shape returns what the runs tell about shape s. Equal pointers mean equal values. It is called once for each shape
+	// whose value matters.
+	Shape func(s int) *Shape
+	// Gain is set if the evidence is the reference of a [Solver] with some observations omitted. Gain(s) is an upper bound of
+	// how far the log likelihood ratio of shape s can exceed its value in the reference, at any rate; at least 0. The
+	// solver then skips pairs that cannot matter.
+	Gain func(s int) float64
+	// Alarm is true if the alarm was observed. If it was not, its absence is part of the shapes.
 	Alarm bool
 	// Items[i][k] is the factor of observation i for hypothesis k; nil means no information.
 	// Columns of a group come from [Group.Together]. Groups lists which columns belong to a
 	// group.
 	Items [][]*Factor
-	// IDs tells the observations apart in the caches of a [Solver]: the same observation has the same number in all
-	// evidence of a model. It may be nil for evidence that is used once.
+	// IDs identifies the observations in the caches of a [Solver]. An observation has the same number in all evidence of a
+	// model. IDs may be nil for evidence that is used once.
 	IDs     []int
 	Groups  []*Group
 	Grouped []bool
+}
+
+// Shape is what the runs tell about the hypotheses of one shape, by rate.
+type Shape struct {
+	// level is the likelihood ratio divided by exp(scale). calmly is the same times the probability that the shape does not
+	// raise the alarm, which is one event that any hypothesis can cause.
+	level, calmly PerRate
+	scale         float64
+}
+
+// NewShape returns a shape from its log likelihood ratio and from the log probability that it does not raise the alarm.
+func NewShape(logRatio, logQuiet *PerRate) *Shape {
+	s := &Shape{scale: slices.Max(logRatio[:])}
+	for r, x := range logRatio {
+		s.level[r] = math.Exp(x - s.scale)
+		s.calmly[r] = s.level[r]
+		if logQuiet[r] != 0 {
+			s.calmly[r] *= math.Exp(logQuiet[r])
+		}
+	}
+	return s
 }
 
 // Joint is a joint hypothesis: one or two hypotheses that hold together.

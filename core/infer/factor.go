@@ -23,7 +23,7 @@ type Factor struct {
 	Occasional bool
 	// inverse is exp(-LogIfShown).
 	inverse PerRate
-	// id tells factors apart in the caches of a [Solver].
+	// id identifies the factor in the caches of a [Solver].
 	id uint64
 }
 

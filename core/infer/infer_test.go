@@ -3,6 +3,7 @@ package infer
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"gonum.org/v1/gonum/integrate/quad"
@@ -63,9 +64,9 @@ func world(r *rand.Rand) (*Model, *Evidence) {
 		}
 		h := Hypothesis{Prior: 0.1 + r.Float64(), LogRate: &rate, Track: r.IntN(tracks), Pairs: k > 0}
 		if k > 1 && r.IntN(4) == 0 {
-			h.Pairs, h.Hosts = false, true
+			h.Pairs, h.AcceptsLater = false, true
 		} else if k > 2 && r.IntN(3) == 0 {
-			h.Prior, h.Joins = h.Prior/100, 0.05*r.Float64()
+			h.Prior, h.Later = h.Prior/100, 0.05*r.Float64()
 		}
 		sum += h.Prior
 		p.Hypotheses = append(p.Hypotheses, h)
@@ -79,13 +80,15 @@ func world(r *rand.Rand) (*Model, *Evidence) {
 	}
 	p.Times = func(x, y int) float64 { return times[max(x, y)][min(x, y)] }
 	e := &Evidence{Alarm: r.IntN(2) == 0}
-	for range shapes {
-		quiet := random(1)
+	of := make([]*Shape, shapes)
+	for s := range of {
+		ratio, quiet := random(1), random(1)
 		for i := range quiet {
 			quiet[i] = -math.Abs(quiet[i])
 		}
-		e.Shapes, e.Quiet = append(e.Shapes, random(1)), append(e.Quiet, quiet)
+		of[s] = NewShape(&ratio, &quiet)
 	}
+	e.Shape = func(s int) *Shape { return of[s] }
 	for range r.IntN(4) {
 		item, both := make([]*Factor, n), r.IntN(3) == 0
 		for k := range item {
@@ -140,9 +143,10 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 	}
 	over := func(shape int, of func(r int) float64) (l like) {
 		for r := range Rates {
-			x := of(r) * math.Exp(e.Shapes[shape][r]) / Rates
+			t := e.Shape(shape)
+			x := of(r) * t.level[r] * math.Exp(t.scale) / Rates
 			l.all += x
-			l.calm += x * math.Exp(e.Quiet[shape][r])
+			l.calm += x * t.calmly[r] / t.level[r]
 		}
 		return l
 	}
@@ -156,14 +160,14 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 		for x := range n {
 			for y := range x {
 				f, g := m.Hypotheses[x], m.Hypotheses[y]
-				if f.Pairs && g.Pairs || f.Hosts && g.Joins > 0 || g.Hosts && f.Joins > 0 {
+				if f.Pairs && g.Pairs || f.AcceptsLater && g.Later > 0 || g.AcceptsLater && f.Later > 0 {
 					do(x, y)
 				}
 			}
 		}
 	}
 	pairs(func(x, y int) {
-		if f, g := m.Hypotheses[x], m.Hypotheses[y]; f.Joins+g.Joins == 0 {
+		if f, g := m.Hypotheses[x], m.Hypotheses[y]; f.Later+g.Later == 0 {
 			share += f.Prior * g.Prior * m.Times(x, y)
 		}
 	})
@@ -171,12 +175,12 @@ func enumerate(m *Model, e *Evidence) (anyOf, single []float64) {
 		f, g := m.Hypotheses[x], m.Hypotheses[y]
 		p := m.Times(x, y)
 		switch { // one that joins comes beside another that is there, and two never do
-		case f.Joins > 0 && g.Joins > 0, share == 0:
+		case f.Later > 0 && g.Later > 0, share == 0:
 			p = 0
-		case f.Joins > 0:
-			p *= f.Joins * g.Prior
-		case g.Joins > 0:
-			p *= g.Joins * f.Prior
+		case f.Later > 0:
+			p *= f.Later * g.Prior
+		case g.Later > 0:
+			p *= g.Later * f.Prior
 		default:
 			p *= f.Prior * g.Prior * m.Two / share
 		}
@@ -229,15 +233,56 @@ func TestPosteriorEqualsEnumeration(t *testing.T) {
 func TestPosteriorWithoutEvidenceIsThePrior(t *testing.T) {
 	for seed := range uint64(20) {
 		m, e := world(rand.New(rand.NewPCG(seed, 2)))
-		for s := range e.Shapes {
-			e.Shapes[s], e.Quiet[s] = PerRate{}, PerRate{}
-		}
+		nothing := NewShape(&PerRate{}, &PerRate{})
+		e.Shape = func(int) *Shape { return nothing }
 		e.Alarm, e.Items, e.Grouped = false, nil, nil
 		for k, p := range m.Posterior(e, false).Any {
 			if math.Abs(p-m.Before[k]) > 1e-12 {
 				t.Errorf("seed %d: %v, before %v", seed, p, m.Before[k])
 			}
 		}
+	}
+}
+
+// The posterior with an observation omitted is the same whether pairs are skipped by their bounds or not.
+func TestOmittedObservationsAgainstFullSum(t *testing.T) {
+	skipped := 0
+	for seed := range uint64(400) {
+		r := rand.New(rand.NewPCG(seed, 3))
+		m, e := world(r)
+		strong, weak := make([]*Factor, len(m.Hypotheses)), make([]*Factor, len(m.Hypotheses))
+		for k := range strong {
+			var told, little PerRate
+			most := 150 * r.Float64()
+			for i := range told {
+				told[i], little[i] = r.NormFloat64()-most, r.NormFloat64()
+			}
+			strong[k], weak[k] = NewFactor(told, 1, false, m.Shows), NewFactor(little, 1, false, m.Shows)
+		}
+		e.Items, e.Grouped = append([][]*Factor{weak, strong}, e.Items...), append([]bool{false, false}, e.Grouped...)
+		for i := range e.Items {
+			e.IDs = append(e.IDs, i)
+		}
+		v := NewSolver(m)
+		v.Refer(e)
+		for omit := range e.Items {
+			less := &Evidence{Alarm: e.Alarm, Shape: e.Shape, Grouped: e.Grouped[1:], Gain: func(int) float64 { return 0 },
+				Items: slices.Delete(slices.Clone(e.Items), omit, omit+1), IDs: slices.Delete(slices.Clone(e.IDs), omit, omit+1)}
+			got, want := v.Posterior(less, false), m.Posterior(less, false)
+			for k := range want.Any {
+				if math.Abs(got.Any[k]-want.Any[k]) > 1e-9 || math.Abs(got.Single[k]-want.Single[k]) > 1e-9 {
+					t.Fatalf("seed %d without observation %d, hypothesis %d: %v, want %v", seed, omit, k, got.Any[k], want.Any[k])
+				}
+			}
+			for i, p := range got.P {
+				if p == 0 && want.P[i] > 0 {
+					skipped++
+				}
+			}
+		}
+	}
+	if skipped < 100 {
+		t.Errorf("only %d pairs were skipped", skipped)
 	}
 }
 

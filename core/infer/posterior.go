@@ -4,8 +4,6 @@ import (
 	"cmp"
 	"math"
 	"slices"
-
-	"gonum.org/v1/gonum/floats"
 )
 
 // Pairs are listed one by one from this probability on, up to this number.
@@ -19,20 +17,22 @@ type sums struct {
 	m *Model
 	e *Evidence
 	v *Solver
-	// level[s] is exp of the log ratio of shape s, divided by its maximum scale[s]. calmly[s]
-	// is the same times the probability that the shape raised no alarm.
-	level, calmly []PerRate
-	scale         []float64
+	// shape[i] is shape i once it was needed, nil before. number[i] is its number among the distinct shapes in numbers.
+	shape   []*Shape
+	number  []int32
+	numbers map[*Shape]int32
 	// of[k] is the product of the items for hypothesis k; sign[k] identifies it.
 	of   []*product
 	sign []uint64
-	// one[k] is the log weight of hypothesis k alone; calm[k] is the part without an alarm.
+	// one[k] is the log weight of hypothesis k alone; calm[k] is the part without an alarm, which is computed only if the
+	// alarm was observed.
 	one, calm []float64
-	// class[k] is equal for hypotheses of one track with equal products. Pairs of equal classes have equal weights apart
-	// from their shares.
-	class []int
-	met   map[uint64]float64
+	// class[k] is equal for hypotheses with equal products. Pairs of equal classes and shapes have equal likelihoods.
+	class []int32
 }
+
+// pairClass identifies the likelihood of a pair: its classes, and the numbers of its one or two shapes.
+type pairClass struct{ x, y, one, two int32 }
 
 // Posterior computes the posterior for some evidence. It lists joint hypotheses only if named
 // is true.
@@ -40,17 +40,13 @@ func (m *Model) Posterior(e *Evidence, named bool) Posterior {
 	return NewSolver(m).Posterior(e, named)
 }
 
-// shapes converts the shapes to weights.
-func (s *sums) shapes() {
-	n := len(s.e.Shapes)
-	s.level, s.calmly, s.scale = make([]PerRate, n), make([]PerRate, n), make([]float64, n)
-	for t := range s.e.Shapes {
-		s.scale[t] = slices.Max(s.e.Shapes[t][:])
-		for r, x := range s.e.Shapes[t] {
-			s.level[t][r] = math.Exp(x - s.scale[t])
-			s.calmly[t][r] = s.level[t][r] * math.Exp(s.e.Quiet[t][r])
-		}
+// at returns shape i.
+func (s *sums) at(i int) *Shape {
+	if s.shape[i] == nil {
+		s.shape[i] = s.e.Shape(i)
+		s.number[i] = numberOf(s.numbers, s.shape[i])
 	}
+	return s.shape[i]
 }
 
 // alone computes the weight of hypothesis k alone.
@@ -58,22 +54,36 @@ func (s *sums) alone(k int) {
 	h := &s.m.Hypotheses[k]
 	p := s.v.product(s.e, k, s.sign[k])
 	s.of[k] = p
-	t := s.m.ShapeOf[h.Track][h.Track]
-	share := s.m.logPriorAlone[k] - logRates + p.logScale + s.scale[t]
-	all, calm := s.over(&p.own, t)
-	s.one[k], s.calm[k] = math.Log(all)+share, math.Log(calm)+share
+	t := s.at(s.m.ShapeOf[h.Track][h.Track])
+	share := s.m.logPriorAlone[k] - logRates + p.logScale + t.scale
+	all, calm := s.over(t, &p.own)
+	s.one[k], s.calm[k] = math.Log(all)+share, s.logCalm(calm)+share
 }
 
 var logRates = math.Log(Rates)
 
-// over returns the sum over the rates of items times shape, and of the part without an alarm.
-func (s *sums) over(own *PerRate, shape int) (all, calm float64) {
-	level, calmly := &s.level[shape], &s.calmly[shape]
+// over returns the sum over the rates of items times shape, and of the part without an alarm, which matters only if the
+// alarm was observed.
+func (s *sums) over(t *Shape, own *PerRate) (all, calm float64) {
+	if !s.e.Alarm {
+		for r, x := range own {
+			all += x * t.level[r]
+		}
+		return all, all
+	}
 	for r, x := range own {
-		all += x * level[r]
-		calm += x * calmly[r]
+		all += x * t.level[r]
+		calm += x * t.calmly[r]
 	}
 	return all, calm
+}
+
+// logCalm returns the log of a part without an alarm; 0 if there was no alarm.
+func (s *sums) logCalm(x float64) float64 {
+	if !s.e.Alarm {
+		return 0
+	}
+	return math.Log(x)
 }
 
 // set returns the log weight given the alarm, from the sum of all and the part without an
@@ -87,60 +97,93 @@ func (s *sums) set(all, calm float64) float64 {
 
 // classify groups the hypotheses into classes.
 func (s *sums) classify() {
-	type class struct {
-		sign  uint64
-		track int
+	s.class = make([]int32, len(s.m.Hypotheses))
+	known := make(map[uint64]int32, len(s.m.Hypotheses))
+	for k, sign := range s.sign {
+		s.class[k] = numberOf(known, sign)
 	}
-	s.class, s.met = make([]int, len(s.m.Hypotheses)), make(map[uint64]float64, 2*len(s.m.Hypotheses))
-	known := make(map[class]int, len(s.m.Hypotheses))
-	for k := range s.m.Hypotheses {
-		key := class{s.sign[k], s.m.Hypotheses[k].Track}
-		c, ok := known[key]
-		if !ok {
-			c = len(known)
-			known[key] = c
+}
+
+// numberOf returns the number of a key, counted from 0 in order of first use.
+func numberOf[K comparable](known map[K]int32, key K) int32 {
+	c, ok := known[key]
+	if !ok {
+		c = int32(len(known)) //nolint:gosec // far below the limit
+		known[key] = c
+	}
+	return c
+}
+
+// linked is the weights of linked pairs.
+type linked struct {
+	// of[i] is the index of the i-th pair in like; -1 for a pair that is negligible. like lists the log likelihoods, each once.
+	of   []int32
+	like []float64
+}
+
+// negligible is the log of a share that is left out: with a million pairs the sum of all is below 1e-11.
+const negligible = -40
+
+// pairs computes the weights of linked pairs. It skips those that are negligible beside a log weight top, if the evidence
+// omits observations of the reference.
+func (s *sums) pairs(links []Pair, shared *sharing, top float64) linked {
+	out := linked{of: make([]int32, len(links))}
+	known := make(map[pairClass]int32, len(s.m.Hypotheses))
+	gain := s.v.gains(s.e)
+	last, at := pairClass{x: -1}, int32(-1)
+	for i, l := range links {
+		if gain != nil && gain.bound(l, i, shared) < top+negligible {
+			out.of[i] = -1
+			continue
 		}
-		s.class[k] = c
+		one, two := s.m.shapesOf(l)
+		s.at(one)
+		key := pairClass{s.class[l.X], s.class[l.Y], s.number[one], -1}
+		if two >= 0 {
+			s.at(two)
+			key.two = s.number[two]
+		}
+		if key != last {
+			last, at = key, numberOf(known, key)
+		}
+		if int(at) == len(out.like) {
+			out.like = append(out.like, s.pairLikelihood(l))
+		}
+		out.of[i] = at
 	}
+	return out
 }
 
-// pair returns the log weight of a dependent pair, or of two hypotheses that share an
-// observation. It omits the factor common to all pairs.
-func (s *sums) pair(l Pair) float64 {
-	key := uint64(s.class[l.X])<<32 | uint64(s.class[l.Y]) //nolint:gosec // both are small indices
-	both, known := s.met[key]
-	if !known {
-		both = s.pairLikelihood(l)
-		s.met[key] = both
+// shapesOf returns the shapes of a pair: the common one, or those of its two hypotheses. two is -1 if there is one.
+func (m *Model) shapesOf(l Pair) (one, two int) {
+	x, y := m.Hypotheses[l.X].Track, m.Hypotheses[l.Y].Track
+	if l.meet {
+		return m.ShapeOf[x][y], -1
 	}
-	both += s.m.logPrior[l.X] + s.m.logPrior[l.Y]
-	if l.times != 1 {
-		both += math.Log(l.times)
-	}
-	return both
+	return m.ShapeOf[x][x], m.ShapeOf[y][y]
 }
 
-// pairLikelihood returns the same without the prior shares.
+// pairLikelihood returns the log likelihood of a dependent pair, or of two hypotheses that share an observation.
 func (s *sums) pairLikelihood(l Pair) float64 {
 	m := s.m
-	f, g := &m.Hypotheses[l.X], &m.Hypotheses[l.Y]
 	p := s.v.pair(s, l)
 	share := s.of[l.X].logScale + s.of[l.Y].logScale
-	if !l.meet {
-		one, two := m.ShapeOf[f.Track][f.Track], m.ShapeOf[g.Track][g.Track]
-		all1, calm1 := s.over(&p.mine, one)
-		all2, calm2 := s.over(&p.other, two)
-		return s.set(math.Log(all1*all2), math.Log(calm1*calm2)) + share + s.scale[one] + s.scale[two] - 2*logRates
+	i, j := m.shapesOf(l)
+	one := s.at(i)
+	if j >= 0 {
+		two := s.at(j)
+		all1, calm1 := s.over(one, &p.mine)
+		all2, calm2 := s.over(two, &p.other)
+		return s.set(math.Log(all1*all2), s.logCalm(calm1*calm2)) + share + one.scale + two.scale - 2*logRates
 	}
-	both := m.ShapeOf[f.Track][g.Track]
-	all, calm := s.over(&p.both, both)
-	return s.set(math.Log(all), math.Log(calm)) + share + s.scale[both] - logRates - m.oneRate(f.LogRate, g.LogRate)
+	all, calm := s.over(one, &p.both)
+	return s.set(math.Log(all), s.logCalm(calm)) + share + one.scale - logRates - m.oneRate(m.Hypotheses[l.X].LogRate, m.Hypotheses[l.Y].LogRate)
 }
 
 func (s *sums) posterior(named bool) Posterior {
 	m, n := s.m, len(s.m.Hypotheses)
 	shared := s.v.sharing(s.e)
-	extra, isExtra, touched := shared.extra, shared.is, shared.touched
+	isExtra, touched := shared.is, shared.touched
 	single, far := make([]float64, n), make([]float64, n)
 	for k := range m.Hypotheses {
 		single[k], far[k] = s.set(s.one[k], s.calm[k])+math.Log(1-m.Two), math.Inf(-1)
@@ -149,30 +192,44 @@ func (s *sums) posterior(named bool) Posterior {
 	if m.pairFactor > 0 {
 		s.addIndependentPairs(far, isExtra, touched)
 	}
-	weights := append(make([]float64, 0, 2*n+len(m.dependent)+len(extra)), single...)
+	weights := append(make([]float64, 0, 2*n), single...)
 	for k, x := range far {
 		far[k] = x + common
 		weights = append(weights, far[k]-math.Ln2) // each pair occurs twice
 	}
-	links := append(slices.Clip(m.dependent), extra...)
-	near := make([]float64, len(links))
-	for i, l := range links {
-		near[i] = s.pair(l) + common
+	links := shared.links
+	near := s.pairs(links, shared, slices.Max(weights))
+	top := slices.Max(weights)
+	for _, x := range near.like {
+		top = max(top, x+common)
 	}
-	total := floats.LogSumExp(append(weights, near...))
+	sum := 0.0
+	for _, x := range weights {
+		sum += math.Exp(x - top)
+	}
+	like := make([]float64, len(near.like))
+	for i, x := range near.like {
+		like[i] = math.Exp(x + common - top)
+	}
 	out := Posterior{Single: make([]float64, n), Any: make([]float64, n), Linked: links, P: make([]float64, len(links))}
+	for i, l := range links {
+		if at := near.of[i]; at >= 0 {
+			out.P[i] = like[at] * l.prior
+			sum += out.P[i]
+		}
+	}
+	total := top + math.Log(sum)
 	for k := range m.Hypotheses {
 		out.Single[k] = math.Exp(single[k] - total)
 		out.Any[k] = out.Single[k] + math.Exp(far[k]-total)
 	}
 	for i, l := range links {
-		p := math.Exp(near[i] - total)
-		out.Any[l.X] += p
-		out.Any[l.Y] += p
-		out.P[i] = p
+		out.P[i] /= sum
+		out.Any[l.X] += out.P[i]
+		out.Any[l.Y] += out.P[i]
 	}
 	if named {
-		out.Joints = s.joints(out, links, near, total, isExtra)
+		out.Joints = s.joints(out, total, isExtra)
 	}
 	return out
 }
@@ -188,15 +245,22 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 	for t, of := range m.members {
 		top[t] = math.Inf(-1)
 		for _, k := range of {
-			top[t] = max(top[t], s.one[k]+m.logJoins[k])
+			top[t] = max(top[t], s.one[k]+m.logLater[k])
 		}
 		for _, k := range of {
-			one[k], calm[k] = math.Exp(s.one[k]+m.logJoins[k]-top[t]), math.Exp(s.calm[k]+m.logJoins[k]-top[t])
+			one[k] = math.Exp(s.one[k] + m.logLater[k] - top[t])
 			sum[t] += one[k]
-			calmSum[t] += calm[k]
+			if s.e.Alarm {
+				calm[k] = math.Exp(s.calm[k] + m.logLater[k] - top[t])
+				calmSum[t] += calm[k]
+			}
 		}
 	}
-	factor := make([]float64, n)
+	best := slices.Max(top)
+	scaled, factor := make([]float64, n), make([]float64, n)
+	for u, x := range top {
+		scaled[u] = math.Exp(x - best)
+	}
 	for t, of := range m.members {
 		most := math.Inf(-1)
 		for u := range m.ShapeOf {
@@ -207,9 +271,16 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 		if math.IsInf(most, -1) {
 			continue
 		}
+		if best-most < 300 { // the scale of all does for these
+			most = best
+		}
 		for u := range m.ShapeOf {
-			factor[u] = 0
-			if m.ShapeOf[t][u] < 0 && len(m.members[u]) > 0 {
+			switch {
+			case m.ShapeOf[t][u] >= 0 || len(m.members[u]) == 0:
+				factor[u] = 0
+			case most == best:
+				factor[u] = scaled[u]
+			default:
 				factor[u] = math.Exp(top[u] - most)
 			}
 		}
@@ -232,21 +303,21 @@ func (s *sums) addIndependentPairs(far []float64, isExtra func(x, y int) bool, t
 				}
 			}
 			if all > 0 {
-				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+math.Log(none)) + m.logJoins[k] + most
+				far[k] = s.set(s.one[k]+math.Log(all), s.calm[k]+s.logCalm(none)) + m.logLater[k] + most
 			}
 		}
 	}
 }
 
 // joints lists the single hypotheses and the most probable pairs.
-func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, isExtra func(x, y int) bool) []Joint {
+func (s *sums) joints(p Posterior, total float64, isExtra func(x, y int) bool) []Joint {
 	m := s.m
 	rateOf := func(own *PerRate, shape int) (rate PerRate) {
-		sum := 0.0
+		sum, t := 0.0, s.at(shape)
 		for r, x := range own {
-			rate[r] = x * s.level[shape][r]
+			rate[r] = x * t.level[r]
 			if s.e.Alarm {
-				rate[r] -= (1 - s.m.FalseAlarm) * x * s.calmly[shape][r]
+				rate[r] -= (1 - s.m.FalseAlarm) * x * t.calmly[r]
 			}
 			sum += rate[r]
 		}
@@ -265,8 +336,8 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 		p float64
 	}
 	var pairs []named
-	for i, l := range links {
-		if q := math.Exp(near[i] - total); q >= leastPair {
+	for i, l := range p.Linked {
+		if q := p.P[i]; q >= leastPair {
 			pairs = append(pairs, named{l, q})
 		}
 	}
@@ -281,7 +352,7 @@ func (s *sums) joints(p Posterior, links []Pair, near []float64, total float64, 
 			if m.linked[x][y] || isExtra(x, y) {
 				continue
 			}
-			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(m.pairFactor) + m.logJoins[x] + m.logJoins[y] - total)
+			q := math.Exp(s.set(s.one[x]+s.one[y], s.calm[x]+s.calm[y]) + math.Log(m.pairFactor) + m.logLater[x] + m.logLater[y] - total)
 			if q >= leastPair {
 				pairs = append(pairs, named{Pair{X: x, Y: y}, q})
 			}

@@ -5,38 +5,42 @@ import (
 	"slices"
 )
 
-// Solver computes posteriors of one model. For evidence that has most observations in common, such as evidence with one
-// entry left out, the products of items that stay the same are worked out once. It is not safe for use by several
-// goroutines.
+// Solver computes posteriors of one model. It caches products of items, which speeds up evidence that differs in few
+// observations, such as evidence with one entry omitted. It is not safe for concurrent use.
 type Solver struct {
 	m        *Model
 	products map[uint64]*product
 	pairs    map[[2]uint64]*pairProduct
 	shares   map[uint64]*sharing
+	ref      *reference
 }
 
-// NewSolver returns a solver without anything worked out.
+// NewSolver returns a solver with empty caches.
 func NewSolver(m *Model) *Solver {
 	return &Solver{m: m, products: map[uint64]*product{}, pairs: map[[2]uint64]*pairProduct{}, shares: map[uint64]*sharing{}}
 }
 
-// mostCached bounds the pairs that are kept.
+// mostCached bounds the number of cached pairs.
 const mostCached = 200_000
 
 // Posterior computes the posterior for some evidence. It lists joint hypotheses only if named is true.
 func (v *Solver) Posterior(e *Evidence, named bool) Posterior {
-	m := v.m
-	n := len(m.Hypotheses)
+	return v.sums(e).posterior(named)
+}
+
+// sums computes the weight of each hypothesis alone.
+func (v *Solver) sums(e *Evidence) *sums {
+	m, n := v.m, len(v.m.Hypotheses)
 	if len(v.pairs) > mostCached {
-		*v = *NewSolver(m)
+		v.pairs = map[[2]uint64]*pairProduct{}
 	}
-	s := &sums{m: m, e: e, v: v, of: make([]*product, n), sign: v.signs(e), one: make([]float64, n), calm: make([]float64, n)}
-	s.shapes()
+	s := &sums{m: m, e: e, v: v, of: make([]*product, n), sign: v.signs(e), one: make([]float64, n), calm: make([]float64, n),
+		shape: make([]*Shape, m.shapes), number: make([]int32, m.shapes), numbers: map[*Shape]int32{}}
 	for k := range m.Hypotheses {
 		s.alone(k)
 	}
 	s.classify()
-	return s.posterior(named)
+	return s
 }
 
 // product is the product of the items for one hypothesis, by rate.
@@ -48,19 +52,22 @@ type product struct {
 	logScale                float64
 }
 
-// pairProduct is the products for two hypotheses that hold together, and the product of both.
+// pairProduct is the products for two hypotheses that hold together, and the product of the two.
 type pairProduct struct{ mine, other, both PerRate }
 
 // sharing lists the pairs that are linked only by an observation that depends on both.
 type sharing struct {
 	extra []Pair
-	seen  []bool
-	n     int
+	// links lists the dependent pairs of the model and extra.
+	links []Pair
+	// at[x*n+y] is the index of a pair in extra, plus 1; 0 for pairs that are not in it. It is nil if extra is empty.
+	at []int32
+	n  int
 	// touched marks a hypothesis and a track with an extra link between them.
 	touched []bool
 }
 
-func (h *sharing) is(x, y int) bool { return h.seen != nil && h.seen[x*h.n+y] }
+func (h *sharing) is(x, y int) bool { return h.at != nil && h.at[x*h.n+y] > 0 }
 
 // blend mixes a number into a hash (the finaliser of splitmix64).
 func blend(hash, x uint64) uint64 {
@@ -82,7 +89,7 @@ func (e *Evidence) id(i int) uint64 {
 func (v *Solver) signs(e *Evidence) []uint64 {
 	signs := slices.Clone(v.m.rateSign)
 	for i, item := range e.Items {
-		id := blend(1, e.id(i)) // both are small: neither may cancel the other
+		id := blend(1, e.id(i)) // hashed before it is combined with another small number
 		for k, f := range item {
 			if f != nil {
 				signs[k] = blend(signs[k], blend(id, f.id))
@@ -231,12 +238,13 @@ func (v *Solver) sharing(e *Evidence) *sharing {
 				if m.linked[x][y] {
 					continue
 				}
-				if h.seen == nil {
-					h.seen, h.extra = make([]bool, n*n), make([]Pair, 0, 4*n)
+				if h.at == nil {
+					h.at, h.extra = make([]int32, n*n), make([]Pair, 0, 4*n)
 				}
-				if !h.seen[x*n+y] {
-					h.seen[x*n+y], h.seen[y*n+x] = true, true
-					h.extra = append(h.extra, Pair{x, y, 1, false})
+				if h.at[x*n+y] == 0 {
+					h.extra = append(h.extra, v.m.pairOf(x, y, 1, false))
+					at := int32(len(h.extra)) //nolint:gosec // at most n*n/2
+					h.at[x*n+y], h.at[y*n+x] = at, at
 				}
 			}
 		}
@@ -245,6 +253,7 @@ func (v *Solver) sharing(e *Evidence) *sharing {
 		h.touched[l.X*tracks+m.Hypotheses[l.Y].Track] = true
 		h.touched[l.Y*tracks+m.Hypotheses[l.X].Track] = true
 	}
+	h.links = append(slices.Clip(m.dependent), h.extra...)
 	v.shares[key] = h
 	return h
 }

@@ -90,11 +90,10 @@ func (m *ConditionProfile) FailingCondition(said evidence.Condition) int {
 	return slices.IndexFunc(FailingConditions, func(h FailingCondition) bool { return h.When == most.Of })
 }
 
-// Loosely is the share of drivers' statements that are wrong or loose: they say what a driver says of any misfire (C;
-// judgement: about one in five).
-const Loosely = 0.2
+// LooseShare is the share of drivers' statements that are independent of the fault (C; judgement: about one in five).
+const LooseShare = 0.2
 
-// LooseStatement is one thing that drivers say whatever the fault is.
+// LooseStatement is a statement that drivers make independently of the fault.
 type LooseStatement struct {
 	Said  evidence.Condition
 	Share float64
@@ -103,15 +102,15 @@ type LooseStatement struct {
 // LooseStatements lists their shares, which sum to 1 (C; judgement).
 var LooseStatements = []LooseStatement{{Always, 0.30}, {evidence.Load, 0.25}, {evidence.Idle, 0.17}, {evidence.Hot, 0.12}, {evidence.Cold, 0.10}, {evidence.Wet, 0.06}}
 
-func looselySaid(said evidence.Condition) float64 {
+func looseShareOf(said evidence.Condition) float64 {
 	i := slices.IndexFunc(LooseStatements, func(l LooseStatement) bool { return l.Said == said })
 	return LooseStatements[i].Share
 }
 
 var _ = Register(TableOf[LooseStatement, struct{}]{
-	Title: "What drivers say whatever it is", In: OfFaults, Ships: LooseStatements,
+	Title: "Drivers' statements independent of the fault", In: OfFaults, Ships: LooseStatements,
 	Describe: func(l *LooseStatement) Row {
-		return Row{Of: "Of statements that are wrong or loose, one in five", Says: fmt.Sprintf("%s: %.0f\u202f%%", l.Said.Words(), 100*l.Share), Source: "C; judgement"}
+		return Row{Of: "Wrong or loose statements (one in five)", Says: fmt.Sprintf("%s: %.0f\u202f%%", l.Said.Words(), 100*l.Share), Source: "C; judgement"}
 	},
 })
 
@@ -132,7 +131,7 @@ func (m *ConditionProfile) ChanceOfStatement(said evidence.Condition, rate float
 	default:
 		share = (1 - share) * m.When.At(said)
 	}
-	return (1-Loosely)*share + Loosely*looselySaid(said)
+	return (1-LooseShare)*share + LooseShare*looseShareOf(said)
 }
 
 // FailingCondition is the condition in which a kind of fault usually fails.
@@ -177,10 +176,10 @@ func (h FailingCondition) ChanceItFails(said, run evidence.Condition, rate float
 	if said == evidence.AnyCondition {
 		return h.fails(said, run, rate)
 	}
-	return (1-Loosely)*h.fails(said, run, rate) + Loosely*h.fails(evidence.AnyCondition, run, rate)
+	return (1-LooseShare)*h.fails(said, run, rate) + LooseShare*h.fails(evidence.AnyCondition, run, rate)
 }
 
-// fails is the same for a statement that is right.
+// fails is [FailingCondition.ChanceItFails] for a correct statement.
 func (h FailingCondition) fails(said, run evidence.Condition, rate float64) float64 {
 	open := said == evidence.AnyCondition || said == Always // it fails in what its kind does
 	switch {

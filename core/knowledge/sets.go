@@ -8,17 +8,17 @@ import (
 	"glenmist/core/unit"
 )
 
-// InnocentSet states how often the parts of a kind are all found in a state on an engine whose misfire has another cause.
-// Sets age alike: six worn plugs are no six witnesses.
-type InnocentSet struct {
+// CoincidentSet states how often a whole set is in a faulty state while the misfire has another cause. Parts of a set
+// age alike, so six worn plugs are not six independent observations.
+type CoincidentSet struct {
 	Mode fault.ModeID
-	// P is the probability, 0 to 1.
+	// P is the probability of that, 0 to 1.
 	P      float64
 	Source string
 }
 
-// InnocentSets lists the rows (C; judgement).
-var InnocentSets = []InnocentSet{
+// CoincidentSets lists the rows, for the modes of [fault.SetCauses] (C; judgement).
+var CoincidentSets = []CoincidentSet{
 	{fault.PlugWornGap, 0.12, "C: plugs past their distance run on most engines that misfire for another reason; judgement"},
 	{fault.PlugWrong, 0.02, "C: many engines run on another kind; judgement"},
 	{fault.PlugClosedGap, 0.005, "C; judgement"},
@@ -30,35 +30,35 @@ var InnocentSets = []InnocentSet{
 	{fault.CoilCracked, 0.01, "C: hairlines in old cases; judgement"},
 }
 
-// Innocent returns the row's probability, or 0 for a mode that has none.
-func Innocent(mode fault.ModeID) float64 {
-	if i := slices.IndexFunc(InnocentSets, func(s InnocentSet) bool { return s.Mode == mode }); i >= 0 {
-		return InnocentSets[i].P
+// Coincident returns the probability of a mode's row, or 0 if it has none.
+func Coincident(mode fault.ModeID) float64 {
+	if i := slices.IndexFunc(CoincidentSets, func(s CoincidentSet) bool { return s.Mode == mode }); i >= 0 {
+		return CoincidentSets[i].P
 	}
 	return 0
 }
 
-var _ = Register(TableOf[InnocentSet, struct{}]{
-	Title: "Sets that are no cause", In: OfFaults, Ships: InnocentSets,
-	Describe: func(s *InnocentSet) Row {
-		return Row{Of: "A whole set: " + modeWords(fault.Keys{s.Mode}), Says: fmt.Sprintf("found so while something else is at fault: %.3g\u202f%%", 100*s.P), Source: s.Source}
+var _ = Register(TableOf[CoincidentSet, struct{}]{
+	Title: "Sets found faulty while something else is the cause", In: OfFaults, Ships: CoincidentSets,
+	Describe: func(s *CoincidentSet) Row {
+		return Row{Of: "A whole set: " + modeWords(fault.Keys{s.Mode}), Says: fmt.Sprintf("found so with another cause of the misfire: %.3g\u202f%%", 100*s.P), Source: s.Source}
 	},
 })
 
 var _ = Register(TableOf[fault.SetCause, struct{}]{
-	Title: "Sets of parts at fault together", In: OfFaults, Ships: fault.SetCauses,
+	Title: "Faulty sets of parts", In: OfFaults, Ships: fault.SetCauses,
 	Describe: func(s *fault.SetCause) Row {
 		says := fmt.Sprintf("%.3g\u202f%% of jobs", 100*s.Share)
-		if s.Some {
-			says += "; as often only those that misfire"
+		if s.CanBePartial {
+			says += "; in half of them only the misfiring parts are faulty"
 		}
 		return Row{Of: unit.Capital(s.Words), Says: says, Source: s.Source}
 	},
 })
 
 var _ = Register(TableOf[fault.Handling, struct{}]{
-	Title: "What handling leaves behind", In: OfFaults, Ships: fault.Handlings,
+	Title: "Faults caused by handling", In: OfFaults, Ships: fault.Handlings,
 	Describe: func(h *fault.Handling) Row {
-		return Row{Of: "Handled: " + modeWords(fault.Keys{h.Mode}), Says: fmt.Sprintf("left behind %.2g\u202f%% of the times", 100*h.Breaks), Source: h.Source}
+		return Row{Of: "Handled: " + modeWords(fault.Keys{h.Mode}), Says: fmt.Sprintf("caused in %.2g\u202f%% of the times", 100*h.Breaks), Source: h.Source}
 	},
 })

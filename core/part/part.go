@@ -143,6 +143,11 @@ func (t Tag) Words() string {
 	return string(t.Kind()) + " " + string(t)
 }
 
+// TagIn reads the tag at the end of a part's words, such as "plug P2". It has the errors of [ParseTag].
+func TagIn(e engine.Engine, words string) (Tag, error) {
+	return ParseTag(e, words[strings.LastIndexByte(words, ' ')+1:])
+}
+
 // ParseTag reads the tag of a part of engine e, or of a spare that fits it.
 func ParseTag(e engine.Engine, s string) (Tag, error) {
 	t := Tag(s)

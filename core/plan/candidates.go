@@ -31,7 +31,7 @@ func candidates(a *diagnose.Assessment) []Card {
 	if back, ok := putBack(a); ok {
 		cards = append(cards, back)
 	}
-	for _, c := range inTrouble(a) {
+	for _, c := range suspectCylinders(a) {
 		for _, card := range stepsAt(a, c, c == worst) {
 			if !slices.ContainsFunc(cards, func(have Card) bool { return have.Title == card.Title }) {
 				cards = append(cards, card)
@@ -44,12 +44,13 @@ func candidates(a *diagnose.Assessment) []Card {
 	return cards
 }
 
-// alikeTroubled is the share of the worst cylinder's suspicion from which another is in trouble as well (judgement).
-const alikeTroubled = 0.5
+// likeSuspicion is the least suspicion of a cylinder whose parts get candidates, as a share of the worst cylinder's
+// (judgement).
+const likeSuspicion = 0.5
 
-// inTrouble lists the cylinders at which steps are considered: the worst, and of those in like trouble one for each
-// cost of getting there, the most suspected. What lies open is then not passed over for an equal under a cover.
-func inTrouble(a *diagnose.Assessment) []engine.Cylinder {
+// suspectCylinders lists the cylinders whose parts get candidates: the worst, and of the other suspected cylinders the
+// most suspected for each access time. An accessible cylinder is then preferred to an equal one under a cover.
+func suspectCylinders(a *diagnose.Assessment) []engine.Cylinder {
 	worst := a.Worst()
 	all := []engine.Cylinder{worst}
 	minutes := func(c engine.Cylinder) float64 {
@@ -60,7 +61,7 @@ func inTrouble(a *diagnose.Assessment) []engine.Cylinder {
 	slices.SortStableFunc(order, func(x, y engine.Cylinder) int { return cmp.Compare(a.Suspicion[y-1], a.Suspicion[x-1]) })
 	for _, c := range order {
 		known := slices.ContainsFunc(all, func(o engine.Cylinder) bool { return minutes(o) == minutes(c) })
-		if !known && a.Suspicion[c-1] >= alikeTroubled*a.Suspicion[worst-1] {
+		if !known && a.Suspicion[c-1] >= likeSuspicion*a.Suspicion[worst-1] {
 			all = append(all, c)
 		}
 	}
@@ -68,8 +69,8 @@ func inTrouble(a *diagnose.Assessment) []engine.Cylinder {
 	return all
 }
 
-// stepsAt lists the moves, looks and tests at one cylinder. Where it is the worst, the part of a kind that is most suspected
-// counts, wherever it sits.
+// stepsAt lists the moves, looks and tests at one cylinder. At the worst cylinder, the most suspected part of each kind is
+// moved, wherever it sits.
 func stepsAt(a *diagnose.Assessment, c engine.Cylinder, worst bool) (cards []Card) {
 	for _, k := range a.Engine.PartKinds() {
 		t := a.Now.Serving(k, c)
@@ -123,8 +124,8 @@ func countingCards(a *diagnose.Assessment) (cards []Card) {
 	return cards
 }
 
-// cylinderSeen reports whether the cylinder of an engine without counters is known: somebody was sure to have
-// seen where it misfires, and nothing has been moved or put right since.
+// cylinderSeen reports whether a watch on an engine without counters has shown the misfiring cylinder for certain, and
+// nothing has been moved or repaired since.
 func cylinderSeen(a *diagnose.Assessment) bool {
 	if a.Engine.Scanned() || a.Engine.Cylinders == 1 {
 		return false
@@ -182,7 +183,7 @@ func readCodes(a *diagnose.Assessment) Card {
 	c.Why = "A misfire code names the cylinder to begin with. It never names a part."
 	c.later = func(c *Card) {
 		c.weigh(a, sets(a, func(w *diagnose.JointHypothesis) (engine.Set, float64) { return a.Affected(w, a.Now), 1 }, a.CodeSet, codesWords))
-		c.fewer(a.Engine.Cylinders)
+		c.keepLikeliest(a.Engine.Cylinders)
 	}
 	return c
 }
@@ -370,9 +371,9 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 	revolutions := runRevolutions
 	if l := longerRun(a, when); l.Events > 0 {
 		revolutions = 2 * l.Events
-		c.Title, c.Minutes = "Run it longer", math.Ceil(l.Minutes)+1
-		c.Do = fmt.Sprintf("Run it for %s firing events of each cylinder, about %.0f minutes at 700 rpm, %s. Then write down what it showed.", unit.Thousands(l.Events), math.Ceil(l.Minutes), inCondition(a))
-		c.Why = fmt.Sprintf("It ran clean for %s firing events. A misfire in one of %s shows in so many more, 95 times in a hundred.", unit.Thousands(l.Clean), unit.Thousands(int(math.Round(1/l.Rate))))
+		c.Title, c.Minutes = "Run the engine longer", math.Ceil(l.Minutes)+1
+		c.Do = fmt.Sprintf("Run the engine for %s firing events of each cylinder, about %.0f minutes at 700 rpm, %s. Then record the result.", unit.Thousands(l.Events), math.Ceil(l.Minutes), inCondition(a))
+		c.Why = fmt.Sprintf("It ran without misfire for %s firing events. The longer run shows a misfire of one in %s events with 95 %% probability.", unit.Thousands(l.Clean), unit.Thousands(int(math.Round(1/l.Rate))))
 	}
 	if when != RunIn(a) {
 		c.Title += ", " + when.Words()
@@ -385,7 +386,7 @@ func countMisfires(a *diagnose.Assessment, when evidence.Condition) Card {
 			o.Record.Condition = when
 			return o
 		}))
-		c.fewer(a.Engine.Cylinders)
+		c.keepLikeliest(a.Engine.Cylinders)
 	}
 	return c
 }

@@ -186,9 +186,9 @@ func (c *Card) weigh(a *diagnose.Assessment, branches []branch) {
 // mostOutcomes is how many outcomes of a run are listed.
 const mostOutcomes = 8
 
-// fewer keeps the likeliest outcomes in their order and joins the others. There is room for one of each cylinder and for a
-// clean run.
-func (c *Card) fewer(cylinders int) {
+// keepLikeliest keeps the likeliest outcomes in their order and merges the others into one. It keeps at least one outcome
+// for each cylinder and one for a clean run.
+func (c *Card) keepLikeliest(cylinders int) {
 	most := max(mostOutcomes, cylinders+2)
 	if len(c.Outcomes) <= most {
 		return

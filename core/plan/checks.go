@@ -27,13 +27,12 @@ func check(a *diagnose.Assessment, t evidence.Test, place engine.Place) Card {
 	}
 	c.later = func(c *Card) {
 		c.weigh(a, answers(a, t, place))
-		c.fewer(a.Engine.Cylinders)
+		c.keepLikeliest(a.Engine.Cylinders)
 	}
 	return c
 }
 
-// wholeEngine lists the tests of an item that are made without getting to it: relative compression is read from the
-// starter's current.
+// wholeEngine lists the tests of an item that need no access to it. Relative compression is read from the starter current.
 var wholeEngine = map[evidence.TestID]bool{evidence.CompressionTest: true}
 
 // answers makes the branches of a test.

@@ -40,8 +40,8 @@ func TestComebackStartsFromTheOldEvidence(t *testing.T) {
 			inPlace += f.P
 		}
 	}
-	if inPlace > fault.NewPartBad {
-		t.Errorf("the part that came off is still carried: its place has %.3f, a new part %.3f at most", inPlace, fault.NewPartBad)
+	if inPlace > fault.NewPartFaulty {
+		t.Errorf("the part that came off is still carried: its place has %.3f, a new part %.3f at most", inPlace, fault.NewPartFaulty)
 	}
 	fresh := j
 	fresh.Ledger = nil

@@ -116,7 +116,7 @@ func (shop Shop) Plan(j job.Job, a *diagnose.Assessment) Plan {
 		p.Next, p.forced = planned(j, a), true
 	} else if !shop.required(&p, a, best.cost, r.fitNow(first)) {
 		if best.cost < without-worthIt {
-			p.Next, p.forced = precedent(a, shop, best.card), false
+			p.Next, p.forced = applyPrecedence(a, shop, best.card), false
 		} else {
 			shop.end(&p, a, r.order(), done)
 		}
@@ -418,15 +418,15 @@ func Cleared(a *diagnose.Assessment) []string {
 func sign(v evidence.Verdict) Card {
 	if v.Trial {
 		return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Trial repair: " + evidence.UnitWords(v.Unit), Target: v.Unit,
-			Do:  fmt.Sprintf("Sign that %s is put right on trial. It stands at %s, and a verdict needs %s.", named(v), justBelow(v.P), unit.Percent(Condemn)),
-			Why: "It costs less to try it than to test on, and every gate before it is met."}
+			Do:  fmt.Sprintf("Sign a trial repair of %s. Its probability is %s; a verdict needs %s.", named(v), justBelow(v.P), unit.Percent(Condemn)),
+			Why: "The repair costs less than more tests, and every gate is met."}
 	}
 	return Card{Step: Find(SignVerdict), Minutes: Find(SignVerdict).Minutes, Title: "Sign the verdict: " + evidence.UnitWords(v.Unit), Target: v.Unit,
 		Do:  fmt.Sprintf("Sign: %s is at fault, at %s.", named(v), unit.Percent(v.P)),
 		Why: "It stands at the required certainty, and every gate before it is met."}
 }
 
-// named names the unit of a verdict in a sentence; a set with its parts.
+// named returns the unit of a verdict as it stands in a sentence. A set is followed by its tags.
 func named(v evidence.Verdict) string {
 	name := evidence.UnitWords(v.Unit)
 	if strings.HasPrefix(v.Unit, "set of ") {
@@ -439,7 +439,7 @@ func named(v evidence.Verdict) string {
 	return name
 }
 
-// justBelow is a probability below that of a verdict in words, with a decimal where it would round to it.
+// justBelow returns a probability below [Condemn] as text. It gets a decimal if it would round to [Condemn].
 func justBelow(p float64) string {
 	if s := unit.Percent(p); s != unit.Percent(Condemn) {
 		return s

@@ -53,7 +53,7 @@ func prove(a *diagnose.Assessment, e evidence.Entry) Card {
 	switch due, set := recheckOf(a); {
 	case set:
 		c.Title = "Recheck on " + due.Due.Words() + ": does the repair hold?"
-		c.Do = "The vehicle is in use until then. At the recheck, " + lower(c.Do)
+		c.Do = "The vehicle is in use until then. At the recheck, " + unit.Lower(c.Do)
 	case !p.Known:
 		c.Recheck = RecheckDays
 		c.Why += " No misfire was counted before the repair in this condition, so that no length of run proves it. Set a date for a recheck."
@@ -132,8 +132,6 @@ func words(codes []trouble.Code) string {
 	}
 	return unit.List(list)
 }
-
-func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 // recheckOf returns the recheck that is still to be made.
 func recheckOf(a *diagnose.Assessment) (evidence.Recheck, bool) {

@@ -63,7 +63,7 @@ func TestWhatIsDoneFirst(t *testing.T) {
 		t.Errorf("after a jolt: %s", next.Title)
 	}
 	for _, p := range Precedences {
-		if p.Source == "" || p.When == "" || p.First == "" || p.Before == "" {
+		if p.Source == "" || p.When == "" || p.First == "" || p.Before == "" || p.Why == "" || strings.HasSuffix(p.Why, ".") {
 			t.Errorf("%+v is not stated", p)
 		}
 	}

@@ -2,7 +2,6 @@ package plan
 
 import (
 	"slices"
-	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -49,8 +48,8 @@ func repaired(a *diagnose.Assessment, m evidence.Moment, unit string) bool {
 	})
 }
 
-// allOff reports whether all parts of a set are out of the engine: those that the last verdict on it names, or without
-// one those that are suspected.
+// allOff reports whether all parts of a set have been removed: those that the last verdict on the set names, or without a
+// verdict those of the suspect.
 func allOff(a *diagnose.Assessment, m evidence.Moment, s diagnose.Suspect) bool {
 	parts := s.With
 	for _, earlier := range a.Moments {
@@ -60,7 +59,7 @@ func allOff(a *diagnose.Assessment, m evidence.Moment, s diagnose.Suspect) bool 
 		}
 		parts = nil
 		for _, words := range v.With {
-			if tag, err := part.ParseTag(a.Engine, words[strings.LastIndexByte(words, ' ')+1:]); err == nil {
+			if tag, err := part.TagIn(a.Engine, words); err == nil {
 				parts = append(parts, tag)
 			}
 		}

@@ -125,11 +125,11 @@ type Gate struct {
 type Contradiction struct {
 	Entries []int  `json:"entries"`
 	Text    string `json:"text"`
-	// CouldMean lists what two moves that contradict each other could mean.
+	// CouldMean lists explanations of two moves that contradict each other.
 	CouldMean []Meaning `json:"could_mean,omitzero"`
 }
 
-// Meaning is one thing that all that was seen could mean.
+// Meaning is one explanation of all evidence, with its probability.
 type Meaning struct {
 	Text string  `json:"text"`
 	P    float64 `json:"p"`
@@ -244,10 +244,8 @@ const OtherPairs = "two.others"
 // hypotheses lists the faults alone and the likelier pairs, the likeliest first.
 // "Something else" is one hypothesis, wherever it is. They sum to 1.
 func hypotheses(joints []diagnose.JointHypothesis) []Hypothesis {
-	out := []Hypothesis{}
-	at := map[string]int{}
 	left := 1.0
-	for _, w := range joints {
+	sums := diagnose.SumBy(joints, func(w *diagnose.JointHypothesis) string {
 		var faults []string
 		for _, f := range w.Faults {
 			switch f.Hypothesis.Mode.ID {
@@ -258,14 +256,11 @@ func hypotheses(joints []diagnose.JointHypothesis) []Hypothesis {
 			}
 		}
 		left -= w.P
-		key := strings.Join(faults, " ")
-		i, ok := at[key]
-		if !ok {
-			i = len(out)
-			at[key] = i
-			out = append(out, Hypothesis{Faults: faults})
-		}
-		out[i].P += w.P
+		return strings.Join(faults, " ") // a key of a fault has no spaces
+	})
+	out := make([]Hypothesis, 0, len(sums)+1)
+	for _, s := range sums {
+		out = append(out, Hypothesis{strings.Fields(s.Key), s.P})
 	}
 	out = append(out, Hypothesis{[]string{OtherPairs}, max(0, left)})
 	slices.SortStableFunc(out, func(x, y Hypothesis) int { return cmp.Compare(y.P, x.P) })

@@ -84,10 +84,15 @@ func Thousands(n int) string {
 }
 
 // Capital changes the first letter to upper case.
-func Capital(s string) string {
+func Capital(s string) string { return changeFirst(s, unicode.ToUpper) }
+
+// Lower changes the first letter to lower case.
+func Lower(s string) string { return changeFirst(s, unicode.ToLower) }
+
+func changeFirst(s string, to func(rune) rune) string {
 	r, n := utf8.DecodeRuneInString(s)
 	if n == 0 {
 		return s
 	}
-	return string(unicode.ToUpper(r)) + s[n:]
+	return string(to(r)) + s[n:]
 }

@@ -278,7 +278,7 @@ const StepAlso = "also."
 func (b *builder) tagIn(line string) (part.Tag, bool) {
 	words, _, _ := strings.Cut(line, ":")
 	words, _, _ = strings.Cut(words, ",")
-	tag, err := part.ParseTag(b.eng, words[strings.LastIndexByte(words, ' ')+1:])
+	tag, err := part.TagIn(b.eng, words)
 	return tag, err == nil
 }
 

@@ -17,7 +17,7 @@ type drawn struct {
 	pattern engine.Pattern
 	hidden  []fault.Hypothesis
 	world   simulator.World
-	// contradict makes a run after a move say what is not so.
+	// contradict falsifies the first run after a move.
 	contradict bool
 	results    []trial.Result
 }
@@ -111,8 +111,8 @@ func set(rng *rand.Rand, factor func(fault.Mode) float64) drawn {
 		}
 		var of []fault.Hypothesis
 		sum := 0.0
-		for _, h := range fault.Sets(e, fault.Complaint{}, []fault.Troubled{{Cylinders: sick, At: part.Home(e)}}) {
-			if h.Sick == sick {
+		for _, h := range fault.Sets(e, fault.Complaint{}, []fault.MisfireGroup{{Cylinders: sick, At: part.Home(e)}}) {
+			if h.Misfiring == sick {
 				of = append(of, h)
 				sum += h.Prior * factor(h.Mode)
 			}

@@ -205,7 +205,7 @@ func reasonsCost() float64 {
 	a := diagnose.Assess(j)
 	bare := testing.Benchmark(func(b *testing.B) {
 		for b.Loop() {
-			a.Rework()
+			a.RecomputePosterior()
 		}
 	})
 	began := time.Now()

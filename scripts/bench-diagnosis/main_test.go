@@ -84,7 +84,7 @@ func TestJobsAreDrawnAsStated(t *testing.T) {
 	for range 20 {
 		d := set(rng, asStated)
 		h := d.hidden[0]
-		if !h.IsSet() || h.Sick.Len() < 2 || h.Sick&^h.Set != 0 {
+		if !h.IsSet() || h.Misfiring.Len() < 2 || h.Misfiring&^h.Set != 0 {
 			t.Errorf("drawn as a set: %s", h.Key())
 		}
 	}

@@ -206,7 +206,7 @@ func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int
 		p := b.path(c, at, conditions[when])
 		state := w.Drift * b.rng.NormFloat64()
 		for k := range r.Blocks {
-			state = w.Remembers*state + w.Drift*math.Sqrt(1-w.Remembers*w.Remembers)*b.rng.NormFloat64()
+			state = w.Memory*state + w.Drift*math.Sqrt(1-w.Memory*w.Memory)*b.rng.NormFloat64()
 			chance := p.misfires(math.Exp(state), w.Scatter)
 			for range min(blockEvents, r.Events-k*blockEvents) {
 				if b.rng.Float64() < chance {

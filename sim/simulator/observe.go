@@ -374,7 +374,7 @@ func (b *Engine) triggerRunning(c engine.Cylinder, place engine.Place, at part.P
 	}
 	unit := b.sites[site{engine.Driver, place}].open > 0 || signal
 	switch {
-	case !missing || see(0.05): // or nobody looked at that moment
+	case !missing || see(0.05): // it can be missed
 	case see(0.1):
 		return "missing" // only the coil's end is accessible
 	case signal && see(0.95):

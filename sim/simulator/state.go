@@ -159,13 +159,13 @@ func (b *Engine) apply(h fault.Hypothesis) {
 func (b *Engine) applyToSet(h fault.Hypothesis) {
 	for _, t := range h.Members() {
 		one := h
-		one.Set, one.Sick, one.Tag, one.Place = 0, 0, t, ""
+		one.Set, one.Misfiring, one.Tag, one.Place = 0, 0, t, ""
 		sound := b.parts[t]
 		b.applyToPart(one)
-		if h.SickOn(t) {
+		if h.MisfiresOn(t) {
 			continue
 		}
-		p := b.parts[t] // halfway to what is sound
+		p := b.parts[t] // halfway to a sound part
 		half := func(bad, good float64) float64 { return math.Sqrt(bad * good) }
 		p.gapMM, p.edge, p.availKV = half(p.gapMM, sound.gapMM), half(p.edge, sound.edge), half(p.availKV, sound.availKV)
 		p.seriesMM, p.vent, p.poor, p.ohms = p.seriesMM/2, p.vent/3, p.poor/3, half(p.ohms, sound.ohms)

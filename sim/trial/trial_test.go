@@ -102,7 +102,7 @@ func TestWanderAgainstTheTruth(t *testing.T) {
 // A part counts as bought by its unit's own price: a lead order is no lead, a seat costs nothing.
 func TestPartsAreBoughtAtTheirOwnPrice(t *testing.T) {
 	for unit, want := range map[string]int{"lead order engine": 0, "lead L1": 1, "seat cyl-1": 0, "plug well cyl-1": 1, "coil lead KA": 1, "coil CA": 1, "base timing engine": 0} {
-		if got := bought(evidence.Verdict{Unit: unit}); got != want {
+		if got := partsBought(evidence.Verdict{Unit: unit}); got != want {
 			t.Errorf("%s: %d bought, want %d", unit, got, want)
 		}
 	}

@@ -464,7 +464,7 @@ func hasGlyph(r rune) bool {
 // Found states the fault and its probability in a sentence.
 func (p findingPage) Found() string {
 	if p.Verdict.Trial {
-		return fmt.Sprintf("%s is put right on trial. It is the likeliest, at %s, and not certain enough for a verdict.", unit.Capital(evidence.UnitWords(p.Verdict.Unit)), unit.Percent(p.Verdict.P))
+		return fmt.Sprintf("Trial repair of %s. It is the likeliest fault, at %s, which is too little for a verdict.", evidence.UnitWords(p.Verdict.Unit), unit.Percent(p.Verdict.P))
 	}
 	sure := "at " + unit.Percent(p.Verdict.P)
 	if p.Verdict.P >= 0.99 {

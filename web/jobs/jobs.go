@@ -26,7 +26,7 @@ type Pages struct {
 	// views are the work views, in the order of their tabs.
 	views      []View
 	refreshing atomic.Bool
-	kept       *kept
+	kept       *assessmentCache
 }
 
 // Templates are those of the jobs.
@@ -35,7 +35,9 @@ type Pages struct {
 var Templates embed.FS
 
 // New returns the pages with the work views in the order of their tabs.
-func New(app *page.App, views []View) *Pages { return &Pages{App: app, views: views, kept: newKept()} }
+func New(app *page.App, views []View) *Pages {
+	return &Pages{App: app, views: views, kept: newAssessmentCache()}
+}
 
 type jobsPage struct {
 	page.Base

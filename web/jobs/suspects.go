@@ -111,30 +111,20 @@ type pairView struct {
 
 // pairsOf lists the most probable pairs, and the sum of all pairs.
 func pairsOf(a *diagnose.Assessment) (pairs []pairView, share float64) {
-	at := map[string]int{}
-	for i := range a.JointHypotheses {
-		w := &a.JointHypotheses[i]
+	sums := diagnose.SumBy(a.JointHypotheses, func(w *diagnose.JointHypothesis) string {
 		if len(w.Faults) < 2 {
-			continue
+			return ""
 		}
 		share += w.P
 		first, second := w.Faults[0].Suspect, w.Faults[1].Suspect
 		if first == second {
-			continue
+			return ""
 		}
-		names := a.Suspects[min(first, second)].Name() + " with " + a.Suspects[max(first, second)].Name()
-		k, known := at[names]
-		if !known {
-			k = len(pairs)
-			at[names] = k
-			pairs = append(pairs, pairView{Names: names})
-		}
-		pairs[k].P += w.P
-	}
-	slices.SortStableFunc(pairs, func(x, y pairView) int { return cmp.Compare(y.P, x.P) })
-	for k, p := range pairs {
-		if p.P < leastPair || k == mostPairs {
-			return pairs[:k], share
+		return a.Suspects[min(first, second)].Name() + " with " + a.Suspects[max(first, second)].Name()
+	})
+	for _, s := range sums[:min(len(sums), mostPairs)] {
+		if s.P >= leastPair {
+			pairs = append(pairs, pairView{Names: s.Key, P: s.P})
 		}
 	}
 	return pairs, share

@@ -12,72 +12,72 @@ import (
 	"glenmist/core/knowledge"
 	"glenmist/core/pattern"
 	"glenmist/core/trouble"
+	"glenmist/core/unit"
 )
 
-// Precedence is one rule of the trade about what is done first. The planner weighs minutes and probabilities; these rules
-// hold where experience has settled the order.
+// Precedence is a rule of common practice: in one situation, one step comes before others, whatever the expected costs
+// are.
 type Precedence struct {
-	// When states in words when the rule holds, First what is done, Before what has to wait.
+	// When is the situation, First the step that comes first and Before the steps that wait for it, in words.
 	When, First, Before string
-	Source              string
+	// Why is the reason: a sentence without its full stop.
+	Why    string
+	Source string
 
-	// first is the step, if the rule holds and the step has not been made; before reports whether a card has to wait.
-	first  func(a *diagnose.Assessment) (Card, bool)
-	before func(c *Card) bool
+	// step returns the first step; ok is false if the situation does not hold or the step has been made.
+	step func(a *diagnose.Assessment) (c Card, ok bool)
+	// waits reports whether a card waits for the step.
+	waits func(c *Card) bool
 }
 
 // Precedences lists the rules (C: common practice). The first that applies counts.
 var Precedences []Precedence
 
-func init() { // its functions come back to it
+func init() { // a variable initializer would refer to itself: the steps preview the plan, which reads this table
+	exchange := func(c *Card) bool { return len(c.Parts) > 0 }
 	Precedences = []Precedence{
-		{"after a jolt or a kerb", "push the coil's connector home, look at it, and wiggle it", "exchanges and compression", "C: what a jolt does is shake a contact loose",
-			contactFirst, func(c *Card) bool { return len(c.Parts) > 0 || c.Test == evidence.CompressionTest }},
-		{"when it fails in the wet", "look at the plug's insulator and at what sits on it", "exchanges, compression and fuel pressure", "C: water finds a crack or a track, and both can be seen",
-			insulatorFirst, func(c *Card) bool {
-				return len(c.Parts) > 0 || c.Test == evidence.CompressionTest || c.Test == evidence.FuelPressure
+		{"after a jolt or a kerb", "look at the coil's connector, push it home and wiggle it", "exchanges and compression",
+			"A jolt shakes contacts loose", "C", contactFirst,
+			func(c *Card) bool { return exchange(c) || c.Test == evidence.CompressionTest }},
+		{"when it fails in the wet", "look at the plug's insulator and the boot or lead on it", "exchanges, compression and fuel pressure",
+			"Water finds cracks and tracks, and both are visible", "C", insulatorFirst,
+			func(c *Card) bool {
+				return exchange(c) || c.Test == evidence.CompressionTest || c.Test == evidence.FuelPressure
 			}},
-		{"after a coil or lead was moved and the misfire stayed", "look at the plug, if it is the likeliest", "spark test, kilovolts and further exchanges", "C: the plug is the next in the path, and a look tells more than a test",
-			plugAfterStayed, func(c *Card) bool {
-				return len(c.Parts) > 0 || c.Test == evidence.Spark || c.Test == evidence.Kilovolts
-			}},
-		{"on a magneto", "try a known-good plug", "stop wire, air gap and spark test", "C: it is a minute's work, and the likeliest",
-			plugOnMagneto, func(c *Card) bool {
+		{"after a coil or lead was moved and the misfire stayed", "look at the plug, if it is the leading suspect", "spark test, kilovolts and further exchanges",
+			"The plug is next in the path of the spark, and a look shows more than a test", "C", plugAfterStayed,
+			func(c *Card) bool { return exchange(c) || c.Test == evidence.Spark || c.Test == evidence.Kilovolts }},
+		{"on a magneto", "fit a known-good plug", "stop wire, air gap and spark test",
+			"The plug is the likeliest fault and takes the least time", "C", plugOnMagneto,
+			func(c *Card) bool {
 				return c.Test == evidence.StopWireOff || c.Test == evidence.StopWireRun || c.Test == evidence.AirGapCheck || c.Test == evidence.Spark
 			}},
-		{"when several cylinders misfire and their bank runs lean", "smoke into the intake, then the fuel pressure", "exchanges", "C: what leans them all is no coil",
-			airFirst, func(c *Card) bool { return len(c.Parts) > 0 }},
-		{"when a permanent code is all there is", "count the misfires", "exchanges and looks", "C: a permanent code says what was, and not what is",
-			countFirst, func(c *Card) bool { return len(c.Parts) > 0 || len(c.Look) > 0 }},
+		{"when several cylinders misfire and their bank runs lean", "let smoke into the intake, then read the fuel pressure", "exchanges",
+			"A coil does not make several cylinders lean", "C", airFirst, exchange},
+		{"when a permanent code is the only code", "count the misfires", "exchanges and looks",
+			"A permanent code states that it misfired once, not that it does now", "C", countFirst,
+			func(c *Card) bool { return exchange(c) || len(c.Look) > 0 }},
 	}
 	knowledge.Register(knowledge.TableOf[Precedence, struct{}]{
-		Title: "What is done first", In: knowledge.OfWork, Ships: Precedences,
+		Title: "Order of steps", In: knowledge.OfWork, Ships: Precedences,
 		Describe: func(p *Precedence) knowledge.Row {
-			return knowledge.Row{Of: "What is done first " + p.When, Says: p.First + ", before " + p.Before, Source: p.Source}
+			return knowledge.Row{Of: unit.Capital(p.When), Says: p.First + ", before " + p.Before + ": " + unit.Lower(p.Why), Source: p.Source}
 		},
 	})
 }
 
-// precedent replaces a step that has to wait by the one that the trade makes first.
-func precedent(a *diagnose.Assessment, shop Shop, next Card) Card {
+// applyPrecedence returns the step that comes before next by the first rule that applies, or next itself.
+func applyPrecedence(a *diagnose.Assessment, shop Shop, next Card) Card {
 	for _, rule := range Precedences {
-		if !rule.before(&next) {
+		if !rule.waits(&next) {
 			continue
 		}
-		if c, ok := rule.first(a); ok && shop.has(c.Step) {
-			c.Why = rule.Source[len("C: "):] + ". " + c.Why
-			c.Why = capital(c.Why)
+		if c, ok := rule.step(a); ok && shop.has(c.Step) {
+			c.Why = rule.Why + ". " + unit.Capital(c.Why)
 			return c
 		}
 	}
 	return next
-}
-
-func capital(s string) string {
-	if s == "" || s[0] < 'a' || s[0] > 'z' {
-		return s
-	}
-	return string(s[0]-'a'+'A') + s[1:]
 }
 
 func contactFirst(a *diagnose.Assessment) (Card, bool) {
@@ -105,7 +105,8 @@ func insulatorFirst(a *diagnose.Assessment) (Card, bool) {
 	return lookAtPlug(a, a.Worst())
 }
 
-// lookAtPlug is a look at the plug of a cylinder and what sits on it, if the plug has not been looked at.
+// lookAtPlug is the card of a look at the plug of a cylinder and the boot or lead on it; ok is false if the plug has been
+// looked at.
 func lookAtPlug(a *diagnose.Assessment, c engine.Cylinder) (Card, bool) {
 	unseen := slices.DeleteFunc(plugAndLead(a, c), func(s evidence.Seen) bool { return len(gate.Findings(a, s.Tag, "")) > 0 })
 	if !slices.ContainsFunc(unseen, func(s evidence.Seen) bool { return s.Tag.Kind() == engine.Plug }) {

@@ -11,11 +11,11 @@ import (
 	"glenmist/sim/simulator"
 )
 
-// What shops do without any reasoning: they read the code, and renew or exchange parts in a fixed order until it runs
-// clean. They share with the other policies the minutes, the prices and the proof run, and nothing of the posterior.
+// The baseline policies read the code, then renew or exchange parts in a fixed order until the engine runs clean. They
+// use the same minutes, prices and proof run as the other policies, but no posterior.
 
-// bench is one job of such a shop.
-type bench struct {
+// shopJob is one job under a baseline policy.
+type shopJob struct {
 	s    Setup
 	b    *simulator.Engine
 	rng  simulator.Rand
@@ -26,17 +26,17 @@ type bench struct {
 	used map[part.Tag]bool // spares
 }
 
-func (s Setup) bench(rng simulator.Rand) *bench {
+func (s Setup) shopJob(rng simulator.Rand) *shopJob {
 	s.Engine = s.Engine.Derive()
-	w := &bench{s: s, b: s.simulated(rng), rng: rng, at: part.Home(s.Engine), used: map[part.Tag]bool{}}
+	w := &shopJob{s: s, b: s.simulated(rng), rng: rng, at: part.Home(s.Engine), used: map[part.Tag]bool{}}
 	w.when = s.intake(w.b, rng).FailsWhen
 	return w
 }
 
-// partsFirst renews the plug of the cylinder that misfires, then its coil, then all plugs and leads or boots, and proves
-// after each.
+// partsFirst renews the plug of the misfiring cylinder, then its coil, then all plugs and leads or boots. A proof run
+// follows each.
 func partsFirst(s Setup, rng simulator.Rand) Result {
-	w := s.bench(rng)
+	w := s.shopJob(rng)
 	c := w.worst()
 	for _, parts := range [][]part.Tag{w.of(c, engine.Plug), w.of(c, engine.Coil, engine.Boot), w.all(engine.Plug, engine.Boot, engine.Lead)} {
 		if w.renew(parts) {
@@ -46,10 +46,10 @@ func partsFirst(s Setup, rng simulator.Rand) Result {
 	return w.gaveUp()
 }
 
-// swapFirst exchanges the coil, then the plug, with another cylinder. What the misfire follows is renewed; if it follows
-// neither, parts are.
+// swapFirst exchanges the coil, then the plug, with another cylinder, and renews the part that the misfire follows. If
+// it follows neither, plugs, boots and leads are renewed.
 func swapFirst(s Setup, rng simulator.Rand) Result {
-	w := s.bench(rng)
+	w := s.shopJob(rng)
 	c := w.worst()
 	for _, of := range []struct {
 		kind, along engine.Kind
@@ -67,7 +67,7 @@ func swapFirst(s Setup, rng simulator.Rand) Result {
 		w.move(w.at.Swap(w.at.Where(tag), to, kinds...), plan.Find(of.step).Minutes)
 		now := w.most(3500)
 		switch {
-		case now == 0: // gone: they take it for done, and prove it
+		case now == 0: // no misfire: the shop stops here and makes the proof run
 			w.r.Minutes += plan.ProofRun
 			if w.proof() {
 				return w.proven()
@@ -91,8 +91,8 @@ func swapFirst(s Setup, rng simulator.Rand) Result {
 	return w.gaveUp()
 }
 
-// worst is the cylinder that the codes or a run name.
-func (w *bench) worst() engine.Cylinder {
+// worst returns the misfiring cylinder, by codes and counters or by watching, and adds the minutes.
+func (w *shopJob) worst() engine.Cylinder {
 	w.r.Steps++
 	if w.s.Engine.Scanned() {
 		w.r.Minutes += plan.Find(plan.ReadCodes).Minutes + plan.Find(plan.CountMisfires).Minutes
@@ -103,7 +103,7 @@ func (w *bench) worst() engine.Cylinder {
 }
 
 // most runs the engine and returns the cylinder with the most misfires counted, or 0 after a clean run.
-func (w *bench) most(revolutions int) engine.Cylinder {
+func (w *shopJob) most(revolutions int) engine.Cylinder {
 	run := w.b.Run(w.at, w.when, revolutions)
 	n := slices.Max(run.Counted)
 	if n <= passes {
@@ -113,7 +113,7 @@ func (w *bench) most(revolutions int) engine.Cylinder {
 }
 
 // of lists the parts of some kinds that serve a cylinder.
-func (w *bench) of(c engine.Cylinder, kinds ...engine.Kind) (all []part.Tag) {
+func (w *shopJob) of(c engine.Cylinder, kinds ...engine.Kind) (all []part.Tag) {
 	for _, k := range kinds {
 		if t := w.at.Serving(k, c); t != "" && !slices.Contains(all, t) {
 			all = append(all, t)
@@ -123,7 +123,7 @@ func (w *bench) of(c engine.Cylinder, kinds ...engine.Kind) (all []part.Tag) {
 }
 
 // all lists the parts of some kinds that serve any cylinder.
-func (w *bench) all(kinds ...engine.Kind) (all []part.Tag) {
+func (w *shopJob) all(kinds ...engine.Kind) (all []part.Tag) {
 	for _, c := range w.s.Engine.All() {
 		for _, t := range w.of(c, kinds...) {
 			if !slices.Contains(all, t) {
@@ -135,7 +135,7 @@ func (w *bench) all(kinds ...engine.Kind) (all []part.Tag) {
 }
 
 // partner is the place of another part of a kind.
-func (w *bench) partner(k engine.Kind, c engine.Cylinder) (engine.Place, bool) {
+func (w *shopJob) partner(k engine.Kind, c engine.Cylinder) (engine.Place, bool) {
 	mine := w.at.Where(w.at.Serving(k, c))
 	for _, slot := range w.at.Slots() {
 		if slot.Kind == k && slot.Place != mine && w.at.In(k, slot.Place) != "" {
@@ -145,8 +145,8 @@ func (w *bench) partner(k engine.Kind, c engine.Cylinder) (engine.Place, bool) {
 	return "", false
 }
 
-// reach counts the minutes to get to a place, and leaves the covers off.
-func (w *bench) reach(p engine.Place) {
+// reach removes the covers above a place and adds the minutes.
+func (w *shopJob) reach(p engine.Place) {
 	covers, minutes := w.s.Engine.Access(p, w.off)
 	for _, c := range covers {
 		w.off = append(w.off, c.Name)
@@ -154,8 +154,8 @@ func (w *bench) reach(p engine.Place) {
 	w.r.Minutes += minutes
 }
 
-// move moves parts.
-func (w *bench) move(parts []part.Relocation, minutes float64) {
+// move moves parts and adds the minutes.
+func (w *shopJob) move(parts []part.Relocation, minutes float64) {
 	w.r.Steps++
 	w.r.Minutes += minutes
 	for _, r := range parts {
@@ -164,20 +164,17 @@ func (w *bench) move(parts []part.Relocation, minutes float64) {
 	w.set(parts)
 }
 
-func (w *bench) set(parts []part.Relocation) {
+func (w *shopJob) set(parts []part.Relocation) {
 	next, err := w.at.Move(parts)
 	if err != nil {
 		return
 	}
-	work := moving(w.s.Engine, w.at, parts)
-	w.b.Fit(parts)
-	w.b.Touch(work.on)
-	w.b.LeaveBehind(work.sites)
+	moveParts(w.b, w.s.Engine, w.at, parts)
 	w.at = next
 }
 
-// renew fits new parts for those that have not been renewed, makes the proof run, and reports whether it passed.
-func (w *bench) renew(parts []part.Tag) bool {
+// renew replaces the parts that have not been renewed yet, makes the proof run, and reports whether it passed.
+func (w *shopJob) renew(parts []part.Tag) bool {
 	var fitted []part.Tag
 	for _, t := range parts {
 		place := w.at.Where(t)
@@ -213,7 +210,7 @@ func (w *bench) renew(parts []part.Tag) bool {
 // faulty reports whether a part holds a hidden fault.
 func (s Setup) faulty(t part.Tag) bool {
 	for i := range s.Hidden {
-		if s.Hidden[i].On(t) {
+		if s.Hidden[i].Includes(t) {
 			return true
 		}
 	}
@@ -221,18 +218,18 @@ func (s Setup) faulty(t part.Tag) bool {
 }
 
 // proof makes the proof run.
-func (w *bench) proof() bool {
+func (w *shopJob) proof() bool {
 	_, passed := w.s.prove(w.b, w.at, w.when)
 	return passed
 }
 
-func (w *bench) proven() Result {
+func (w *shopJob) proven() Result {
 	w.r.Proven = true
 	w.r.Right = w.r.Vain == 0
 	return w.r
 }
 
-func (w *bench) gaveUp() Result {
+func (w *shopJob) gaveUp() Result {
 	w.r.Minutes += plan.Find(plan.EndUnresolved).Minutes
 	return w.r
 }

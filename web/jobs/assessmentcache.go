@@ -15,32 +15,32 @@ import (
 	"glenmist/store"
 )
 
-// mostKept is how many assessments are kept between requests. One of a job with many entries takes some tens of megabytes.
-const mostKept = 12
+// maxAssessments bounds the number of cached assessments. That of a job with many entries takes some tens of megabytes.
+const maxAssessments = 12
 
-// kept holds the assessments of jobs that were looked at lately, by job version and shop version. An assessment works out
-// more as it is asked, so that one request uses it at a time: it is taken out, and put back when the request has ended.
-type kept struct {
+// assessmentCache holds the assessments of recently viewed jobs, by job version and shop version. An assessment is not safe
+// for concurrent use, so a request takes it out and puts it back at its end.
+type assessmentCache struct {
 	mu sync.Mutex
 	by *lru.Cache[string, *assessed]
 }
 
-// assessed is an assessment, with or without its reasons.
+// assessed is an assessment. reasons is true once its reasons are computed.
 type assessed struct {
 	of      *diagnose.Assessment
 	reasons bool
 }
 
-func newKept() *kept {
-	by, err := lru.New[string, *assessed](mostKept)
+func newAssessmentCache() *assessmentCache {
+	by, err := lru.New[string, *assessed](maxAssessments)
 	if err != nil {
 		panic(err) // the size is a constant above 0
 	}
-	return &kept{by: by}
+	return &assessmentCache{by: by}
 }
 
-// take returns what is kept for a key, or nil.
-func (k *kept) take(key string) *assessed {
+// take removes and returns the assessment of a key; nil if there is none.
+func (k *assessmentCache) take(key string) *assessed {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	a, ok := k.by.Peek(key)
@@ -52,34 +52,34 @@ func (k *kept) take(key string) *assessed {
 }
 
 // keep puts an assessment back.
-func (k *kept) keep(key string, a *assessed) {
+func (k *assessmentCache) keep(key string, a *assessed) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	k.by.Add(key, a)
 }
 
-// keyOf names an assessment by all that goes into it.
+// keyOf returns the key of an assessment: the versions of everything it is computed from.
 func keyOf(rec store.Record, set shop.Settings, version int) string {
 	return fmt.Sprintf("%s %d %d %v", rec.Job.Number, rec.Version, version, set.Seen)
 }
 
-// atEnd is what is done when a request has ended.
+// atEnd collects the functions to call at the end of a request.
 type atEnd struct{ do []func() }
 
 type atEndKey struct{}
 
-// Ending does what was asked to be done when a request has ended.
-func Ending(next http.Handler) http.Handler {
+// RunAtEnd is middleware that calls the functions in [atEnd] after the handler returns.
+func RunAtEnd(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		end := &atEnd{}
 		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), atEndKey{}, end)))
-		for _, f := range end.do { // not after a panic: what it left half done is not kept
+		for _, f := range end.do { // not after a panic, which may leave an assessment incomplete
 			f()
 		}
 	})
 }
 
-// loaded returns a job with the assessment that is kept of it, if there is one and no other request uses it.
+// loaded returns a job with its cached assessment, if there is one that no other request uses.
 func (s *Pages) loaded(r *http.Request, rec store.Record, set shop.Settings, version int) Loaded {
 	it := NewLoaded(rec, set, s.Instruments != nil)
 	end, ok := r.Context().Value(atEndKey{}).(*atEnd)

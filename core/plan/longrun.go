@@ -7,24 +7,25 @@ import (
 	"glenmist/core/evidence"
 )
 
-// longer is a run that is long enough to show what a clean run may have missed.
-type longer struct {
-	// Clean is the firing events of each cylinder that ran clean, Rate the misfire rate that is looked for, Events how many
-	// more are needed and Minutes how long they take.
+// longRun is a run that is long enough to show a misfire that the clean runs so far can have missed.
+type longRun struct {
+	// Clean is the number of firing events of each cylinder without a misfire, Events the number that the long run needs.
+	// Rate is the misfire rate that it is meant to show, per firing event; Minutes its duration.
 	Clean, Events int
 	Rate, Minutes float64
 }
 
 // Bounds of a longer run (C; judgement).
 const (
-	seldomRate    = 0.005 // looked for where no misfire was counted: fewer are felt by nobody
-	leastRate     = 0.0005
-	mostLonger    = 8 * runRevolutions / 2
-	threeIsNinety = 3.0 // the rule of three: 3/rate events show a misfire with 95 % (Hanley and Lippman-Hand 1983, from memory)
+	seldomRate  = 0.005 // if no misfire was counted yet: nobody notices fewer
+	leastRate   = 0.0005
+	mostLonger  = 8 * runRevolutions / 2
+	ruleOfThree = 3.0 // the rule of three: 3/rate events show a misfire with 95 % (Hanley and Lippman-Hand 1983, from memory)
 )
 
-// longerRun returns the run that follows clean ones in a condition with nothing moved since; no events if there was none.
-func longerRun(a *diagnose.Assessment, when evidence.Condition) (l longer) {
+// longerRun returns the run that follows clean runs in a condition. Events is 0 if there was no clean run since the last
+// move, repair or misfire.
+func longerRun(a *diagnose.Assessment, when evidence.Condition) (l longRun) {
 	counted, misfires, since := 0, 0, true
 	for i := len(a.Moments) - 1; i >= 0; i-- {
 		switch b := a.Moments[i].Entry.Body.(type) {
@@ -47,13 +48,13 @@ func longerRun(a *diagnose.Assessment, when evidence.Condition) (l longer) {
 		}
 	}
 	if l.Clean == 0 {
-		return longer{}
+		return longRun{}
 	}
 	l.Rate = seldomRate
 	if misfires > 0 {
 		l.Rate = max(leastRate, float64(misfires)/float64(counted))
 	}
-	need := int(math.Ceil(threeIsNinety / l.Rate))
+	need := int(math.Ceil(ruleOfThree / l.Rate))
 	l.Events = min(max(need, l.Clean), mostLonger)
 	l.Minutes = float64(l.Events) / (idleSpeed / 2)
 	return l

@@ -18,7 +18,7 @@ func TestAssessmentsAreKept(t *testing.T) {
 	s := New(&page.App{}, nil)
 	rec := store.Record{Job: jobtest.With(t, jobtest.AnyTime(4), jobtest.Codes(2)), Version: 1}
 	request := func(rec store.Record, set shop.Settings, version int, during func()) (got *diagnose.Assessment) {
-		Ending(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		RunAtEnd(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
 			it := s.loaded(r, rec, set, version)
 			got = it.Assessment()
 			for range 2 {
