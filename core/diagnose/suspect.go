@@ -199,6 +199,7 @@ func suspects(a *Assessment, post infer.Posterior) []Suspect {
 		}
 	}
 	for i := range list {
+		list[i].P = min(max(list[i].P, 0), 1) // rounding
 		slices.SortStableFunc(list[i].Shares, func(x, y Share) int { return cmp.Compare(y.P, x.P) })
 		likeliest := &list[i].Shares[0].Hypothesis
 		list[i].Mode = likeliest.Mode

@@ -384,10 +384,10 @@ var conditions = map[evidence.Condition]running{
 	evidence.Snap:         {98, 335, false, false, 1, 0.06},
 }
 
-// Fit registers the parts of a move. Spares among them are sound.
+// Fit registers the parts of a move. Spares and new parts among them are sound.
 func (b *Engine) Fit(parts []part.Relocation) {
 	for _, r := range parts {
-		if _, known := b.parts[r.Tag]; !known && r.Tag.IsSpare() {
+		if _, known := b.parts[r.Tag]; !known && !r.Tag.IsOriginal() {
 			b.parts[r.Tag] = b.scattered()
 		}
 	}

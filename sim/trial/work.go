@@ -28,31 +28,28 @@ func (s Setup) fit(b *simulator.Engine, a *diagnose.Assessment, v evidence.Verdi
 		b.Repair(of.Unit, of.Place)
 		entries = append(entries, evidence.Entry{Body: &evidence.Fit{Unit: v.Unit, Cleared: true}})
 	} else {
-		var parts []part.Relocation
-		taken := at
+		r := &evidence.Renewal{Cleared: true}
 		for _, t := range append([]part.Tag{of.Tag}, of.With...) {
-			if t == "" {
+			if t == "" || at.Where(t) == engine.Bench {
 				continue
 			}
-			in, ok := taken.FreeSpare(t.Kind(), func(t part.Tag) bool { return used(a, t) })
-			if !ok || taken.Where(t) == engine.Bench {
-				continue
+			place := at.Where(t)
+			if in, ok := newPart(a, t.Kind(), place); ok {
+				r.Parts = append(r.Parts, evidence.Renewed{Place: place, Out: t, In: in, Fate: evidence.Scrapped})
 			}
-			one := taken.Replace(t, in)
-			next, err := taken.Move(one)
-			if err != nil {
-				continue
-			}
-			parts, taken = append(parts, one...), next
 		}
-		if len(parts) > 0 { // otherwise the new part is already fitted
-			next, err := at.Move(parts)
+		if len(r.Parts) > 0 { // otherwise the new part is already fitted
+			next, err := at.Renew(r.List())
 			if err != nil {
 				return minutes, nil, false
 			}
+			var parts []part.Relocation
+			for _, one := range r.Parts {
+				parts = append(parts, part.Relocation{Tag: one.Out, To: engine.Bench}, part.Relocation{Tag: one.In, To: one.Place})
+			}
 			moveParts(b, s.Engine, at, parts)
 			at = next
-			entries = append(entries, evidence.Entry{Body: &evidence.Move{Parts: parts, Cleared: true}})
+			entries = append(entries, evidence.Entry{Body: r})
 		}
 	}
 	run, passed := s.prove(b, at, when)
@@ -76,9 +73,26 @@ const (
 	passes           = 6
 )
 
+// newPart returns the tag of the next new part at a place.
+func newPart(a *diagnose.Assessment, k engine.Kind, place engine.Place) (part.Tag, bool) {
+	for n := 1; n <= part.MaxRenewed; n++ {
+		if t := part.New(k, place, n); !used(a, t) {
+			return t, true
+		}
+	}
+	return "", false
+}
+
+// used reports whether a part was moved or fitted.
 func used(a *diagnose.Assessment, t part.Tag) bool {
 	return slices.ContainsFunc(a.Moments, func(m evidence.Moment) bool {
-		return m.Entry.Move() != nil && slices.ContainsFunc(m.Entry.Move().Parts, func(r part.Relocation) bool { return r.Tag == t })
+		switch e := m.Entry; {
+		case e.Move() != nil:
+			return slices.ContainsFunc(e.Move().Parts, func(r part.Relocation) bool { return r.Tag == t })
+		case e.Renewal() != nil:
+			return slices.ContainsFunc(e.Renewal().Parts, func(r evidence.Renewed) bool { return r.In == t })
+		}
+		return false
 	})
 }
 
