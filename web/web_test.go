@@ -235,6 +235,7 @@ func TestBadInput(t *testing.T) {
 		"nowhere to":            {job + "/move", values("version", v, "by", "Wyn", "tag", "C2"), "", "1 to 4", ""},
 		"nothing found":         {job + "/look", values("version", v, "by", "Wyn", "plug", "P2"), "plug-found", "a finding", ""},
 		"finding of another":    {job + "/look", values("version", v, "by", "Wyn", "plug", "P2", "plug-found", "boot-torn"), "plug-found", "one of normal", ""},
+		"sound, and torn too":   {job + "/look", values("version", v, "by", "Wyn", "boot", "B2", "boot-found", "boot-sound", "boot-also", "boot-torn"), "boot-also", "either sound or with a finding", ""},
 		"boot for a plug":       {job + "/look", values("version", v, "by", "Wyn", "plug", "B2", "plug-found", "worn"), "plug", "the tag of a plug", ""},
 		"verdict too early":     {job + "/verdict", values("version", v, "by", "Wyn"), "", "every gate met", ""},
 		"withdrawn for nothing": {job + "/withdraw", values("version", v, "by", "Wyn", "entry", "1"), "reason", "why it is withdrawn", ""},

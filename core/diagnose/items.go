@@ -105,9 +105,21 @@ func (a *Assessment) flatItems(kept keep) []flatItem {
 			}
 		}
 	}
-	out = measuredFirst(out)
+	out = measuredFirst(abnormalFirst(out))
 	repeated(out)
 	return out
+}
+
+// abnormalFirst drops the sound looks at items that also have an abnormal finding.
+func abnormalFirst(items []flatItem) []flatItem {
+	look := func(l flatItem) bool {
+		return l.seen.Finding != "" && l.check.Test == "" && l.with == "" && !l.set && l.seen.Plug.Empty()
+	}
+	return slices.DeleteFunc(items, func(l flatItem) bool {
+		return look(l) && !l.seen.Finding.Abnormal() && slices.ContainsFunc(items, func(o flatItem) bool {
+			return look(o) && o.seen.Tag == l.seen.Tag && o.seen.Place == l.seen.Place && o.seen.Finding.Abnormal()
+		})
+	})
 }
 
 // lookTells ranks the looks at one item: first one that found something abnormal, then the one

@@ -114,7 +114,11 @@ func steadyOf(m evidence.Moment) evidence.Moment {
 
 func lookItems(a *Assessment, i int, take taker) {
 	for _, item := range a.Moments[i].Entry.Look().Items {
-		take(flatItem{seen: evidence.Seen{Tag: item.Tag, Place: item.Place}}, flatItem{moment: i, seen: item}, lookTells)
+		asked := evidence.Seen{Tag: item.Tag, Place: item.Place}
+		if item.Kind() != engine.Plug && item.Finding.Abnormal() { // an item can have several; the signs of a plug are a board
+			asked.Finding = item.Finding
+		}
+		take(flatItem{seen: asked}, flatItem{moment: i, seen: item}, lookTells)
 	}
 	if b := a.boards[i]; b != nil && len(b.of) > 1 { // of several, that of the most plugs
 		take(flatItem{set: true}, flatItem{moment: i, set: true}, func(f flatItem) float64 { return float64(len(a.boards[f.moment].of)) })

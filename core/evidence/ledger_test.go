@@ -72,6 +72,8 @@ func TestBadEntries(t *testing.T) {
 		"watched twice":           {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
 		"nothing looked at":       {func(e *Entry) { e.Body = &Look{} }, "look.items", "at least one"},
 		"wrong finding":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
+		"sound and torn":          {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootSound}, {Tag: "B2", Finding: BootTorn}}} }, "look.items[1].finding", "either sound or with a finding"},
+		"one finding twice":       {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootTorn}, {Tag: "B2", Finding: BootTorn}}} }, "look.items[1].finding", "each finding on an item once"},
 		"unknown plug":            {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
 		"tag and place":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
 		"unknown move":            {func(e *Entry) { e.Body = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},

@@ -12,6 +12,7 @@ import (
 
 // Look is the result of looking at one or more items.
 type Look struct {
+	// Items can name one item several times, with different abnormal findings: a boot that is torn and stands in oil.
 	Items []Seen `json:"items"`
 	// Moving is true if the items were seen while parts came off for the next move. Handling
 	// then belongs to that move.
@@ -73,12 +74,33 @@ func (l Look) check(eng engine.Engine, _ Ledger) error {
 			bad.Under(path+".finding", err)
 		}
 		bad.Under(path, l.checkPlug(item))
+		bad.Under(path, l.checkBeside(i))
 	}
 	if !l.Ran.known() {
 		bad.Add("ran", "driven, idled, cold, cranked or none", invalid.Quote(string(l.Ran)))
 	}
 	if l.Gap != nil {
 		bad.Under("gap", engine.CheckRange(l.Gap.Low, l.Gap.High, plug.MostGapMM))
+	}
+	return bad.Err()
+}
+
+// checkBeside checks the i-th item against earlier findings on the same item.
+func (l Look) checkBeside(i int) error {
+	var bad invalid.Errors
+	item := l.Items[i]
+	for _, other := range l.Items[:i] {
+		if other.Tag != item.Tag || other.Place != item.Place {
+			continue
+		}
+		switch {
+		case !item.Plug.Empty() || !other.Plug.Empty():
+			bad.Add("tag", "one full reading of a plug", "a second finding on "+item.Name())
+		case other.Finding == item.Finding:
+			bad.Add("finding", "each finding on an item once", invalid.Quote(string(item.Finding))+" twice on "+item.Name())
+		case !other.Finding.Abnormal() || !item.Finding.Abnormal():
+			bad.Add("finding", item.Name()+" either sound or with a finding", "both")
+		}
 	}
 	return bad.Err()
 }

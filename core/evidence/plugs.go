@@ -184,9 +184,15 @@ func (l Look) Words() []string {
 		words = append(words, setWords(plugs)...)
 		words = append(words, gapWords(plugs)...)
 	}
+	last := "" // findings on one item stand together
 	for _, item := range l.Items {
-		if item.Plug.Empty() || len(plugs) == 1 {
-			words = append(words, item.Name()+": "+item.Words())
+		switch name := item.Name(); {
+		case !item.Plug.Empty() && len(plugs) != 1:
+			last = ""
+		case name == last:
+			words[len(words)-1] += ", " + item.Words()
+		default:
+			words, last = append(words, name+": "+item.Words()), name
 		}
 	}
 	if l.Ran != RanUnknown {

@@ -49,16 +49,25 @@ var LookView = View{
 		if _, err := fmt.Sscanf(path, "look.items[%d]", &i); err != nil {
 			return ""
 		}
-		var found []string
 		for _, k := range lookKinds(it.Assessment().Engine) {
-			found = append(found, foundField(k))
+			n := len(foundTyped(typed, k))
+			switch {
+			case i == 0 && n > 0:
+				return lookField(k)
+			case i < n:
+				return alsoField(k)
+			}
+			i -= n
 		}
-		return strings.TrimSuffix(filled(typed, found, i), "-found")
+		return ""
 	},
 	Model: func(it Loaded, _ page.Form) any {
 		var groups []lookGroup
 		for _, k := range lookKinds(it.Assessment().Engine) {
-			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k)}
+			g := lookGroup{Kind: string(k), Field: lookField(k), Found: foundField(k), Findings: evidence.FindingsOn(k), AlsoField: alsoField(k)}
+			if k != engine.Plug && len(g.Findings) > 2 { // the signs of a plug have a board of their own
+				g.Also = g.Findings[1:]
+			}
 			for _, item := range it.Assessment().Engine.Items() {
 				switch {
 				case item.Kind != k:
@@ -84,11 +93,29 @@ type lookGroup struct {
 	Kind, Field, Found string
 	Items              []page.Choice
 	Findings           []evidence.FindingWords
+	// Also are the abnormal findings that an item can show beside another; AlsoField is the field for them.
+	Also      []evidence.FindingWords
+	AlsoField string
 }
 
 func lookField(k engine.Kind) string { return strings.ReplaceAll(string(k), " ", "-") }
 
 func foundField(k engine.Kind) string { return lookField(k) + "-found" }
+
+func alsoField(k engine.Kind) string { return lookField(k) + "-also" }
+
+// foundTyped lists the findings that were typed for a kind of item, the one of the list first.
+func foundTyped(typed url.Values, k engine.Kind) (all []string) {
+	if text := typed.Get(foundField(k)); text != "" {
+		all = append(all, text)
+	}
+	for _, text := range typed[alsoField(k)] {
+		if text != "" && !slices.Contains(all, text) {
+			all = append(all, text)
+		}
+	}
+	return all
+}
 
 func lookValue(item evidence.Seen) string {
 	if item.Tag != "" {
@@ -114,22 +141,20 @@ func readLook(it Loaded, typed url.Values) (evidence.Entry, invalid.Errors) {
 	var bad invalid.Errors
 	look := &evidence.Look{}
 	for _, k := range lookKinds(it.Assessment().Engine) {
-		text := typed.Get(foundField(k))
-		if text == "" {
-			continue
+		for n, text := range foundTyped(typed, k) {
+			finding, err := evidence.ParseFinding(k, text)
+			if err != nil {
+				bad.Under(foundField(k), err)
+			}
+			item := evidence.Seen{Finding: finding}
+			which := strings.TrimSpace(typed.Get(lookField(k)))
+			if k == engine.Connector {
+				item.Place = PlaceTyped(which)
+			} else if item.Tag, err = part.ParseTag(it.Assessment().Engine, which); (err != nil || item.Tag.Kind() != k) && n == 0 {
+				bad.Add(lookField(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
+			}
+			look.Items = append(look.Items, item)
 		}
-		finding, err := evidence.ParseFinding(k, text)
-		if err != nil {
-			bad.Under(foundField(k), err)
-		}
-		item := evidence.Seen{Finding: finding}
-		which := strings.TrimSpace(typed.Get(lookField(k)))
-		if k == engine.Connector {
-			item.Place = PlaceTyped(which)
-		} else if item.Tag, err = part.ParseTag(it.Assessment().Engine, which); err != nil || item.Tag.Kind() != k {
-			bad.Add(lookField(k), fmt.Sprintf("the tag of a %s of this engine", k), invalid.Quote(which))
-		}
-		look.Items = append(look.Items, item)
 	}
 	if len(look.Items) == 0 && len(bad) == 0 {
 		bad.Add(foundField(engine.Plug), "a finding on a part or a connector", "none")

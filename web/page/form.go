@@ -6,6 +6,7 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -37,6 +38,9 @@ func (f Form) Pristine() bool { return len(f.Errors) == 0 && len(f.Other) == 0 }
 
 // Is reports whether a field has a value, for selects and check boxes.
 func (f Form) Is(field, value string) bool { return f.Get(field) == value }
+
+// Has reports whether a field with several values has a value.
+func (f Form) Has(field, value string) bool { return slices.Contains(f.Values[field], value) }
 
 // Choice is one possible value of a field, with its label.
 type Choice struct{ Value, Words string }
