@@ -62,18 +62,22 @@ func TestBadEntries(t *testing.T) {
 		field    string
 		expected string
 	}{
-		"cylinder 9 of a four":    {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
-		"no such state":           {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
-		"count too high":          {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"count below zero":        {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
-		"too few counts":          {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
-		"no revolutions":          {func(e *Entry) { e.Body = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
-		"watched elsewhere":       {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
-		"watched twice":           {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
-		"nothing looked at":       {func(e *Entry) { e.Body = &Look{} }, "look.items", "at least one"},
-		"wrong finding":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
-		"sound and torn":          {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootSound}, {Tag: "B2", Finding: BootTorn}}} }, "look.items[1].finding", "either sound or with a finding"},
-		"one finding twice":       {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootTorn}, {Tag: "B2", Finding: BootTorn}}} }, "look.items[1].finding", "each finding on an item once"},
+		"cylinder 9 of a four": {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0309"), State: "stored"}}} }, "codes.read[0].code", "1 to 4"},
+		"no such state":        {func(e *Entry) { e.Body = &Codes{Read: []trouble.Reading{{Code: code("P0302"), State: "old"}}} }, "codes.read[0].state", "stored"},
+		"count too high":       {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 51, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"count below zero":     {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, -1, 0, 0}} }, "counters.counts[1]", "0 to 50"},
+		"too few counts":       {func(e *Entry) { e.Body = &Counters{Revolutions: 100, Counts: []int{0, 0}} }, "counters.counts", "4 counts"},
+		"no revolutions":       {func(e *Entry) { e.Body = &Counters{Counts: []int{0, 0, 0, 0}} }, "counters.revolutions", "2 to"},
+		"watched elsewhere":    {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{5}} }, "watch.cylinders[0]", "1 to 4"},
+		"watched twice":        {func(e *Entry) { e.Body = &Watch{Cylinders: []engine.Cylinder{2, 2}} }, "watch.cylinders[1]", "once"},
+		"nothing looked at":    {func(e *Entry) { e.Body = &Look{} }, "look.items", "at least one"},
+		"wrong finding":        {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Finding: BootTorn}}} }, "look.items[0].finding", "one of normal"},
+		"sound and torn": {func(e *Entry) {
+			e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootSound}, {Tag: "B2", Finding: BootTorn}}}
+		}, "look.items[1].finding", "either sound or with a finding"},
+		"one finding twice": {func(e *Entry) {
+			e.Body = &Look{Items: []Seen{{Tag: "B2", Finding: BootTorn}, {Tag: "B2", Finding: BootTorn}}}
+		}, "look.items[1].finding", "each finding on an item once"},
 		"unknown plug":            {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P8", Finding: PlugNormal}}} }, "look.items[0].tag", "a tag of this engine"},
 		"tag and place":           {func(e *Entry) { e.Body = &Look{Items: []Seen{{Tag: "P2", Place: "cyl-2", Finding: PlugNormal}}} }, "look.items[0].place", "not both"},
 		"unknown move":            {func(e *Entry) { e.Body = &Move{Parts: []part.Relocation{{Tag: "C7", To: "cyl-1"}}} }, "move.parts[0].tag", "a tag of this engine"},
