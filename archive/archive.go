@@ -63,6 +63,7 @@ type captureEntry struct {
 	Factor    float64            `json:"factor,omitempty"`
 	Turn      int                `json:"turn,omitempty"`
 	Removed   bool               `json:"removed,omitempty"`
+	Channels  string             `json:"channels,omitempty"`
 }
 
 // Write writes a job with all that is kept with it. A database connection is held while it
@@ -105,7 +106,7 @@ func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) e
 		list.Photos = append(list.Photos, e)
 	}
 	for _, c := range captures {
-		e := captureEntry{fmt.Sprintf("captures/%d%s", c.Number, strings.ToLower(path.Ext(c.Name))), c.Name, c.Made, c.By, c.Condition, c.Factor, c.Turn, c.Removed}
+		e := captureEntry{fmt.Sprintf("captures/%d%s", c.Number, strings.ToLower(path.Ext(c.Name))), c.Name, c.Made, c.By, c.Condition, c.Factor, c.Turn, c.Removed, c.Channels}
 		if !captureName.MatchString(e.File) {
 			e.File = fmt.Sprintf("captures/%d", c.Number)
 		}
@@ -249,7 +250,7 @@ func (a *Archive) Keep(ctx context.Context, s *store.Store, key string) (string,
 			}
 		}
 		for _, c := range a.captures {
-			about := store.Capture{Name: c.Name, Made: c.Made.UTC(), By: c.By, Condition: c.Condition, Factor: c.Factor, Turn: c.Turn, Removed: c.Removed}
+			about := store.Capture{Name: c.Name, Made: c.Made.UTC(), By: c.By, Condition: c.Condition, Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels}
 			if _, err := s.AddCapture(ctx, number, about, func(out io.Writer) error {
 				_, err := io.Copy(out, io.NewSectionReader(c.file, 0, c.file.Size()))
 				return err
@@ -380,6 +381,9 @@ func (a *opened) check(e engine.Engine) error {
 		}
 		if !(c.Factor >= 0 && c.Factor <= 1e6) {
 			bad.Add(at+".factor", "a probe factor from 0 to 1 000 000", fmt.Sprint(c.Factor))
+		}
+		if _, err := scope.ParseRoles(e, c.Channels); err != nil {
+			bad.Under(at+".channels", err)
 		}
 		if c.Turn < 0 || c.Turn >= max(1, e.Cylinders) {
 			bad.Add(at+".turn", fmt.Sprintf("0 to %d places", e.Cylinders-1), fmt.Sprint(c.Turn))

@@ -30,6 +30,8 @@ type Capture struct {
 	Factor    float64
 	Turn      int
 	Removed   bool
+	// Channels is what each channel shows as somebody stated it, see [scope.RolesText]; "" is not stated.
+	Channels string
 }
 
 // ErrFull says that a job has as many captures as it may have.
@@ -48,12 +50,13 @@ type captureRow struct {
 	Factor    float64
 	Turn      int
 	Removed   bool
+	Channels  string
 }
 
 func (captureRow) TableName() string { return "captures" }
 
 func (r captureRow) capture() Capture {
-	return Capture{r.Number, r.Name, r.Bytes, r.SHA256, r.MadeAt.UTC(), r.MadeBy, evidence.Condition(r.Condition), r.Factor, r.Turn, r.Removed}
+	return Capture{r.Number, r.Name, r.Bytes, r.SHA256, r.MadeAt.UTC(), r.MadeBy, evidence.Condition(r.Condition), r.Factor, r.Turn, r.Removed, r.Channels}
 }
 
 type pieceRow struct {
@@ -76,7 +79,7 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		if len(ids) == 0 {
 			return fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(job))
 		}
-		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn, Removed: c.Removed}
+		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels}
 		if err := tx.Omit("Number").Create(&row).Error; err != nil {
 			return err
 		}
@@ -232,6 +235,11 @@ func (p *pieceReader) Read(b []byte) (int, error) {
 // version of the job. It fails with ErrStale if somebody has written to the job since.
 func (s *Store) TurnCapture(ctx context.Context, rec Record, number, turn int) error {
 	return s.changeCapture(ctx, rec, number, "turn", turn)
+}
+
+// NameChannels sets what the channels of a capture show, like [Store.TurnCapture].
+func (s *Store) NameChannels(ctx context.Context, rec Record, number int, channels string) error {
+	return s.changeCapture(ctx, rec, number, "channels", channels)
 }
 
 // RemoveCapture removes a capture or brings it back, like [Store.TurnCapture].

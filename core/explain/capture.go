@@ -24,9 +24,50 @@ func waveSentence(a *diagnose.Assessment, set evidence.Readings) string {
 		words = fmt.Sprintf("capture %d", set.Capture)
 	}
 	if len(abnormal) == 0 {
-		return words + ": when steady all in line with each other"
+		return words + ": " + steady(a, set)
 	}
 	return words + ": " + strings.Join(abnormal, "; ")
+}
+
+// steady says in a clause what was compared in a capture in which no cylinder stands out.
+func steady(a *diagnose.Assessment, set evidence.Readings) string {
+	with, few := comparedCylinders(a, set)
+	switch {
+	case with == 0:
+		return "too little to compare"
+	case few != 0:
+		return fmt.Sprintf("when steady none of %s stands out; too little to compare %s", with, few)
+	}
+	return "when steady no cylinder stands out"
+}
+
+func comparedCylinders(a *diagnose.Assessment, set evidence.Readings) (with, few engine.Set) {
+	few = a.Incomparable(set)
+	for _, one := range set.Each {
+		if c, ok := one.Place.Cylinder(); ok {
+			with |= engine.SetOf(c)
+		}
+	}
+	return with &^ few, few
+}
+
+// Compared says which cylinders of a capture were compared, if none stands out, and what would stand out. “None stands out”
+// is a claim with limited power: the shapes of sound cylinders scatter by an eighth in kilovolts and a sixth in burn time
+// ([knowledge.Waves]), so that less than a third is not seen.
+func Compared(a *diagnose.Assessment, set evidence.Readings) string {
+	with, few := comparedCylinders(a, set)
+	tooFew := fmt.Sprintf("Too little to compare %s: it takes two others of the same polarity with events.", few)
+	switch {
+	case with|few == 0:
+		return "Too few events to compare."
+	case with == 0:
+		return tooFew
+	}
+	words := fmt.Sprintf("None of %s stands out. A third more or less in kilovolts or burn time would; a smaller difference can be a fault too.", with)
+	if few != 0 {
+		words += " " + tooFew
+	}
+	return words
 }
 
 // Changed returns what became of what was abnormal in one capture by another, when parts were moved

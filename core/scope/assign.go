@@ -6,7 +6,6 @@ import (
 	"maps"
 	"math"
 	"slices"
-	"strings"
 
 	"glenmist/core/engine"
 )
@@ -14,6 +13,7 @@ import (
 // Shot is an event that is assigned to a cylinder.
 type Shot struct {
 	Event
+	// Cylinder is 0 for an event that fits no cylinder.
 	Cylinder engine.Cylinder
 	// Channel is its source; Cycle is the engine cycle, from 0.
 	Channel, Cycle int
@@ -30,6 +30,8 @@ const (
 	ByChannel By = "channel" // one channel for each cylinder
 	BySync    By = "sync"    // by the firing order, from each pulse of cylinder 1
 	ByCount   By = "count"   // by the firing order, from the first event
+	// ByNobody: what the channels show is not known, so that nothing is assigned.
+	ByNobody By = "unknown"
 )
 
 // Assigned holds the events of a capture by cylinder, in order of time.
@@ -46,57 +48,140 @@ type Assigned struct {
 	Floor float64
 	// First is the cylinder of the first event.
 	First engine.Cylinder
+	// Roles is what each channel shows. Shown is the set of cylinders with a clamp.
+	Roles []Role
+	Shown engine.Set
+	// Stray is the number of events that fit no cylinder.
+	Stray int
 }
 
-// Assign assigns the events of a trace to cylinders: by channel if there are as many channels
-// as cylinders, otherwise by a sync channel, otherwise by counting. turn shifts the assignment
-// in the firing order. It marks idle events and those of a snap.
-func (t *Trace) Assign(e engine.Engine, turn int) Assigned {
-	if len(t.Channels) >= e.Cylinders && e.Cylinders > 1 {
-		a := Assigned{By: ByChannel, Sure: 1}
-		for i, c := range e.All() {
-			events, floor := t.listen(i)
-			a.Floor = max(a.Floor, floor)
-			for _, ev := range events {
-				a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: c, Channel: i})
-			}
+// Assign assigns the events of a trace to cylinders by what the channels show, see [Trace.Roles]. turn shifts the assignment
+// of a common channel in the firing order. It marks idle events and those of a snap.
+func (t *Trace) Assign(e engine.Engine, turn int) Assigned { return t.AssignAs(e, turn, nil) }
+
+// AssignAs is [Trace.Assign] with the roles that somebody stated; nil takes those of [Trace.Roles].
+func (t *Trace) AssignAs(e engine.Engine, turn int, roles []Role) Assigned {
+	if len(roles) != len(t.Channels) {
+		var known bool
+		if roles, known = t.Roles(e); !known {
+			return Assigned{By: ByNobody, Roles: roles}
 		}
-		if e.Ignition == engine.WastedSpark {
-			a.pair()
-		}
-		a.cycles()
-		a.finish()
-		return a
 	}
+	a := Assigned{Roles: roles}
 	var syncs []float64
-	if sync := t.SyncChannel(); sync > 0 {
-		syncs = t.Syncs(sync)
+	var own, shared []int // channels of one cylinder, and of several
+	for i, r := range roles {
+		a.Shown |= r.Cylinders
+		switch {
+		case r.Off:
+		case r.Sync:
+			syncs = t.Syncs(i)
+		case r.Cylinders.Len() == 1:
+			own = append(own, i)
+		case r.Cylinders != 0:
+			shared = append(shared, i)
+		}
 	}
-	events, floor := t.listen(0)
-	a := assign(e, events, syncs, turn)
-	a.Floor = floor
+	switch {
+	case len(shared) == 0:
+		t.assignOwn(&a, own, e)
+	case len(shared) == 1 && roles[shared[0]].Cylinders == e.Everything():
+		events, floor := t.listen(shared[0])
+		one := assign(e, events, syncs, turn)
+		one.Roles, one.Shown, one.Floor = a.Roles, a.Shown, floor
+		for i := range one.Shots {
+			one.Shots[i].Channel = shared[0]
+		}
+		a = one
+	default:
+		t.assignShared(&a, append(shared, own...), syncs, e, turn)
+	}
 	a.finish()
 	return a
 }
 
-// SyncChannel returns the channel that marks cylinder 1, by its name or as the second of two;
-// 0 if there is none.
-func (t *Trace) SyncChannel() int {
-	at := slices.IndexFunc(t.Channels, func(c Channel) bool {
-		name := strings.ToLower(c.Name)
-		return strings.Contains(name, "sync") || strings.Contains(name, "trig") || strings.Contains(name, "cyl")
-	})
-	if at <= 0 && len(t.Channels) > 1 {
-		at = 1
+// assignOwn assigns the events of channels that show one cylinder each.
+func (t *Trace) assignOwn(a *Assigned, own []int, e engine.Engine) {
+	a.By, a.Sure = ByChannel, 1
+	for _, i := range own {
+		_, floor := t.listen(i)
+		a.Floor = max(a.Floor, floor)
+		for _, ev := range t.ownEvents(i, own, a.Roles, e) {
+			a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: a.Roles[i].Cylinders.First(), Channel: i})
+		}
 	}
-	return max(0, at)
+	if e.Ignition == engine.WastedSpark || e.Cylinders == 1 {
+		a.pair()
+	}
+	a.cycles()
 }
 
-// Syncs returns the times at which a sync channel rises through the middle of its range.
+// A clamp picks up a tenth of its neighbours at most (C: 2 to 10 %). An event at the same time as one on another channel is
+// crosstalk if that is crosstalkRatio times as large.
+const (
+	crosstalkRatio = 6.0
+	sameTime       = 60e-6 // seconds
+)
+
+// ownEvents returns the events of a channel without what it picks up from the other channels. The two ends of a wasted-spark
+// coil fire at the same time.
+func (t *Trace) ownEvents(channel int, others []int, roles []Role, e engine.Engine) []Event {
+	events, _ := t.listen(channel)
+	mates := e.Circuit(roles[channel].Cylinders.First())
+	return slices.DeleteFunc(slices.Clone(events), func(ev Event) bool {
+		return slices.ContainsFunc(others, func(o int) bool {
+			if o == channel || e.Ignition == engine.WastedSpark && mates&roles[o].Cylinders != 0 {
+				return false
+			}
+			there, _ := t.listen(o)
+			k, _ := slices.BinarySearchFunc(there, ev.At-sameTime, func(x Event, at float64) int { return cmp.Compare(x.At, at) })
+			return k < len(there) && there[k].At < ev.At+sameTime && there[k].Firing > crosstalkRatio*ev.Firing
+		})
+	})
+}
+
+// assignShared assigns the events of channels that show several cylinders each, such as one for each bank, by a sync.
+func (t *Trace) assignShared(a *Assigned, channels []int, syncs []float64, e engine.Engine, turn int) {
+	if len(syncs) < 2 {
+		a.By = ByNobody
+		return
+	}
+	a.By, a.Cycles = BySync, len(syncs)
+	full := 0.0
+	for _, i := range channels {
+		_, floor := t.listen(i)
+		a.Floor = max(a.Floor, floor)
+		one := bySync(e, t.ownEvents(i, channels, a.Roles, e), syncs, a.Roles[i].Cylinders, turn)
+		for k := range one.Shots {
+			one.Shots[k].Channel = i
+		}
+		a.Shots = append(a.Shots, one.Shots...)
+		full += one.Sure / float64(len(channels))
+		a.Stray += one.Stray
+	}
+	a.Sure = full
+}
+
+// SyncChannel returns the channel that marks cylinder 1; 0 if there is none.
+func (t *Trace) SyncChannel(e engine.Engine) int {
+	roles, _ := t.Roles(e)
+	return max(0, slices.IndexFunc(roles, func(r Role) bool { return r.Sync }))
+}
+
+// Syncs returns the times at which a sync channel rises through the middle of its range. A clamp rings, so that a pulse has a
+// dead time: a fraction of the usual interval.
 func (t *Trace) Syncs(channel int) []float64 {
 	v := t.Channels[channel].Samples
+	if len(v) == 0 {
+		return nil
+	}
 	low, high := slices.Min(v), slices.Max(v)
 	up, down := low+(high-low)*6/10, low+(high-low)*4/10
+	if mid := shorth(slices.Sorted(slices.Values(thinned(v)))); high-mid < mid-low { // a pulse downwards
+		up, down = mid-(mid-low)*4/10, mid-(mid-low)*6/10
+	} else {
+		up, down = mid+(high-mid)*6/10, mid+(high-mid)*4/10
+	}
 	var at []float64
 	armed := true
 	for i, x := range v {
@@ -108,7 +193,43 @@ func (t *Trace) Syncs(channel int) []float64 {
 			armed = true
 		}
 	}
-	return at
+	return apart(at)
+}
+
+// thinned is a part of the samples, evenly spread.
+func thinned(v []float32) []float32 {
+	var some []float32
+	for i := 0; i < len(v); i += max(1, len(v)/4096) {
+		some = append(some, v[i])
+	}
+	return some
+}
+
+// Dead times of a sync (C; judgement): ringAt is longer than a clamp rings, syncDead is the fraction of the usual interval.
+const (
+	ringAt   = 3e-3
+	syncDead = 0.4
+)
+
+// apart removes the pulses that follow another one within its dead time.
+func apart(at []float64) []float64 {
+	keep := func(dead float64) (kept []float64) {
+		for _, x := range at {
+			if len(kept) == 0 || x-kept[len(kept)-1] >= dead {
+				kept = append(kept, x)
+			}
+		}
+		return kept
+	}
+	at = keep(ringAt)
+	var gaps []float64
+	for i := 1; i < len(at); i++ {
+		gaps = append(gaps, at[i]-at[i-1])
+	}
+	if len(gaps) < 2 {
+		return at
+	}
+	return keep(syncDead * median(gaps))
 }
 
 // assign assigns the events of a trace that all cylinders share.
@@ -125,6 +246,18 @@ func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 	if len(syncs) < 2 {
 		return counted(events, n, at)
 	}
+	return bySync(e, events, syncs, e.Everything(), turn)
+}
+
+// slotSlack is how far an event may be from the place of a cylinder, as a fraction of the distance between two places. The
+// speed changes within a cycle (C; judgement).
+const slotSlack = 0.35
+
+// bySync assigns events to the places of some cylinders in the firing order, from each pulse of cylinder 1. Of two events at
+// one place the larger belongs to it; the other, and what is at no place, belongs to no cylinder.
+func bySync(e engine.Engine, events []Event, syncs []float64, of engine.Set, turn int) Assigned {
+	order := e.FiringOrder
+	n := len(order)
 	a := Assigned{By: BySync, Cycles: len(syncs)}
 	full, cycles := 0, 0
 	for c := range syncs {
@@ -138,22 +271,39 @@ func assign(e engine.Engine, events []Event, syncs []float64, turn int) Assigned
 		}
 		// The pulse coincides with the event of cylinder 1, slightly before or after it.
 		slack := period / float64(4*n)
-		held := 0
+		taken := map[engine.Cylinder]int{} // index of the shot at each place
 		for _, ev := range events {
 			if ev.At < from-slack || ev.At >= to-slack {
 				continue
 			}
-			held++
-			a.Shots = append(a.Shots, Shot{Event: ev, Cycle: c, Cylinder: at(int(math.Round((ev.At - from) / period * float64(n))))})
+			at := (ev.At - from) / period * float64(n)
+			place := math.Round(at)
+			shot := Shot{Event: ev, Cycle: c, Cylinder: order[((int(place)+turn)%n+n)%n]}
+			switch have, double := taken[shot.Cylinder]; {
+			case !of.Has(shot.Cylinder) || math.Abs(at-place) > slotSlack:
+				shot.Cylinder = 0
+			case double && a.Shots[have].Firing >= ev.Firing:
+				shot.Cylinder = 0
+			case double:
+				a.Shots[have].Cylinder = 0
+				a.Stray++
+				taken[shot.Cylinder] = len(a.Shots)
+			default:
+				taken[shot.Cylinder] = len(a.Shots)
+			}
+			if shot.Cylinder == 0 {
+				a.Stray++
+			}
+			a.Shots = append(a.Shots, shot)
 		}
 		if c+1 < len(syncs) {
 			cycles++
-			if held == n {
+			if len(taken) == of.Len() {
 				full++
 			}
 		}
 	}
-	a.Sure = float64(full) / float64(cycles)
+	a.Sure = float64(full) / float64(max(1, cycles))
 	return a
 }
 
@@ -234,7 +384,9 @@ const pairWindow = 9
 func (a *Assigned) pair() {
 	of := map[engine.Cylinder][]int{}
 	for i, s := range a.Shots {
-		of[s.Cylinder] = append(of[s.Cylinder], i)
+		if s.Cylinder > 0 {
+			of[s.Cylinder] = append(of[s.Cylinder], i)
+		}
 	}
 	for _, shots := range of {
 		turns := make([]int, len(shots)) // revolutions, from neighbouring intervals
@@ -311,10 +463,14 @@ func (a *Assigned) finish() {
 	if len(a.Shots) == 0 {
 		return
 	}
-	a.First = a.Shots[0].Cylinder
+	for _, s := range a.Shots {
+		if a.First = s.Cylinder; a.First > 0 {
+			break
+		}
+	}
 	of := make([][]float64, a.Cycles)
 	for _, s := range a.Shots {
-		if !s.Waste && s.Cycle < len(of) {
+		if !s.Waste && s.Cylinder > 0 && s.Cycle < len(of) {
 			of[s.Cycle] = append(of[s.Cycle], s.Firing)
 		}
 	}
@@ -356,15 +512,23 @@ func median(v []float64) float64 {
 
 // How describes the method and its reliability.
 func (a Assigned) How(e engine.Engine) string {
-	switch {
-	case a.By == ByChannel && e.Ignition == engine.WastedSpark:
-		return "One channel a cylinder; the idle event of each pair is kept apart."
-	case a.By == ByChannel:
-		return "One channel a cylinder, in order of number."
+	stray := ""
+	if a.Stray > 0 {
+		stray = fmt.Sprintf(" %d events fit no cylinder and are left out.", a.Stray)
 	}
-	pairs := ""
+	switch {
+	case a.By == ByNobody:
+		return "Not assigned: it is not known which cylinders the channels show."
+	case a.By == ByChannel && a.Shown != e.Everything():
+		return fmt.Sprintf("Clamps on %d of %d cylinders, by the names of the channels.", a.Shown.Len(), e.Cylinders)
+	case a.By == ByChannel && e.Ignition == engine.WastedSpark:
+		return "One channel for each cylinder. The idle event of each pair is kept apart."
+	case a.By == ByChannel:
+		return "One channel for each cylinder, by the names of the channels."
+	}
+	pairs := stray
 	if e.Ignition == engine.WastedSpark {
-		pairs = " Both plugs of a pair are on one trace: the higher is taken for the working one."
+		pairs = " Both plugs of a pair are on one trace: the higher is taken for the working one." + stray
 	}
 	if a.By == BySync {
 		return fmt.Sprintf("Cylinders by the sync on cylinder 1: %.0f %% of the cycles are whole.", 100*a.Sure) + pairs

@@ -25,7 +25,7 @@ func (a Assigned) Jumps() []int {
 	}
 	of := map[group][]float64{}
 	for _, s := range a.Shots {
-		if !s.Waste && !s.Between {
+		if !s.Waste && !s.Between && s.Cylinder > 0 {
 			g := group{s.Cylinder, s.Snap}
 			of[g] = append(of[g], math.Log(max(s.Firing, 1e-3)))
 		}
@@ -41,7 +41,7 @@ func (a Assigned) Jumps() []int {
 	}
 	jumps := make([]int, len(a.Shots))
 	for i, s := range a.Shots {
-		if s.Waste || s.Between {
+		if s.Waste || s.Between || s.Cylinder == 0 {
 			continue
 		}
 		g := group{s.Cylinder, s.Snap}

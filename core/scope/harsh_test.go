@@ -7,6 +7,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"glenmist/core/engine"
@@ -165,31 +166,97 @@ func ExampleTrace_Assign() {
 	// cylinder 4: 6 events, 9 kV
 }
 
-// The channel that marks cylinder 1 is told by its name, or is the second of two; one trace has
-// none, and a clock that never moves gives no pulse.
-func TestSyncChannel(t *testing.T) {
-	for _, c := range []struct {
+// A channel is known by its name. Where names and content do not say it, nothing is assigned.
+func TestRolesByName(t *testing.T) {
+	set := engine.SetOf
+	sync := Role{Sync: true}
+	one := func(c ...engine.Cylinder) Role { return Role{Cylinders: set(c...)} }
+	for pattern, cases := range map[string][]struct {
 		names []string
-		want  int
+		want  []Role
+		known bool
 	}{
-		{[]string{"A"}, 0}, {[]string{"A", "B"}, 1}, {[]string{"kV", "x", "Sync"}, 2}, {[]string{"kV", "TRIG 1", "y"}, 1}, {[]string{"kV", "cyl1 clamp"}, 1}, {[]string{"Sync", "kV"}, 1},
+		"four-across": {
+			{[]string{"cylinder 1", "cylinder 2", "cylinder 3", "cylinder 4"}, []Role{one(1), one(2), one(3), one(4)}, true},
+			{[]string{"Cyl 1", "Cyl 3", "Cyl 4", "Cyl 2"}, []Role{one(1), one(3), one(4), one(2)}, true},
+			{[]string{"Cyl 1,3,4,2", "Sync"}, []Role{one(1, 2, 3, 4), sync}, true},
+			{[]string{"Sync", "#3"}, []Role{sync, one(3)}, true},
+			{[]string{"kV cyl3", "TRIG"}, []Role{one(3), sync}, true},
+			{[]string{"Plug 2"}, []Role{one(2)}, true},
+			{[]string{"A", "B", "C", "D"}, []Role{{}, {}, {}, {}}, false},
+			{[]string{"channel 1", "channel 2"}, []Role{{}, {}}, false},
+			{[]string{"Cyl 9", "Sync"}, []Role{{}, sync}, false},
+			{[]string{"King lead", "Sync"}, []Role{one(1, 2, 3, 4), sync}, true},
+		},
+		"v6-across": {
+			{[]string{"Bank 1", "Bank 2", "Sync"}, []Role{{Cylinders: bank("v6-across", 1)}, {Cylinders: bank("v6-across", 2)}, sync}, true},
+			{[]string{"bank B", "Cyl 1"}, []Role{{Cylinders: bank("v6-across", 2)}, one(1)}, true},
+		},
+		"single-magneto": {{[]string{"A"}, []Role{one(1)}, true}},
 	} {
-		tr := &Trace{Rate: 250e3}
-		for _, n := range c.names {
-			tr.Channels = append(tr.Channels, Channel{Name: n})
-		}
-		if got := tr.SyncChannel(); got != c.want {
-			t.Errorf("%v: channel %d, want %d", c.names, got, c.want)
+		p, _ := engine.FindPattern(pattern)
+		e := p.Engine().Derive()
+		for _, c := range cases {
+			tr := &Trace{Rate: 250e3}
+			for _, n := range c.names {
+				v := make([]float32, 1000) // nothing but a step: the content tells nothing
+				v[500] = 0.001
+				tr.Channels = append(tr.Channels, Channel{Name: n, Samples: v})
+			}
+			got, known := tr.Roles(e)
+			if !slices.Equal(got, c.want) || known != c.known {
+				t.Errorf("%s %v: %+v, known %v; want %+v, %v", pattern, c.names, got, known, c.want, c.known)
+			}
+			if a := tr.Assign(e, 0); (a.By == ByNobody) == c.known && !strings.HasPrefix(c.names[0], "Bank") && !strings.HasPrefix(c.names[0], "bank") {
+				t.Errorf("%s %v: assigned by %s", pattern, c.names, a.By)
+			}
 		}
 	}
-	flat := &Trace{Rate: 1000, Channels: []Channel{{}, {Samples: make([]float32, 500)}}}
-	if got := flat.Syncs(1); len(got) != 0 {
+}
+
+func bank(pattern string, n int) engine.Set {
+	p, _ := engine.FindPattern(pattern)
+	return p.Engine().Derive().BankSet(n)
+}
+
+// A sync is read once a cycle, though its clamp rings; a flat channel has no pulse.
+func TestSyncHasADeadTime(t *testing.T) {
+	const rate = 100e3
+	flat := &Trace{Rate: rate, Channels: []Channel{{Samples: make([]float32, 500)}}}
+	if got := flat.Syncs(0); len(got) != 0 {
 		t.Errorf("%d pulses of a flat channel", len(got))
 	}
-	for i := 100; i < 500; i += 100 {
-		flat.Channels[1].Samples[i], flat.Channels[1].Samples[i+1] = 5, 5
+	for _, sign := range []float64{1, -1} {
+		v := make([]float32, int(0.9*rate))
+		for k := range 5 {
+			at := int((0.05 + 0.16*float64(k)) * rate)
+			for i := range int(0.01 * rate) {
+				s := float64(i) / rate
+				v[at+i] = float32(sign * 5 * math.Exp(-s/1e-3) * math.Cos(2*math.Pi*8000*s))
+			}
+		}
+		got := (&Trace{Rate: rate, Channels: []Channel{{Samples: v}}}).Syncs(0)
+		if len(got) != 5 || math.Abs(got[1]-0.21) > 5e-4 {
+			t.Errorf("direction %v: pulses at %v", sign, got)
+		}
 	}
-	if got := flat.Syncs(1); len(got) != 4 || math.Abs(got[1]-0.2) > 1e-9 {
-		t.Errorf("pulses at %v", got)
+}
+
+// What is written as roles reads as it was, and nothing else is read.
+func FuzzParseRoles(f *testing.F) {
+	for _, s := range []string{"cyl-1,cyl-3,sync", "engine,off", "bank-1,bank-2,sync", "cyl-1+3", "cyl-01", "cyl-1,cyl-1", ",", "cyl-9"} {
+		f.Add(s, uint8(0))
+		f.Add(s, uint8(7))
 	}
+	f.Fuzz(func(t *testing.T, s string, which uint8) {
+		e := engine.Shelf[int(which)%len(engine.Shelf)].Engine().Derive()
+		roles, err := ParseRoles(e, s)
+		if err != nil || roles == nil {
+			return
+		}
+		again, err := ParseRoles(e, RolesText(e, roles))
+		if err != nil || !slices.Equal(roles, again) {
+			t.Fatalf("%q: %+v, then %+v, %v", s, roles, again, err)
+		}
+	})
 }

@@ -34,6 +34,8 @@ type Summary struct {
 	SnapAtLeast bool
 	// Ringable is true if the sample rate was high enough for ringing.
 	Ringable bool
+	// Unseen is true if no channel shows the cylinder.
+	Unseen bool
 }
 
 // Summaries returns one summary for each cylinder, in order of number, also for cylinders
@@ -46,7 +48,7 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	steady := map[int]bool{}
 	for _, s := range a.Shots {
 		switch {
-		case s.Waste, s.Between:
+		case s.Waste, s.Between, s.Cylinder == 0:
 		case s.Snap:
 			snaps[s.Cylinder] = append(snaps[s.Cylinder], s.Event)
 		default:
@@ -69,7 +71,7 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	all := make([]Summary, 0, e.Cylinders)
 	for _, c := range e.All() {
 		s := summary(of[c])
-		s.Cylinder, s.Ringable = c, t.Rate >= rateForRings
+		s.Cylinder, s.Ringable, s.Unseen = c, t.Rate >= rateForRings, a.Shown != 0 && !a.Shown.Has(c)
 		fired := 0
 		for _, k := range whole {
 			if sparks[c][k] {
@@ -162,6 +164,9 @@ func Readings(all []Summary) evidence.Readings {
 		return r
 	}
 	for _, s := range all {
+		if s.Unseen {
+			continue
+		}
 		one := evidence.Reading{Place: engine.At(s.Cylinder), AtLeast: s.AtLeast}
 		one.Figures = []float64{round(s.Usual), round(min(s.Low, s.Usual)), round(max(s.High, s.Usual)), 0, 0, 0}
 		if s.Sparks >= leastSparks {
@@ -191,7 +196,10 @@ func Rises(all []Summary) evidence.Readings {
 
 // Words returns a summary in a sentence.
 func (s Summary) Words() string {
-	if s.Events == 0 {
+	switch {
+	case s.Unseen:
+		return fmt.Sprintf("cylinder %d: no clamp on it", s.Cylinder)
+	case s.Events == 0:
 		return fmt.Sprintf("cylinder %d: no events", s.Cylinder)
 	}
 	least := ""

@@ -9,16 +9,17 @@ import (
 	"testing"
 )
 
-// The same seed measures the same; what is found is nearly all at little noise, and the files
-// hold what others rely on.
+// The same seed measures the same, nearly all events are found at little noise, and the files hold what others rely on.
 func TestMeasureAndWrite(t *testing.T) {
-	r := measure(7, 6)
-	if !testing.Short() && !reflect.DeepEqual(r, measure(7, 6)) {
+	r := report{Seed: 7, N: 6, Own: measure(7, 6, false), Outer: measure(7, 6, true)}
+	if !testing.Short() && !reflect.DeepEqual(r.Outer, measure(7, 6, true)) {
 		t.Error("the same seed measures something else")
 	}
-	for _, l := range r.Levels {
-		if l.Captures != 6 || l.Found < 0.8 || l.False > 0.1 || l.Side < 0 || l.Side > 1 || l.Part > 1 || l.FiringPC > 10 {
-			t.Errorf("%+v", l)
+	for _, w := range []*world{r.Own, r.Outer} {
+		for _, l := range w.Levels {
+			if l.Captures != 6 || l.DB >= 40 && (l.Found < 0.8 || l.False > 0.1) || l.Side < 0 || l.Side > 1 || l.Part > 1 {
+				t.Errorf("%s: %+v", w.Name, l)
+			}
 		}
 	}
 	var err error
@@ -40,13 +41,22 @@ func TestMeasureAndWrite(t *testing.T) {
 	if err := json.Unmarshal(data, &got); err != nil {
 		t.Fatal(err)
 	}
-	for _, name := range []string{"events_found_share", "events_false_share", "side_right_share", "part_right_share", "import_time_ratio", "import_peak_mb", "seed", "n", "commit"} {
+	for _, name := range []string{"seed", "n", "commit", "import_time_ratio", "import_peak_mb"} {
 		if got[name] == nil {
 			t.Errorf("no %s", name)
 		}
 	}
+	for _, of := range []string{"own", "outer"} {
+		w, _ := got[of].(map[string]any)
+		for _, name := range []string{"events_found_share", "events_false_share", "cylinder_right_share", "firing_error_percent",
+			"firing_error_percent_p90", "side_right_share", "part_right_share", "confident_right_share", "sound_right_share"} {
+			if w[name] == nil {
+				t.Errorf("%s: no %s", of, name)
+			}
+		}
+	}
 	text, err := os.ReadFile(filepath.Join(dir, "kilovolts.md"))
-	if err != nil || strings.Count(string(text), "\n| ") < 5+len(r.ByMode) {
+	if err != nil || strings.Count(string(text), "\n| ") < 20+len(r.Own.ByMode)+len(r.Outer.ByMode) {
 		t.Errorf("%v\n%s", err, text)
 	}
 }

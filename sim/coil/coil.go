@@ -69,9 +69,24 @@ func (c Coil) For(kV float64) Coil {
 	return c
 }
 
+// Sampling is how a scope takes samples.
+type Sampling struct {
+	// Every is the sample interval in seconds, Phase the time of the first sample after turn-off, from 0 to Every.
+	Every, Phase float64
+	// PeakDetect is true if the scope keeps the extreme value of each interval. Otherwise the firing peak, which is shorter
+	// than a sample, falls between two samples.
+	PeakDetect bool
+}
+
 // Fire interrupts the primary into a load and simulates some milliseconds; every is the sample
-// interval in seconds.
+// interval in seconds. The peak is sampled.
 func (c Coil) Fire(l Load, ms, every float64) Shot {
+	return c.FireSampled(l, ms, Sampling{Every: every, PeakDetect: true})
+}
+
+// FireSampled is [Coil.Fire] with the sampling of a scope.
+func (c Coil) FireSampled(l Load, ms float64, how Sampling) Shot {
+	every := how.Every
 	s := Shot{Step: every}
 	L, C := c.secondaryH(), c.PicoFarad*1e-12
 	i, v := c.Amperes()/c.Turns, 0.0
@@ -83,7 +98,7 @@ func (c Coil) Fire(l Load, ms, every float64) Shot {
 	}
 	series, arc := l.SeriesKOhm*1000, l.Arc*1000
 	burning := false
-	next, step := 0.0, rise
+	next, step := how.Phase, rise
 	for t := 0.0; t < ms/1000; t += step {
 		if t >= next {
 			s.KV, next = append(s.KV, v/1000), next+every
@@ -117,10 +132,31 @@ func (c Coil) Fire(l Load, ms, every float64) Shot {
 			to := (arc + i*series) / (1 + series*across)
 			s.Energy.Arc += 500 * C * (v*v - to*to) // the capacitance discharges into the gap
 			s.Firing = v / 1000
-			s.KV, next = append(s.KV, s.Firing), t+every // the peak is shorter than a sample
+			if how.PeakDetect {
+				s.KV, next = append(s.KV, s.Firing), t+every // the peak is shorter than a sample
+			}
 			v = to
 		}
 	}
 	s.Energy.Left = 500 * (L*i*i + C*v*v)
 	return s
+}
+
+// TurnOn is the voltage that the secondary shows when the primary is switched on: the turns ratio times the voltage across
+// the inductance, of opposite polarity to the spark. It decays as the current rises and rings at first.
+type TurnOn struct {
+	// KV is the turns ratio times the battery voltage in kilovolts: 0.3 to 1.5 (C: 25 to 110 turns at 12 to 14 V). A diode
+	// in the secondary leaves a few percent of it; a secondary with two ends shows half at each.
+	KV float64
+	// DecayMS is the time constant L/R of the primary: 1 to 6 ms. RingHz and RingMS are the frequency and the time constant
+	// of the ringing of the leakage inductance.
+	DecayMS, RingHz, RingMS float64
+}
+
+// At returns the voltage in kilovolts some milliseconds after turn-on, positive in the direction opposite to the spark.
+func (o TurnOn) At(ms float64) float64 {
+	if o.KV == 0 || ms < 0 {
+		return 0
+	}
+	return o.KV * (math.Exp(-ms/o.DecayMS) - math.Exp(-ms/o.RingMS)*math.Cos(2*math.Pi*o.RingHz*ms/1000))
 }

@@ -3,6 +3,7 @@ package coil
 import (
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 )
 
@@ -70,6 +71,38 @@ func TestAgainstTheTextbook(t *testing.T) {
 	begin, end := int(2e-4/series.Step), int(series.BurnMS/1000*0.8/series.Step)
 	if series.KV[begin]-series.KV[end] < 0.5 || math.Abs(sound.KV[begin]-sound.KV[end]) > 0.05 {
 		t.Errorf("the line falls by %.2f kV with resistance, %.2f without", series.KV[begin]-series.KV[end], sound.KV[begin]-sound.KV[end])
+	}
+}
+
+// At turn-on the secondary shows the turns ratio times the battery voltage. It starts at 0, decays with L/R, and rings.
+func TestTurnOnIsTurnsTimesBattery(t *testing.T) {
+	c := Usual
+	on := TurnOn{KV: c.Turns * c.SupplyV / 1000, DecayMS: c.PrimaryMH / c.PrimaryOhm, RingHz: 8000, RingMS: 0.2}
+	if math.Abs(on.At(0)) > 1e-9 || on.At(-1) != 0 {
+		t.Errorf("starts at %v kV", on.At(0))
+	}
+	if got, want := on.At(on.DecayMS), on.KV/math.E; math.Abs(got/want-1) > 1e-3 {
+		t.Errorf("%v kV after one time constant, want %v", got, want)
+	}
+	most := 0.0
+	for ms := 0.0; ms < 1; ms += 0.001 {
+		most = max(most, on.At(ms))
+	}
+	if most < 1.3*on.KV || most > 2*on.KV {
+		t.Errorf("rings to %v kV at %v kV", most, on.KV)
+	}
+}
+
+// A peak that falls between two samples reads too low; peak detection keeps it.
+func TestPeakBetweenSamples(t *testing.T) {
+	l := Load{Breakdown: 9, Arc: 1.3}
+	highest := func(how Sampling) float64 { return slices.Max(Usual.For(30).FireSampled(l, 4, how).KV) }
+	kept, lowest := highest(Sampling{Every: 4e-6, PeakDetect: true}), math.Inf(1)
+	for k := range 8 {
+		lowest = min(lowest, highest(Sampling{Every: 4e-6, Phase: float64(k) * 5e-7}))
+	}
+	if math.Abs(kept-9) > 0.2 || lowest > 0.9*kept || lowest < 0.6*kept {
+		t.Errorf("%v kV with peak detection, as low as %v without", kept, lowest)
 	}
 }
 

@@ -1,7 +1,6 @@
 package simulator
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
@@ -15,13 +14,12 @@ import (
 // follows another overlaps its end by this time.
 const Before = 0.01
 
-// Recording is the setting of a scope on the secondary side.
+// Recording is what the engine does while the scope records.
 type Recording struct {
-	When    evidence.Condition
-	RPM     float64
-	Cycles  int
-	Rate    float64 // samples per second
-	NoiseKV float64 // standard deviation
+	When   evidence.Condition
+	RPM    float64
+	Cycles int
+	Scope  Scope
 }
 
 // Captured is a recording with its true events.
@@ -30,6 +28,8 @@ type Captured struct {
 	// Channels are in kilovolts; a sync is in volts.
 	Channels [][]float32
 	Drawn    []Drawn
+	// base is the offset of the channels in kilovolts at the end.
+	base float64
 }
 
 // Drawn is one event of a recording.
@@ -42,6 +42,8 @@ type Drawn struct {
 	// per millisecond, Hz the ringing frequency, DwellMS the time since turn-on.
 	Line, Slope, Hz, DwellMS float64
 	Idle                     bool // idle event of a wasted-spark pair
+	// Strikes is the number of sparks of the event.
+	Strikes int
 }
 
 // Parameters of a recorded event (C; judgement).
@@ -51,105 +53,167 @@ const (
 	shortedRise = 2.35 // what it would rise to without them, over what it does: exp(ζ/√(1−ζ²)·arccos ζ), ζ = √(L/C)/2R
 	soundLoss   = 2.0
 	followedMS  = 6.0
-	blipKV      = 0.5
-	blipMS      = 3.0
+	chargeMS    = 3.0
+	// nextStrike is the demand of a later spark in one event, of that of the first: the gap is still ionised. leftCharge is
+	// the coil's voltage for it, since there is less time to charge.
+	nextStrike, leftCharge = 0.6, 0.75
+	// overrunNeed is the demand with closed throttle and cut fuel, of that at idle.
+	overrunNeed = 0.6
+	syncName    = "Sync"
+	syncVolts   = 5.0
+	syncHz      = 12_000.0 // of a clamp that rings
 )
 
-// Capture records some cycles of all cylinders on one channel, with a sync of cylinder 1. On
-// wasted spark it uses one channel for each cylinder, with alternating working and idle
-// events.
-func (b *Engine) Capture(at part.Positions, r Recording) (out Captured) {
+// recorder adds the events of a recording to its channels.
+type recorder struct {
+	b        *Engine
+	at       part.Positions
+	r        Recording
+	channels []channel
+	out      Captured
+}
+
+// Capture records some cycles of all cylinders. Each channel shows its cylinders and a little of their neighbours. On wasted
+// spark every cylinder has a working and an idle event in each cycle; so has a magneto of a single cylinder, whose crank
+// carries the magnet.
+func (b *Engine) Capture(at part.Positions, r Recording) Captured {
+	rec := recorder{b: b, at: at, r: r, channels: r.Scope.channels(b.E)}
 	cycle := 120 / r.RPM
-	begin := Before
-	length := int((begin + cycle*float64(r.Cycles)) * r.Rate)
-	trace := func() []float32 {
-		v := make([]float32, length)
-		for i := range v {
-			v[i] = float32(r.NoiseKV * b.rng.NormFloat64())
+	for i := range rec.channels {
+		rec.channels[i].v = make([]float32, int((Before+cycle*float64(r.Cycles))*r.Scope.Rate))
+		if !rec.channels[i].sync {
+			r.Scope.quiet(rec.channels[i].v, b.rng)
 		}
-		return v
 	}
-	in := conditions[r.When]
 	order := b.E.FiringOrder
 	n := float64(len(order))
-	if b.E.Ignition == engine.WastedSpark {
-		for range b.E.Cylinders {
-			out.Channels = append(out.Channels, trace())
-		}
-		for _, c := range b.E.All() {
-			out.Names = append(out.Names, fmt.Sprintf("cylinder %d", c))
-		}
-		for turn := range r.Cycles {
-			for k, c := range order {
-				fire := begin + cycle*(float64(turn)+float64(k)/n)
-				p := b.path(c, at, in)
-				out.add(b.draw(out.Channels[c-1], r.Rate, fire, p, c, at), false)
-				idle := p
-				idle.need = wasteKV * b.parts[at.Serving(engine.Plug, c)].gapMM
-				out.add(b.draw(out.Channels[c-1], r.Rate, fire+cycle/2, idle, c, at), true)
-			}
-		}
-		return out
-	}
-	kv, sync := trace(), make([]float32, length)
+	twice := b.E.Ignition == engine.WastedSpark || b.E.Ignition == engine.Magneto && b.E.Cylinders == 1 && r.Scope.Overrun > 0
 	for turn := range r.Cycles {
+		need := 1.0
+		if turn >= r.Cycles-r.Scope.Overrun && r.When != evidence.Snap {
+			need = overrunNeed
+		}
 		for k, c := range order {
-			fire := begin + cycle*(float64(turn)+float64(k)/n)
-			out.add(b.draw(kv, r.Rate, fire, b.path(c, at, in), c, at), false)
+			fire := Before + cycle*(float64(turn)+float64(k)/n)
+			p := b.path(c, at, conditions[r.When])
+			p.need *= need
+			rec.event(fire, p, c, false)
+			if twice {
+				p.need = wasteKV * b.parts[at.Serving(engine.Plug, c)].gapMM
+				rec.event(fire+cycle/2, p, c, true)
+			}
 			if c == 1 {
-				for i := int(fire * r.Rate); i < min(length, int((fire+0.001)*r.Rate)); i++ {
-					sync[i] = 5
-				}
+				rec.sync(fire)
 			}
 		}
 	}
-	out.Names, out.Channels = []string{"A", "Sync"}, [][]float32{kv, sync}
-	return out
+	for _, c := range rec.channels {
+		rec.out.Names, rec.out.Channels = append(rec.out.Names, c.name), append(rec.out.Channels, c.v)
+	}
+	rec.out.base = r.Scope.OffsetKV + r.Scope.DriftKV
+	return rec.out
 }
 
-func (c *Captured) add(d Drawn, idle bool) {
-	if d.Cylinder > 0 {
-		d.Idle = idle
-		c.Drawn = append(c.Drawn, d)
-	}
-}
-
-// draw adds one event of a cylinder to a trace and returns it. Without primary current it adds
-// nothing.
-func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder, at part.Positions) Drawn {
-	if b.rng.Float64() < p.open || fire*rate >= float64(len(v)) {
-		return Drawn{} // nothing, or after the end of the trace
-	}
-	blip := int((fire - blipMS/1000) * rate)
-	for k := range int(0.0005 * rate) {
-		if i := blip + k; i >= 0 && i < len(v) {
-			t := float64(k) / rate
-			v[i] -= float32(blipKV * math.Exp(-t/8e-5) * math.Cos(2*math.Pi*9000*t))
+// sync adds the pulse of cylinder 1.
+func (rec *recorder) sync(fire float64) {
+	s := rec.r.Scope
+	for _, c := range rec.channels {
+		if !c.sync {
+			continue
+		}
+		first := int(fire * s.Rate)
+		for i := first; i < min(len(c.v), first+int(0.005*s.Rate)); i++ {
+			ms := 1000 * float64(i-first) / s.Rate
+			switch {
+			case s.SyncRingMS > 0:
+				c.v[i] += float32(syncVolts * math.Exp(-ms/s.SyncRingMS) * math.Cos(2*math.Pi*syncHz*ms/1000))
+			case ms < 1:
+				c.v[i] = syncVolts
+			}
 		}
 	}
-	plug := b.parts[at.Serving(engine.Plug, c)]
+}
+
+// lay adds a voltage of a cylinder to the channels that show it or pick it up. at returns it in kilovolts for a sample.
+func (rec *recorder) lay(c engine.Cylinder, from, n int, at func(k int) float64) {
+	for _, ch := range rec.channels {
+		share := 0.0
+		switch {
+		case ch.sync:
+		case ch.of.Has(c):
+			share = 1
+		case rec.r.Scope.Crosstalk > 0:
+			apart := math.Inf(1)
+			for _, other := range ch.of.List() {
+				apart = min(apart, math.Abs(float64(other)-float64(c)))
+			}
+			share = rec.r.Scope.Crosstalk / apart
+		}
+		if share == 0 {
+			continue
+		}
+		for k := range n {
+			if i := from + k; i >= 0 && i < len(ch.v) {
+				ch.v[i] += float32(share * at(k))
+			}
+		}
+	}
+}
+
+// event adds one event of a cylinder and notes it. Without primary current there is none.
+func (rec *recorder) event(fire float64, p path, c engine.Cylinder, idle bool) {
+	b, s := rec.b, rec.r.Scope
+	if b.rng.Float64() < p.open || fire*s.Rate >= float64(len(rec.channels[0].v)) {
+		return // nothing, or after the end of the trace
+	}
+	on := int((fire - chargeMS/1000) * s.Rate)
+	rec.lay(c, on, int(chargeMS/1000*s.Rate), func(k int) float64 { return -s.TurnOn.At(1000 * float64(k) / s.Rate) })
+	plug := b.parts[rec.at.Serving(engine.Plug, c)]
 	l := coil.Load{Breakdown: p.need * math.Exp(b.World.Scatter*b.rng.NormFloat64()), Arc: 0.8 + 0.45*plug.gapMM, SeriesKOhm: seriesKOhm}
-	if lead := b.parts[at.Serving(engine.Lead, c)]; lead.ohms > 1.5 {
+	if lead := b.parts[rec.at.Serving(engine.Lead, c)]; lead.ohms > 1.5 {
 		l.SeriesKOhm += min(200, 6*lead.ohms)
 	}
 	if caps := p.caps * math.Exp(3*jitter*b.rng.NormFloat64()); caps < l.Breakdown {
 		l.Breakdown, l.Arc = caps, 0.7*l.Arc // it breaks down elsewhere: a flat line to ground
 	}
 	have := max(1, min(p.have, 60)*math.Exp(jitter*b.rng.NormFloat64()))
-	of := coil.Usual.For(have)
-	of.LossMOhm = soundLoss
-	if own := b.parts[at.Serving(engine.Coil, c)]; own.ohms < 0.95 && own.ohms > 0 || own.primary < 0.95 && own.primary > 0 {
-		of = coil.Usual.For(shortedRise * have)
-		of.LossMOhm = shortedLoss
+	own := b.parts[rec.at.Serving(engine.Coil, c)]
+	shorted := own.ohms < 0.95 && own.ohms > 0 || own.primary < 0.95 && own.primary > 0
+	strikes := s.Strikes
+	if rec.r.When != evidence.Idle { // only at low speed there is time for more
+		strikes = 1
 	}
-	shot := of.Fire(l, followedMS, 1/rate)
-	first := int(fire * rate)
-	for k, kV := range shot.KV {
-		if i := first + k; i >= 0 && i < len(v) {
-			v[i] += float32(kV)
+	var d Drawn
+	for strike := range max(1, strikes) {
+		of := coil.Usual.For(have)
+		of.LossMOhm = soundLoss
+		if shorted {
+			of = coil.Usual.For(shortedRise * have)
+			of.LossMOhm = shortedLoss
 		}
+		begin := fire + float64(strike)*s.StrikeMS/1000
+		first := int(math.Ceil(begin * s.Rate))
+		ms := followedMS
+		if strike+1 < strikes {
+			ms = s.StrikeMS
+		}
+		shot := of.FireSampled(l, ms, coil.Sampling{Every: 1 / s.Rate, Phase: float64(first)/s.Rate - begin, PeakDetect: s.PeakDetect})
+		rec.lay(c, first, len(shot.KV), func(k int) float64 { return shot.KV[k] })
+		if strike == 0 {
+			d = drawn(shot, of, c, fire, s.Rate)
+		} else {
+			d.BurnMS = 1000*(begin-fire) + shot.BurnMS
+		}
+		l.Breakdown *= nextStrike
+		have *= leftCharge
 	}
-	d := Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS, Hz: of.Hertz(), DwellMS: blipMS}
+	d.Idle, d.Strikes = idle, strikes
+	rec.out.Drawn = append(rec.out.Drawn, d)
+}
+
+// drawn describes a shot.
+func drawn(shot coil.Shot, of coil.Coil, c engine.Cylinder, fire, rate float64) Drawn {
+	d := Drawn{Cylinder: c, At: fire, Firing: shot.Firing, BurnMS: shot.BurnMS, Hz: of.Hertz(), DwellMS: chargeMS}
 	peak := slices.Index(shot.KV, slices.Max(shot.KV))
 	a, z := peak+int(0.2*shot.BurnMS/1000*rate), peak+int(0.8*shot.BurnMS/1000*rate)
 	if shot.Fired && z > a && a > peak && z < len(shot.KV) {
@@ -161,12 +225,15 @@ func (b *Engine) draw(v []float32, rate, fire float64, p path, c engine.Cylinder
 // Then joins two consecutive recordings with the same channels.
 func (c Captured) Then(next Captured, rate float64) Captured {
 	over := int(Before * rate)
-	whole := Captured{Names: c.Names, Drawn: slices.Clone(c.Drawn)}
+	whole := Captured{Names: c.Names, base: next.base, Drawn: slices.Clone(c.Drawn)}
 	begin := len(c.Channels[0]) - over
 	for i, v := range c.Channels {
 		joined := append(slices.Clone(v[:begin]), next.Channels[i]...)
 		for k := range over {
 			joined[begin+k] += v[begin+k]
+			if c.Names[i] != syncName {
+				joined[begin+k] -= float32(c.base)
+			}
 		}
 		whole.Channels = append(whole.Channels, joined)
 	}

@@ -151,7 +151,7 @@ func TestCaptureIsWhatWasDrawn(t *testing.T) {
 		e := shelf(t, c.pattern).Derive()
 		b := New(e, rand.New(rand.NewPCG(6, 6)))
 		const cycles = 3
-		got := b.Capture(part.Home(e), Recording{When: evidence.Idle, RPM: 750, Cycles: cycles, Rate: 250_000})
+		got := b.Capture(part.Home(e), Recording{When: evidence.Idle, RPM: 750, Cycles: cycles, Scope: PlainScope(250_000, 0)})
 		if len(got.Channels) != c.channels || len(got.Names) != c.channels || len(got.Drawn) > cycles*e.Cylinders*c.each || len(got.Drawn) < (cycles*c.each-1)*e.Cylinders {
 			t.Errorf("%s: %d channels, %d events", c.pattern, len(got.Channels), len(got.Drawn))
 		}

@@ -87,7 +87,7 @@ func TestFaultsInCaptures(t *testing.T) {
 			rng := rand.New(rand.NewPCG(seed, 12))
 			h := of[rng.IntN(len(of))]
 			b := simulator.New(e, rng, h)
-			channels := b.Capture(part.Home(e), simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: 250_000, NoiseKV: 0.02}).Channels
+			channels := b.Capture(part.Home(e), simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: simulator.PlainScope(250_000, 0.02)}).Channels
 			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Name: "A", Samples: channels[0]}, {Name: "Sync", Samples: channels[1]}}}
 			var usual, rings []float64
 			var mine scope.Summary
@@ -117,11 +117,11 @@ func TestNumbersAgainstTheDrawn(t *testing.T) {
 	for seed, p := range engine.Shelf {
 		e := p.Engine().Derive()
 		b := simulator.New(e, rand.New(rand.NewPCG(uint64(seed), 77))) //nolint:gosec // any seed
-		r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 4, Rate: 500_000, NoiseKV: 0.03}
+		r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 4, Scope: simulator.PlainScope(500_000, 0.03)}
 		c := b.Capture(part.Home(e), r)
 		r.When, r.RPM = evidence.Snap, 1500
-		c = c.Then(b.Capture(part.Home(e), r), r.Rate)
-		trace := Trace(c, r.Rate)
+		c = c.Then(b.Capture(part.Home(e), r), r.Scope.Rate)
+		trace := Trace(c, r.Scope.Rate)
 		a := trace.Assign(e, 0)
 		for _, d := range c.Drawn {
 			if d.Firing < 2.5 {

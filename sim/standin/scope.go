@@ -40,7 +40,7 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 		over := int(simulator.Before * rate)
 		var tail [][]float32 // end of the previous block, which the next one overlaps
 		for block := 0; ; block++ {
-			r := simulator.Recording{When: when, Cycles: perBlock, Rate: rate, NoiseKV: noiseKV}
+			r := simulator.Recording{When: when, Cycles: perBlock, Scope: simulator.PlainScope(rate, noiseKV)}
 			if when == evidence.Snap && !snapped(block) {
 				r.When = evidence.Idle
 			}

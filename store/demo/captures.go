@@ -55,7 +55,7 @@ func captures(ctx context.Context, s *store.Store, number string, j job.Job) err
 
 // record returns eight cycles at idle, four of a snap, and two at idle.
 func record(b *simulator.Engine, at part.Positions) *scope.Trace {
-	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Rate: rateOfCaptures, NoiseKV: 0.03}
+	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: simulator.PlainScope(rateOfCaptures, 0.03)}
 	whole := b.Capture(at, r)
 	r.When, r.RPM, r.Cycles = evidence.Snap, 1500, 4
 	whole = whole.Then(b.Capture(at, r), rateOfCaptures)

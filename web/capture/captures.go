@@ -68,8 +68,14 @@ type loaded struct {
 	pyramids []*scope.Pyramid
 	size     int // number of samples
 
-	mu    sync.Mutex
-	turns map[int]*reading
+	mu       sync.Mutex
+	readings map[assigned]*reading
+}
+
+// assigned is how the events of a capture are assigned: the shift in the firing order, and what the channels show.
+type assigned struct {
+	turn     int
+	channels string
 }
 
 // reading is the events of a capture with their cylinders.
@@ -80,7 +86,7 @@ type reading struct {
 }
 
 func load(t *scope.Trace) *loaded {
-	l := &loaded{trace: t, turns: map[int]*reading{}}
+	l := &loaded{trace: t, readings: map[assigned]*reading{}}
 	for _, c := range t.Channels {
 		l.pyramids = append(l.pyramids, scope.NewPyramid(c.Samples))
 		l.size += len(c.Samples)
@@ -88,15 +94,20 @@ func load(t *scope.Trace) *loaded {
 	return l
 }
 
-// turned returns the reading with the cylinders shifted by some places in the firing order.
-func (l *loaded) turned(e engine.Engine, turn int) *reading {
+// read returns the reading of a capture with its stated channels and shift.
+func (l *loaded) read(e engine.Engine, c store.Capture) *reading {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	if l.turns[turn] == nil {
-		a := l.trace.Assign(e, turn)
-		l.turns[turn] = &reading{a, l.trace.Summaries(e, a), e}
+	key := assigned{c.Turn, c.Channels}
+	if l.readings[key] == nil {
+		roles, err := scope.ParseRoles(e, c.Channels)
+		if err != nil { // the engine was changed since
+			roles = nil
+		}
+		a := l.trace.AssignAs(e, c.Turn, roles)
+		l.readings[key] = &reading{a, l.trace.Summaries(e, a), e}
 	}
-	return l.turns[turn]
+	return l.readings[key]
 }
 
 // captures is the cache of recent captures.
@@ -283,7 +294,7 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 	}
 	defer end() // its memory is accounted until it is cached or released
 	l, err := readCapture(r.Context(), file, about.Factor)
-	if err == nil && len(l.turned(it.Assessment().Engine, 0).a.Shots) == 0 {
+	if err == nil && !l.trace.HasEvents() {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
 	}
 	if invalid.Is(err) {
@@ -425,8 +436,17 @@ func (s *Pages) ChangeCapture(w http.ResponseWriter, r *http.Request) {
 	case "restore":
 		err = s.Jobs.RemoveCapture(r.Context(), it.Record, number, false)
 		to += fmt.Sprintf("?capture=%d", number)
+	case "channels":
+		channels, bad := channelsTyped(it.Record.Job.Vehicle.Engine, typed)
+		if len(bad) > 0 {
+			r.URL.RawQuery = url.Values{"capture": {strconv.Itoa(number)}}.Encode()
+			s.showKV(w, r, http.StatusUnprocessableEntity, it, page.NewForm(typed, bad, page.SameName), nil)
+			return
+		}
+		err = s.Jobs.NameChannels(r.Context(), it.Record, number, channels)
+		to += fmt.Sprintf("?capture=%d", number)
 	default:
-		s.Fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, remove or restore.")
+		s.Fail(w, r, http.StatusUnprocessableEntity, "What to do: expected turn, channels, remove or restore.")
 		return
 	}
 	switch {

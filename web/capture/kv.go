@@ -65,11 +65,16 @@ type Chosen struct {
 	Lines    []kvRow
 	Said     []string
 	Abnormal []string // by cylinder
+	Compared string   // what was compared, if no cylinder is abnormal
 	Changed  []string // since the compared capture
 	With     []kvLine // captures for comparison
 	Without  int
 	Turns    []kvTurn
-	Shared   bool // all cylinders on one trace, so the assignment can be shifted
+	// Channels is the question what each channel shows. Asked is true if nothing can be judged before it is answered.
+	Channels []channelQuestion
+	Asked    bool
+	Order    string // in which order the channels fire
+	Shared   bool   // all cylinders on one trace, so the assignment can be shifted
 	// Recorded is the entry that holds its readings; 0 if it is not recorded.
 	Recorded int
 	Measured int // number of cylinders with figures
@@ -163,7 +168,7 @@ func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs
 		s.Fail(w, r, http.StatusNotFound, "There is no capture of that number.")
 		return
 	}
-	if _, open := r.URL.Query()["new"]; open || chosen == nil || len(f.Errors) > 0 {
+	if _, open := r.URL.Query()["new"]; open || chosen == nil || len(f.Errors) > 0 && f.Get("do") != "channels" {
 		m.Offering = true
 	}
 	var bad invalid.Errors
@@ -215,7 +220,7 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 		return nil, err
 	}
 	v := &Chosen{kvLine: newKVLine(at, c), Seconds: l.trace.Seconds()}
-	read := l.turned(e, c.Turn)
+	read := l.read(e, c)
 	set := scope.Readings(read.sums)
 	shapes := it.Assessment().Shapes(set, scope.Rises(read.sums))
 	d := framing{l: l, read: read, abnormal: abnormalOf(shapes), cylinder: read.a.First}
@@ -246,8 +251,12 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 	v.tabs(d, c.Number)
 	v.table(read, shapes)
 	v.said(l, read)
+	v.Compared = explain.Compared(it.Assessment(), set)
 	v.Measured = len(set.Each)
-	if v.Shared = read.a.By != scope.ByChannel && e.Cylinders > 1; v.Shared {
+	v.Asked = read.a.By == scope.ByNobody
+	v.Channels = channelQuestions(l, read, e)
+	v.Order = orderOfChannels(l, e)
+	if v.Shared = (read.a.By == scope.BySync || read.a.By == scope.ByCount) && e.Cylinders > 1; v.Shared {
 		n := len(e.FiringOrder)
 		now := slices.Index(e.FiringOrder, read.a.First)
 		for k := range n {
@@ -309,7 +318,7 @@ func (s *Pages) comparedWith(r *http.Request, it jobs.Loaded, list []store.Captu
 	if err != nil {
 		return nil, err
 	}
-	return l.turned(it.Assessment().Engine, with.Turn), nil
+	return l.read(it.Assessment().Engine, *with), nil
 }
 
 // changedSince lists the differences to another capture, with the parts that moved between the
@@ -471,7 +480,7 @@ func (s *Pages) RecordKV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var entries []evidence.Entry
-	sums := l.turned(it.Assessment().Engine, c.Turn).sums
+	sums := l.read(it.Assessment().Engine, c).sums
 	for _, set := range []evidence.Readings{scope.Readings(sums), scope.Rises(sums)} {
 		if set.Capture = c.Number; len(set.Each) > 0 {
 			entries = append(entries, evidence.Entry{Done: c.Made, Body: &set}) // with the positions at that time

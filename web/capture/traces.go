@@ -70,7 +70,7 @@ func (s *Pages) seeCapture(w http.ResponseWriter, r *http.Request) (c store.Capt
 		s.FailCapture(w, r, err)
 		return c, nil, nil, false
 	}
-	return c, l, l.turned(rec.Job.Vehicle.Engine, c.Turn), true
+	return c, l, l.read(rec.Job.Vehicle.Engine, c), true
 }
 
 // asked reads a number of a query within bounds, or returns the default.
