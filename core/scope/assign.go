@@ -176,11 +176,10 @@ func (t *Trace) Syncs(channel int) []float64 {
 		return nil
 	}
 	low, high := slices.Min(v), slices.Max(v)
-	up, down := low+(high-low)*6/10, low+(high-low)*4/10
-	if mid := shorth(slices.Sorted(slices.Values(thinned(v)))); high-mid < mid-low { // a pulse downwards
+	mid := shorth(slices.Sorted(slices.Values(thinned(v))))
+	up, down := mid+(high-mid)*6/10, mid+(high-mid)*4/10
+	if high-mid < mid-low { // a pulse downwards
 		up, down = mid-(mid-low)*4/10, mid-(mid-low)*6/10
-	} else {
-		up, down = mid+(high-mid)*6/10, mid+(high-mid)*4/10
 	}
 	var at []float64
 	armed := true
