@@ -10,14 +10,16 @@ import (
 	"glenmist/core/meter"
 )
 
-// wave is how far the figures of one cylinder are from those of its siblings of like polarity: n
-// figures, of which those in lost are unknown.
-func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lost uint8) {
+// wave is how far the figures of one cylinder are from those of its siblings: n figures, of which those in lost are unknown.
+// ref is the standard deviation of what they are compared with, in logarithms.
+func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lost uint8, ref float64) {
 	f := set.Each[i].Figures
 	lose := func(k int) { lost |= 1 << k }
-	// One capture has no other scale than the siblings: an adapter gives relative values.
-	if to, ok := a.siblingFigure(set, i, 0); ok && f[0] > 0 {
-		x[0] = math.Log(f[0] / to)
+	ref = knowledge.LikeOthers
+	if to, unsure, ok := a.siblingFigure(set, i, 0); ok && f[0] > 0 {
+		x[0], ref = math.Log(f[0]/to), unsure
+	} else if mid, unsure, ok := a.alone(f[0]); ok {
+		x[0], ref = math.Log(f[0]/mid), unsure
 	} else {
 		lose(0)
 	}
@@ -37,14 +39,14 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 			x[2] = math.Log((1 - f[6]/100 + knowledge.MissedLeast) / knowledge.MissedLeast)
 			continue
 		}
-		to, ok := a.siblingFigure(set, i, of)
+		to, _, ok := a.siblingFigure(set, i, of)
 		if !ok || of <= 5 && f[3] == 0 { // without a spark there is no spark line
 			lose(2 + k)
 			continue
 		}
 		switch of {
 		case 5:
-			line, _ := a.siblingFigure(set, i, 4)
+			line, _, _ := a.siblingFigure(set, i, 4)
 			x[5] = (f[5] - to) / max(line, 0.3)
 		case 7:
 			x[6] = math.Log((f[7] + 1) / (to + 1))
@@ -55,25 +57,46 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 	if lost == 1<<n-1 {
 		n = 0
 	}
-	return x, n, lost
+	return x, n, lost, ref
 }
 
-// siblingFigure is the median of figure k of the siblings of reading i with like polarity; ok is
-// false if fewer than two have it, or if two differ so much that either may be abnormal.
-func (a *Assessment) siblingFigure(set evidence.Readings, i, k int) (median float64, ok bool) {
+// alone compares the kilovolts of a cylinder without siblings with the rule of thumb for the physical need. Kilovolts that no
+// plug needs come from an adapter, which has a scale of its own.
+func (a *Assessment) alone(kV float64) (mid, unsure float64, ok bool) {
+	thumb, ok := a.Beliefs.Thumb(evidence.KVSteady)
+	if !ok || kV < thumb.Low/knowledge.BeyondThumb || kV > thumb.High*knowledge.BeyondThumb {
+		return 0, 0, false
+	}
+	mid, spread := thumb.Middle()
+	return mid, 1.5 * spread, true
+}
+
+// siblingFigure is the median of figure k of the siblings of reading i, and the standard deviation of the expectation in
+// logarithms. Siblings have like polarity. If fewer than two of them have the figure, those of the other polarity count too:
+// plugs that fire backwards need up to a third more, so that the comparison is less certain. ok is false if there are fewer
+// than two in all, or if two differ so much that either may be abnormal.
+func (a *Assessment) siblingFigure(set evidence.Readings, i, k int) (median, unsure float64, ok bool) {
 	c, _ := set.Each[i].Place.Cylinder()
-	var others []float64
+	var like, others []float64
 	for o, r := range set.Each {
 		at, _ := r.Place.Cylinder()
 		burns := k < 3 || k > 5 || len(r.Figures) > 3 && r.Figures[3] > 0
-		if o != i && len(r.Figures) > k && r.Figures[0] > 0 && burns && a.Engine.Polarity(at) == a.Engine.Polarity(c) {
-			others = append(others, r.Figures[k])
+		if o == i || len(r.Figures) <= k || r.Figures[0] <= 0 || !burns {
+			continue
+		}
+		others = append(others, r.Figures[k])
+		if a.Engine.Polarity(at) == a.Engine.Polarity(c) {
+			like = append(like, r.Figures[k])
 		}
 	}
-	if len(others) == 2 && k != 5 && math.Abs(others[0]-others[1]) > knowledge.TwoApart*math.Max(math.Abs(others[0]), math.Abs(others[1])) {
-		return 0, false
+	unsure = knowledge.LikeOthers
+	if len(like) < 2 && len(others) > len(like) {
+		like, unsure = others, knowledge.Backwards
 	}
-	return meter.Median(others), len(others) >= 2
+	if len(like) == 2 && k != 5 && math.Abs(like[0]-like[1]) > knowledge.TwoApart*math.Max(math.Abs(like[0]), math.Abs(like[1])) {
+		return 0, 0, false
+	}
+	return meter.Median(like), unsure, len(like) >= 2
 }
 
 // silent reports whether a cylinder had no event in a capture in which others had theirs.
@@ -99,8 +122,8 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 	shapes := a.Beliefs.Shapes()
 	var all []Shape
 	for i, one := range set.Each {
-		num := number{measure: evidence.KVWave, ref: knowledge.LikeOthers, least: one.AtLeast}
-		num.x, num.n, num.lost = a.wave(set, i)
+		num := number{measure: evidence.KVWave, least: one.AtLeast}
+		num.x, num.n, num.lost, num.ref = a.wave(set, i)
 		num.known, num.over = num.n > 0, silent(one)
 		of := num.weighed(a.Beliefs)
 		var rose []float64 // how well each answer of a snap fits

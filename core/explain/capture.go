@@ -56,7 +56,7 @@ func comparedCylinders(a *diagnose.Assessment, set evidence.Readings) (with, few
 // ([knowledge.Waves]), so that less than a third is not seen.
 func Compared(a *diagnose.Assessment, set evidence.Readings) string {
 	with, few := comparedCylinders(a, set)
-	tooFew := fmt.Sprintf("Too little to compare %s: it takes two others of the same polarity with events.", few)
+	tooFew := fmt.Sprintf("Too little to compare %s: it takes two others with events.", few)
 	switch {
 	case with|few == 0:
 		return "Too few events to compare."

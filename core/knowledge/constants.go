@@ -116,10 +116,11 @@ const SureOutcome = 0.80
 
 // Comparison values of readings (C; judgement).
 const (
-	LikeOthers = 0.03 // scatter of siblings that agree, as a share
-	Backwards  = 0.15 // the same for plugs fired with reversed polarity, which need up to a third more
-	CoilGives  = 25.0 // kV: the least that a sound coil gives (rule of thumb 25 to 40)
-	WireOhm    = 0.3  // reading of a short wire or spring with the meter
+	LikeOthers  = 0.03 // scatter of siblings that agree, as a share
+	Backwards   = 0.15 // the same for plugs fired with reversed polarity, which need up to a third more
+	BeyondThumb = 4.0  // kilovolts this many times beyond the rule of thumb are no kilovolts of a plug, but of an adapter
+	CoilGives   = 25.0 // kV: the least that a sound coil gives (rule of thumb 25 to 40)
+	WireOhm     = 0.3  // reading of a short wire or spring with the meter
 )
 
 // MostTries is the largest number of times that handling counts as a chance of a cure.

@@ -18,7 +18,7 @@ type Shot struct {
 	// Channel is its source; Cycle is the engine cycle, from 0.
 	Channel, Cycle int
 	// Waste marks the idle event of a wasted-spark pair, Snap an event during a throttle snap,
-	// Between one before or after the snap.
+	// Between one before or after the snap, or on overrun.
 	Waste, Snap, Between bool
 }
 
@@ -106,7 +106,11 @@ func (t *Trace) assignOwn(a *Assigned, own []int, e engine.Engine) {
 	for _, i := range own {
 		_, floor := t.listen(i)
 		a.Floor = max(a.Floor, floor)
-		for _, ev := range t.ownEvents(i, own, a.Roles, e) {
+		events := t.ownEvents(i, own, a.Roles, e)
+		if a.Shown != e.Everything() {
+			events = inTurn(events)
+		}
+		for _, ev := range events {
 			a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: a.Roles[i].Cylinders.First(), Channel: i})
 		}
 	}
@@ -160,6 +164,50 @@ func (t *Trace) assignShared(a *Assigned, channels []int, syncs []float64, e eng
 		a.Stray += one.Stray
 	}
 	a.Sure = full
+}
+
+// Bounds of what a clamp picks up from cylinders without a clamp (C: a tenth at most; judgement).
+const (
+	strayShare = 0.3  // of the usual peak of the channel
+	strayPhase = 0.15 // of the interval: how far from its own turn
+)
+
+// inTurn drops weak events that come out of turn: crosstalk of cylinders that no channel shows.
+func inTurn(events []Event) []Event {
+	var kV []float64
+	for _, ev := range events {
+		kV = append(kV, ev.Firing)
+	}
+	least := strayShare * median(kV)
+	var strong []Event
+	for _, ev := range events {
+		if ev.Firing >= least {
+			strong = append(strong, ev)
+		}
+	}
+	if len(strong) < 3 {
+		return events
+	}
+	return slices.DeleteFunc(slices.Clone(events), func(ev Event) bool {
+		if ev.Firing >= least {
+			return false
+		}
+		k, _ := slices.BinarySearchFunc(strong, ev.At, func(x Event, at float64) int { return cmp.Compare(x.At, at) })
+		k = min(max(k, 1), len(strong)-1)
+		turns := (ev.At - strong[k-1].At) / (strong[k].At - strong[k-1].At)
+		// Between two strong events one or more turns can be missing.
+		near := median(gaps(strong[max(0, k-4):min(len(strong), k+4)]))
+		turns *= math.Round((strong[k].At - strong[k-1].At) / near)
+		return math.Abs(turns-math.Round(turns)) > strayPhase
+	})
+}
+
+// gaps lists the times from event to event.
+func gaps(events []Event) (all []float64) {
+	for i := 1; i < len(events); i++ {
+		all = append(all, events[i].At-events[i-1].At)
+	}
+	return all
 }
 
 // SyncChannel returns the channel that marks cylinder 1; 0 if there is none.
@@ -494,11 +542,34 @@ func (a *Assigned) finish() {
 		from = max(to, from+1)
 	}
 	is := func(c int) bool { return c >= 0 && c < len(snap) && snap[c] }
+	overrun := overrunCycles(of, usual, snap)
 	for i := range a.Shots {
 		c := a.Shots[i].Cycle
 		a.Shots[i].Snap = is(c)
-		a.Shots[i].Between = !is(c) && (is(c-1) || is(c+1))
+		a.Shots[i].Between = !is(c) && (is(c-1) || is(c+1) || c >= 0 && c < len(overrun) && overrun[c])
 	}
+}
+
+// Overrun: with closed throttle there is little charge, so that all cylinders need less (C; judgement: by a quarter or more).
+const (
+	overrunFall  = 0.75
+	overrunLeast = 2 // cylinders: with fewer, a weak cylinder could be taken for it
+)
+
+// overrunCycles marks the cycles in which all cylinders need much less than usual. They are no steady running.
+func overrunCycles(of [][]float64, usual []float64, snap []bool) []bool {
+	var steady []float64
+	for k, kV := range usual {
+		if !snap[k] && kV > 0 {
+			steady = append(steady, kV)
+		}
+	}
+	level := overrunFall * median(steady)
+	out := make([]bool, len(usual))
+	for k, kV := range usual {
+		out[k] = len(of[k]) >= overrunLeast && kV < level
+	}
+	return out
 }
 
 func median(v []float64) float64 {

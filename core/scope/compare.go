@@ -45,10 +45,11 @@ func (a Assigned) Jumps() []int {
 			continue
 		}
 		g := group{s.Cylinder, s.Snap}
+		wide := wide[g] + s.Unsure/max(s.Firing, 1e-3)
 		switch off := math.Log(max(s.Firing, 1e-3)) - usual[g]; {
-		case off > wide[g]:
+		case off > wide:
 			jumps[i] = 1
-		case off < -wide[g]:
+		case off < -wide:
 			jumps[i] = -1
 		}
 	}

@@ -14,6 +14,9 @@ type Event struct {
 	// rate.
 	Firing  float64
 	AtLeast bool
+	// Unsure is how far Firing can be off in kilovolts, either way, because the peak fell between two samples; 0 if the scope
+	// keeps peaks.
+	Unsure float64
 	// Negative is the polarity.
 	Negative bool
 	// Burn is the burn time in milliseconds. Line is the spark line voltage in kilovolts,
@@ -490,7 +493,7 @@ const betweenSamples = 0.8
 // between corrects firing voltages of a scope that keeps no peaks: the breakdown is on average half a step after the highest
 // sample.
 func (f *finder) between(all []Event) {
-	var ratios []float64
+	var ratios, steps []float64
 	rises := make([]float64, len(all))
 	for i, e := range all {
 		if e.AtLeast && f.clipped(e.Index) || e.Index < 2 {
@@ -501,6 +504,7 @@ func (f *finder) between(all []Event) {
 		if x[1]-x[0] > 6*f.noise && x[2] > x[1] && fell {
 			ratios = append(ratios, (x[2]-x[1])/(x[1]-x[0]))
 			rises[i] = x[2] - x[1]
+			steps = append(steps, rises[i])
 		}
 	}
 	if len(ratios) < 5 || median(ratios) < betweenSamples {
@@ -508,6 +512,7 @@ func (f *finder) between(all []Event) {
 	}
 	for i := range all {
 		all[i].Firing += rises[i] / 2
+		all[i].Unsure = max(rises[i], median(steps)) / 2
 	}
 }
 

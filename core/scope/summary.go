@@ -1,6 +1,7 @@
 package scope
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -79,12 +80,10 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 			}
 		}
 		s.Fired = float64(fired) / float64(max(1, len(whole)))
-		var kV []float64
 		for _, ev := range snaps[c] {
-			kV = append(kV, ev.Firing)
 			s.SnapAtLeast = s.SnapAtLeast || ev.AtLeast
 		}
-		s.Snap, s.Snaps = median(kV), len(kV)
+		s.Snap, s.Snaps = usualKV(snaps[c]), len(snaps[c])
 		all = append(all, s)
 	}
 	var usual []float64
@@ -103,6 +102,21 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 // event may be undetected (C; judgement).
 const doubtful = 0.5
 
+// usualKV is the median firing voltage. Where peaks fall between samples it is the mean, since each is off by a random amount.
+func usualKV(events []Event) float64 {
+	var kV []float64
+	sum, unsure := 0.0, false
+	for _, e := range events {
+		kV = append(kV, e.Firing)
+		sum += e.Firing
+		unsure = unsure || e.Unsure > 0
+	}
+	if unsure {
+		return sum / float64(len(kV))
+	}
+	return median(kV)
+}
+
 func summary(events []Event) (s Summary) {
 	take := func(of func(Event) float64, which func(Event) bool) []float64 {
 		var v []float64
@@ -120,12 +134,18 @@ func summary(events []Event) (s Summary) {
 		return s
 	}
 	kV := take(func(e Event) float64 { return e.Firing }, every)
-	s.Usual, s.Low, s.High = median(kV), kV[len(kV)/20], kV[len(kV)-1-len(kV)/20]
+	s.Usual, s.Low, s.High = usualKV(events), kV[len(kV)/20], kV[len(kV)-1-len(kV)/20]
 	var off []float64
 	for _, x := range kV {
 		off = append(off, math.Abs(math.Log(max(x, 1e-3)/max(s.Usual, 1e-3))))
 	}
 	s.Scatter = 1.4826 * median(off)
+	if most := slices.MaxFunc(events, func(a, b Event) int { return cmp.Compare(a.Unsure, b.Unsure) }).Unsure; most > 0 {
+		// Only the part of the spread counts that is not due to peaks between samples.
+		low, high := take(func(e Event) float64 { return e.Firing + e.Unsure }, every), take(func(e Event) float64 { return e.Firing - e.Unsure }, every)
+		s.Low, s.High = min(low[len(low)/20], s.Usual), max(high[len(high)-1-len(high)/20], s.Usual)
+		s.Scatter = math.Sqrt(max(0, s.Scatter*s.Scatter-sq(most/max(s.Usual, 1e-3))/3))
+	}
 	s.Burn = median(take(func(e Event) float64 { return e.Burn }, sparks))
 	s.Line = median(take(func(e Event) float64 { return e.Line }, sparks))
 	s.Slope = median(take(func(e Event) float64 { return e.Slope }, sparks))
