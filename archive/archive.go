@@ -64,6 +64,7 @@ type captureEntry struct {
 	Turn      int                `json:"turn,omitempty"`
 	Removed   bool               `json:"removed,omitempty"`
 	Channels  string             `json:"channels,omitempty"`
+	Rate      float64            `json:"rate,omitempty"`
 }
 
 // Write writes a job with all that is kept with it. A database connection is held while it
@@ -106,7 +107,7 @@ func Write(ctx context.Context, s *store.Store, rec store.Record, w io.Writer) e
 		list.Photos = append(list.Photos, e)
 	}
 	for _, c := range captures {
-		e := captureEntry{fmt.Sprintf("captures/%d%s", c.Number, strings.ToLower(path.Ext(c.Name))), c.Name, c.Made, c.By, c.Condition, c.Factor, c.Turn, c.Removed, c.Channels}
+		e := captureEntry{fmt.Sprintf("captures/%d%s", c.Number, strings.ToLower(path.Ext(c.Name))), c.Name, c.Made, c.By, c.Condition, c.Factor, c.Turn, c.Removed, c.Channels, c.Rate}
 		if !captureName.MatchString(e.File) {
 			e.File = fmt.Sprintf("captures/%d", c.Number)
 		}
@@ -250,7 +251,7 @@ func (a *Archive) Keep(ctx context.Context, s *store.Store, key string) (string,
 			}
 		}
 		for _, c := range a.captures {
-			about := store.Capture{Name: c.Name, Made: c.Made.UTC(), By: c.By, Condition: c.Condition, Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels}
+			about := store.Capture{Name: c.Name, Made: c.Made.UTC(), By: c.By, Condition: c.Condition, Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels, Rate: c.Rate}
 			if _, err := s.AddCapture(ctx, number, about, func(out io.Writer) error {
 				_, err := io.Copy(out, io.NewSectionReader(c.file, 0, c.file.Size()))
 				return err
@@ -379,6 +380,9 @@ func (a *opened) check(e engine.Engine) error {
 		if !c.Condition.Known() {
 			bad.Add(at+".condition", "idle, load, hot, cold, wet, snap or none", invalid.Quote(string(c.Condition)))
 		}
+		if !(c.Rate == 0 || c.Rate >= scope.MinRate && c.Rate <= scope.MaxRate) {
+			bad.Add(at+".rate", "20 000 to 5 000 000 samples a second, or none", fmt.Sprint(c.Rate))
+		}
 		if !(c.Factor >= 0 && c.Factor <= 1e6) {
 			bad.Add(at+".factor", "a probe factor from 0 to 1 000 000", fmt.Sprint(c.Factor))
 		}
@@ -431,7 +435,7 @@ func (a *opened) capture(ctx context.Context, e captureEntry, pool *spool.Pool, 
 		}
 		defer end()
 	}
-	_, err = scope.Read(io.NewSectionReader(ready.file, 0, size), scope.Options{Factor: e.Factor, Bytes: size, Progress: func(int64) error { return ctx.Err() }})
+	_, err = scope.Read(io.NewSectionReader(ready.file, 0, size), scope.Options{Factor: e.Factor, Rate: e.Rate, Bytes: size, Progress: func(int64) error { return ctx.Err() }})
 	if stop := ctx.Err(); stop != nil {
 		return ready, stop
 	}

@@ -32,6 +32,8 @@ type Capture struct {
 	Removed   bool
 	// Channels is what each channel shows as somebody stated it, see [scope.RolesText]; "" is not stated.
 	Channels string
+	// Rate is the samples a second of a file without a time; 0 if the file states it.
+	Rate float64
 }
 
 // ErrFull says that a job has as many captures as it may have.
@@ -51,12 +53,13 @@ type captureRow struct {
 	Turn      int
 	Removed   bool
 	Channels  string
+	Rate      float64
 }
 
 func (captureRow) TableName() string { return "captures" }
 
 func (r captureRow) capture() Capture {
-	return Capture{r.Number, r.Name, r.Bytes, r.SHA256, r.MadeAt.UTC(), r.MadeBy, evidence.Condition(r.Condition), r.Factor, r.Turn, r.Removed, r.Channels}
+	return Capture{r.Number, r.Name, r.Bytes, r.SHA256, r.MadeAt.UTC(), r.MadeBy, evidence.Condition(r.Condition), r.Factor, r.Turn, r.Removed, r.Channels, r.Rate}
 }
 
 type pieceRow struct {
@@ -79,7 +82,7 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		if len(ids) == 0 {
 			return fmt.Errorf("%w: %s", ErrNotFound, invalid.Quote(job))
 		}
-		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels}
+		row := captureRow{JobID: ids[0], Name: c.Name, MadeAt: c.Made, MadeBy: c.By, Condition: string(c.Condition), Factor: c.Factor, Turn: c.Turn, Removed: c.Removed, Channels: c.Channels, Rate: c.Rate}
 		if err := tx.Omit("Number").Create(&row).Error; err != nil {
 			return err
 		}

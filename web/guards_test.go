@@ -185,7 +185,7 @@ func TestFileSentTwiceIsKeptOnce(t *testing.T) {
 		if a := sendAs(t, "photo", job+"/photos", "x.jpg", snapshot(t), "tag", "P1", "by", "Wyn", "key", "K1"); a.StatusCode != http.StatusSeeOther || !strings.HasSuffix(a.Header.Get("Location"), "/photos/1") {
 			t.Errorf("photo: %d, %s", a.StatusCode, a.Header.Get("Location"))
 		}
-		if a := send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle", "key", "K2"); a.StatusCode != http.StatusSeeOther || !strings.HasSuffix(a.Header.Get("Location"), "capture=1") {
+		if a := send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle", "factor", "1000", "key", "K2"); a.StatusCode != http.StatusSeeOther || !strings.HasSuffix(a.Header.Get("Location"), "capture=1") {
 			t.Errorf("capture: %d, %s", a.StatusCode, a.Header.Get("Location"))
 		}
 	}
@@ -206,7 +206,7 @@ func TestFileSentTwiceIsKeptOnce(t *testing.T) {
 // A zip of which one thing cannot be read is refused whole: no job is opened.
 func TestImportIsAllOrNothing(t *testing.T) {
 	job := open(t, "ZZ-1", "four-across")
-	send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle")
+	send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle", "factor", "1000")
 	sendAs(t, "photo", job+"/photos", "x.jpg", snapshot(t), "tag", "P1", "by", "Wyn")
 	whole := get(t, job+"/export.zip").body
 	in, err := zip.NewReader(strings.NewReader(whole), int64(len(whole)))
@@ -405,7 +405,7 @@ func TestStalledUploadsStopNobody(t *testing.T) {
 	for range 5 {
 		stalled = append(stalled, slow(t, s, half))
 	}
-	if a := send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle"); a.StatusCode != http.StatusSeeOther {
+	if a := send(t, job+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle", "factor", "1000"); a.StatusCode != http.StatusSeeOther {
 		t.Errorf("meanwhile: %d", a.StatusCode)
 	}
 	for _, conn := range stalled {
@@ -450,7 +450,7 @@ func TestCaching(t *testing.T) {
 	}
 	mine := open(t, "CA-1", "four-across")
 	sendAs(t, "photo", mine+"/photos", "x.jpg", snapshot(t), "tag", "P1", "by", "Wyn")
-	send(t, mine+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle")
+	send(t, mine+"/captures", "x.csv", pulses(), "by", "Wyn", "condition", "idle", "factor", "1000")
 	photo := mine + "/photos/1/large.jpg"
 	first := get(t, photo)
 	if got := first.Header.Get("Cache-Control"); got != "private, no-cache" {

@@ -12,6 +12,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+
 	"glenmist/core/invalid"
 )
 
@@ -29,8 +32,10 @@ type dialect struct {
 	sep     byte
 	comma   bool // decimal comma
 	columns int
-	time    int       // column of the time, or -1
+	time    int       // column of the time, or of the number of the sample; -1 if there is none
+	counted bool      // the column of the time holds the number of the sample
 	unit    float64   // seconds per unit of time
+	timed   bool      // the unit of the time is stated
 	names   []string  // of the columns
 	scale   []float64 // kilovolts per unit of each column
 	guessed bool
@@ -38,10 +43,15 @@ type dialect struct {
 
 // ReadCSV reads a table of samples: a time column and up to sixteen channels. Header lines are
 // optional, units stand in their own row or after the names. It accepts comma, semicolon or
-// tab; decimal point or comma; seconds to microseconds; volts or kilovolts. It streams, so
+// tab; decimal point or comma; seconds to microseconds; volts or kilovolts; UTF-8, UTF-16 or
+// Latin-1. Without a column of time, or with the numbers of the samples, [Options.Rate] states the rate. Stamps may be
+// rounded, so that some are equal. Gaps in time are filled with the last sample. It streams, so
 // memory grows with the samples and not with the text. Errors are [invalid.Error].
 func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 	in := bufio.NewReaderSize(r, 1<<20)
+	if mark, _ := in.Peek(2); string(mark) == "\xff\xfe" || string(mark) == "\xfe\xff" {
+		in = bufio.NewReaderSize(transform.NewReader(in, unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewDecoder()), 1<<20)
+	}
 	head, err := peekLines(in)
 	if err != nil {
 		return nil, err
@@ -66,10 +76,48 @@ func ReadCSV(r io.Reader, opt Options) (*Trace, error) {
 	if d.guessed {
 		t.volts()
 	}
-	if table.good > 1 { // skipped lines also took time
-		t.Rate = float64(table.good+t.Skipped-1) / (table.last - table.begin)
+	if err := table.rate(); err != nil {
+		return nil, err
 	}
 	return t, t.check()
+}
+
+// rate works out the sample rate: from the stamps, or from the options if there are none.
+func (t *csvTable) rate() error {
+	switch {
+	case t.dialect.time < 0 || t.dialect.counted:
+		if t.opt.Rate == 0 {
+			got := "no column of time"
+			if t.dialect.counted {
+				got = "the numbers of the samples and no time"
+			}
+			return invalid.Error{Field: "rate", Expected: "a column of time, or the samples a second in its field", Got: got}
+		}
+		t.Rate = t.opt.Rate
+	case t.good > 1: // skipped lines also took time
+		if t.last <= t.begin {
+			return invalid.Error{Expected: "time that goes forward", Got: "the same time in every line"}
+		}
+		t.Rate = float64(t.good+t.Skipped-1) / (t.last - t.begin)
+		if !t.dialect.timed {
+			t.unstated()
+		}
+	}
+	return nil
+}
+
+// usualMost is the most samples a second that are taken for granted where no unit says so.
+const usualMost = 2_000_000.0
+
+// unstated takes a time without a unit for milliseconds or microseconds, if it is too slow for seconds.
+func (t *csvTable) unstated() {
+	for _, per := range []float64{1e3, 1e6} {
+		if t.Rate < MinRate && t.Rate*per >= MinRate && t.Rate*per <= usualMost {
+			t.Rate *= per
+			t.TimeGuessed = map[float64]string{1e3: "milliseconds", 1e6: "microseconds"}[per]
+			return
+		}
+	}
 }
 
 // csvTable adds the lines of a table to a trace.
@@ -81,6 +129,8 @@ type csvTable struct {
 	// good is the number of samples, begin and last are the first and the last time in seconds.
 	good        int
 	begin, last float64
+	// step is the mean time from sample to sample so far, jump the largest, in seconds: rounded stamps stand still and jump.
+	step, jump float64
 }
 
 // read reads the lines after the first ones, which are the header.
@@ -129,14 +179,23 @@ func (t *csvTable) skip(line int, text []byte) error {
 
 // sample adds the row of a line, which has a length in bytes, to the channels.
 func (t *csvTable) sample(line, length int) error {
-	now := t.row[t.dialect.time] * t.dialect.unit
 	if t.good == 0 {
-		t.begin = now
 		t.room(t.opt, length)
-	} else if now <= t.last {
-		return invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, t.last, now)}
 	}
-	t.last = now
+	if t.dialect.time >= 0 {
+		now := t.row[t.dialect.time] * t.dialect.unit
+		switch {
+		case t.good == 0:
+			t.begin = now
+		case now < t.last:
+			return invalid.Error{Expected: "time that goes forward", Got: fmt.Sprintf("line %d goes from %g to %g s", line, t.last, now)}
+		default:
+			if err := t.gap(now); err != nil {
+				return err
+			}
+		}
+		t.last = now
+	}
 	k := 0
 	for c, v := range t.row {
 		if c != t.dialect.time {
@@ -146,6 +205,36 @@ func (t *csvTable) sample(line, length int) error {
 	}
 	if t.good++; t.good*len(t.Channels) > MaxSamples {
 		return invalid.Error{Expected: fmt.Sprintf("at most %d samples", MaxSamples), Got: "more"}
+	}
+	return nil
+}
+
+// A gap in time is many usual steps long, and longer than the jumps of rounded stamps (C; judgement). Steps are judged after
+// some samples.
+const (
+	gapSteps = 50
+	gapJumps = 3
+	judged   = 200
+)
+
+// gap fills a gap in time up to now with the last sample.
+func (t *csvTable) gap(now float64) error {
+	if t.good >= judged && now-t.last > max(gapSteps*t.step, gapJumps*t.jump) {
+		n := int((now-t.last)/t.step) - 1
+		if (t.good+n)*len(t.Channels) > MaxSamples {
+			return invalid.Error{Expected: fmt.Sprintf("at most %d samples, the gaps in time included", MaxSamples), Got: "more"}
+		}
+		for c := range t.Channels {
+			v := t.Channels[c].Samples
+			t.Channels[c].Samples = append(v, slices.Repeat(v[len(v)-1:], n)...)
+		}
+		t.Gaps++
+		t.good += n
+		return nil
+	}
+	t.jump = max(t.jump, now-t.last)
+	if t.good <= 4*judged { // later ones change the mean no more
+		t.step = (now - t.begin) / float64(t.good)
 	}
 	return nil
 }
@@ -195,18 +284,17 @@ func peekLines(in *bufio.Reader) ([]string, error) {
 // detect returns the notation of a file and the number of lines before its first sample.
 func detect(head []string) (d dialect, first int, err error) {
 	d = separators(head)
-	if d.columns < 2 {
+	if d.columns < 1 {
 		return d, 0, invalid.Error{Expected: "a column of time and at least one channel, parted by comma, semicolon or tab", Got: "none"}
 	}
 	first = slices.IndexFunc(head, func(l string) bool { return d.numbers(l) == d.columns })
 	units := d.header(head[:first])
-	d.time = slices.IndexFunc(d.names, func(n string) bool { return strings.HasPrefix(strings.ToLower(n), "time") || strings.EqualFold(n, "t") })
-	if d.time < 0 {
-		d.time = max(0, slices.IndexFunc(units, func(u string) bool { _, is := seconds[u]; return is }))
-	}
+	d.findTime(units, head[first:])
 	d.unit = 1
-	if s, ok := seconds[units[d.time]]; ok {
-		d.unit = s
+	if d.time >= 0 {
+		if s, ok := seconds[units[d.time]]; ok {
+			d.unit, d.timed = s, true
+		}
 	}
 	d.scale = make([]float64, d.columns)
 	for c, unit := range units {
@@ -218,6 +306,44 @@ func detect(head []string) (d dialect, first int, err error) {
 		d.scale[c] = scale
 	}
 	return d, first, nil
+}
+
+// findTime finds the column of the time by its name, its unit, or because it rises evenly, or else that of the numbers of the
+// samples.
+func (d *dialect) findTime(units, lines []string) {
+	named := func(names ...string) int {
+		return slices.IndexFunc(d.names, func(n string) bool {
+			n = strings.ToLower(n)
+			return slices.ContainsFunc(names, func(of string) bool { return n == of || len(of) > 2 && strings.HasPrefix(n, of) })
+		})
+	}
+	if d.time = named("time", "t", "zeit", "temps", "x(s)"); d.time < 0 {
+		d.time = slices.IndexFunc(units, func(u string) bool { _, is := seconds[u]; return is })
+	}
+	if d.time < 0 {
+		if d.time = named("sample", "index", "number", "no", "n", "#"); d.time >= 0 {
+			d.counted = true
+		}
+	}
+	row, rises, whole := make([]float64, d.columns), true, true
+	last, read := math.Inf(-1), 0
+	column := max(0, d.time)
+	for _, l := range lines {
+		if !d.parse([]byte(l), row) {
+			continue
+		}
+		if v := row[column]; read > 0 {
+			rises, whole = rises && v >= last, whole && v == last+1
+		}
+		last = row[column]
+		read++
+	}
+	switch {
+	case d.time < 0 && rises && read > 2 && d.columns > 1:
+		d.time, d.counted = 0, whole
+	case d.time >= 0 && whole && rises && read > 2 && units[d.time] == "" && d.columns > 1:
+		d.counted = true // whole numbers one by one are no seconds
+	}
 }
 
 // kilovolts is the size of each unit of a channel.
@@ -233,7 +359,7 @@ func separators(head []string) (best dialect) {
 			}
 			try := dialect{sep: sep, comma: comma}
 			for i := len(head) - 1; i >= 0 && try.columns == 0; i-- {
-				if n := try.numbers(head[i]); n >= 2 {
+				if n := try.numbers(head[i]); n >= 1 {
 					try.columns = n
 				}
 			}
@@ -269,12 +395,14 @@ func (d *dialect) header(lines []string) (units []string) {
 	return units
 }
 
-var seconds = map[string]float64{"s": 1, "sec": 1, "seconds": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6}
+// seconds is the size of each unit of time. The micro sign has two code points in Unicode, and one byte in Latin-1.
+var seconds = map[string]float64{"s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "ms": 1e-3, "msec": 1e-3, "msecs": 1e-3, "millisecond": 1e-3, "milliseconds": 1e-3,
+	"us": 1e-6, "usec": 1e-6, "µs": 1e-6, "μs": 1e-6, "\xb5s": 1e-6, "microsecond": 1e-6, "microseconds": 1e-6}
 
 // splitUnit separates the unit from a column name: "Time (ms)", "Ch A [kV]", or the unit
 // alone.
 func splitUnit(s string) (name, unit string) {
-	lower := strings.ToLower(s)
+	lower := lowerASCII(s)
 	known := func(u string) bool { _, is := seconds[u]; return is || u == "v" || u == "kv" || u == "mv" }
 	bare := strings.Trim(lower, "()[] ")
 	if known(bare) {
@@ -290,6 +418,17 @@ func splitUnit(s string) (name, unit string) {
 		return strings.TrimSpace(s[:at]), lower[at+1:]
 	}
 	return s, ""
+}
+
+// lowerASCII is the text in lower case. It keeps bytes that are no UTF-8, such as the micro sign of Latin-1.
+func lowerASCII(s string) string {
+	b := []byte(s)
+	for i, c := range b {
+		if c >= 'A' && c <= 'Z' {
+			b[i] = c + 'a' - 'A'
+		}
+	}
+	return string(b)
 }
 
 // numbers returns the number of numeric fields of a line, or 0 if one field is not numeric.
@@ -319,6 +458,10 @@ func (d dialect) parse(line []byte, row []float64) bool {
 		start = i + 1
 		if len(field) == 0 && i == len(line) && c == d.columns {
 			break // separator at the end of the line
+		}
+		if len(field) == 0 && c < d.columns && c != d.time { // blank: as before
+			c++
+			continue
 		}
 		v, ok := d.number(field)
 		if !ok || c >= d.columns {

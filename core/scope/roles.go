@@ -117,9 +117,7 @@ func (t *Trace) byContent(e engine.Engine, roles []Role) {
 	switch {
 	case e.Cylinders < 2:
 	case open >= 0 && kV == 1 && sync < 0:
-		if t.evenly(open, e) { // alone: as many events as cylinders in a cycle cannot be told from fewer; it is usual
-			roles[open].Cylinders = e.Everything()
-		}
+		roles[open].Cylinders = e.Everything() // a lone channel is usually on all; the page shows it and lets it be changed
 	case open >= 0 && kV == 1 && sync >= 0:
 		roles[open].Cylinders = t.perPulse(open, sync, e)
 	case open == -2 && len(roles) == 2 && sync < 0:
@@ -130,16 +128,6 @@ func (t *Trace) byContent(e engine.Engine, roles []Role) {
 			}
 		}
 	}
-}
-
-// evenly reports whether the events of a channel come at even intervals, as on an even-firing engine with one clamp for all
-// cylinders.
-func (t *Trace) evenly(channel int, e engine.Engine) bool {
-	events, _ := t.listen(channel)
-	if len(events) < 2*e.Cylinders {
-		return len(events) > 1
-	}
-	return true
 }
 
 // perPulse returns the cylinders of a channel by the number of its events in one cycle of a sync: all, or none if the number

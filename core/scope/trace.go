@@ -29,6 +29,12 @@ type Trace struct {
 	// Guessed is true if no unit was given and the values were assumed to be kilovolts or
 	// volts.
 	Guessed bool
+	// TimeGuessed is the unit that a time without one was taken for; "" if it was stated or seconds.
+	TimeGuessed string
+	// Gaps is the number of gaps in time that were filled. Missing is the share of a recording that its header promises and
+	// that is not there.
+	Gaps    int
+	Missing float64
 
 	// Events of the channels searched so far. A trace belongs to one goroutine at a time.
 	found map[int]found
@@ -56,6 +62,8 @@ type Options struct {
 	// Factor is the division ratio of the probe; 0 means 1. For a WAV file it is the full
 	// scale in kilovolts.
 	Factor float64
+	// Rate is the number of samples a second of a file without a time; 0 is not stated.
+	Rate float64
 	// Progress receives the number of bytes read. An error from it ends the reading.
 	Progress func(bytes int64) error
 	// Bytes is the length of the file, used to allocate its samples at once; 0 means unknown.
@@ -114,6 +122,35 @@ func (t *Trace) Drop(n int) {
 	for i, c := range t.Channels {
 		t.Channels[i].Samples = append([]float32(nil), c.Samples[min(n, len(c.Samples)):]...)
 	}
+}
+
+// Bounds of the largest kilovolts of a capture (C: a plug needs 3 to 40 kV). Beyond them the scale is wrong.
+const (
+	leastPeak = 0.4
+	mostPeak  = 100.0
+)
+
+// Scale rejects kilovolts that no spark has: the probe factor or the unit is wrong. Errors are [invalid.Error] of the field
+// "factor". A sync is left out.
+func (t *Trace) Scale() error {
+	most := 0.0
+	for _, c := range t.Channels {
+		if syncName.MatchString(c.Name) {
+			continue
+		}
+		low, high := c.Samples[0], c.Samples[0]
+		for _, v := range c.Samples {
+			low, high = min(low, v), max(high, v)
+		}
+		most = max(most, float64(high-low))
+	}
+	switch {
+	case most < leastPeak:
+		return invalid.Error{Field: "factor", Expected: "kilovolts of sparks: state the probe factor, such as 1000, or for a WAV file the kilovolts of full scale", Got: fmt.Sprintf("at most %.3g kV", most)}
+	case most > mostPeak:
+		return invalid.Error{Field: "factor", Expected: "kilovolts of sparks, up to 60: state a smaller probe factor, such as 0.001", Got: fmt.Sprintf("up to %.3g kV", most)}
+	}
+	return nil
 }
 
 // check rejects what is not a valid capture.

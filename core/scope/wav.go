@@ -84,8 +84,11 @@ func (t *Trace) readSamples(in io.Reader, size int64, bits, kind int, opt Option
 	t.room(opt, len(frame))
 	for read := int64(0); read+int64(len(frame)) <= size; {
 		if _, err := io.ReadFull(in, frame); err != nil {
-			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-				return nil // the header stated a larger size
+			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) { // the header stated a larger size
+				if promised := size / int64(len(frame)); promised < MaxSamples {
+					t.Missing = 1 - float64(len(t.Channels[0].Samples))/float64(promised)
+				}
+				return nil
 			}
 			return err
 		}

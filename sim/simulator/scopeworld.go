@@ -183,7 +183,11 @@ func (s Scope) channels(e engine.Engine) (all []channel) {
 		all = append(all, channel{name: named(first, 0), of: engine.SetOf(first)}, channel{name: named(e.FiringOrder[1], 1), of: engine.SetOf(e.FiringOrder[1])})
 		return all
 	default:
-		all = append(all, channel{name: "A", of: e.Everything()})
+		name := "A"
+		if s.Style == NamedFully {
+			name = "all cylinders"
+		}
+		all = append(all, channel{name: name, of: e.Everything()})
 	}
 	if s.SyncFirst {
 		return append([]channel{sync}, all...)

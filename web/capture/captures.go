@@ -193,7 +193,7 @@ func (s *Pages) capture(ctx context.Context, job string, c store.Capture) (*load
 	}
 	var l *loaded
 	err = s.Jobs.CaptureFile(ctx, job, c.Number, func(file io.Reader) error {
-		t, err := scope.Read(file, scope.Options{Factor: c.Factor, Bytes: c.Bytes, Progress: func(int64) error { return ctx.Err() }})
+		t, err := scope.Read(file, scope.Options{Factor: c.Factor, Rate: c.Rate, Bytes: c.Bytes, Progress: func(int64) error { return ctx.Err() }})
 		if err == nil {
 			l = load(t)
 		}
@@ -211,6 +211,7 @@ type captureForm struct {
 	By        string             `form:"by"`
 	Condition evidence.Condition `form:"condition"`
 	Factor    *float64           `form:"factor" expected:"how many times more there is than was measured, such as 1000, up to 1 000 000"`
+	Rate      *float64           `form:"rate" expected:"samples a second, 20 000 to 5 000 000"`
 }
 
 // aboutCapture decodes the form fields of an upload.
@@ -228,6 +229,11 @@ func aboutCapture(typed url.Values) (c store.Capture, bad invalid.Errors) {
 	if f.Factor != nil {
 		if c.Factor = *f.Factor; !(c.Factor > 0 && c.Factor <= 1e6) {
 			bad.Add("factor", "a factor above 0, up to 1 000 000", invalid.Quote(typed.Get("factor")))
+		}
+	}
+	if f.Rate != nil {
+		if c.Rate = *f.Rate; !(c.Rate >= scope.MinRate && c.Rate <= scope.MaxRate) {
+			bad.Add("rate", "samples a second, 20 000 to 5 000 000", invalid.Quote(typed.Get("rate")))
 		}
 	}
 	return c, bad
@@ -293,13 +299,19 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 		return
 	}
 	defer end() // its memory is accounted until it is cached or released
-	l, err := readCapture(r.Context(), file, about.Factor)
+	l, err := readCapture(r.Context(), file, about)
 	if err == nil && !l.trace.HasEvents() {
 		err = invalid.Error{Expected: "a trace with ignition events in it", Got: "none found"}
 	}
+	if err == nil {
+		err = l.trace.Scale()
+	}
 	if invalid.Is(err) {
-		bad := invalid.From(err)
-		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: bad[0].Expected, Got: bad[0].Got}})
+		one := invalid.From(err)[0]
+		if one.Field != "rate" && one.Field != "factor" {
+			one.Field = "capture"
+		}
+		s.refuseCapture(w, r, it, typed, invalid.Errors{one})
 		return
 	}
 	if err != nil {
@@ -330,8 +342,8 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 }
 
 // readCapture reads a complete file.
-func readCapture(ctx context.Context, file *spool.File, factor float64) (*loaded, error) {
-	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: factor, Bytes: file.Size(), Progress: func(int64) error { return ctx.Err() }})
+func readCapture(ctx context.Context, file *spool.File, about store.Capture) (*loaded, error) {
+	t, err := scope.Read(io.NewSectionReader(file, 0, file.Size()), scope.Options{Factor: about.Factor, Rate: about.Rate, Bytes: file.Size(), Progress: func(int64) error { return ctx.Err() }})
 	if stop := ctx.Err(); stop != nil {
 		return nil, stop
 	}

@@ -33,9 +33,9 @@ const (
 	channelSeconds = 0.5
 )
 
-// channelQuestions lists the channels of a capture with more than one, or with one that is not known.
+// channelQuestions lists the channels of a capture with more than one, or with one whose cylinders are not certain.
 func channelQuestions(l *loaded, read *reading, e engine.Engine) []channelQuestion {
-	if len(l.trace.Channels) < 2 && read.a.By != scope.ByNobody {
+	if len(l.trace.Channels) < 2 && read.a.By != scope.ByNobody && read.a.By != scope.ByCount {
 		return nil
 	}
 	var all []channelQuestion

@@ -420,6 +420,15 @@ func (v *Chosen) said(l *loaded, read *reading) {
 	if t.Guessed {
 		v.Said = append(v.Said, "No unit stood in the file: the values were taken for kilovolts, or for volts where they are too high for that.")
 	}
+	if t.TimeGuessed != "" {
+		v.Said = append(v.Said, fmt.Sprintf("The time has no unit in the file: it was taken for %s, since seconds would be too slow.", t.TimeGuessed))
+	}
+	if t.Gaps > 0 {
+		v.Said = append(v.Said, fmt.Sprintf("%d gaps in time were filled with the last value.", t.Gaps))
+	}
+	if t.Missing > 0 {
+		v.Said = append(v.Said, fmt.Sprintf("The file is cut short: %.0f %% of what its header promises is there.", 100*(1-t.Missing)))
+	}
 	if t.Skipped > 0 {
 		words := fmt.Sprintf("%d lines could not be read and were left out", t.Skipped)
 		if t.Skipped == 1 {
