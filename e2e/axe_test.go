@@ -64,6 +64,20 @@ func TestAccessibility(t *testing.T) {
 	}
 }
 
+// accessible checks the page that is open by all rules.
+func (b tab) accessible() {
+	b.t.Helper()
+	source, err := os.ReadFile(axeSource)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](string(source) + ";void 0"))
+	found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](fmt.Sprintf(axeRun, axeAll), chromedp.EvalAwaitPromise))
+	if err != nil || found != "" {
+		b.t.Errorf("%v\n%s", err, found)
+	}
+}
+
 // everyPage lists the addresses of all views: the page of one job of each
 // ignition layout, each of its views once, and all that is no job.
 func (b tab) everyPage() []string {
