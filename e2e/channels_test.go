@@ -6,6 +6,8 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"github.com/chromedp/chromedp/kb"
 )
 
 // channelFile writes a file with one channel for each of some cylinders: peaks of their own in kilovolts, twice as high on a
@@ -89,7 +91,8 @@ func TestFewSiblingsByKeys(t *testing.T) {
 	b.sees("Cylinder 2: ", "The idle event of each pair is kept apart.")
 	b.goes(key("."))
 	b.sees("Event by event")
-	b.goes(key("s")) // recorded
+	b.do(key("s")) // to the button that records
+	b.goes(key(kb.Enter))
 	b.sees("secondary kilovolts, out of a capture: cylinder 1 ")
 }
 
