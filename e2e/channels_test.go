@@ -93,7 +93,7 @@ func TestFewSiblingsByKeys(t *testing.T) {
 	b.sees("Event by event")
 	b.do(key("s")) // to the button that records
 	b.goes(key(kb.Enter))
-	b.sees("secondary kilovolts, out of a capture: cylinder 1 ")
+	b.sees("Capture 1: cylinder 2: ")
 }
 
 // A clamp on two of four cylinders compares nothing: that is said, and no cylinder is called in line.
