@@ -41,8 +41,8 @@ SEED ?= 6
 MUTANTS ?= 20
 N ?= 3000
 OUT ?= docs
-bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N= (1000 a sample), OUT= (a folder)
-	@go run ./scripts/bench-diagnosis -seed $(SEED) -n $(if $(filter file,$(origin N)),1000,$(N)) -out $(OUT) -commit "$(VERSION)"
+bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N= (400 a sample: half an hour on two cores), OUT= (a folder)
+	@go run ./scripts/bench-diagnosis -seed $(SEED) -n $(if $(filter file,$(origin N)),400,$(N)) -out $(OUT) -commit "$(VERSION)"
 
 bench-kilovolts: ## measure the reading of captures: SEED=, N= (600), OUT= (a folder)
 	@go run ./scripts/bench-kilovolts -seed $(SEED) -n $(if $(filter file,$(origin N)),600,$(N)) -out $(OUT) -commit "$(VERSION)"

@@ -127,7 +127,7 @@ var kindsOfWorld = []string{"middle", "outer"}
 
 func main() {
 	seed := flag.Uint64("seed", 1, "seed of all draws")
-	n := flag.Int("n", 1000, "runs of each sample in each kind of world")
+	n := flag.Int("n", 400, "runs of each sample in each kind of world")
 	out := flag.String("out", "docs", "folder for reasoning.json, reasoning.md and the pictures")
 	commit := flag.String("commit", "", "what was measured")
 	flag.Parse()
