@@ -25,6 +25,18 @@ func write(dir string, r report) error {
 	return os.WriteFile(filepath.Join(dir, "kilovolts.md"), page(r), 0o644) //nolint:gosec // a document
 }
 
+// told is what the tables by mode show in common; it is checked by eye when they are written.
+const told = `
+## What shapes tell, and what they do not
+
+- Told well: resistance or a gap in series (high or open leads), shorted or open windings, a weak coil, lost compression, a wide
+  or a closed gap. Each changes a figure of its own: the slope, the ringing, the burn, or all kilovolts alike.
+- Not told apart: a cracked plug from a leaking lead, boot or seat. The spark breaks down at a lower voltage in both cases, and no figure
+  shows where. The same holds for carbon, fuel and oil on a plug: each is a shunt.
+- Hardly shown: injectors, fuel and air at idle. The spark is sound, and the need rises by a tenth or less.
+- Connectors, feeds and triggers take whole sparks away. A capture of some cycles counts few of them.
+`
+
 // page is the report as a page.
 func page(r report) []byte {
 	var b bytes.Buffer
@@ -62,6 +74,7 @@ suspect. *Confident* are leading suspects with %.0f %% or more.
 	row("sound engines without a false alarm (outer 95 %)", "%.1f %%", func(w *world) float64 { return 100 * w.Sound })
 	row("faulty cylinder called in line", "%.1f %%", func(w *world) float64 { return 100 * w.InLine })
 	put("\nReading a file of 200 MB takes %.2f of the time of a bare read of its fields with `encoding/csv`. The heap is %.0f MB at most.\n", r.ImportTime, r.ImportMB)
+	b.WriteString(told)
 	for _, w := range []*world{own, outer} {
 		put("\n## %s world\n\n| noise, dB under a usual peak | captures | events found | false | cylinder right | side right | part right |\n|---|---|---|---|---|---|---|\n", map[string]string{"own": "Own", "outer": "Outer"}[w.Name])
 		for _, l := range w.Levels {
