@@ -211,7 +211,7 @@ func TestWaveformsPointWhereTheTableSays(t *testing.T) {
 		figures  []float64
 		up, down string
 	}{
-		{"in line with the others", []float64{9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8}, "coil.weak-load", "plug.worn-gap"},
+		{"nothing that stands out", []float64{9.2, 8, 10.6, 1.4, 1.2, -0.1, 100, 8}, "coil.weak-load", "plug.worn-gap"},
 		{"a wide gap", []float64{15, 13, 17, 1, 1.7, -0.1, 100, 8}, "plug.worn-gap", "lead.leaking"},
 		{"resistance in series", []float64{13, 11, 15, 0.9, 1.7, -3, 100, 7}, "lead.high-resistance", "plug.worn-gap"},
 		{"a gap in series", []float64{26, 21, 31, 1.1, 1.2, -0.1, 100, 8}, "lead.open", "compression.valve"},

@@ -173,7 +173,7 @@ func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 {
 
 // Waves lists the shapes (C; judgement). The first is a sound cylinder.
 var Waves = []Wave{
-	{WaveInLine, "in line with the others", evidence.InLine, 0.0002,
+	{WaveInLine, "nothing that stands out", evidence.InLine, 0.0002,
 		[WaveFigures]NormalComponent{WaveFiring: {0, 0.12}, WaveSpread: {0.3, 0.14}, WaveMissed: {0, 0.3}, WaveBurn: {0, 0.15},
 			WaveLine: {0, 0.1}, WaveSlope: {0, 0.15}, WaveRinging: {0, 0.25}},
 		Answers{{evidence.RisesAlike, 0.92}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}},

@@ -249,7 +249,7 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 		v.Cylinders = append(v.Cylinders, int(cyl))
 	}
 	v.tabs(d, c.Number)
-	v.table(read, shapes)
+	v.table(read, shapes, it.Assessment().Incomparable(set))
 	v.said(l, read)
 	v.Compared = explain.Compared(it.Assessment(), set)
 	v.Measured = len(set.Each)
@@ -392,7 +392,7 @@ func (v *Chosen) tabs(d framing, number int) {
 }
 
 // table lists the cylinders with their figures.
-func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
+func (v *Chosen) table(read *reading, shapes []diagnose.Shape, few engine.Set) {
 	for _, sum := range read.sums {
 		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
 		if sum.AtLeast {
@@ -405,6 +405,8 @@ func (v *Chosen) table(read *reading, shapes []diagnose.Shape) {
 			if shape.Cylinder == sum.Cylinder {
 				if row.Looks, row.P, row.Abnormal = shape.Words, shape.P, shape.Abnormal; row.Abnormal {
 					v.Abnormal = append(v.Abnormal, fmt.Sprintf("Cylinder %d: %s.", sum.Cylinder, shape.Words))
+				} else if few.Has(sum.Cylinder) {
+					row.Looks = "too little to compare"
 				}
 			}
 		}
