@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"runtime/debug"
 	"slices"
 	"strconv"
 	"strings"
@@ -147,8 +148,8 @@ func (c *captures) hold(key string, l *loaded) {
 }
 
 // makeRoom removes captures from the cache, except the most recent, until the memory limit is
-// met. The caller holds the lock.
-func (c *captures) makeRoom(keep int) {
+// met, and reports whether there were any. The caller holds the lock.
+func (c *captures) makeRoom(keep int) (removed bool) {
 	sum := c.reading
 	for _, h := range c.held {
 		sum += int64(h.size)
@@ -156,7 +157,9 @@ func (c *captures) makeRoom(keep int) {
 	for len(c.held) > keep && sum > heldSamples {
 		sum -= int64(c.held[0].size)
 		c.held = slices.Delete(c.held, 0, 1)
+		removed = true
 	}
+	return removed
 }
 
 // begin waits until a file of some bytes may be read, or until the context ends.
@@ -167,8 +170,11 @@ func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err erro
 	}
 	c.mu.Lock()
 	c.reading += weight
-	c.makeRoom(0)
+	removed := c.makeRoom(0)
 	c.mu.Unlock()
+	if removed { // its memory goes back before the next file takes as much
+		debug.FreeOSMemory()
+	}
 	return func() {
 		c.mu.Lock()
 		c.reading -= weight
