@@ -207,7 +207,7 @@ func TestRolesByName(t *testing.T) {
 			if !slices.Equal(got, c.want) || known != c.known {
 				t.Errorf("%s %v: %+v, known %v; want %+v, %v", pattern, c.names, got, known, c.want, c.known)
 			}
-			if a := tr.Assign(e, 0); (a.By == ByNobody) == c.known && !strings.HasPrefix(c.names[0], "Bank") && !strings.HasPrefix(c.names[0], "bank") {
+			if a := tr.Assign(e, 0); (a.By == ByUnknown) == c.known && !strings.HasPrefix(c.names[0], "Bank") && !strings.HasPrefix(c.names[0], "bank") {
 				t.Errorf("%s %v: assigned by %s", pattern, c.names, a.By)
 			}
 		}

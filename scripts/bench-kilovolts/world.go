@@ -74,8 +74,8 @@ var levels = []float64{60, headlineDB, 30, 20}
 
 // result is what one capture gave.
 type result struct {
-	mode, layout                     string
-	truths, hit, found, matched, ofs int
+	mode, layout                       string
+	truths, hit, found, matched, right int
 	// The errors of each figure, in the units of figures.
 	firing, burn, line, slope, ring, dwell []float64
 	side, part, said, inLine               bool
@@ -143,7 +143,7 @@ func sum(all []result) figures {
 	var truths, hits, found, matched, right int
 	var off result
 	for _, x := range all {
-		truths, hits, found, matched, right = truths+x.truths, hits+x.hit, found+x.found, matched+x.matched, right+x.ofs
+		truths, hits, found, matched, right = truths+x.truths, hits+x.hit, found+x.found, matched+x.matched, right+x.right
 		off.firing, off.burn, off.line = append(off.firing, x.firing...), append(off.burn, x.burn...), append(off.line, x.line...)
 		off.slope, off.ring, off.dwell = append(off.slope, x.slope...), append(off.ring, x.ring...), append(off.dwell, x.dwell...)
 		f.Side += one01(x.side) / n
@@ -198,7 +198,7 @@ func one(rng *rand.Rand, dB float64, outer, sound bool) result {
 	}
 	res := result{mode: string(hidden.Mode.ID), layout: pattern.ID}
 	sums := read(&res, b, home, e, setup)
-	sick := hidden.Affected(home).First()
+	faulty := hidden.Affected(home).First()
 	set, rises := scope.Readings(sums), scope.Rises(sums)
 	j := job.Job{Number: "bench", Vehicle: job.Vehicle{Engine: e}}
 	shapes := diagnose.Assess(j).Shapes(set, rises)
@@ -206,7 +206,7 @@ func one(rng *rand.Rand, dB float64, outer, sound bool) result {
 		res.inLine = !slices.ContainsFunc(shapes, func(s diagnose.Shape) bool { return s.Abnormal })
 		return res
 	}
-	res.inLine = slices.ContainsFunc(shapes, func(s diagnose.Shape) bool { return s.Cylinder == sick && !s.Abnormal })
+	res.inLine = slices.ContainsFunc(shapes, func(s diagnose.Shape) bool { return s.Cylinder == faulty && !s.Abnormal })
 	add := func(entry evidence.Entry) { // what does not fit says nothing
 		entry.Done, entry.By = time.Unix(int64(len(j.Ledger)+1), 0), "bench"
 		if longer, err := j.Ledger.Add(e, entry); err == nil {
@@ -214,9 +214,9 @@ func one(rng *rand.Rand, dB float64, outer, sound bool) result {
 		}
 	}
 	if e.Scanned() {
-		add(evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(sick), State: trouble.Stored}}}})
+		add(evidence.Entry{Body: &evidence.Codes{Read: []trouble.Reading{{Code: trouble.MisfireOn(faulty), State: trouble.Stored}}}})
 	} else {
-		add(evidence.Entry{Body: &evidence.Watch{Cylinders: []engine.Cylinder{sick}}})
+		add(evidence.Entry{Body: &evidence.Watch{Cylinders: []engine.Cylinder{faulty}}})
 	}
 	for _, of := range []evidence.Readings{set, rises} {
 		if len(of.Each) > 0 {
@@ -293,7 +293,7 @@ func channelsOf(s simulator.Scope, e engine.Engine) (all engine.Set) {
 // match notes how far an event that was read is from the one that was drawn.
 func (res *result) match(s scope.Shot, d simulator.Drawn) {
 	res.matched++
-	res.ofs += int(one01(s.Cylinder == d.Cylinder))
+	res.right += int(one01(s.Cylinder == d.Cylinder))
 	if d.Firing <= foundFrom {
 		return
 	}

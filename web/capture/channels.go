@@ -35,7 +35,7 @@ const (
 
 // channelQuestions lists the channels of a capture with more than one, or with one whose cylinders are not certain.
 func channelQuestions(l *loaded, read *reading, e engine.Engine) []channelQuestion {
-	if len(l.trace.Channels) < 2 && read.a.By != scope.ByNobody && read.a.By != scope.ByCount {
+	if len(l.trace.Channels) < 2 && read.a.By != scope.ByUnknown && read.a.By != scope.ByCount {
 		return nil
 	}
 	var all []channelQuestion

@@ -253,7 +253,7 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 	v.said(l, read)
 	v.Compared = explain.Compared(it.Assessment(), set)
 	v.Measured = len(set.Each)
-	v.Asked = read.a.By == scope.ByNobody
+	v.Asked = read.a.By == scope.ByUnknown
 	v.Channels = channelQuestions(l, read, e)
 	v.Order = orderOfChannels(l, e)
 	if v.Shared = (read.a.By == scope.BySync || read.a.By == scope.ByCount) && e.Cylinders > 1; v.Shared {
