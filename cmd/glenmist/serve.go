@@ -163,7 +163,7 @@ func publicURL(cmd *cobra.Command) (*url.URL, error) {
 
 // memoryGoal is where the collector of garbage begins to work harder, in bytes. What is
 // bounded by other means (photos and captures) stays below it together.
-const memoryGoal = 320 << 20
+const memoryGoal = 136 << 20
 
 // boundMemory sets the goal, unless GOMEMLIMIT does.
 func boundMemory() {

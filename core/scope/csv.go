@@ -199,7 +199,7 @@ func (t *csvTable) sample(line, length int) error {
 	k := 0
 	for c, v := range t.row {
 		if c != t.dialect.time {
-			t.Channels[k].Samples = append(t.Channels[k].Samples, float32(v*t.dialect.scale[c]*t.opt.factor()))
+			t.Channels[k].Samples = append(t.Channels[k].Samples, ToHalf(float32(v*t.dialect.scale[c]*t.opt.factor())))
 			k++
 		}
 	}
@@ -242,12 +242,15 @@ func (t *csvTable) gap(now float64) error {
 // mostKV exceeds the demand of any plug. Larger values without a unit are volts.
 const mostKV = 200
 
+// volts converts channels that are in volts. What is more than a half can hold stays, so that it is refused.
 func (t *Trace) volts() {
-	for c := range t.Channels {
-		v := t.Channels[c].Samples
-		if len(v) > 0 && max(slices.Max(v), -slices.Min(v)) > mostKV {
-			for i := range v {
-				v[i] /= 1000
+	for _, c := range t.Channels {
+		if !slices.ContainsFunc(c.Samples, func(h Half) bool { return max(h.Float(), -h.Float()) > mostKV }) {
+			continue
+		}
+		for i, h := range c.Samples {
+			if v := h.Float(); max(v, -v) < mostHalf {
+				c.Samples[i] = ToHalf(v / 1000)
 			}
 		}
 	}

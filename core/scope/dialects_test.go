@@ -92,8 +92,8 @@ func TestTimesOfRecorders(t *testing.T) {
 			if i >= 1000 {
 				at = len(v) - n + i
 			}
-			if math.Abs(float64(v[at])-saw(i)) > 1e-4 {
-				t.Errorf("%s: sample %d is %v, want %v", name, i, v[at], saw(i))
+			if !near(v[at], float32(saw(i))) {
+				t.Errorf("%s: sample %d is %v, want %v", name, i, v[at].Float(), saw(i))
 			}
 		}
 	}

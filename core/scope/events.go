@@ -77,7 +77,9 @@ func (t *Trace) find(channel int) (all []Event, floor float64) {
 	if len(t.Channels[channel].Samples) == 0 {
 		return nil, 0
 	}
-	f := newFinder(t.Channels[channel].Samples, t.Rate)
+	v, free := t.Channels[channel].floats()
+	defer free()
+	f := newFinder(v, t.Rate)
 	if f == nil {
 		return nil, 0
 	}

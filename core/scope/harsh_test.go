@@ -39,7 +39,7 @@ func TestHarshCaptures(t *testing.T) {
 			at := float64(i) / c.rate
 			v[i] += float32(c.drift*at/0.54 + c.hum*math.Sin(2*math.Pi*50*at))
 		}
-		tr := Trace{Rate: c.rate, Channels: []Channel{{Samples: v}}}
+		tr := Trace{Rate: c.rate, Channels: []Channel{{Samples: Halves(v)}}}
 		got := tr.Events(0)
 		if missed := len(events) - len(got); missed < 0 || missed > 0 && c.noise < 0.5 || missed > 1 {
 			t.Errorf("%s: %d events of %d", name, len(got), len(events))
@@ -78,7 +78,7 @@ func FuzzWriteRead(f *testing.F) {
 			for i := range v {
 				v[i] = float32(math.Round(1000*20*r.NormFloat64()) / 1000)
 			}
-			want.Channels = append(want.Channels, Channel{Name: fmt.Sprintf("trace %c", 'A'+c), Samples: v})
+			want.Channels = append(want.Channels, Channel{Name: fmt.Sprintf("trace %c", 'A'+c), Samples: Halves(v)})
 		}
 		var file bytes.Buffer
 		if err := WriteCSV(&file, want); err != nil {
@@ -97,8 +97,8 @@ func FuzzWriteRead(f *testing.F) {
 				t.Fatalf("%q with %d samples", got.Channels[c].Name, len(got.Channels[c].Samples))
 			}
 			for i, v := range got.Channels[c].Samples {
-				if math.Abs(float64(v-want.Channels[c].Samples[i])) > 6e-4 {
-					t.Fatalf("channel %d, sample %d: %v, wrote %v", c, i, v, want.Channels[c].Samples[i])
+				if !near(v, want.Channels[c].Samples[i].Float()) {
+					t.Fatalf("channel %d, sample %d: %v, wrote %v", c, i, v.Float(), want.Channels[c].Samples[i].Float())
 				}
 			}
 		}
@@ -110,7 +110,7 @@ func TestJoinAndDrop(t *testing.T) {
 	r := rand.New(rand.NewPCG(31, 32))
 	const rate = 250e3
 	block := func() *Trace {
-		return &Trace{Rate: rate, Channels: []Channel{{Name: "A", Samples: draw(rate, 0.16, sample(4, r), 1, 0.02, 0, r)}}}
+		return &Trace{Rate: rate, Channels: []Channel{{Name: "A", Samples: Halves(draw(rate, 0.16, sample(4, r), 1, 0.02, 0, r))}}}
 	}
 	whole := &Trace{}
 	for n := 1; n <= 4; n++ {
@@ -152,7 +152,7 @@ func ExampleTrace_Assign() {
 			}
 		}
 	}
-	t := &Trace{Rate: rate, Channels: []Channel{{Name: "A", Samples: kV}, {Name: SyncName, Samples: sync}}}
+	t := &Trace{Rate: rate, Channels: []Channel{{Name: "A", Samples: Halves(kV)}, {Name: SyncName, Samples: Halves(sync)}}}
 	a := t.Assign(e, 0)
 	fmt.Println(a.How(e))
 	for _, s := range t.Summaries(e, a) {
@@ -201,7 +201,7 @@ func TestRolesByName(t *testing.T) {
 			for _, n := range c.names {
 				v := make([]float32, 1000) // nothing but a step: the content tells nothing
 				v[500] = 0.001
-				tr.Channels = append(tr.Channels, Channel{Name: n, Samples: v})
+				tr.Channels = append(tr.Channels, Channel{Name: n, Samples: Halves(v)})
 			}
 			got, known := tr.Roles(e)
 			if !slices.Equal(got, c.want) || known != c.known {
@@ -222,7 +222,7 @@ func bank(pattern string, n int) engine.Set {
 // A sync is read once a cycle, though its clamp rings; a flat channel has no pulse.
 func TestSyncHasADeadTime(t *testing.T) {
 	const rate = 100e3
-	flat := &Trace{Rate: rate, Channels: []Channel{{Samples: make([]float32, 500)}}}
+	flat := &Trace{Rate: rate, Channels: []Channel{{Samples: make([]Half, 500)}}}
 	if got := flat.Syncs(0); len(got) != 0 {
 		t.Errorf("%d pulses of a flat channel", len(got))
 	}
@@ -235,7 +235,7 @@ func TestSyncHasADeadTime(t *testing.T) {
 				v[at+i] = float32(sign * 5 * math.Exp(-s/1e-3) * math.Cos(2*math.Pi*8000*s))
 			}
 		}
-		got := (&Trace{Rate: rate, Channels: []Channel{{Samples: v}}}).Syncs(0)
+		got := (&Trace{Rate: rate, Channels: []Channel{{Samples: Halves(v)}}}).Syncs(0)
 		if len(got) != 5 || math.Abs(got[1]-0.21) > 5e-4 {
 			t.Errorf("direction %v: pulses at %v", sign, got)
 		}

@@ -5,7 +5,7 @@ import "slices"
 // Pyramid holds the samples of a channel with the minimum and maximum of blocks at several
 // levels. Any interval is drawn from a few blocks.
 type Pyramid struct {
-	samples []float32
+	samples []Half
 	levels  [][]span // blocks of step, step², … samples
 }
 
@@ -15,16 +15,16 @@ type span struct{ low, high float32 }
 const step = 16
 
 // NewPyramid builds one. It keeps a reference to the samples.
-func NewPyramid(samples []float32) *Pyramid {
+func NewPyramid(samples []Half) *Pyramid {
 	p := &Pyramid{samples: samples}
 	if len(samples) <= step {
 		return p
 	}
 	level := make([]span, 0, len(samples)/step+1)
 	for block := range slices.Chunk(samples, step) {
-		s := span{block[0], block[0]}
+		s := span{block[0].Float(), block[0].Float()}
 		for _, v := range block[1:] {
-			s.low, s.high = min(s.low, v), max(s.high, v)
+			s.low, s.high = min(s.low, v.Float()), max(s.high, v.Float())
 		}
 		level = append(level, s)
 	}
@@ -70,7 +70,7 @@ func (p *Pyramid) Window(from, to, columns int) (low, high []float32) {
 
 // between returns the minimum and maximum of an interval, using the largest blocks inside it.
 func (p *Pyramid) between(from, to int) span {
-	s := span{p.samples[from], p.samples[from]}
+	s := span{p.samples[from].Float(), p.samples[from].Float()}
 	take := func(o span) { s.low, s.high = min(s.low, o.low), max(s.high, o.high) }
 	for from < to {
 		size, level := 1, -1
@@ -79,7 +79,7 @@ func (p *Pyramid) between(from, to int) span {
 			level++
 		}
 		if level < 0 {
-			take(span{p.samples[from], p.samples[from]})
+			take(span{p.samples[from].Float(), p.samples[from].Float()})
 		} else {
 			take(p.levels[level][from/size])
 		}

@@ -12,9 +12,9 @@ func TestPyramid(t *testing.T) {
 	for _, n := range []int{1, 2, 15, 16, 17, 255, 256, 257, 5000} {
 		v := make([]float32, n)
 		for i := range v {
-			v[i] = float32(r.NormFloat64())
+			v[i] = ToHalf(float32(r.NormFloat64())).Float()
 		}
-		p := NewPyramid(v)
+		p := NewPyramid(Halves(v))
 		for range 200 {
 			from, to, columns := r.IntN(n+20)-10, r.IntN(n+20)-10, 1+r.IntN(40)
 			low, high := p.Window(from, to, columns)
@@ -43,7 +43,7 @@ func BenchmarkWindow(b *testing.B) {
 	for i := range v {
 		v[i] = float32(i % 977)
 	}
-	p := NewPyramid(v)
+	p := NewPyramid(Halves(v))
 	for b.Loop() {
 		p.Window(12_345, 987_654, 1200)
 	}

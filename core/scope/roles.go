@@ -58,8 +58,8 @@ func (t *Trace) Roles(e engine.Engine) (roles []Role, known bool) {
 }
 
 // changes reports whether a channel is not constant.
-func changes(v []float32) bool {
-	return len(v) > 0 && slices.ContainsFunc(v, func(x float32) bool { return x != v[0] })
+func changes(v []Half) bool {
+	return len(v) > 0 && slices.ContainsFunc(v, func(x Half) bool { return x != v[0] })
 }
 
 // roleByName reads the role from the name of a channel.

@@ -15,7 +15,8 @@ func (t *Trace) SyncChannel(e engine.Engine) int {
 // Syncs returns the times at which a sync channel rises through the middle of its range. A clamp rings, so that a pulse has a
 // dead time: a fraction of the usual interval.
 func (t *Trace) Syncs(channel int) []float64 {
-	v := t.Channels[channel].Samples
+	v, free := t.Channels[channel].floats()
+	defer free()
 	if len(v) == 0 {
 		return nil
 	}

@@ -48,7 +48,7 @@ type found struct {
 // Channel is one trace in kilovolts at the electrode side; a sync channel has its own unit.
 type Channel struct {
 	Name    string
-	Samples []float32
+	Samples []Half
 }
 
 // BadLine is a line of a file that could not be read.
@@ -78,7 +78,7 @@ func (t *Trace) room(opt Options, each int) {
 	}
 	n := min(opt.Bytes/int64(each)+1, int64(MaxSamples/len(t.Channels)+1))
 	for c := range t.Channels {
-		t.Channels[c].Samples = make([]float32, 0, n)
+		t.Channels[c].Samples = make([]Half, 0, n)
 	}
 }
 
@@ -120,7 +120,7 @@ func (t *Trace) Join(next *Trace) {
 func (t *Trace) Drop(n int) {
 	t.found = nil
 	for i, c := range t.Channels {
-		t.Channels[i].Samples = append([]float32(nil), c.Samples[min(n, len(c.Samples)):]...)
+		t.Channels[i].Samples = append([]Half(nil), c.Samples[min(n, len(c.Samples)):]...)
 	}
 }
 
@@ -138,9 +138,9 @@ func (t *Trace) Scale() error {
 		if syncName.MatchString(c.Name) {
 			continue
 		}
-		low, high := c.Samples[0], c.Samples[0]
+		low, high := c.Samples[0].Float(), c.Samples[0].Float()
 		for _, v := range c.Samples {
-			low, high = min(low, v), max(high, v)
+			low, high = min(low, v.Float()), max(high, v.Float())
 		}
 		most = max(most, float64(high-low))
 	}
@@ -164,7 +164,7 @@ func (t *Trace) check() error {
 	for _, c := range t.Channels {
 		low, high := float32(math.Inf(1)), float32(math.Inf(-1))
 		for _, v := range c.Samples {
-			low, high = min(low, v), max(high, v)
+			low, high = min(low, v.Float()), max(high, v.Float())
 		}
 		if high > low {
 			return nil

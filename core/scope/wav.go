@@ -116,7 +116,7 @@ func (t *Trace) readSamples(in io.Reader, size int64, bits, kind int, opt Option
 			default:
 				v = float64(int32(binary.LittleEndian.Uint32(b))) / (1 << 31) //nolint:gosec // likewise
 			}
-			t.Channels[c].Samples = append(t.Channels[c].Samples, float32(v*full))
+			t.Channels[c].Samples = append(t.Channels[c].Samples, ToHalf(float32(v*full)))
 		}
 	}
 	return nil

@@ -24,7 +24,7 @@ func WriteCSV(w io.Writer, t *Trace) error {
 			}
 			line = strconv.AppendFloat(line[:0], 1000*float64(i)/t.Rate, 'f', 4, 64)
 			for _, c := range t.Channels {
-				line = strconv.AppendFloat(append(line, ','), float64(c.Samples[i]), 'f', 3, 32)
+				line = strconv.AppendFloat(append(line, ','), float64(c.Samples[i].Float()), 'f', 3, 32)
 			}
 		}
 	}

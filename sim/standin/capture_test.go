@@ -88,7 +88,7 @@ func TestFaultsInCaptures(t *testing.T) {
 			h := of[rng.IntN(len(of))]
 			b := simulator.New(e, rng, h)
 			channels := b.Capture(part.Home(e), simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: simulator.PlainScope(250_000, 0.02)}).Channels
-			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Name: "A", Samples: channels[0]}, {Name: "Sync", Samples: channels[1]}}}
+			trace := &scope.Trace{Rate: 250_000, Channels: []scope.Channel{{Name: "A", Samples: scope.Halves(channels[0])}, {Name: "Sync", Samples: scope.Halves(channels[1])}}}
 			var usual, rings []float64
 			var mine scope.Summary
 			for _, s := range trace.Summaries(e, trace.Assign(e, 0)) {
@@ -174,7 +174,7 @@ func TestScopeRuns(t *testing.T) {
 	if _, err := standin.Scope(j, "asleep", 1); err == nil {
 		t.Error("it listens to an engine that is asleep")
 	}
-	first := func(run uint64) []float32 {
+	first := func(run uint64) []scope.Half {
 		blocks, err := standin.Scope(j, evidence.Load, run)
 		if err != nil {
 			t.Fatal(err)

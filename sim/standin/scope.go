@@ -51,7 +51,7 @@ func (s Standin) Scope(j job.Job, when evidence.Condition, run uint64) (iter.Seq
 				v := t.Channels[i].Samples
 				if tail != nil {
 					for k, x := range tail[i] {
-						v[k] += x
+						v[k] = scope.ToHalf(v[k].Float() + x)
 					}
 				}
 				t.Channels[i].Samples = v[:len(v)-over]
@@ -76,7 +76,7 @@ func Trace(of simulator.Captured, rate float64) *scope.Trace {
 				v[k] /= 1000 // it was in volts
 			}
 		}
-		t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: v})
+		t.Channels = append(t.Channels, scope.Channel{Name: of.Names[i], Samples: scope.Halves(v)})
 	}
 	return t
 }
