@@ -70,6 +70,52 @@ func Compared(a *diagnose.Assessment, set evidence.Readings) string {
 	return words
 }
 
+// History says what the cylinders of a capture that have too few others to compare with showed in the newest other capture on
+// record: kilovolts, and burn time where there is one. number is that of the capture; "" if there is none.
+func History(a *diagnose.Assessment, set evidence.Readings, number int) string {
+	_, few := comparedCylinders(a, set)
+	var all []string
+	for _, now := range set.Each {
+		c, _ := now.Place.Cylinder()
+		if !few.Has(c) {
+			continue
+		}
+		for _, m := range slices.Backward(a.Moments) {
+			was, ok := readingAt(m.Entry.Readings(), now.Place)
+			if !ok || m.Entry.Readings().Capture == number {
+				continue
+			}
+			all = append(all, fmt.Sprintf("Cylinder %d by its own history: %s in capture %d, %s now.", c, eventWords(was), m.Entry.Readings().Capture, eventWords(now)))
+			break
+		}
+	}
+	return strings.Join(all, " ")
+}
+
+// readingAt is the reading of a place in the readings of a capture.
+func readingAt(set *evidence.Readings, place engine.Place) (one evidence.Reading, ok bool) {
+	if set == nil || set.Measure != evidence.KVWave {
+		return evidence.Reading{}, false
+	}
+	i := slices.IndexFunc(set.Each, func(r evidence.Reading) bool { return r.Place == place })
+	if i < 0 {
+		return evidence.Reading{}, false
+	}
+	return set.Each[i], true
+}
+
+// eventWords gives the kilovolts and the burn time of a reading.
+func eventWords(r evidence.Reading) string {
+	f := r.Figures
+	switch {
+	case len(f) == 0 || f[0] == 0:
+		return "no event"
+	case len(f) > 3 && f[3] > 0:
+		return fmt.Sprintf("%.1f kV burning %.2f ms", f[0], f[3])
+	}
+	return fmt.Sprintf("%.1f kV", f[0])
+}
+
 // Changed returns what became of what was abnormal in one capture by another, when parts were moved
 // between the two: where from and to says which cylinder each part served before and after.
 func Changed(before, after []diagnose.Shape, moved []Passage) []string {
@@ -102,12 +148,12 @@ func Changed(before, after []diagnose.Shape, moved []Passage) []string {
 		case still != nil:
 			all = append(all, fmt.Sprintf("cylinder %d is abnormal as before (%s)", was.Cylinder, still.Words))
 		default:
-			all = append(all, fmt.Sprintf("cylinder %d is in line now: it showed “%s”", was.Cylinder, was.Words))
+			all = append(all, fmt.Sprintf("cylinder %d no longer stands out: it showed “%s”", was.Cylinder, was.Words))
 		}
 	}
 	for _, is := range after {
 		if is.Abnormal && abnormal(before, is.Cylinder) == nil && !slices.ContainsFunc(moved, func(p Passage) bool { return p.To == is.Cylinder && abnormal(before, p.From) != nil }) {
-			all = append(all, fmt.Sprintf("cylinder %d is abnormal now (%s), and was in line", is.Cylinder, is.Words))
+			all = append(all, fmt.Sprintf("cylinder %d is abnormal now (%s), and did not stand out before", is.Cylinder, is.Words))
 		}
 	}
 	return all

@@ -120,11 +120,11 @@ func TestChanged(t *testing.T) {
 		before, after []diagnose.Shape
 		moved         []Passage
 	}{
-		"what cylinder 2 showed is on cylinder 4 now: it went with plug P2":       {shapes(2), shapes(4), moved},
-		"cylinder 2 is abnormal as before (jumps from event to event): it stayed": {shapes(2), shapes(2), moved},
-		"cylinder 3 is abnormal as before (jumps from event to event)":            {shapes(3), shapes(3), nil},
-		"cylinder 2 is in line now: it showed “jumps from event to event”":        {shapes(2), shapes(), moved},
-		"cylinder 1 is abnormal now (jumps from event to event), and was in line": {shapes(), shapes(1), moved},
+		"what cylinder 2 showed is on cylinder 4 now: it went with plug P2":                    {shapes(2), shapes(4), moved},
+		"cylinder 2 is abnormal as before (jumps from event to event): it stayed":              {shapes(2), shapes(2), moved},
+		"cylinder 3 is abnormal as before (jumps from event to event)":                         {shapes(3), shapes(3), nil},
+		"cylinder 2 no longer stands out: it showed “jumps from event to event”":               {shapes(2), shapes(), moved},
+		"cylinder 1 is abnormal now (jumps from event to event), and did not stand out before": {shapes(), shapes(1), moved},
 	} {
 		if got := Changed(c.before, c.after, c.moved); len(got) != 1 || got[0] != want {
 			t.Errorf("%q, want %q", got, want)
@@ -188,6 +188,33 @@ func TestWorthInWords(t *testing.T) {
 	for times, want := range map[float64]string{2.04: "2 times likelier", 1: "1 times likelier", 0.25: "4 times less likely", 0.013: "77 times less likely"} {
 		if got := (Worth{Times: times}).String(); got != want {
 			t.Errorf("%g: %q, want %q", times, got, want)
+		}
+	}
+}
+
+// A cylinder without others to compare with is compared with its own earlier captures, in words.
+func TestHistory(t *testing.T) {
+	p, _ := engine.FindPattern("single-remote")
+	capture := func(number int, figures ...float64) evidence.Readings {
+		return evidence.Readings{Measure: evidence.KVWave, Capture: number, Each: []evidence.Reading{{Place: "cyl-1", Figures: figures}}}
+	}
+	first, second, now := capture(1, 14.2, 12, 16, 1.1), capture(2, 0), capture(3, 9.1, 8, 10, 1.42)
+	j := jobtest.AnyTime(2)
+	j.Vehicle.Engine = p.Engine()
+	for _, c := range []struct {
+		before []evidence.Readings
+		want   string
+	}{
+		{nil, ""},
+		{[]evidence.Readings{first}, "Cylinder 1 by its own history: 14.2 kV burning 1.10 ms in capture 1, 9.1 kV burning 1.42 ms now."},
+		{[]evidence.Readings{first, second, now}, "Cylinder 1 by its own history: no event in capture 2, 9.1 kV burning 1.42 ms now."},
+	} {
+		with := j
+		for _, r := range c.before {
+			with = jobtest.With(t, with, evidence.Entry{Body: &r})
+		}
+		if got := History(diagnose.Assess(with), now, 3); got != c.want {
+			t.Errorf("%q, want %q", got, c.want)
 		}
 	}
 }

@@ -48,7 +48,7 @@ type Assigned struct {
 	// Roles is what each channel shows. Shown is the set of cylinders with a clamp.
 	Roles []Role
 	Shown engine.Set
-	// Stray is the number of events that fit no cylinder.
+	// Stray is the number of events that fit no cylinder. Their shots have cylinder 0.
 	Stray int
 }
 
@@ -100,12 +100,17 @@ func (t *Trace) AssignAs(e engine.Engine, turn int, roles []Role) Assigned {
 // assignOwn assigns the events of channels that show one cylinder each.
 func (t *Trace) assignOwn(a *Assigned, own []int, e engine.Engine) {
 	a.By, a.Sure = ByChannel, 1
+	var strays []Shot
 	for _, i := range own {
 		_, floor := t.listen(i)
 		a.Floor = max(a.Floor, floor)
 		events := t.ownEvents(i, own, a.Roles, e)
 		if a.Shown != e.Everything() {
-			events = withoutStrays(events)
+			var out []Event
+			events, out = withoutStrays(events)
+			for _, ev := range out {
+				strays = append(strays, Shot{Event: ev, Channel: i})
+			}
 		}
 		for _, ev := range events {
 			a.Shots = append(a.Shots, Shot{Event: ev, Cylinder: a.Roles[i].Cylinders.First(), Channel: i})
@@ -115,6 +120,22 @@ func (t *Trace) assignOwn(a *Assigned, own []int, e engine.Engine) {
 		a.pair()
 	}
 	a.cycles()
+	a.addStrays(strays)
+}
+
+// addStrays adds events of no cylinder, in the cycle of the event before each.
+func (a *Assigned) addStrays(strays []Shot) {
+	assigned := a.Shots
+	for _, s := range strays {
+		last := math.Inf(-1)
+		for _, other := range assigned {
+			if other.At <= s.At && other.At > last {
+				s.Cycle, last = other.Cycle, other.At
+			}
+		}
+		a.Shots = append(a.Shots, s)
+	}
+	a.Stray += len(strays)
 }
 
 // assignShared assigns the events of channels that show several cylinders each, such as one for each bank, by a sync.
@@ -188,13 +209,13 @@ func counted(events []Event, n int, at func(int) engine.Cylinder) Assigned {
 func (a Assigned) How(e engine.Engine) string {
 	stray := ""
 	if a.Stray > 0 {
-		stray = fmt.Sprintf(" %d events fit no cylinder and are left out.", a.Stray)
+		stray = fmt.Sprintf(" %d events fit no cylinder: they are shown, and count for none.", a.Stray)
 	}
 	switch {
 	case a.By == ByUnknown:
 		return "Not assigned: it is not known which cylinders the channels show."
 	case a.By == ByChannel && a.Shown != e.Everything():
-		return fmt.Sprintf("Clamps on %d of %d cylinders, by the names of the channels.", a.Shown.Len(), e.Cylinders)
+		return fmt.Sprintf("Clamps on %d of %d cylinders, by the names of the channels.", a.Shown.Len(), e.Cylinders) + stray
 	case a.By == ByChannel && e.Ignition == engine.WastedSpark:
 		return "One channel for each cylinder. The idle event of each pair is kept apart."
 	case a.By == ByChannel:

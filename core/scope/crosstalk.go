@@ -37,8 +37,8 @@ const (
 	strayPhase = 0.15 // of the interval: how far from its own turn
 )
 
-// withoutStrays drops weak events that come out of turn: crosstalk of cylinders that no channel shows.
-func withoutStrays(events []Event) []Event {
+// withoutStrays separates weak events that come out of turn: crosstalk of cylinders that no channel shows.
+func withoutStrays(events []Event) (kept, strays []Event) {
 	var kV []float64
 	for _, ev := range events {
 		kV = append(kV, ev.Firing)
@@ -51,9 +51,9 @@ func withoutStrays(events []Event) []Event {
 		}
 	}
 	if len(strong) < 3 {
-		return events
+		return events, nil
 	}
-	return slices.DeleteFunc(slices.Clone(events), func(ev Event) bool {
+	outOfTurn := func(ev Event) bool {
 		if ev.Firing >= least {
 			return false
 		}
@@ -64,7 +64,15 @@ func withoutStrays(events []Event) []Event {
 		near := median(gaps(strong[max(0, k-4):min(len(strong), k+4)]))
 		turns *= math.Round((strong[k].At - strong[k-1].At) / near)
 		return math.Abs(turns-math.Round(turns)) > strayPhase
-	})
+	}
+	for _, ev := range events {
+		if outOfTurn(ev) {
+			strays = append(strays, ev)
+		} else {
+			kept = append(kept, ev)
+		}
+	}
+	return kept, strays
 }
 
 // gaps lists the times from event to event.

@@ -33,6 +33,9 @@ type Summary struct {
 	Snap        float64
 	Snaps       int
 	SnapAtLeast bool
+	// SnapBurn is the median burn time of its sparks in milliseconds, 0 with fewer than three; SnapFired is the fraction of its
+	// complete cycles with a spark.
+	SnapBurn, SnapFired float64
 	// Ringable is true if the sample rate was high enough for ringing.
 	Ringable bool
 	// Unseen is true if no channel shows the cylinder.
@@ -44,46 +47,24 @@ type Summary struct {
 func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 	of := map[engine.Cylinder][]Event{}
 	snaps := map[engine.Cylinder][]Event{}
-	// Complete cycles only: the first and the last can be truncated.
-	sparks := map[engine.Cylinder]map[int]bool{}
-	steady := map[int]bool{}
+	steady, snap := fired{}, fired{}
 	for _, s := range a.Shots {
 		switch {
 		case s.Waste, s.Between, s.Cylinder == 0:
 		case s.Snap:
 			snaps[s.Cylinder] = append(snaps[s.Cylinder], s.Event)
+			snap.add(s)
 		default:
 			of[s.Cylinder] = append(of[s.Cylinder], s.Event)
-			steady[s.Cycle] = true
-			if !s.Open {
-				if sparks[s.Cylinder] == nil {
-					sparks[s.Cylinder] = map[int]bool{}
-				}
-				sparks[s.Cylinder][s.Cycle] = true
-			}
-		}
-	}
-	var whole []int
-	for c := range steady {
-		if steady[c-1] && steady[c+1] {
-			whole = append(whole, c)
+			steady.add(s)
 		}
 	}
 	all := make([]Summary, 0, e.Cylinders)
 	for _, c := range e.All() {
 		s := summary(of[c])
 		s.Cylinder, s.Ringable, s.Unseen = c, t.Rate >= rateForRings, a.Shown != 0 && !a.Shown.Has(c)
-		fired := 0
-		for _, k := range whole {
-			if sparks[c][k] {
-				fired++
-			}
-		}
-		s.Fired = float64(fired) / float64(max(1, len(whole)))
-		for _, ev := range snaps[c] {
-			s.SnapAtLeast = s.SnapAtLeast || ev.AtLeast
-		}
-		s.Snap, s.Snaps = usualKV(snaps[c]), len(snaps[c])
+		s.Fired, s.SnapFired = steady.share(c), snap.share(c)
+		s.ofSnap(snaps[c])
 		all = append(all, s)
 	}
 	var usual []float64
@@ -96,6 +77,46 @@ func (t *Trace) Summaries(e engine.Engine, a Assigned) []Summary {
 		all[i].Counted = a.Floor < doubtful*median(usual)
 	}
 	return all
+}
+
+// fired is the set of cylinders with a spark in each cycle that has an event.
+type fired map[int]engine.Set
+
+func (f fired) add(s Shot) {
+	f[s.Cycle] |= 0
+	if !s.Open {
+		f[s.Cycle] |= engine.SetOf(s.Cylinder)
+	}
+}
+
+// share is the fraction of the complete cycles in which a cylinder has a spark: the first and the last can be truncated.
+func (f fired) share(c engine.Cylinder) float64 {
+	sparks, whole := 0, 0
+	for cycle, had := range f {
+		_, before := f[cycle-1]
+		if _, after := f[cycle+1]; before && after {
+			whole++
+			if had.Has(c) {
+				sparks++
+			}
+		}
+	}
+	return float64(sparks) / float64(max(1, whole))
+}
+
+// ofSnap adds the figures of the events on a snap.
+func (s *Summary) ofSnap(events []Event) {
+	var burns []float64
+	for _, e := range events {
+		s.SnapAtLeast = s.SnapAtLeast || e.AtLeast
+		if !e.Open {
+			burns = append(burns, e.Burn)
+		}
+	}
+	s.Snap, s.Snaps = usualKV(events), len(events)
+	if len(burns) >= leastSparks {
+		s.SnapBurn = median(burns)
+	}
 }
 
 // doubtful is the ratio of the detection threshold to the usual peak above which a missing
@@ -190,7 +211,8 @@ func Readings(all []Summary) evidence.Readings {
 		one := evidence.Reading{Place: engine.At(s.Cylinder), AtLeast: s.AtLeast}
 		one.Figures = []float64{round(s.Usual), round(min(s.Low, s.Usual)), round(max(s.High, s.Usual)), 0, 0, 0}
 		if s.Sparks >= leastSparks {
-			copy(one.Figures[3:], []float64{round(s.Burn), round(s.Line), round(s.Slope)})
+			// Noise can lift the quiet line above a weak spark line.
+			copy(one.Figures[3:], []float64{round(s.Burn), max(0, round(s.Line)), round(s.Slope)})
 		}
 		if s.Counted {
 			if one.Figures = append(one.Figures, math.Round(100*s.Fired)); s.Ringable {
@@ -202,14 +224,24 @@ func Readings(all []Summary) evidence.Readings {
 	return r
 }
 
-// Rises converts steady and snap kilovolts to evidence, for cylinders with both.
+// Rises converts what a snap shows to evidence: steady and snap kilovolts, burn time on the snap and the share of its cycles
+// with a spark. A cylinder without events on it, while others have theirs, has 0.
 func Rises(all []Summary) evidence.Readings {
-	r := evidence.Readings{Measure: evidence.KVSnap}
+	r := evidence.Readings{Measure: evidence.KVSnapWave}
 	round := func(v float64) float64 { return math.Round(100*v) / 100 }
+	most := 0
 	for _, s := range all {
-		if s.Events >= leastEvents && s.Snaps >= snapCycles && s.Usual > 0 {
-			r.Each = append(r.Each, evidence.Reading{Place: engine.At(s.Cylinder), Figures: []float64{round(s.Usual), round(s.Snap)}, AtLeast: s.SnapAtLeast})
+		most = max(most, s.Snaps)
+	}
+	for _, s := range all {
+		if s.Events < leastEvents || s.Usual <= 0 || s.Snaps < snapCycles && most < leastEvents {
+			continue
 		}
+		one := evidence.Reading{Place: engine.At(s.Cylinder), Figures: []float64{round(s.Usual), round(s.Snap)}, AtLeast: s.SnapAtLeast}
+		if s.Counted && most >= leastEvents {
+			one.Figures = append(one.Figures, round(s.SnapBurn), math.Round(100*s.SnapFired))
+		}
+		r.Each = append(r.Each, one)
 	}
 	return r
 }

@@ -16,6 +16,9 @@ import (
 // endlessBlock is more than what comes at once, and more than the file may be too long by.
 const endlessBlock = 64 << 10
 
+// channels is the number of columns beside the time.
+const channels = 4
+
 // endless writes a capture as CSV until a size is reached.
 type endless struct {
 	size, sent int
@@ -35,7 +38,9 @@ func (r *endless) Read(p []byte) (int, error) {
 				kV = 9.1
 			}
 			r.rest = strconv.AppendFloat(r.rest, float64(r.line)*4e-6, 'f', 6, 64)
-			r.rest = strconv.AppendFloat(append(r.rest, ','), kV, 'f', 4, 64)
+			for range channels {
+				r.rest = strconv.AppendFloat(append(r.rest, ','), kV, 'f', 4, 64)
+			}
 			r.rest = append(r.rest, '\n')
 			r.line++
 		}
@@ -49,7 +54,7 @@ func (r *endless) Read(p []byte) (int, error) {
 // imported reads a file of a size, and the same with a bare reader of fields; the peak is that
 // of the whole process's heap while it reads.
 func imported(size int) (ratio, peakMB float64, err error) {
-	head := "time,a\n"
+	head := "time,a,b,c,d\n"
 	runtime.GC()
 	peak := uint64(0)
 	begin := time.Now()

@@ -258,6 +258,9 @@ func read(res *result, b *simulator.Engine, at part.Positions, e engine.Engine, 
 	c = c.Then(b.Capture(at, r), setup.Rate)
 	t := standin.Trace(c, setup.Rate)
 	a := t.Assign(e, 0)
+	sums := t.Summaries(e, a)
+	// An event of no cylinder is not taken for a spark: it counts as missed if it was one, and never as false.
+	a.Shots = slices.DeleteFunc(a.Shots, func(s scope.Shot) bool { return s.Cylinder == 0 })
 	used := make([]bool, len(a.Shots))
 	shown := channelsOf(setup, e)
 	for _, d := range c.Drawn {
@@ -279,7 +282,7 @@ func read(res *result, b *simulator.Engine, at part.Positions, e engine.Engine, 
 		}
 	}
 	res.found += len(a.Shots)
-	return t.Summaries(e, a)
+	return sums
 }
 
 // channelsOf is the set of cylinders with a clamp.

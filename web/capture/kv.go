@@ -65,7 +65,10 @@ type Chosen struct {
 	Lines    []kvRow
 	Said     []string
 	Abnormal []string // by cylinder
+	// Alike says which faults the abnormal shapes cannot tell apart, and what tells them.
+	Alike    []string
 	Compared string   // what was compared, if no cylinder is abnormal
+	History  string   // of cylinders with too few others to compare with
 	Changed  []string // since the compared capture
 	With     []kvLine // captures for comparison
 	Without  int
@@ -103,13 +106,15 @@ type kvTurn struct {
 // kvRow is a cylinder in the table.
 type kvRow struct {
 	scope.Summary
-	Looks     string
-	P         float64
-	Abnormal  bool
-	Href      string
-	Least     string
-	FiredPC   int
-	SnapLeast string
+	Looks    string
+	P        float64
+	Abnormal bool
+	Href     string
+	Least    string
+	FiredPC  int
+	// SnapFiredPC is the share of the snap's cycles with a spark, in per cent.
+	SnapFiredPC int
+	SnapLeast   string
 }
 
 // kvSides compares the probability of a fault inside and outside the chamber, before and after
@@ -251,7 +256,7 @@ func (s *Pages) ChosenCapture(r *http.Request, it jobs.Loaded, list []store.Capt
 	v.tabs(d, c.Number)
 	v.table(read, shapes, it.Assessment().Incomparable(set))
 	v.said(l, read)
-	v.Compared = explain.Compared(it.Assessment(), set)
+	v.Compared, v.History = explain.Compared(it.Assessment(), set), explain.History(it.Assessment(), set, c.Number)
 	v.Measured = len(set.Each)
 	v.Asked = read.a.By == scope.ByUnknown
 	v.Channels = channelQuestions(l, read, e)
@@ -394,7 +399,7 @@ func (v *Chosen) tabs(d framing, number int) {
 // table lists the cylinders with their figures.
 func (v *Chosen) table(read *reading, shapes []diagnose.Shape, few engine.Set) {
 	for _, sum := range read.sums {
-		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
+		row := kvRow{Summary: sum, FiredPC: int(100*sum.Fired + 0.5), SnapFiredPC: int(100*sum.SnapFired + 0.5), Href: fmt.Sprintf("kv?capture=%d&picture=trace&cylinder=%d", v.Number, sum.Cylinder)}
 		if sum.AtLeast {
 			row.Least = "≥ "
 		}
@@ -405,6 +410,9 @@ func (v *Chosen) table(read *reading, shapes []diagnose.Shape, few engine.Set) {
 			if shape.Cylinder == sum.Cylinder {
 				if row.Looks, row.P, row.Abnormal = shape.Words, shape.P, shape.Abnormal; row.Abnormal {
 					v.Abnormal = append(v.Abnormal, fmt.Sprintf("Cylinder %d: %s.", sum.Cylinder, shape.Words))
+					if shape.Alike != "" && !slices.Contains(v.Alike, shape.Alike) {
+						v.Alike = append(v.Alike, shape.Alike)
+					}
 				} else if few.Has(sum.Cylinder) {
 					row.Looks = "too little to compare"
 				}

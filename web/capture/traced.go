@@ -47,7 +47,7 @@ func (d framing) drawTrace(p *draw.Picture) {
 			sign = -1
 		}
 		p.Line("part", fmt.Sprintf("M%.1f %.1fl-5 -9h10z", x(e.At), a.At(sign*e.Firing)-2))
-		p.Text("label", x(e.At)+9, a.At(sign*e.Firing)+4, "start", fmt.Sprintf("%d: %s%.1f kV", e.Cylinder, map[bool]string{true: "at least "}[e.AtLeast], e.Firing))
+		p.Text("label", x(e.At)+9, a.At(sign*e.Firing)+4, "start", fmt.Sprintf("%s: %s%.1f kV", e.name(), map[bool]string{true: "at least "}[e.AtLeast], e.Firing))
 		if e.Burn > 0 {
 			end := e.At + e.Burn/1000
 			y := a.At(sign*e.Line) - sign*14
@@ -61,6 +61,10 @@ func (d framing) drawTrace(p *draw.Picture) {
 		if on := e.At - e.Dwell/1000; e.Dwell > 0 && on > w.From {
 			p.Line("part", fmt.Sprintf("M%.1f %.1fv12", x(on), a.At(0)+4))
 			p.Text("label", x(on)+4, a.At(0)+24, "start", fmt.Sprintf("coil on, %.1f ms", e.Dwell))
+		}
+		if e.Cylinder == 0 {
+			told = append(told, fmt.Sprintf("an event of %.1f kV fits no cylinder", e.Firing))
+			continue
 		}
 		told = append(told, fmt.Sprintf("cylinder %d fires at %.1f kV and burns %.2f ms at %.2f kV", e.Cylinder, e.Firing, e.Burn, e.Line))
 	}

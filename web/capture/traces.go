@@ -49,6 +49,14 @@ type eventData struct {
 	Waste    bool    `json:"waste,omitempty"`
 }
 
+// name is the number of the cylinder.
+func (e eventData) name() string {
+	if e.Cylinder == 0 {
+		return "no cylinder"
+	}
+	return strconv.Itoa(e.Cylinder)
+}
+
 func newEvent(s scope.Shot) eventData {
 	return eventData{int(s.Cylinder), s.Cycle, s.At, round2(s.Firing), s.AtLeast, round2(s.Burn), round2(s.Line), round2(s.Slope), s.Rings, round2(s.Dwell), s.Waste}
 }

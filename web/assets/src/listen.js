@@ -66,7 +66,7 @@ export const listen = () => ({
     pen.font = `14px ${getComputedStyle(document.body).fontFamily}`;
     pen.textAlign = "center";
     for (const e of block.events) {
-      if (!e.waste) pen.fillText(String(e.cylinder), (canvas.width * e.at) / to, Math.max(14, y(e.kv * 100) - 6));
+      if (!e.waste) pen.fillText(e.cylinder ? String(e.cylinder) : "–", (canvas.width * e.at) / to, Math.max(14, y(e.kv * 100) - 6));
     }
     const rows = block.lines.map((line) => {
       const row = document.createElement("tr");

@@ -13,7 +13,7 @@ export const single = (pen, colour, area, own) => {
   for (const e of shown.slice(0, 24)) {
     ink(pen, colour.loch, 1.5);
     const top = Math.max(area.y + 12, y(area, e.kv * 100));
-    pen.fillText(`${e.cylinder}: ${e.least ? "at least " : ""}${e.kv.toFixed(1)} kV`, x(e.at) + 8, top + 4);
+    pen.fillText(`${e.cylinder || "no cylinder"}: ${e.least ? "at least " : ""}${e.kv.toFixed(1)} kV`, x(e.at) + 8, top + 4);
     if (shown.length > 4) continue;
     if (e.burn > 0) burn(pen, area, e, x, top, own.wide < 600);
     if (e.dwell > 0) dwell(pen, area, e, x);
