@@ -44,8 +44,6 @@ func (a *Assessment) deviation(m evidence.Moment, measure evidence.Measure, i in
 		return deviations{c.one.Figures[0] - (set.Maker.Low+set.Maker.High)/2}, 1, (set.Maker.High - set.Maker.Low) / 4, true
 	case evidence.FuelBar:
 		return c.fuel()
-	case evidence.KVSnap:
-		return c.rise()
 	}
 	x, n, ref = c.figures()
 	if measure.ID == evidence.KVSteady { // the second figure is how far apart its own extremes are
@@ -80,18 +78,6 @@ func (c comparison) fuel() (x deviations, n int, ref float64, ok bool) {
 		return x, 0, 0, false
 	}
 	return deviations{logRatio(c.one.Figures[1], c.one.Figures[0])}, 1, 0, true
-}
-
-// rise compares the rise of the kilovolts on snap with that of the siblings. A peak at the
-// coil's limit does not show how much more was needed.
-func (c comparison) rise() (x deviations, n int, ref float64, ok bool) {
-	mine, known := c.set.Compared(c.one)
-	others, least := c.siblings(c.set.Compared)
-	to, unsure := usual(others, 0)
-	if !known || len(others) < 2 || c.one.Figures[1] >= knowledge.CoilGives && mine < to {
-		return x, 0, 0, false
-	}
-	return deviations{logRatio(mine, to)}, 1, max(least, unsure), true
 }
 
 // figures compares the first figures, one or two, with the narrowest expectation: that of the

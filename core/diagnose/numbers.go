@@ -54,8 +54,9 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 		switch {
 		case one.Over:
 		case measure.ID == evidence.KVWave:
-			n.x, n.n, n.lost, n.ref = a.wave(*r, i)
-			n.known, n.over = n.n > 0, silent(one)
+			n = a.shape(*r, i)
+		case measure.Snap():
+			n = a.rose(*r, i)
 		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
 			if one.Tag != "" && n.known {

@@ -6,6 +6,7 @@ import (
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
+	"glenmist/core/fault"
 	"glenmist/core/knowledge"
 	"glenmist/core/meter"
 )
@@ -51,13 +52,62 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 		case 7:
 			x[6] = math.Log((f[7] + 1) / (to + 1))
 		default:
-			x[of] = math.Log((f[of] + 0.05) / (to + 0.05))
+			x[of] = math.Log((max(0, f[of]) + 0.05) / (max(0, to) + 0.05))
 		}
 	}
 	if lost == 1<<n-1 {
 		n = 0
 	}
 	return x, n, lost, ref
+}
+
+// snap is how far what a cylinder shows on a snap is from what its siblings show: the rise of the kilovolts, the burn time and
+// the sparks missed. A peak at the coil's limit does not show how much more was needed.
+func (a *Assessment) snap(set evidence.Readings, i int) (x deviations, n int, lost uint8, ref float64) {
+	measure, _ := evidence.FindMeasure(set.Measure)
+	c := comparison{a: a, set: &set, measure: measure, i: i, one: set.Each[i]}
+	f := c.one.Figures
+	mine, known := set.Compared(c.one)
+	others, least := c.siblings(set.Compared)
+	to, unsure := usual(others, 0)
+	if x[0], ref = logRatio(mine, to), max(least, unsure); !known || len(others) < 2 || f[1] >= knowledge.CoilGives && mine < to {
+		lost, x[0], ref = 1, 0, knowledge.LikeOthers
+	}
+	n = 1
+	if len(f) < 4 {
+		return x, n, lost, ref
+	}
+	n = 3
+	burns, _ := c.siblings(func(r evidence.Reading) (float64, bool) {
+		if len(r.Figures) < 3 || r.Figures[2] == 0 {
+			return 0, false
+		}
+		return r.Figures[2], true
+	})
+	if f[2] > 0 && len(burns) >= 2 {
+		x[1] = math.Log((f[2] + 0.05) / (meter.Median(burns) + 0.05))
+	} else {
+		lost |= 1 << 1
+	}
+	x[2] = math.Log((1 - f[3]/100 + knowledge.MissedLeast) / knowledge.MissedLeast)
+	return x, n, lost, ref
+}
+
+// shape is one reading of a capture as it is weighed.
+func (a *Assessment) shape(set evidence.Readings, i int) number {
+	n := number{measure: evidence.KVWave, least: set.Each[i].AtLeast, over: silent(set.Each[i])}
+	n.x, n.n, n.lost, n.ref = a.wave(set, i)
+	n.known = n.n > 0
+	return n
+}
+
+// rose is one reading of a snap as it is weighed.
+func (a *Assessment) rose(set evidence.Readings, i int) number {
+	n := number{measure: set.Measure, least: set.Each[i].AtLeast}
+	n.x, n.n, n.lost, n.ref = a.snap(set, i)
+	n.known = n.lost != 1<<n.n-1
+	n.over = len(set.Each[i].Figures) > 1 && set.Each[i].Figures[1] == 0
+	return n
 }
 
 // alone compares the kilovolts of a cylinder without siblings with the rule of thumb for the physical need. Kilovolts that no
@@ -110,34 +160,51 @@ type Shape struct {
 	Answer   evidence.ResultID
 	P        float64
 	Abnormal bool
+	// Alike says which faults the shape cannot tell apart, and what does.
+	Alike string
 }
 
 // riseWords states how the kilovolts of a snap stand out, by the answers of their measure.
-var riseWords = map[evidence.ResultID]string{"more": "rises far more than the others on snap", "less": "hardly rises on snap"}
+var riseWords = map[evidence.ResultID]string{"more": "rises far more than the others on snap", "less": "hardly rises on snap",
+	evidence.FailsOnSnap: "misses or burns short on snap"}
+
+// usualShapes is the probability of each shape of a cylinder of which nothing is known: mostly it is sound, else it has each
+// fault by its prior share.
+func (a *Assessment) usualShapes() []float64 {
+	sound := a.Beliefs.WaveChances("")
+	faulty, sum := make([]float64, len(sound)), 0.0
+	layout := slices.Index(engine.Ignitions(), a.Engine.Ignition)
+	for _, m := range fault.Catalogue {
+		share := m.Prior[layout]
+		for k, p := range a.Beliefs.Answers(evidence.KVWave, m.ID) {
+			faulty[k] += share * p
+		}
+		sum += share
+	}
+	usual := make([]float64, len(sound))
+	for k := range usual {
+		usual[k] = knowledge.MostlySound*sound[k] + (1-knowledge.MostlySound)*faulty[k]/sum
+	}
+	return usual
+}
 
 // Shapes names the likeliest shape of each cylinder of a capture's readings; with it how it
 // rises on a snap, where that is out of line too.
 func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
-	snap, _ := evidence.FindMeasure(evidence.KVSnap)
-	shapes := a.Beliefs.Shapes()
+	shapes, usual := a.Beliefs.Shapes(), a.usualShapes()
 	var all []Shape
 	for i, one := range set.Each {
-		num := number{measure: evidence.KVWave, least: one.AtLeast}
-		num.x, num.n, num.lost, num.ref = a.wave(set, i)
-		num.known, num.over = num.n > 0, silent(one)
-		of := num.weighed(a.Beliefs)
+		of := a.shape(set, i).weighed(a.Beliefs)
 		var rose []float64 // how well each answer of a snap fits
 		if r := slices.IndexFunc(rises.Each, func(r evidence.Reading) bool { return r.Place == one.Place }); r >= 0 {
-			n := number{measure: evidence.KVSnap}
-			n.x, n.n, n.ref, n.known = a.deviation(evidence.Moment{Entry: evidence.Entry{Body: &rises}}, snap, r)
-			rose = n.weighed(a.Beliefs)
+			rose = a.rose(rises, r).weighed(a.Beliefs)
 		}
 		best, sum := 0, 0.0
 		for k := range of {
-			of[k] *= a.Beliefs.WaveChances("")[k]
+			of[k] *= usual[k]
 			if rose != nil {
 				fits := 0.0
-				for r, row := range a.Beliefs.Numbers(evidence.KVSnap) {
+				for r, row := range a.Beliefs.Numbers(rises.Measure) {
 					fits += shapes[k].Rises.At(row.Answer) * rose[r]
 				}
 				of[k] *= fits
@@ -148,17 +215,17 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 			}
 		}
 		c, _ := one.Place.Cylinder()
-		shape := Shape{c, shapes[best].Words, shapes[best].Answer, of[best] / sum, best > 0}
+		shape := Shape{c, shapes[best].Words, shapes[best].Answer, of[best] / sum, best > 0, knowledge.AlikeOf(shapes[best].ID)}
 		if rose != nil { // with it how it rose, where that is clear
 			sum, most := 0.0, 0
-			for r, row := range a.Beliefs.Numbers(evidence.KVSnap) {
+			for r, row := range a.Beliefs.Numbers(rises.Measure) {
 				rose[r] *= shapes[best].Rises.At(row.Answer)
 				sum += rose[r]
 				if rose[r] > rose[most] {
 					most = r
 				}
 			}
-			words := riseWords[a.Beliefs.Numbers(evidence.KVSnap)[most].Answer]
+			words := riseWords[a.Beliefs.Numbers(rises.Measure)[most].Answer]
 			switch {
 			case words == "":
 			case shape.Abnormal:

@@ -47,6 +47,7 @@ const (
 	RisesAlike     ResultID = "alike"
 	RisesMore      ResultID = "more"
 	RisesLess      ResultID = "less"
+	FailsOnSnap    ResultID = "fails"
 	Stays          ResultID = "stays"
 	Rises          ResultID = "rises"
 )

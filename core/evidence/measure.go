@@ -35,6 +35,7 @@ const (
 	KVSteady       MeasureID = "kilovolts"
 	KVSnap         MeasureID = "kilovolts-snap"
 	KVWave         MeasureID = "kilovolts-wave"
+	KVSnapWave     MeasureID = "kilovolts-snap-wave" //nolint:gosec // no secret
 	BaseTiming     MeasureID = "base-timing"
 )
 
@@ -111,6 +112,12 @@ type Measure struct {
 	Source         string
 }
 
+// Kilovolts reports whether the measure is of kilovolts.
+func (m Measure) Kilovolts() bool { return m.Test == Kilovolts || m.Snap() }
+
+// Snap reports whether it is of kilovolts on a snap of the throttle.
+func (m Measure) Snap() bool { return m.ID == KVSnap || m.ID == KVSnapWave }
+
 func one(words string, of *unit.Measure) []Figure { return []Figure{{words, of}} }
 
 // Measures lists the quantities in the order offered (C).
@@ -144,6 +151,9 @@ var Measures = []Measure{
 	{ID: KVWave, Words: "Secondary kilovolts, out of a capture", Short: "capture", Test: Kilovolts, On: engine.Plug, AtPlace: true, Scoped: true,
 		Figures: []Figure{{"usual", &unit.Kilo}, {"lowest", &unit.Kilo}, {"highest", &unit.Kilo}, {"burn", &unit.Burn}, {"line", &unit.Kilo}, {"slope", &unit.Slope}, {"fired", &unit.Share}, {"rings", &unit.HalfWaves}},
 		Do:      "Record some seconds at warm idle with a scope, better with a snap of the throttle in them.", Source: "C"},
+	{ID: KVSnapWave, Words: "Secondary kilovolts under snap throttle, out of a capture", Short: "snap of a capture", On: engine.Plug, AtPlace: true, Scoped: true,
+		Figures: []Figure{{"steady", &unit.Kilo}, {"on snap", &unit.Kilo}, {"burn on snap", &unit.Burn}, {"fired on snap", &unit.Share}},
+		Do:      "Record some seconds at warm idle with a scope, then a snap of the throttle.", Source: "C"},
 
 	{ID: StarterCurrent, Words: "Relative compression by starter current", Short: "starter current", Test: CompressionTest, On: engine.Compression, Figures: one("hump", &unit.Amperes), Beyond: true,
 		Do: "Fuel and ignition off, clamp on the starter’s cable, crank: the height of each cylinder’s hump.", Source: "C"},

@@ -101,6 +101,7 @@ func (r Readings) PerMetre() bool {
 // lost volts, for kilovolts on snap the ratio to the steady value. For an air gap it is the
 // leg that lies farther outside the maker's range, otherwise the wider one; for fuel the pressure under load.
 func (r Readings) Compared(one Reading) (value float64, ok bool) {
+	m, _ := FindMeasure(r.Measure)
 	value, ok = r.True(one)
 	switch {
 	case !ok:
@@ -110,7 +111,7 @@ func (r Readings) Compared(one Reading) (value float64, ok bool) {
 			return 0, false
 		}
 		return max(0, one.Figures[0]-one.Figures[1]), true
-	case r.Measure == KVSnap:
+	case m.Snap():
 		if len(one.Figures) < 2 || one.Figures[0] <= 0 {
 			return 0, false
 		}
@@ -142,7 +143,7 @@ func (r Readings) Outside(one Reading) bool {
 		return low
 	case LeakDownLoss, FeedDrop, GroundDrop:
 		return high
-	case KVSteady, KVSnap, KVWave:
+	case KVSteady, KVSnap, KVWave, KVSnapWave:
 		return false
 	}
 	return low || high
@@ -206,7 +207,7 @@ func (r Readings) check(eng engine.Engine, _ Ledger) error {
 	if r.Unloaded && !m.Loaded {
 		bad.Add("unloaded", "nothing: only a drop of volts is read under load", "true")
 	}
-	if r.Capture < 0 || r.Capture > MaxCaptures || r.Capture > 0 && m.Test != Kilovolts && m.ID != KVSnap {
+	if r.Capture < 0 || r.Capture > MaxCaptures || r.Capture > 0 && !m.Kilovolts() {
 		bad.Add("capture", fmt.Sprintf("of kilovolts the number of a capture, 1 to %d, or nothing", MaxCaptures), fmt.Sprint(r.Capture))
 	}
 	if r.Maker != nil {
@@ -234,7 +235,7 @@ func (m Measure) checkReading(r Reading, eng engine.Engine) error {
 	var bad invalid.Errors
 	m.checkOn(r, eng, &bad)
 	m.checkFigures(r, &bad)
-	if r.AtLeast && m.Test != Kilovolts && m.ID != KVSnap {
+	if r.AtLeast && !m.Kilovolts() {
 		bad.Add("at_least", "nothing: only the peaks of kilovolts are cut off", "true")
 	}
 	if r.Millimetres != 0 && (!m.Length || !(r.Millimetres > 0 && r.Millimetres <= MaxLeadMM)) {
@@ -341,6 +342,9 @@ func (m Measure) Said(r Reading) string {
 // scoped returns a short text of a reading from a capture.
 func (m Measure) scoped(r Reading) string {
 	f := r.Figures
+	if m.Snap() {
+		return m.snapped(r)
+	}
 	if len(f) == 0 || f[0] == 0 {
 		return "no event"
 	}
@@ -360,9 +364,29 @@ func (m Measure) scoped(r Reading) string {
 	return s
 }
 
+// snapped returns a short text of a snap in a capture.
+func (m Measure) snapped(r Reading) string {
+	f := r.Figures
+	if len(f) < 2 {
+		return "no event"
+	}
+	least := ""
+	if r.AtLeast {
+		least = "at least "
+	}
+	s := fmt.Sprintf("%.1f kV steady, %s%.1f kV on snap", f[0], least, f[1])
+	if len(f) > 2 && f[2] > 0 {
+		s += fmt.Sprintf(", burns %.2f ms", f[2])
+	}
+	if len(f) > 3 && f[3] < 100 {
+		s += fmt.Sprintf(", fired in %.0f %%", f[3])
+	}
+	return s
+}
+
 // peak returns the index of the figure that can be clipped.
 func (m Measure) peak() int {
-	if m.ID == KVSnap {
+	if m.Snap() {
 		return 1
 	}
 	return 0

@@ -79,7 +79,7 @@ func TestChancesCoverEveryAnswer(t *testing.T) {
 	var shapes []WaveID
 	for _, w := range Waves {
 		shapes = append(shapes, w.ID)
-		covers(t, string(w.ID), w.Rises, []evidence.ResultID{evidence.RisesAlike, evidence.RisesMore, evidence.RisesLess})
+		covers(t, string(w.ID), w.Rises, []evidence.ResultID{evidence.RisesAlike, evidence.RisesMore, evidence.RisesLess, evidence.FailsOnSnap})
 	}
 	for _, r := range WaveChances {
 		covers(t, r.RowID(), r.Shapes, shapes)

@@ -88,8 +88,8 @@ func figureWords(m evidence.Measure, k int) string {
 	switch {
 	case m.ID == evidence.KVSteady && k == 1:
 		return "highest over lowest"
-	case m.ID == evidence.KVSnap:
-		return "rise on snap"
+	case m.Snap():
+		return [...]string{"rise on snap", "burn on snap", "sparks missed on snap"}[k]
 	}
 	return m.Figures[min(k, len(m.Figures)-1)].Words
 }
@@ -257,12 +257,20 @@ var NumberRows = []NumberRow{
 	{evidence.KVSnap, evidence.RisesAlike, 0, []NormalComponent{{0, 0.15}}, "C: all rise alike", nil},
 	{evidence.KVSnap, evidence.RisesMore, 0, []NormalComponent{{0.45, 0.25}}, "C: rises far more than the others", nil},
 	{evidence.KVSnap, evidence.RisesLess, 0, []NormalComponent{{-0.55, 0.3}}, "C: does not rise", nil},
+	{evidence.KVSnapWave, evidence.RisesAlike, 0, []NormalComponent{{0, 0.15}, {0, 0.2}, {0.1, 0.9}}, "C: all rise alike", nil},
+	{evidence.KVSnapWave, evidence.RisesMore, 0, []NormalComponent{{0.45, 0.25}, {-0.3, 0.4}, {0.3, 0.7}}, "C: rises far more than the others, and burns shorter", nil},
+	{evidence.KVSnapWave, evidence.RisesLess, 0, []NormalComponent{{-0.55, 0.3}, {0.1, 0.4}, {0.2, 0.6}}, "C: does not rise", nil},
+	{evidence.KVSnapWave, evidence.FailsOnSnap, 0.02, []NormalComponent{{-0.25, 0.3}, {-0.9, 0.7}, {2.8, 1}}, "C: sparks miss or burn short when more is asked", nil},
 	{evidence.FuelBar, evidence.InRange, 0, []NormalComponent{{0, 0.025}}, "C: the regulator holds it", nil},
 	{evidence.FuelBar, evidence.Low, 0, []NormalComponent{{-0.6, 0.35}}, "C", nil},
 }
 
-// MeasureRows lists the rows (C; judgement). A mode without a row shows as a sound item.
-var MeasureRows = []MeasureRow{
+// MeasureRows lists the rows; those of a snap in a capture are corrected by [ShareFits]. A mode without a row shows as a sound
+// item.
+var MeasureRows = fittedMeasures(tradeMeasures)
+
+// tradeMeasures lists the rows (C; judgement).
+var tradeMeasures = []MeasureRow{
 	{evidence.PlugOhms, fault.Keys{fault.PlugWrong},
 		Answers{{evidence.InLine, 0.7}, {evidence.AnotherOne, 0.3}}, "C"},
 	{evidence.PlugOhms, nil,
@@ -287,6 +295,39 @@ var MeasureRows = []MeasureRow{
 		"C: the coil has no more to give"},
 	{evidence.KVSnap, nil,
 		Answers{{evidence.RisesAlike, 0.92}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}}, "C"},
+	{evidence.KVSnapWave, fault.Keys{fault.PlugWornGap, fault.LeadOpen, fault.LeadHighResistance, fault.CoilLeadOpen,
+		fault.BootSpring, fault.RotorWorn},
+		Answers{{evidence.RisesAlike, 0.32}, {evidence.RisesMore, 0.56}, {evidence.RisesLess, 0.05}, {evidence.FailsOnSnap, 0.07}},
+		"C: a wide gap or resistance asks for far more under load"},
+	{evidence.KVSnapWave, fault.Keys{fault.AnyCompression},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.6}, {evidence.FailsOnSnap, 0.02}},
+		"C: little charge, little rise"},
+	{evidence.KVSnapWave, fault.Keys{fault.PlugCracked, fault.AnyBoot, fault.LeadLeaking, fault.CoilLeadLeaking, fault.AnyCap,
+		fault.AnyRotor, fault.AnyWell, fault.AnySeat},
+		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.56}, {evidence.FailsOnSnap, 0.04}},
+		"C: insulation gives way first"},
+	{evidence.KVSnapWave, fault.Keys{fault.CoilWeakLoad, fault.CoilWeakHot, fault.CoilCracked},
+		Answers{{evidence.RisesAlike, 0.25}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.25}, {evidence.FailsOnSnap, 0.45}},
+		"C: the coil has no more to give"},
+	{evidence.KVSnapWave, fault.Keys{fault.PlugCarbonFouled, fault.PlugFuelFouled, fault.PlugOilFouled, fault.CoilPrimaryShorted,
+		fault.CoilSecondaryShorted, fault.CoilSecondaryOpen},
+		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.25}, {evidence.FailsOnSnap, 0.3}},
+		"C: what leaks away is missing under load"},
+	{evidence.KVSnapWave, fault.Keys{fault.AnyFeed, fault.AnyGround, fault.AnyModule, fault.AnyConnector, fault.AnyTrigger,
+		fault.AnyDriver, fault.AnyPickup, fault.AnyAirGap, fault.AnyStopWire, fault.CoilPrimaryOpen},
+		Answers{{evidence.RisesAlike, 0.64}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.12}, {evidence.FailsOnSnap, 0.2}},
+		"C: less charge under load, or none"},
+	{evidence.KVSnapWave, fault.Keys{fault.PlugWrong},
+		Answers{{evidence.RisesAlike, 0.68}, {evidence.RisesMore, 0.14}, {evidence.RisesLess, 0.06}, {evidence.FailsOnSnap, 0.12}},
+		"C: a copy burns away, one too cold fouls"},
+	{evidence.KVSnapWave, fault.Keys{fault.PlugClosedGap, fault.PlugLoose},
+		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.06}, {evidence.RisesLess, 0.12}, {evidence.FailsOnSnap, 0.02}},
+		"C: less is asked at every spark"},
+	{evidence.KVSnapWave, fault.Keys{fault.AnyInjector, fault.AnyAir, fault.AnyFuel},
+		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.12}, {evidence.RisesLess, 0.05}, {evidence.FailsOnSnap, 0.03}},
+		"C: lean needs more"},
+	{evidence.KVSnapWave, nil,
+		Answers{{evidence.RisesAlike, 0.925}, {evidence.RisesMore, 0.035}, {evidence.RisesLess, 0.035}, {evidence.FailsOnSnap, 0.005}}, "C"},
 	{evidence.CompressionWet, fault.Keys{fault.CompressionRings},
 		Answers{{evidence.Stays, 0.15}, {evidence.Rises, 0.85}}, "C"},
 	{evidence.CompressionWet, fault.Keys{fault.AnyCompression},
@@ -322,16 +363,17 @@ var ShowsIn = map[evidence.MeasureID]fault.Keys{
 	evidence.KVSteady:       kvModes,
 	evidence.KVWave:         kvModes,
 	evidence.KVSnap:         {fault.AnyPlug, fault.AnyLead, fault.AnyCoilLead, fault.AnyBoot, fault.AnyRotor, fault.AnyCap, fault.AnyWell, fault.AnySeat, fault.AnyCoil, fault.AnyCompression},
+	evidence.KVSnapWave:     kvModes,
 }
 
 // AnswersWholeTest reports whether a measure answers all of its test instead of a part.
 func AnswersWholeTest(id evidence.MeasureID) bool {
-	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap}, id)
+	return !slices.Contains([]evidence.MeasureID{evidence.FeedDrop, evidence.GroundDrop, evidence.InjectorOhms, evidence.PrimaryRamp, evidence.CoilPrimary, evidence.PlugOhms, evidence.SpringOhms, evidence.CompressionWet, evidence.KVSnap, evidence.KVSnapWave}, id)
 }
 
 // BySiblings holds the figures of a measure, as bits, that are compared with the other
 // cylinders.
-var BySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
+var BySiblings = map[evidence.MeasureID]uint8{evidence.KVSteady: 1, evidence.KVSnap: 1, evidence.KVSnapWave: 1 | 1<<1, evidence.KVWave: 1 | 1<<3 | 1<<4 | 1<<5 | 1<<6}
 
 // MeasureTest returns the test that a measure answers.
 func MeasureTest(id evidence.MeasureID) evidence.TestID {

@@ -59,7 +59,7 @@ type Wave struct {
 	Silent  float64
 	Figures [WaveFigures]NormalComponent
 	// Rises is the probability of each answer of the snap test: the kilovolts rise as much as
-	// the others', more, or less.
+	// the others', more, or less, or its sparks fail.
 	Rises  Answers
 	Source string
 }
@@ -83,17 +83,18 @@ var waveTable = Register(TableOf[Wave, waves]{
 		}
 		return Row{Of: "A capture that shows " + w.Words, Says: "against the others: " + strings.Join(says, "; "), Source: w.Source}
 	},
-	Index: func(rows []Wave) waves {
-		w := waves{shapes: rows}
-		for i := range rows {
-			w.numbers = append(w.numbers, &NumberRow{Measure: evidence.KVWave, Answer: rows[i].Answer, Over: rows[i].Silent, Figures: rows[i].Figures[:], Source: rows[i].Source})
-		}
-		return w
-	},
+	Index: wavesOf,
 })
 
-// WaveChance is how the shapes of a capture compare for some modes; no modes means any other fault,
-// and none. Only the ratio of shapes with the same answer counts.
+func wavesOf(rows []Wave) waves {
+	w := waves{shapes: rows}
+	for i := range rows {
+		w.numbers = append(w.numbers, &NumberRow{Measure: evidence.KVWave, Answer: rows[i].Answer, Over: rows[i].Silent, Figures: rows[i].Figures[:], Source: rows[i].Source})
+	}
+	return w
+}
+
+// WaveChance is how often a capture shows each shape, for some modes; no modes means any other fault, and none.
 type WaveChance struct {
 	Modes  fault.Keys
 	Shapes Chances[WaveID]
@@ -145,113 +146,93 @@ func waveWords(id WaveID) string {
 func (b *Beliefs) Shapes() []Wave { return waveTable.Of(b).shapes }
 
 // WaveChances returns the probability of each shape, in the order of [Beliefs.Shapes], for a
-// mode; "" is any other fault, and none. The kilovolt test states how often the mode gives each
-// answer, and [WaveChance] which shape it has then: the two agree by construction.
-func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 {
-	shapes, rows := b.Shapes(), waveChanceTable.Of(b)[mode]
-	plain := b.Test(evidence.Kilovolts, mode)
-	if plain == nil {
-		plain = b.Test(evidence.Kilovolts, "")
-	}
-	answers := results(evidence.Kilovolts)
-	out := make([]float64, len(shapes))
-	for k, answer := range answers {
-		sum := 0.0
-		for i := range shapes {
-			if shapes[i].Answer == answer {
-				sum += rows[i]
-			}
-		}
-		for i := range shapes {
-			if shapes[i].Answer == answer {
-				out[i] = plain[k] * rows[i] / sum
-			}
-		}
-	}
-	return out
-}
+// mode; "" is any other fault, and none.
+func (b *Beliefs) WaveChances(mode fault.ModeID) []float64 { return waveChanceTable.Of(b)[mode] }
 
 // Waves lists the shapes (C; judgement). The first is a sound cylinder.
 var Waves = []Wave{
 	{WaveInLine, "nothing that stands out", evidence.InLine, 0.0002,
 		[WaveFigures]NormalComponent{WaveFiring: {0, 0.12}, WaveSpread: {0.3, 0.14}, WaveMissed: {0, 0.3}, WaveBurn: {0, 0.15},
 			WaveLine: {0, 0.1}, WaveSlope: {0, 0.15}, WaveRinging: {0, 0.25}},
-		Answers{{evidence.RisesAlike, 0.92}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}},
+		Answers{{evidence.RisesAlike, 0.915}, {evidence.RisesMore, 0.04}, {evidence.RisesLess, 0.04}, {evidence.FailsOnSnap, 0.005}},
 		"C: cylinders within some 3 kV"},
 	{WaveWideGap, "a wide gap", evidence.High, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {0.5, 0.25}, WaveSpread: {0.35, 0.3}, WaveMissed: {0.3, 0.7},
 			WaveBurn: {-0.3, 0.3}, WaveLine: {0.35, 0.25}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
-		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		Answers{{evidence.RisesAlike, 0.352}, {evidence.RisesMore, 0.484}, {evidence.RisesLess, 0.044}, {evidence.FailsOnSnap, 0.12}},
 		"C: asks for more at every spark and burns shorter, at a higher line"},
 	{WaveSeriesResistance, "resistance in series", evidence.High, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {0.4, 0.35}, WaveSpread: {0.4, 0.35}, WaveMissed: {0.3, 0.7},
 			WaveBurn: {-0.4, 0.4}, WaveLine: {0.3, 0.35}, WaveSlope: {-2, 2}, WaveRinging: {-0.2, 0.4}},
-		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		Answers{{evidence.RisesAlike, 0.36}, {evidence.RisesMore, 0.495}, {evidence.RisesLess, 0.045}, {evidence.FailsOnSnap, 0.1}},
 		"C: the spark line falls steeply"},
 	{WaveSeriesGap, "a gap in series", evidence.High, 0.002,
-		[WaveFigures]NormalComponent{WaveFiring: {0.5, 0.35}, WaveSpread: {0.45, 0.35}, WaveMissed: {0.6, 1},
+		[WaveFigures]NormalComponent{WaveFiring: {0.8, 0.35}, WaveSpread: {0.45, 0.35}, WaveMissed: {0.6, 1},
 			WaveBurn: {-0.25, 0.35}, WaveLine: {0.1, 0.2}, WaveSlope: {-0.05, 0.25}, WaveRinging: {0, 0.35}},
-		Answers{{evidence.RisesAlike, 0.4}, {evidence.RisesMore, 0.55}, {evidence.RisesLess, 0.05}},
+		Answers{{evidence.RisesAlike, 0.36}, {evidence.RisesMore, 0.495}, {evidence.RisesLess, 0.045}, {evidence.FailsOnSnap, 0.1}},
 		"C: an open lead is a second gap"},
 	{WaveLean, "a lean or turbulent charge", evidence.High, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {0.28, 0.2}, WaveSpread: {0.4, 0.3}, WaveMissed: {0.2, 0.6},
 			WaveBurn: {-0.3, 0.35}, WaveLine: {0.05, 0.15}, WaveSlope: {0.15, 0.25}, WaveRinging: {0, 0.3}},
-		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.15}, {evidence.RisesLess, 0.05}},
+		Answers{{evidence.RisesAlike, 0.768}, {evidence.RisesMore, 0.144}, {evidence.RisesLess, 0.048}, {evidence.FailsOnSnap, 0.04}},
 		"C: the line rises or is ragged, and is short"},
 	{WaveShunt, "a shunt across the gap", evidence.Low, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.5, 0.4}, WaveSpread: {0.4, 0.3}, WaveMissed: {0.5, 1}, WaveBurn: {-0.4, 0.7},
 			WaveLine: {-0.1, 0.2}, WaveSlope: {0, 0.3}, WaveRinging: {-0.2, 0.35}},
-		Answers{{evidence.RisesAlike, 0.5}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.45}},
+		Answers{{evidence.RisesAlike, 0.374}, {evidence.RisesMore, 0.038}, {evidence.RisesLess, 0.338}, {evidence.FailsOnSnap, 0.25}},
 		"C: what is fouled leaks before it fires, and takes of the energy"},
 	{WaveSmallGap, "a small gap", evidence.Low, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.7, 0.35}, WaveSpread: {0.3, 0.3}, WaveMissed: {0.1, 0.5},
 			WaveBurn: {0.2, 0.25}, WaveLine: {-0.25, 0.15}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
-		Answers{{evidence.RisesAlike, 0.8}, {evidence.RisesMore, 0.1}, {evidence.RisesLess, 0.1}},
+		Answers{{evidence.RisesAlike, 0.792}, {evidence.RisesMore, 0.099}, {evidence.RisesLess, 0.099}, {evidence.FailsOnSnap, 0.01}},
 		"C: one low, steady, long burn"},
 	{WaveLittleCharge, "little charge", evidence.Low, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.45, 0.25}, WaveSpread: {0.3, 0.16}, WaveMissed: {0.1, 0.4},
 			WaveBurn: {0.08, 0.18}, WaveLine: {-0.03, 0.1}, WaveSlope: {0, 0.15}, WaveRinging: {0, 0.25}},
-		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.62}},
+		Answers{{evidence.RisesAlike, 0.343}, {evidence.RisesMore, 0.029}, {evidence.RisesLess, 0.608}, {evidence.FailsOnSnap, 0.02}},
 		"C: little charge needs little"},
 	{WaveFlashover, "flashes over to ground", evidence.Low, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.4, 0.4}, WaveSpread: {0.5, 0.3}, WaveMissed: {0.2, 0.6},
 			WaveBurn: {0.3, 0.25}, WaveLine: {-0.35, 0.15}, WaveSlope: {0.05, 0.2}, WaveRinging: {0, 0.3}},
-		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.6}},
+		Answers{{evidence.RisesAlike, 0.336}, {evidence.RisesMore, 0.048}, {evidence.RisesLess, 0.576}, {evidence.FailsOnSnap, 0.04}},
 		"C: it caps the peak, with a longer, flatter line"},
 	{WaveJumps, "jumps from event to event", evidence.Jumping, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.1, 0.3}, WaveSpread: {1.15, 0.45}, WaveMissed: {0.3, 0.8},
 			WaveBurn: {0.05, 0.25}, WaveLine: {-0.1, 0.18}, WaveSlope: {0, 0.2}, WaveRinging: {0, 0.3}},
-		Answers{{evidence.RisesAlike, 0.35}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.6}},
+		Answers{{evidence.RisesAlike, 0.332}, {evidence.RisesMore, 0.048}, {evidence.RisesLess, 0.57}, {evidence.FailsOnSnap, 0.05}},
 		"C: a path that should not be there"},
 	{WaveLittleEnergy, "little energy", evidence.Low, 0.02,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.1, 0.4}, WaveSpread: {0.35, 0.35}, WaveMissed: {1, 1.4}, WaveBurn: {-1, 0.6},
 			WaveLine: {-0.1, 0.2}, WaveSlope: {0.8, 2}, WaveRinging: {-0.1, 0.4}},
-		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		Answers{{evidence.RisesAlike, 0.27}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.3}, {evidence.FailsOnSnap, 0.4}},
 		"C: the line is short, and rises: little energy is left"},
 	{WaveOpen, "as high as the coil gives, and no arc", evidence.High, 0.002,
 		[WaveFigures]NormalComponent{WaveFiring: {0.9, 0.4}, WaveSpread: {0.3, 0.4}, WaveMissed: {3.2, 1}, WaveBurn: {-0.9, 0.6},
 			WaveLine: {0.2, 0.5}, WaveSlope: {0, 1}, WaveRinging: {0, 0.6}},
-		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		Answers{{evidence.RisesAlike, 0.315}, {evidence.RisesMore, 0.035}, {evidence.RisesLess, 0.35}, {evidence.FailsOnSnap, 0.3}},
 		"C: an open circuit or a gap too wide"},
 	{WaveNoBurn, "little, and no arc", evidence.Low, 0.1,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.3, 0.5}, WaveSpread: {0.4, 0.4}, WaveMissed: {3.2, 1}, WaveBurn: {-1, 1},
 			WaveLine: {-0.1, 0.4}, WaveSlope: {0.8, 2}, WaveRinging: {-0.1, 0.6}},
-		Answers{{evidence.RisesAlike, 0.5}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.45}},
+		Answers{{evidence.RisesAlike, 0.25}, {evidence.RisesMore, 0.025}, {evidence.RisesLess, 0.225}, {evidence.FailsOnSnap, 0.5}},
 		"C: what is needed is more than there is"},
 	{WaveNoRinging, "hardly any ringing", evidence.Low, 0.02,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.4, 0.5}, WaveSpread: {0.3, 0.3}, WaveMissed: {1, 1.4}, WaveBurn: {-0.6, 0.7},
 			WaveLine: {0, 0.25}, WaveSlope: {0, 0.4}, WaveRinging: {-1.3, 0.5}},
-		Answers{{evidence.RisesAlike, 0.45}, {evidence.RisesMore, 0.05}, {evidence.RisesLess, 0.5}},
+		Answers{{evidence.RisesAlike, 0.27}, {evidence.RisesMore, 0.03}, {evidence.RisesLess, 0.3}, {evidence.FailsOnSnap, 0.4}},
 		"C: no ringing: shorted turns"},
 	{WaveMissing, "sparks missing", evidence.Missing, 0.35,
 		[WaveFigures]NormalComponent{WaveFiring: {-0.05, 0.3}, WaveSpread: {0.3, 0.3}, WaveMissed: {2.6, 1.2},
 			WaveBurn: {-0.1, 0.3}, WaveLine: {0, 0.15}, WaveSlope: {0, 0.2}, WaveRinging: {-0.1, 0.4}},
-		Answers{{evidence.RisesAlike, 0.85}, {evidence.RisesMore, 0.08}, {evidence.RisesLess, 0.07}},
+		Answers{{evidence.RisesAlike, 0.68}, {evidence.RisesMore, 0.064}, {evidence.RisesLess, 0.056}, {evidence.FailsOnSnap, 0.2}},
 		"C: no primary current, no event at all"},
 }
 
-// WaveChances lists the rows (C; judgement).
-var WaveChances = []WaveChance{
+// WaveChances lists the rows: what the trade says, corrected by [ShareFits].
+var WaveChances = fittedWaveChances(tradeWaveChances)
+
+// tradeWaveChances lists the rows (C; judgement).
+var tradeWaveChances = []WaveChance{
 	{fault.Keys{fault.PlugWornGap}, Chances[WaveID]{
 		{WaveInLine, 0.16}, {WaveWideGap, 0.58}, {WaveSeriesResistance, 0.02}, {WaveSeriesGap, 0.05}, {WaveLean, 0.03},
 		{WaveShunt, 0.005}, {WaveSmallGap, 0.005}, {WaveLittleCharge, 0.005}, {WaveFlashover, 0.01}, {WaveJumps, 0.03},

@@ -75,14 +75,14 @@ func Judge(r evidence.Readings) Sheet {
 	switch {
 	case perMetre:
 		s.Unit = "Ω/m"
-	case m.ID == evidence.KVSnap:
+	case m.Snap():
 		s.Unit = "×" // the ratio of the rise
 	}
 	var of []meter.Sibling
 	for _, one := range r.Each {
 		l := Line{Reading: one, Name: m.Name(one), Shown: m.Said(one), Loose: one.Jumps, Maker: meter.NotKnown, Thumb: meter.NotKnown}
 		l.Value, l.Known = r.Compared(one)
-		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop || m.ID == evidence.KVSnap) {
+		if l.Known && (m.Copper || m.Leads && r.Leads > 0 || perMetre || m.ID == evidence.FeedDrop || m.Snap()) {
 			l.Told = Figure(l.Value, s.Unit)
 		}
 		whole, known := r.True(one) // of a lead for all of it

@@ -119,3 +119,14 @@ var leaves = []struct {
 	kind  engine.Kind
 	share float64
 }{{engine.Connector, 0.4}, {engine.Seat, 0.4}, {engine.Module, 0.1}, {engine.Ground, 0.1}}
+
+// Tuning draws a world for fitting tables: each figure is uniform in the middle two thirds of its range, so that the outer
+// worlds have values that no table was fitted to.
+func Tuning(rng Rand) World {
+	w := World{Name: "tuning"}
+	for _, s := range spans {
+		low, high := s.of.low+(s.of.middle-s.of.low)/3, s.of.high-(s.of.high-s.of.middle)/3
+		*s.at(&w) = low + (high-low)*rng.Float64()
+	}
+	return w
+}
