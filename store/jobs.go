@@ -162,3 +162,9 @@ func insert(tx *gorm.DB, jobID int64, entries evidence.Ledger) error {
 	}
 	return tx.Create(&rows).Error
 }
+
+// Numbers lists the numbers of all jobs, the oldest first.
+func (s *Store) Numbers(ctx context.Context) (numbers []string, err error) {
+	err = s.db.WithContext(ctx).Model(&jobRow{}).Order("opened_at, id").Pluck("number", &numbers).Error
+	return numbers, err
+}

@@ -108,8 +108,18 @@ func printReport(w io.Writer, r report.Report) {
 }
 
 func exportCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "export JOB", Short: "Write a job's case file to standard output", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{Use: "export JOB", Short: "Write a job's case file to standard output, or with --all those of all jobs into a folder",
+		Args: func(cmd *cobra.Command, args []string) error {
+			if cmd.Flags().Changed("all") {
+				return cobra.NoArgs(cmd, args)
+			}
+			return cobra.ExactArgs(1)(cmd, args)
+		},
 		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
+			if cmd.Flags().Changed("all") {
+				dir, _ := cmd.Flags().GetString("all")
+				return exportEvery(cmd, s, dir)
+			}
 			rec, err := s.Job(cmd.Context(), args[0])
 			if err != nil {
 				return err
@@ -123,6 +133,7 @@ func exportCommand() *cobra.Command {
 			return casefile.Write(cmd.OutOrStdout(), rec.Job)
 		})}
 	cmd.Flags().Bool("zip", false, "as a zip, with its photos and captures")
+	cmd.Flags().String("all", "", "a folder for the case files of all jobs, one file each")
 	return cmd
 }
 

@@ -94,6 +94,8 @@ func TestImportAndExport(t *testing.T) {
 	defer func() { _ = c.Stop() }()
 	t.Setenv("GLENMIST_DATABASE_URL", c.URL)
 	t.Setenv("GLENMIST_MIGRATE_URL", c.OwnerURL)
+	t.Setenv("GLENMIST_ADMIN_URL", c.AdminURL)
+	dir := t.TempDir()
 	file := examples + "stayed.json"
 	want, err := os.ReadFile(file)
 	if err != nil {
@@ -111,6 +113,14 @@ func TestImportAndExport(t *testing.T) {
 		{"import " + file, 1, ""},
 		{"import --renumber " + file, 0, "2026-"},
 		{"export none", 1, ""},
+		{"export demo-3", 0, string(want)},
+		{"export", 2, ""},
+		{"export demo-3 --all " + dir, 2, ""},
+		{"export --all " + filepath.Join(dir, "all"), 0, "2 case files"},
+		{"export --all " + filepath.Join(dir, "all"), 1, ""}, // it replaces nothing
+		{"backup " + filepath.Join(dir, "b.zip"), 0, "2 jobs"},
+		{"restore " + filepath.Join(dir, "b.zip"), 0, "Restored 2 jobs"},
+		{"restore " + file, 1, ""},
 		{"export demo-3", 0, string(want)},
 	} {
 		code, out, errs := call(t, strings.Fields(step.args)...)
@@ -135,7 +145,7 @@ func TestDemo(t *testing.T) {
 	// reset takes it away.
 	for i, there := range []bool{false, true, false} {
 		reset := i == 2
-		args := []string{"demo", "--listen", "127.0.0.1:0", "--state", filepath.Join(dir, "state"), fmt.Sprintf("--reset=%v", reset)}
+		args := []string{"demo", "--listen", "127.0.0.1:0", "--state", filepath.Join(dir, "state"), "--backup-dir", filepath.Join(dir, "backups"), fmt.Sprintf("--reset=%v", reset)}
 		ctx, stop := context.WithCancel(t.Context())
 		r, w := io.Pipe()
 		var errs bytes.Buffer
@@ -170,10 +180,25 @@ func TestDemo(t *testing.T) {
 		if opened.StatusCode != http.StatusOK {
 			t.Errorf("opening a job answers %d", opened.StatusCode)
 		}
+		// The private PostgreSQL is backed up while it serves, and not restored.
+		state, file := filepath.Join(dir, "state"), filepath.Join(dir, "b.zip")
+		if i == 0 {
+			if code, out, errs := call(t, "backup", "--state", state, file); code != 0 || !strings.Contains(out, "restored and compared") {
+				t.Errorf("backup: exit %d, %s %s", code, out, errs)
+			}
+			if code, _, errs := call(t, "restore", "--state", state, file); code != 1 || !strings.Contains(errs, "stop Glenmist first") {
+				t.Errorf("restore while it serves: exit %d, %s", code, errs)
+			}
+		}
 		stop()
 		go func() { _, _ = io.Copy(io.Discard, r) }()
 		if code := <-ended; code != 0 {
 			t.Errorf("exit %d: %s", code, errs.String())
+		}
+		if i == 1 {
+			if code, out, errs := call(t, "restore", "--state", state, file); code != 0 || !strings.Contains(out, "is the database glenmist_before_") {
+				t.Errorf("restore: exit %d, %s %s", code, out, errs)
+			}
 		}
 	}
 }

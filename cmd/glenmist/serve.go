@@ -16,6 +16,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"glenmist/backup"
 	"glenmist/sim/simulator"
 	"glenmist/sim/standin"
 	"glenmist/store"
@@ -92,9 +93,11 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			log.Info("schema is up to date", "migrations_run", n)
-			return serve(cmd, s, log)
+			db, _ := wholeDatabase(cmd)
+			return serve(cmd, s, db, log)
 		})}
 	listenFlags(cmd)
+	scheduleFlags(cmd, "")
 	migrateFlags(cmd)
 	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
 	return cmd
@@ -109,7 +112,7 @@ func instruments(cmd *cobra.Command) page.Instruments {
 }
 
 // serve serves until the context ends, then lets what is under way finish.
-func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
+func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Logger) error {
 	address, _ := cmd.Flags().GetString("listen")
 	l, err := net.Listen("tcp", address)
 	if err != nil {
@@ -119,13 +122,17 @@ func serve(cmd *cobra.Command, s *store.Store, log *slog.Logger) error {
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
+	backups, err := scheduled(cmd, db, log)
+	if err != nil {
+		return errors.Join(err, l.Close())
+	}
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	gallery, _ := cmd.Flags().GetBool("gallery")
 	tcp, ok := l.Addr().(*net.TCPAddr)
 	boundMemory()
 	s.LogTo(log)
 	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
-		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery})
+		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery, Backups: backups})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
@@ -191,6 +198,7 @@ func demoCommand() *cobra.Command {
 		Long: "Serves an invented workshop. Without a database it starts a private PostgreSQL of its own on loopback, keeps its data, and stops it again on Ctrl-C.",
 		RunE: runDemo}
 	listenFlags(cmd)
+	scheduleFlags(cmd, ".backups")
 	migrateFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
@@ -215,6 +223,7 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 			return err
 		}
 	}
+	db, _ := wholeDatabase(cmd)
 	if address == "" {
 		c, err := cluster.Start(cmd.Context(), state)
 		if err != nil {
@@ -223,6 +232,7 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		defer func() { err = errors.Join(err, c.Stop()) }()
 		log.Info("private PostgreSQL is up", "folder", c.Dir)
 		address, owner = c.URL, c.OwnerURL
+		db.URL, db.Owner = c.AdminURL, cluster.Owner
 	}
 	s, err := openAt(address)
 	if err != nil {
@@ -242,5 +252,5 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		}
 		log.Info("demo jobs are loaded")
 	}
-	return serve(cmd, s, log)
+	return serve(cmd, s, db, log)
 }

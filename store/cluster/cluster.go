@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"net"
-	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -145,11 +144,7 @@ func (c *Cluster) launch(ctx context.Context, s state, throwaway bool) error {
 	if c.server, err = startServer(command, s.log()); err != nil {
 		return err
 	}
-	address := func(role string) string {
-		return (&url.URL{Scheme: "postgres", User: url.UserPassword(role, passwords[role]),
-			Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "/" + database, RawQuery: "sslmode=disable"}).String()
-	}
-	c.URL, c.OwnerURL, c.AdminURL = address(serving), address(owner), address(superuser)
+	c.URL, c.OwnerURL, c.AdminURL = address(serving, passwords[serving], port), address(owner, passwords[owner], port), address(superuser, passwords[superuser], port)
 	if err := c.ready(ctx, passwords); err != nil {
 		_ = c.server.stop()
 		tail, _ := os.ReadFile(s.log())
@@ -212,8 +207,11 @@ func (c *Cluster) ready(ctx context.Context, passwords map[string]string) error 
 	return errors.Join(handOver(ctx, own), own.Close())
 }
 
-// Stop stops the server and, for a throwaway one, removes it.
+// Stop stops the server and, for a throwaway one, removes it. One that ran before [Open] goes on.
 func (c *Cluster) Stop() error {
+	if c.server == nil {
+		return nil
+	}
 	err := c.server.stop()
 	if c.remove {
 		err = errors.Join(err, os.RemoveAll(c.Dir))

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/backup"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
@@ -39,6 +40,8 @@ type Config struct {
 	// Stall is the longest pause of a client during an upload or download; 0 means half a
 	// minute.
 	Stall time.Duration
+	// Backups are those that are made while serving; nil means none.
+	Backups *backup.Schedule
 	// Instruments are the instruments that can be read with one key; nil means none.
 	Instruments Instruments
 }

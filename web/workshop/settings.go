@@ -51,6 +51,9 @@ type shopPage struct {
 	Gone  []ownRow
 	Saved bool
 	Stale bool
+	// Backup says where the backups stand; Bad is true if somebody has to see to them.
+	Backup    string
+	BackupBad bool
 }
 
 type toolChoice struct {
@@ -83,6 +86,7 @@ func (s *Pages) ShowShop(w http.ResponseWriter, r *http.Request) {
 
 func (s *Pages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPage {
 	p := shopPage{Base: s.Base(r, "Workshop"), Form: f, Schools: worksheet.Schools}
+	p.Backup, p.BackupBad = s.backupWords()
 	for i, tool := range shop.ToolNames() {
 		var steps []string
 		for _, step := range plan.Steps {
@@ -101,6 +105,24 @@ func (s *Pages) shopPage(r *http.Request, set shop.Settings, f page.Form) shopPa
 		p.Rows = append(p.Rows, ownRow{o.Row, ships.Of, ownWords(ships, o), "/shop/row?" + url.Values{"row": {o.Row}}.Encode()})
 	}
 	return p
+}
+
+// backupWords says where the backups stand; bad is true if somebody has to see to them.
+func (s *Pages) backupWords() (words string, bad bool) {
+	if s.Backups == nil {
+		return "None are made while this server runs. --backup-dir names a folder for them; glenmist backup makes one by hand.", true
+	}
+	st := s.Backups.Status()
+	if st.Last.IsZero() {
+		words = "None yet in " + st.Dir + "."
+	} else {
+		words = fmt.Sprintf("The last one is of %s, with %d jobs in %.1f MB: restored and compared. Kept in %s: %d.",
+			st.Last.Local().Format("2 Jan 15:04"), st.Jobs, float64(st.Bytes)/1e6, st.Dir, st.Kept)
+	}
+	if st.Failed != "" {
+		words += " The last try failed: " + st.Failed
+	}
+	return words, st.Late || st.Failed != ""
 }
 
 // posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
