@@ -117,7 +117,7 @@ func (s *server) answered(next http.Handler) http.Handler {
 			s.FailStore(ww, r, err)
 			return
 		}
-		s.Log.Error("no answer", "method", r.Method, "path", r.URL.Path)
+		s.Log.Error("no answer", "id", middleware.GetReqID(r.Context()), "method", r.Method, "path", r.URL.Path)
 		s.Fail(ww, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 	})
 }
@@ -172,7 +172,8 @@ func (s *server) recovered(next http.Handler) http.Handler {
 				if err, ok := p.(error); ok && errors.Is(err, http.ErrAbortHandler) {
 					panic(p)
 				}
-				s.Log.Error("panic", "path", r.URL.Path, "panic", p, "stack", string(debug.Stack()))
+				s.metrics.panics.Inc()
+				s.Log.Error("panic", "id", middleware.GetReqID(r.Context()), "path", r.URL.Path, "panic", p, "stack", string(debug.Stack()))
 				s.Fail(w, r, http.StatusInternalServerError, "Something went wrong here. Nothing was recorded.")
 			}
 		}()

@@ -37,6 +37,7 @@ type server struct {
 	repair   *repair.Pages
 	proof    *proof.Pages
 	exchange *exchange.Pages
+	metrics  *metrics
 }
 
 // views are the work views of a job, in the order of their tabs.
@@ -54,6 +55,7 @@ func newServer(app *page.App) *server {
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
 	s.exchange = exchange.New(s.capture)
+	s.metrics = s.newMetrics()
 	return s
 }
 
@@ -71,7 +73,7 @@ func New(cfg page.Config) (http.Handler, error) {
 
 	s.job.Refresh()
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), jobs.RunAtEnd)
+	r.Use(middleware.RequestID, middleware.GetHead, s.metrics.measured, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), jobs.RunAtEnd)
 	r.NotFound(s.NotFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")

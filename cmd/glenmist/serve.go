@@ -78,6 +78,7 @@ func listenFlags(cmd *cobra.Command) {
 	cmd.Flags().String("listen", "127.0.0.1:8484", "address to serve on; loopback unless you say otherwise")
 	cmd.Flags().String("public-url", "", "address that people use, such as https://glenmist.example, when it is not the one to serve on")
 	cmd.Flags().Bool("gallery", false, "show the states of the views at /gallery, for development")
+	cmd.Flags().String("metrics-listen", "", "address of this machine to serve /metrics on, such as 127.0.0.1:9484; without it nobody can ask for them")
 	cmd.Flags().StringSlice("allow-host", nil, "another name that requests may use for this server; may be repeated")
 }
 
@@ -129,10 +130,18 @@ func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Log
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	gallery, _ := cmd.Flags().GetBool("gallery")
 	tcp, ok := l.Addr().(*net.TCPAddr)
+	registry := newRegistry()
+	if at, _ := cmd.Flags().GetString("metrics-listen"); at != "" {
+		where, err := serveMetrics(cmd.Context(), at, registry, log)
+		if err != nil {
+			return errors.Join(err, l.Close())
+		}
+		log.Info("metrics are served", "address", where)
+	}
 	boundMemory()
 	s.LogTo(log)
 	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
-		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery, Backups: backups})
+		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery, Backups: backups, Metrics: registry})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}

@@ -63,6 +63,9 @@ const MaxCapture = scope.MaxBytes + 1<<20
 // ones. Others are read from their files again.
 const heldSamples = scope.MaxSamples
 
+// Waiting is the number of captures that wait to be read.
+func (s *Pages) Waiting() int64 { return s.captures.waiting.Load() }
+
 // loaded is a capture in memory, with its readings by turn.
 type loaded struct {
 	trace    *scope.Trace
@@ -114,6 +117,7 @@ func (l *loaded) read(e engine.Engine, c store.Capture) *reading {
 // captures is the cache of recent captures.
 type captures struct {
 	reads   *semaphore.Weighted // counts samples
+	waiting atomic.Int64        // files that wait to be read
 	mu      sync.Mutex
 	held    []heldCapture // most recent last
 	reading int64         // upper bound of the samples that are being read
@@ -165,7 +169,10 @@ func (c *captures) makeRoom(keep int) (removed bool) {
 // begin waits until a file of some bytes may be read, or until the context ends.
 func (c *captures) begin(ctx context.Context, bytes int64) (end func(), err error) {
 	weight := scope.SamplesOf(bytes)
-	if err := c.reads.Acquire(ctx, weight); err != nil {
+	c.waiting.Add(1)
+	err = c.reads.Acquire(ctx, weight)
+	c.waiting.Add(-1)
+	if err != nil {
 		return nil, err
 	}
 	c.mu.Lock()

@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/prometheus/client_golang/prometheus"
+
 	"glenmist/backup"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -42,6 +44,8 @@ type Config struct {
 	Stall time.Duration
 	// Backups are those that are made while serving; nil means none.
 	Backups *backup.Schedule
+	// Metrics takes the server's numbers; nil means that nobody asks for them.
+	Metrics prometheus.Registerer
 	// Instruments are the instruments that can be read with one key; nil means none.
 	Instruments Instruments
 }
@@ -81,6 +85,9 @@ type App struct {
 func New(cfg Config, assets *Assets, pages *Templates) *App {
 	if cfg.Stopping == nil {
 		cfg.Stopping = context.Background()
+	}
+	if cfg.Metrics == nil {
+		cfg.Metrics = prometheus.NewRegistry()
 	}
 	return &App{cfg, pages, assets, spool.New(maxSpooled)}
 }
