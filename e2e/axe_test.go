@@ -11,6 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"glenmist/core/engine"
+	"glenmist/store"
 )
 
 // axeSource is the accessibility checker, as npm installs it with the other assets.
@@ -84,7 +85,7 @@ func (b tab) everyPage() []string {
 	b.t.Helper()
 	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
 		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here", "/gallery", "/find?q=plug", "/catalogue", "/score", "/score?layout=distributor"}
-	list, _, err := b.app.Store.Jobs(b.t.Context(), 0)
+	list, _, err := b.app.Store.Find(b.t.Context(), store.Query{})
 	if err != nil {
 		b.t.Fatal(err)
 	}

@@ -195,7 +195,7 @@ func TestBadAndLongFiles(t *testing.T) {
 func BenchmarkFrames(b *testing.B) {
 	ctx := b.Context()
 	app := settingOf(b).app
-	list, _, err := app.Store.Jobs(ctx, 0)
+	list, _, err := app.Store.Find(ctx, store.Query{})
 	if err != nil {
 		b.Fatal(err)
 	}

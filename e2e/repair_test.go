@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"glenmist/store"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -10,7 +11,7 @@ import (
 // demoJob is the address of a demo job of a vehicle.
 func (b tab) demoJob(fleet string) string {
 	b.t.Helper()
-	list, _, err := b.app.Store.Jobs(b.t.Context(), 0)
+	list, _, err := b.app.Store.Find(b.t.Context(), store.Query{})
 	if err != nil {
 		b.t.Fatal(err)
 	}

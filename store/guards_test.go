@@ -124,18 +124,13 @@ func TestEngineChangeReachesEveryOpenJob(t *testing.T) {
 		t.Fatalf("kept %v, %v", kept, err)
 	}
 	old := 0
-	for skip := 0; ; skip += store.Page {
-		list, more, err := s.Jobs(t.Context(), skip)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for _, rec := range list {
-			if rec.Job.Vehicle.Engine.FiringOrder[1] != 2 {
-				old++
-			}
-		}
-		if !more {
-			break
+	list, err := s.FindAll(t.Context(), store.Query{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, rec := range list {
+		if rec.Job.Vehicle.Engine.FiringOrder[1] != 2 {
+			old++
 		}
 	}
 	if old != 1 {
@@ -178,7 +173,7 @@ func TestRepeatedRequestIsDoneOnce(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	list, _, err := s.Jobs(t.Context(), 0)
+	list, _, err := s.Find(t.Context(), store.Query{})
 	if err != nil || len(list) != 1 {
 		t.Fatalf("%d jobs, %v", len(list), err)
 	}
@@ -210,7 +205,7 @@ func TestTogetherKeepsAllOrNothing(t *testing.T) {
 		}
 		return broken
 	})
-	list, _, errList := s.Jobs(t.Context(), 0)
+	list, _, errList := s.Find(t.Context(), store.Query{})
 	if !errors.Is(err, broken) || errList != nil || len(list) != 0 {
 		t.Errorf("%v; %d jobs, %v", err, len(list), errList)
 	}
@@ -251,8 +246,8 @@ func TestTroubleKinds(t *testing.T) {
 	defer cancel()
 	gone, leave := context.WithCancel(t.Context())
 	leave()
-	_, _, slow := s.Jobs(late, 0)
-	_, _, called := s.Jobs(gone, 0)
+	_, _, slow := s.Find(late, store.Query{})
+	_, _, called := s.Find(gone, store.Query{})
 	for name, c := range map[string]struct {
 		err  error
 		want store.Trouble

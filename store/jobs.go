@@ -89,6 +89,7 @@ func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, err
 		}
 		row := rowOfJob(j, vehicleID)
 		row.Sum, row.Imported = sum, imported
+		row.Sum.Terms = j.Terms().Text // with its number
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)

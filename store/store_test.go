@@ -194,7 +194,7 @@ func TestRefusedWritesNothing(t *testing.T) {
 	if _, err := s.Open(t.Context(), other); invalid.From(err)[0].Field != "vehicle.engine" {
 		t.Errorf("another engine in a known vehicle: %v", err)
 	}
-	list, _, err := s.Jobs(t.Context(), 0)
+	list, _, err := s.Find(t.Context(), store.Query{})
 	if err != nil || len(list) != 1 {
 		t.Fatalf("after refusals: %+v, %v", list, err)
 	}
@@ -287,9 +287,9 @@ func TestNumbersAndPages(t *testing.T) {
 		seen[number] = true
 	}
 	var queries atomic.Int64
-	first, more, err := s.Jobs(store.WithQueryCount(t.Context(), &queries), 0)
-	if err != nil || len(first) != store.Page || !more {
-		t.Fatalf("first page: %d jobs, more %v, %v", len(first), more, err)
+	first, next, err := s.Find(store.WithQueryCount(t.Context(), &queries), store.Query{})
+	if err != nil || len(first) != store.Page || next == "" {
+		t.Fatalf("first page: %d jobs, next %q, %v", len(first), next, err)
 	}
 	if queries.Load() > 1 {
 		t.Errorf("a page of jobs took %d queries", queries.Load())
@@ -297,9 +297,9 @@ func TestNumbersAndPages(t *testing.T) {
 	if !slices.IsSortedFunc(first, func(a, b store.Summary) int { return b.Job.Opened.Compare(a.Job.Opened) }) {
 		t.Error("the newest job is not first")
 	}
-	rest, more, err := s.Jobs(t.Context(), store.Page)
-	if err != nil || len(rest) != 3 || more {
-		t.Errorf("second page: %d jobs, more %v, %v", len(rest), more, err)
+	rest, next, err := s.Find(t.Context(), store.Query{After: next})
+	if err != nil || len(rest) != 3 || next != "" {
+		t.Errorf("second page: %d jobs, next %q, %v", len(rest), next, err)
 	}
 }
 
@@ -319,7 +319,7 @@ func TestSummaryFollowsEveryWrite(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		list, _, err := s.Jobs(t.Context(), 0)
+		list, _, err := s.Find(t.Context(), store.Query{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -334,7 +334,7 @@ func TestSummaryFollowsEveryWrite(t *testing.T) {
 		}
 	}
 	same("opened")
-	list, _, _ := s.Jobs(t.Context(), 0)
+	list, _, _ := s.Find(t.Context(), store.Query{})
 	rec, _ := s.Job(t.Context(), list[len(list)-1].Job.Number)
 	if _, err := s.Append(t.Context(), rec, watch(2)); err != nil {
 		t.Fatal(err)

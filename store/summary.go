@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"time"
+	"unicode/utf8"
 
 	"gorm.io/gorm"
 
@@ -24,6 +25,8 @@ type summary struct {
 	ComebackOf string
 	Outcome    *score.Outcome `gorm:"type:jsonb;serializer:nullable"`
 	SummaryOf  string
+	// What the job is found by.
+	Terms, Layout, Kind, Codes, People string
 }
 
 // summariser computes summaries.
@@ -44,10 +47,25 @@ func (s *Store) summariser(ctx context.Context) (summariser, error) {
 func (m summariser) summary(j job.Job) summary {
 	brief := m.set.Summary(j)
 	sum := summary{State: brief.Status.State, Status: fmt.Sprintf("%.200s", brief.Status.Words), ComebackOf: brief.ComebackOf, Outcome: brief.Outcome, SummaryOf: m.of}
+	terms := j.Terms()
+	sum.Terms, sum.Layout, sum.Kind = terms.Text, string(terms.Layout), terms.Kind
+	sum.Codes, sum.People = lines(terms.Codes, 4000), lines(terms.People, 20_000)
 	if day, ok := brief.Recheck.Time(); ok {
 		sum.RecheckOn = &day
 	}
 	return sum
+}
+
+// lines joins some words one to a line, with a line break before and after each, up to some letters.
+func lines(words []string, most int) string {
+	all, n := "\n", 1
+	for _, w := range words {
+		if n += utf8.RuneCountInString(w) + 1; n > most {
+			break
+		}
+		all += w + "\n"
+	}
+	return all
 }
 
 // Summary is a job in a list, with its state.
@@ -100,23 +118,6 @@ func (s *Store) Outcomes(ctx context.Context, imported bool) (list []score.Outco
 // cameBack selects the later jobs on the same trouble as job j.
 const cameBack = `select 1 from jobs back where back.comeback_of = j.number`
 
-// Jobs lists jobs, the newest first, up to [Page] of them after skipping some, and says whether
-// there are more. It makes one query.
-func (s *Store) Jobs(ctx context.Context, skip int) (list []Summary, more bool, err error) {
-	var rows []jobRow
-	err = s.db.WithContext(ctx).Joins("Vehicle").Order("opened_at desc, jobs.id desc").Offset(skip).Limit(Page + 1).Find(&rows).Error
-	if err != nil {
-		return nil, false, err
-	}
-	if more = len(rows) > Page; more {
-		rows = rows[:Page]
-	}
-	for _, r := range rows {
-		list = append(list, Summary{r.job(nil), plan.Status{State: r.Sum.State, Words: r.Sum.Status}})
-	}
-	return list, more, nil
-}
-
 // refreshed is the number of summaries that one call of Refresh computes.
 const refreshed = 20
 
@@ -150,7 +151,7 @@ func (s *Store) Refresh(ctx context.Context) (more bool, err error) {
 	return len(numbers) == refreshed, nil
 }
 
-var summaryColumns = []string{"state", "status", "recheck_on", "comeback_of", "outcome", "summary_of"}
+var summaryColumns = []string{"state", "status", "recheck_on", "comeback_of", "outcome", "summary_of", "terms", "layout", "kind", "codes", "people"}
 
 // keep stores the summary of a job.
 func (sum summary) keep(tx *gorm.DB, id int64) error {

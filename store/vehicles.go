@@ -93,8 +93,11 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 		if err := tx.Model(&have).Select("what", "engine", "parts", "version").Updates(row).Error; err != nil {
 			return err
 		}
-		kept, err = takeOver(tx, have.ID, v, row, m)
-		return err
+		if kept, err = takeOver(tx, have.ID, v, row, m); err != nil {
+			return err
+		}
+		// Closed jobs are found by the vehicle's new words after the next refresh.
+		return tx.Model(&jobRow{}).Where("vehicle_id = ? and exists ("+standingVerdict+")", have.ID).Update("summary_of", "").Error
 	})
 	return kept, err
 }

@@ -11,6 +11,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/prometheus/client_golang/prometheus"
+
 	"glenmist/store"
 	"glenmist/web/page"
 
@@ -34,7 +36,8 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 	}
 	defer func() { _ = away.Close() }()
 	var log bytes.Buffer
-	s := &server{App: page.New(page.Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil))}, assets, pages)}
+	reg := prometheus.NewRegistry()
+	s := newServer(page.New(page.Config{Jobs: away, Log: slog.New(slog.NewTextHandler(&log, nil)), Metrics: reg}, assets, pages))
 	gone, leave := context.WithCancel(t.Context())
 	leave()
 	for name, c := range map[string]struct {
@@ -58,6 +61,15 @@ func TestEveryRequestIsAnswered(t *testing.T) {
 		}
 		if w.Code != c.code || !strings.Contains(log.String(), c.logged) {
 			t.Errorf("%s: %d, want %d; log %s", name, w.Code, c.code, log.String())
+		}
+	}
+	families, err := reg.Gather()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range families {
+		if f.GetName() == "glenmist_panics_total" && f.GetMetric()[0].GetCounter().GetValue() != 1 {
+			t.Errorf("%v panics are counted", f.GetMetric())
 		}
 	}
 }

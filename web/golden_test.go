@@ -101,7 +101,7 @@ func ownWorld(t *testing.T, more ...func(*store.Store) error) (http.Handler, map
 			t.Fatal(err)
 		}
 	}
-	list, _, err := s.Jobs(t.Context(), 0)
+	list, _, err := s.Find(t.Context(), store.Query{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -123,6 +123,7 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
 		r.Get("/jobs", s.job.ListJobs)
+		r.Get("/jobs.csv", s.job.ListCSV)
 		r.Get("/jobs/new", s.vehicle.NewJob)
 		r.Post("/jobs", s.vehicle.OpenJob)
 		r.Get("/jobs/import", s.exchange.ImportForm)

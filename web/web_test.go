@@ -67,7 +67,7 @@ func run(m *testing.M) (int, error) {
 	if _, err := demo.Load(ctx, jobs, moment); err != nil {
 		return 0, err
 	}
-	list, _, err := jobs.Jobs(ctx, 0)
+	list, _, err := jobs.Find(ctx, store.Query{})
 	if err != nil {
 		return 0, err
 	}

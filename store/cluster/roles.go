@@ -46,8 +46,8 @@ func makeRoles(ctx context.Context, admin *sql.DB, passwords map[string]string) 
 	return err
 }
 
-// handOver gives what the superuser owns in the database to the owner. db is connected
-// to that database as the superuser.
+// handOver gives what the superuser owns in the database to the owner, but for what belongs to extensions. db is
+// connected to that database as the superuser.
 func handOver(ctx context.Context, db *sql.DB) error {
 	rows, err := db.QueryContext(ctx, `
 		select case c.relkind when 'S' then 'sequence' else 'table' end, c.relname, ''
@@ -57,7 +57,8 @@ func handOver(ctx context.Context, db *sql.DB) error {
 		union all
 		select 'function', p.proname, '()'
 		from pg_proc p join pg_roles r on r.oid = p.proowner
-		where p.pronamespace = 'public'::regnamespace and r.rolname = $1`, superuser)
+		where p.pronamespace = 'public'::regnamespace and r.rolname = $1
+		  and not exists (select from pg_depend d where d.objid = p.oid and d.deptype = 'e')`, superuser)
 	if err != nil {
 		return err
 	}

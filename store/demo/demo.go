@@ -31,7 +31,7 @@ const (
 // Load writes the demo's jobs into an empty database, dated back from now. It
 // leaves a database that holds any job alone, and says whether it loaded.
 func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
-	have, _, err := s.Jobs(ctx, 0)
+	have, _, err := s.Find(ctx, store.Query{})
 	if err != nil || len(have) > 0 {
 		return false, err
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
@@ -11,6 +12,7 @@ import (
 	"glenmist/core/calc"
 	"glenmist/core/course"
 	"glenmist/core/unit"
+	"glenmist/store"
 	"glenmist/web/page"
 )
 
@@ -36,6 +38,7 @@ type findItem struct{ Words, Href string }
 // Bounds of a search.
 const (
 	mostFound = 40
+	mostJobs  = 12
 	mostTyped = 200 // bytes
 )
 
@@ -63,7 +66,7 @@ func (s *Pages) Find(w http.ResponseWriter, r *http.Request) {
 		p.Action = "/jobs/" + url.PathEscape(it.Record.Job.Number) + "/find"
 		all = s.inJob(it)
 	}
-	list, _, err := s.Jobs.Jobs(r.Context(), 0)
+	list, _, err := s.Jobs.Find(r.Context(), store.Query{Words: p.Q})
 	if err != nil {
 		s.FailStore(w, r, err)
 		return
@@ -75,8 +78,16 @@ func (s *Pages) Find(w http.ResponseWriter, r *http.Request) {
 	for _, c := range calc.Calculators {
 		sums = append(sums, findItem{c.Title, "/calc/" + c.Name})
 	}
-	all = append(all, findGroup{"Jobs", others}, findGroup{"Calculators", sums}, findGroup{"Help", helpTopics})
+	all = append(all, findGroup{"Calculators", sums}, findGroup{"Help", helpTopics})
 	p.Groups, p.More = search(all, p.Q)
+	if len(others) > 0 { // they hold the words, perhaps in their ledger
+		p.More = p.More || len(others) > mostJobs
+		own := slices.IndexFunc(p.Groups, func(g findGroup) bool { return g.Name == "Calculators" || g.Name == "Help" })
+		if own < 0 {
+			own = len(p.Groups)
+		}
+		p.Groups = slices.Insert(p.Groups, own, findGroup{"Jobs", others[:min(len(others), mostJobs)]})
+	}
 	s.Render(w, r, http.StatusOK, "find.html", p)
 }
 

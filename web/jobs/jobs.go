@@ -6,8 +6,6 @@ package jobs
 import (
 	"context"
 	"embed"
-	"net/http"
-	"strconv"
 	"sync/atomic"
 	"time"
 
@@ -41,8 +39,11 @@ func New(app *page.App, views []View) *Pages {
 
 type jobsPage struct {
 	page.Base
-	Jobs         []jobLine
-	Newer, Older string
+	Search jobSearch
+	Jobs   []jobLine
+	// First and Next lead to the first page and to the next one. Further is true on a page behind the first.
+	First, Next string
+	Further     bool
 	// Rechecks are those that are overdue, due today, or due within a week.
 	Rechecks []recheckLine
 }
@@ -79,36 +80,6 @@ type jobLine struct {
 	Job    job.Job
 	Status plan.Status
 	Stamp  string
-}
-
-// ListJobs lists the jobs, the newest first.
-func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
-	skip, err := strconv.Atoi(r.URL.Query().Get("skip"))
-	if err != nil || skip < 0 || skip > 1_000_000 {
-		skip = 0
-	}
-	list, more, err := s.Jobs.Jobs(r.Context(), skip)
-	if err != nil {
-		s.FailStore(w, r, err)
-		return
-	}
-	shown := jobsPage{Base: s.Base(r, "Jobs")}
-	if skip == 0 {
-		if shown.Rechecks, err = s.rechecks(r.Context()); err != nil {
-			s.FailStore(w, r, err)
-			return
-		}
-	}
-	for _, one := range list {
-		shown.Jobs = append(shown.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
-	}
-	if skip > 0 {
-		shown.Newer = "/jobs?skip=" + strconv.Itoa(max(0, skip-store.Page))
-	}
-	if more {
-		shown.Older = "/jobs?skip=" + strconv.Itoa(skip+store.Page)
-	}
-	s.Render(w, r, http.StatusOK, "jobs.html", shown)
 }
 
 // Refresh updates outdated summaries in the background, after a change of settings or of the

@@ -333,6 +333,7 @@ func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
 	var kept []string
 	if len(bad) == 0 {
 		kept, err = s.Jobs.SaveVehicle(r.Context(), v, version)
+		s.Refresh()
 		switch {
 		case errors.Is(err, store.ErrStale):
 			if now, err := s.Jobs.Vehicle(r.Context(), v.Fleet); err == nil {

@@ -17,6 +17,7 @@ import { propose } from "./propose.js";
 import { redraw } from "./redraw.js";
 import { rows } from "./rows.js";
 import { save } from "./save.js";
+import { seek } from "./seek.js";
 import { trace } from "./trace.js";
 import { upload } from "./upload.js";
 
@@ -37,6 +38,7 @@ Alpine.data("propose", propose);
 Alpine.data("redraw", redraw);
 Alpine.data("rows", rows);
 Alpine.data("save", save);
+Alpine.data("seek", seek);
 Alpine.data("trace", trace);
 Alpine.data("upload", upload);
 confirm();

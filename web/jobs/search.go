@@ -1,0 +1,141 @@
+package jobs
+
+import (
+	"encoding/csv"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"glenmist/core/engine"
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/store"
+	"glenmist/web/page"
+)
+
+// jobSearch is the form above the list of jobs.
+type jobSearch struct {
+	Form page.Form
+	// States, Layouts, Kinds and Sorts are the choices.
+	States, Layouts, Kinds, Sorts []page.Choice
+	// Filtered is true if a filter is set, Any if anything is.
+	Filtered, Any bool
+	// CSV is the address of the result as a file.
+	CSV string
+}
+
+// The fields of the search that narrow the list, beside the words.
+var filterNames = []string{"state", "layout", "kind", "code", "person", "due", "sort"}
+
+// states are those by which jobs are filtered, in the order of work.
+var states = []string{"new", "planned", "stopped", "tracing", "waiting", "unclear", "signed", "repaired", "fixed", "proven", "closed"}
+
+// verdictKinds are the kinds of parts by which verdicts are filtered.
+var verdictKinds = []engine.Kind{engine.Plug, engine.Coil, engine.Lead, engine.Boot, engine.Cap, engine.Rotor, engine.CoilLead, engine.Connector, engine.Feed, engine.Ground,
+	engine.Trigger, engine.Driver, engine.Module, engine.Pickup, engine.Seat, engine.Well, engine.Injector, engine.Compression, engine.AirLeak, engine.FuelSupply}
+
+// queryOf reads the search of an address. bad states what cannot be searched for.
+func (s *Pages) queryOf(r *http.Request) (q store.Query, form jobSearch) {
+	v := url.Values{}
+	given := r.URL.Query()
+	for _, name := range append([]string{"q"}, filterNames...) {
+		text := strings.TrimSpace(given.Get(name))
+		if len(text) > maxSearch || strings.ContainsRune(text, 0) {
+			text = ""
+		}
+		if text = strings.ToValidUTF8(text, ""); text != "" {
+			v.Set(name, text)
+		}
+	}
+	q = store.Query{Words: v.Get("q"), State: v.Get("state"), Layout: v.Get("layout"), Kind: v.Get("kind"), Code: v.Get("code"), Person: v.Get("person"),
+		Sort: store.Sort(v.Get("sort")), After: store.Place(given.Get("after"))}
+	if v.Get("due") != "" {
+		q.Due = evidence.DayOf(s.Now())
+	}
+	form = jobSearch{Form: page.NewForm(v, nil, page.SameName), Any: len(v) > 0,
+		Filtered: slices.ContainsFunc(filterNames, func(name string) bool { return v.Get(name) != "" }), CSV: "/jobs.csv?" + v.Encode(),
+		Sorts: []page.Choice{{Value: "", Words: "newest first"}, {Value: string(store.OldestFirst), Words: "oldest first"}, {Value: string(store.ByVehicle), Words: "by vehicle"}}}
+	for _, state := range states {
+		form.States = append(form.States, page.Choice{Value: state, Words: stamps[state]})
+	}
+	for _, i := range engine.Ignitions() {
+		form.Layouts = append(form.Layouts, page.Choice{Value: string(i), Words: i.Words()})
+	}
+	for _, k := range verdictKinds {
+		form.Kinds = append(form.Kinds, page.Choice{Value: string(k), Words: string(k)})
+	}
+	return q, form
+}
+
+// maxSearch bounds one field of a search, in bytes.
+const maxSearch = 200
+
+// ListJobs lists the jobs of a search, the newest first.
+func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
+	q, form := s.queryOf(r)
+	list, next, err := s.Jobs.Find(r.Context(), q)
+	if _, ok := err.(invalid.Error); ok { //nolint:errorlint // it is returned as it is
+		http.Redirect(w, r, "/jobs", http.StatusSeeOther) // a place of nowhere: the list begins anew
+		return
+	}
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	shown := jobsPage{Base: s.Base(r, "Jobs"), Search: form, Further: q.After != ""}
+	if !form.Any && q.After == "" {
+		if shown.Rechecks, err = s.rechecks(r.Context()); err != nil {
+			s.FailStore(w, r, err)
+			return
+		}
+	}
+	for _, one := range list {
+		shown.Jobs = append(shown.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
+	}
+	address := func(after store.Place) string {
+		v := url.Values{}
+		for name, value := range form.Form.Values {
+			v[name] = value
+		}
+		if after != "" {
+			v.Set("after", string(after))
+		}
+		return strings.TrimSuffix("/jobs?"+v.Encode(), "?")
+	}
+	if q.After != "" {
+		shown.First = address("")
+	}
+	if next != "" {
+		shown.Next = address(next)
+	}
+	s.Render(w, r, http.StatusOK, "jobs.html", shown)
+}
+
+// ListCSV sends the jobs of a search as CSV, up to [store.MostFound].
+func (s *Pages) ListCSV(w http.ResponseWriter, r *http.Request) {
+	q, _ := s.queryOf(r)
+	list, err := s.Jobs.FindAll(r.Context(), q)
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", `attachment; filename="jobs.csv"`)
+	out := csv.NewWriter(w)
+	_ = out.Write([]string{"number", "opened", "by", "vehicle", "what", "layout", "complaint", "state", "status"})
+	for _, one := range list {
+		j := one.Job
+		_ = out.Write([]string{cell(j.Number), j.Opened.UTC().Format("2006-01-02"), cell(j.By), cell(j.Vehicle.Fleet), cell(j.Vehicle.What), string(j.Vehicle.Engine.Ignition),
+			cell(j.Complaint), one.Status.State, cell(one.Status.Words)})
+	}
+	out.Flush()
+}
+
+// cell keeps a spreadsheet from reading a text as a formula.
+func cell(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
+}
