@@ -63,4 +63,3 @@ func cutAt(text string, most int) string {
 	}
 	return strings.ToValidUTF8(text[:most], "")
 }
-
