@@ -4,7 +4,7 @@ VERSION ?= $(shell git describe --tags --always --dirty 2>/dev/null || echo dev)
 export GOFLAGS ?= -buildvcs=false
 
 .DEFAULT_GOAL := help
-.PHONY: help cases demo demo-reset build assets test oracle mutants lint fmt bench bench-diagnosis bench-kilovolts fit-kilovolts bench-proof trial shots fuzz clean
+.PHONY: help cases demo demo-reset build assets test oracle mutants lint fmt bench bench-diagnosis bench-kilovolts bench-size fit-kilovolts bench-proof trial shots fuzz clean
 
 help: ## list what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:[^#]*## /\t/' | expand -t 14
@@ -46,6 +46,9 @@ bench-diagnosis: ## measure the reasoning on hidden faults: SEED=, N= (400 a sam
 
 bench-kilovolts: ## measure the reading of captures: SEED=, N= (600), OUT= (a folder)
 	@go run ./scripts/bench-kilovolts -seed $(SEED) -n $(if $(filter file,$(origin N)),600,$(N)) -out $(OUT) -commit "$(VERSION)"
+
+bench-size: assets ## measure a workshop of N= (100000) jobs against one of 100, and 50 readers with 5 writers
+	@go run ./scripts/bench-size -n $(if $(filter file,$(origin N)),100000,$(N))
 
 fit-kilovolts: ## fit how often faults show each shape, in tuning worlds: SEED= (40), N= (60 a kind of fault)
 	@go run ./scripts/fit-kilovolts -seed $(if $(filter file,$(origin SEED)),40,$(SEED)) -n $(if $(filter file,$(origin N)),60,$(N))

@@ -50,7 +50,7 @@ const (
 )
 
 // Find lists the selected jobs, up to [Page] of them, and the place at which it ended, "" at the end of the list. It makes one
-// query. Errors are [invalid.Error] if the place is none.
+// query, and one before it if the words may be a job's number. Errors are [invalid.Error] if the place is none.
 func (s *Store) Find(ctx context.Context, q Query) (list []Summary, next Place, err error) {
 	list, next, err = s.find(ctx, q, Page)
 	return list, next, err
@@ -67,7 +67,20 @@ func (s *Store) FindAll(ctx context.Context, q Query) (list []Summary, err error
 }
 
 func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, next Place, err error) {
-	db, err := q.where(s.db.WithContext(ctx).Joins("Vehicle"))
+	if number := strings.TrimSpace(q.Words); q.After == "" && strings.ContainsAny(number, "0123456789") && !strings.ContainsAny(number, " \t\n") {
+		// A job's own number leads to it alone.
+		own := q
+		own.Words = ""
+		if list, _, err := s.list(ctx, own, 1, "jobs.number = ?", number); err != nil || len(list) > 0 {
+			return list, "", err
+		}
+	}
+	return s.list(ctx, q, most, "true")
+}
+
+// list lists jobs of a query that meet one more condition.
+func (s *Store) list(ctx context.Context, q Query, most int, condition string, values ...any) (list []Summary, next Place, err error) {
+	db, err := q.where(s.db.WithContext(ctx).InnerJoins("Vehicle").Where(condition, values...))
 	if err != nil {
 		return nil, "", err
 	}

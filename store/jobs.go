@@ -41,9 +41,9 @@ func (s *Store) Job(ctx context.Context, number string) (Record, error) {
 
 // Only reports whether a job is the only one of the workshop.
 func (s *Store) Only(ctx context.Context, number string) (bool, error) {
-	var others int64
-	err := s.db.WithContext(ctx).Model(&jobRow{}).Where("number <> ?", number).Limit(1).Count(&others).Error
-	return others == 0, err
+	var others []string
+	err := s.db.WithContext(ctx).Model(&jobRow{}).Where("number <> ?", number).Limit(1).Pluck("number", &others).Error
+	return len(others) == 0, err
 }
 
 // Open writes a new job. With no number it gets the next free one of its year.

@@ -22,7 +22,7 @@ func (requestRow) TableName() string { return "requests" }
 // given is kept, or nothing of it.
 func (s *Store) Together(ctx context.Context, do func(*Store) error) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		return do(&Store{db: tx, sql: s.sql, program: s.program})
+		return do(&Store{db: tx, sql: s.sql, program: s.program, learnt: &learnt{}}) // what it counts may be undone
 	})
 }
 

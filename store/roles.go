@@ -22,6 +22,7 @@ var rights = []struct{ table, privileges string }{
 	{"catalogue", "select, insert, update, delete"},
 	{"requests", "select, insert, update, delete"},
 	{"heartbeat", "select, update"},
+	{"outcome_version", "select, update"},
 	{"goose_db_version", "select"},
 }
 

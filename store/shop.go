@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"sync"
 
 	"gorm.io/gorm"
 
@@ -20,19 +21,15 @@ type shopRow struct {
 func (shopRow) TableName() string { return "shop" }
 
 // Shop reads what the workshop has set for itself, with its version, and what its closed jobs have shown. It
-// returns the default and version 0 where nothing was set yet. It makes one query.
+// returns the default and version 0 where nothing was set yet. It makes one query, and a second one when what became of a
+// verdict has changed since the last call.
 func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
 	var row struct {
 		Settings *shop.Settings `gorm:"serializer:case"`
 		Version  int
-		Seen     learn.Seen `gorm:"serializer:case"`
+		Outcomes int64
 	}
-	err := s.db.WithContext(ctx).Raw(`select shop.settings, coalesce(shop.version, 0) as version, coalesce((
-		select jsonb_agg(jsonb_build_object('layout', layout, 'unit', unit, 'jobs', jobs)) from (
-			select j.outcome->>'layout' as layout, j.outcome->>'learnt' as unit, count(*) as jobs from jobs j
-			where j.outcome->>'learnt' <> '' and not exists (` + cameBack + `) and
-				(not j.imported or coalesce((shop.settings->>'count_imported')::boolean, false))
-			group by 1, 2 order by 1, 2) counted), '[]') as seen
+	err := s.db.WithContext(ctx).Raw(`select shop.settings, coalesce(shop.version, 0) as version, (select version from outcome_version) as outcomes
 		from (select 1) one left join shop on true`).Scan(&row).Error
 	if err != nil {
 		return shop.Settings{}, 0, err
@@ -41,8 +38,40 @@ func (s *Store) Shop(ctx context.Context) (shop.Settings, int, error) {
 	if row.Settings != nil && row.Version > 0 {
 		set = *row.Settings
 	}
-	set.Seen = orNil(row.Seen)
-	return set, row.Version, nil
+	set.Seen, err = s.seen(ctx, row.Outcomes, set.CountImported)
+	return set, row.Version, err
+}
+
+// learnt is what closed jobs have shown, at a version of their outcomes.
+type learnt struct {
+	mu       sync.Mutex
+	version  int64
+	imported bool
+	seen     learn.Seen
+}
+
+// seen counts what closed jobs have shown, if their outcomes have changed since it was counted.
+func (s *Store) seen(ctx context.Context, version int64, imported bool) (learn.Seen, error) {
+	s.learnt.mu.Lock()
+	defer s.learnt.mu.Unlock()
+	if s.learnt.version == version && s.learnt.imported == imported {
+		return s.learnt.seen, nil
+	}
+	var row struct {
+		Version int64
+		Seen    learn.Seen `gorm:"serializer:case"`
+	}
+	err := s.db.WithContext(ctx).Raw(`select version, coalesce((
+		select jsonb_agg(jsonb_build_object('layout', layout, 'unit', unit, 'jobs', jobs)) from (
+			select j.outcome->>'layout' as layout, j.outcome->>'learnt' as unit, count(*) as jobs from jobs j
+			where j.outcome->>'learnt' <> '' and not exists (`+cameBack+`) and (not j.imported or ?)
+			group by 1, 2 order by 1, 2) counted), '[]') as seen
+		from outcome_version`, imported).Scan(&row).Error
+	if err != nil {
+		return nil, err
+	}
+	s.learnt.version, s.learnt.imported, s.learnt.seen = row.Version, imported, orNil(row.Seen)
+	return s.learnt.seen, nil
 }
 
 // SetShop writes them, if nobody else has since version; else it fails with ErrStale.

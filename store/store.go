@@ -38,6 +38,7 @@ type Store struct {
 	db      *gorm.DB
 	sql     *sql.DB
 	program string
+	learnt  *learnt
 }
 
 // Open connects to a PostgreSQL database; url is a connection string such as
@@ -60,7 +61,7 @@ func Open(url string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, pool.Close())
 	}
-	return &Store{db: db, sql: pool}, nil
+	return &Store{db: db, sql: pool, learnt: &learnt{}}, nil
 }
 
 // LogTo logs statements that fail, or take longer than a second, without the values in them.

@@ -211,6 +211,7 @@ func demoCommand() *cobra.Command {
 	migrateFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
+	cmd.Flags().Int("jobs", 0, "copy jobs until there are so many, to try a workshop of years")
 	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
 	return cmd
 }
@@ -260,6 +261,12 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 			return err
 		}
 		log.Info("demo jobs are loaded")
+	}
+	if n, _ := cmd.Flags().GetInt("jobs"); n > 0 {
+		if err := s.Multiply(cmd.Context(), n); err != nil {
+			return err
+		}
+		log.Info("the workshop is filled", "jobs", n)
 	}
 	return serve(cmd, s, db, log)
 }
