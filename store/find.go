@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/base64"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -20,8 +21,9 @@ import (
 type Query struct {
 	// Words are searched in what [job.Job.Terms] holds: a job has to hold each of them, in part at least.
 	Words string
-	// State, Layout and Kind are those of the list; Code and Person are whole ones; "" selects all.
-	State, Layout, Kind, Code, Person string
+	// Fleet is the number of a vehicle; State, Layout and Kind are those of the list; Code and Person are whole ones; "" selects
+	// all.
+	Fleet, State, Layout, Kind, Code, Person string
 	// Due selects jobs whose recheck is due until this day, "" all.
 	Due  evidence.Day
 	Sort Sort
@@ -50,7 +52,7 @@ const (
 )
 
 // Find lists the selected jobs, up to [Page] of them, and the place at which it ended, "" at the end of the list. It makes one
-// query, and one before it if the words may be a job's number. Errors are [invalid.Error] if the place is none.
+// query, and one more each if the words may be a job's number, and if the newest jobs do not fill the page. Errors are [invalid.Error] if the place is none.
 func (s *Store) Find(ctx context.Context, q Query) (list []Summary, next Place, err error) {
 	list, next, err = s.find(ctx, q, Page)
 	return list, next, err
@@ -75,7 +77,24 @@ func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, ne
 			return list, "", err
 		}
 	}
+	if q.common() && most == Page {
+		list, next, err := s.list(ctx, q, most, "jobs.id in (select id from jobs order by opened_at desc, id desc limit ?)", newestFirst)
+		if err != nil || next != "" {
+			return list, next, err
+		}
+	}
 	return s.list(ctx, q, most, "true")
+}
+
+// newestFirst is the number of the newest jobs that are searched first. A word that many jobs have fills a page from them,
+// where the index of letters collects all of them before it sorts.
+const newestFirst = 1500
+
+// common reports whether the newest jobs may fill the page of a query: words of some letters, the newest first.
+func (q Query) common() bool {
+	words := strings.Fields(q.Words)
+	return len(words) > 0 && q.Sort == NewestFirst && q.After == "" &&
+		!slices.ContainsFunc(words, func(w string) bool { return len([]rune(w)) < trigram })
 }
 
 // list lists jobs of a query that meet one more condition.
@@ -119,7 +138,7 @@ func (q Query) where(db *gorm.DB) (*gorm.DB, error) {
 			db = db.Where("terms ilike ?", "%"+like.Replace(word)+"%")
 		}
 	}
-	for _, c := range []struct{ column, value string }{{"jobs.state", q.State}, {"jobs.layout", q.Layout}, {"jobs.kind", q.Kind}} {
+	for _, c := range []struct{ column, value string }{{`"Vehicle"."fleet"`, q.Fleet}, {"jobs.state", q.State}, {"jobs.layout", q.Layout}, {"jobs.kind", q.Kind}} {
 		if c.value != "" {
 			db = db.Where(c.column+" = ?", c.value)
 		}

@@ -59,6 +59,8 @@ func TestFind(t *testing.T) {
 		"half a code":              {store.Query{Code: "P030"}, nil},
 		"a person":                 {store.Query{Person: "Ada Moss"}, []string{c, b}},
 		"half a person":            {store.Query{Person: "Ada"}, nil},
+		"its vehicle":              {store.Query{Fleet: "B-03"}, []string{b}},
+		"half a vehicle":           {store.Query{Fleet: "B-0"}, nil},
 		"its state":                {store.Query{State: first.Status.State, Words: "truck"}, []string{c}},
 		"another state":            {store.Query{State: "closed"}, nil},
 		"its layout":               {store.Query{Layout: string(j.Vehicle.Engine.Ignition)}, []string{c, b, a}},
@@ -121,6 +123,13 @@ func TestPagesGoOnByPlace(t *testing.T) {
 		if got := append(numbers(one), numbers(two)...); errors.Join(err1, err2) != nil || end != "" || !slices.Equal(got, numbers(all)) {
 			t.Errorf("%q: %d and %d jobs of %d, end %q, %v %v", sort, len(one), len(two), len(all), end, err1, err2)
 		}
+	}
+	// Words that all have fill the page from the newest; the next page goes on by the index.
+	all, err := s.FindAll(t.Context(), store.Query{Words: "B-1"})
+	one, next, err1 := s.Find(t.Context(), store.Query{Words: j.Vehicle.What + " " + j.By[:3]})
+	two, _, err2 := s.Find(t.Context(), store.Query{Words: j.Vehicle.What + " " + j.By[:3], After: next})
+	if errors.Join(err, err1, err2) != nil || len(all) != 24 || len(one) != store.Page || len(two) != 20 || slices.ContainsFunc(numbers(two), func(n string) bool { return slices.Contains(numbers(one), n) }) {
+		t.Errorf("%d of B-1, %d and %d of all: %v %v %v", len(all), len(one), len(two), err, err1, err2)
 	}
 	for _, place := range []store.Place{"x", "eA", store.Place(strings.Repeat("A", 40))} {
 		if _, _, err := s.Find(t.Context(), store.Query{After: place}); err == nil {

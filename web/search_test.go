@@ -17,6 +17,8 @@ func TestSearchJobs(t *testing.T) {
 	if a := get(t, "/jobs?state=new&q="+number); !strings.Contains(a.body, `<option value="new" selected>New`) || !strings.Contains(a.body, "<details open>") || !strings.Contains(a.body, `class="fleet">S-71`) {
 		t.Errorf("%.3000s", a.body)
 	}
+	get(t, "/vehicles/S-71").has(t, "/jobs?fleet=S-71", "All its jobs")
+	get(t, "/jobs?fleet=S-71").has(t, "1 job.")
 	get(t, "/jobs?q="+strings.Repeat("x", 5000)).has(t, "Search the jobs")
 	get(t, "/jobs?q=%00%ff").has(t, "Search the jobs")
 	if a := get(t, "/jobs?after=nowhere"); a.StatusCode != http.StatusSeeOther || a.Header.Get("Location") != "/jobs" {

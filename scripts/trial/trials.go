@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"image"
 	"image/color"
@@ -20,6 +21,8 @@ import (
 	"sync"
 	"sync/atomic"
 	"time"
+
+	"github.com/jackc/pgx/v5"
 )
 
 // written is what a writer has sent to its job, and what of it was acknowledged.
@@ -325,6 +328,9 @@ func fullDisk(ctx context.Context, _ options, p *place) (outcome, error) {
 	if err != nil {
 		return outcome{}, err
 	}
+	if err := p.freshLog(ctx); err != nil {
+		return outcome{}, err
+	}
 	ballast := filepath.Join(p.dir, "ballast")
 	if err := fill(ballast); err != nil {
 		return outcome{}, err
@@ -371,6 +377,22 @@ func fullDisk(ctx context.Context, _ options, p *place) (outcome, error) {
 	code, _, err := p.post(ctx, job+"/watch", url.Values{"version": {version}, "by": {"Wyn"}, "cylinder": {"3"}})
 	return outcome{did: "a disk of 200 MB filled", found: fmt.Sprintf("%d captures refused: “%s”; %d entries acknowledged, %d lost; with room again an entry is answered %d", refused, said, len(kept), lost, code),
 		ok: err == nil && refused > 0 && strings.Contains(said, "disk") && lost == 0 && code == http.StatusSeeOther}, nil
+}
+
+// freshLog lets the database begin a new file of its log, whose room is taken at once. Without room for the next one the
+// database ends and starts again and again, which the pages tell as a database that does not answer; here its tables are
+// to meet the full disk.
+func (p *place) freshLog(ctx context.Context) error {
+	conn, err := pgx.Connect(ctx, p.cluster.AdminURL)
+	if err != nil {
+		return err
+	}
+	for _, statement := range []string{"checkpoint", "select pg_switch_wal()", "checkpoint"} {
+		if _, err := conn.Exec(ctx, statement); err != nil {
+			return errors.Join(err, conn.Close(ctx))
+		}
+	}
+	return conn.Close(ctx)
 }
 
 // fill takes all but a few megabytes of a disk.

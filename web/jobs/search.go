@@ -26,7 +26,7 @@ type jobSearch struct {
 }
 
 // The fields of the search that narrow the list, beside the words.
-var filterNames = []string{"state", "layout", "kind", "code", "person", "due", "sort"}
+var filterNames = []string{"fleet", "state", "layout", "kind", "code", "person", "due", "sort"}
 
 // states are those by which jobs are filtered, in the order of work.
 var states = []string{"new", "planned", "stopped", "tracing", "waiting", "unclear", "signed", "repaired", "fixed", "proven", "closed"}
@@ -48,7 +48,7 @@ func (s *Pages) queryOf(r *http.Request) (q store.Query, form jobSearch) {
 			v.Set(name, text)
 		}
 	}
-	q = store.Query{Words: v.Get("q"), State: v.Get("state"), Layout: v.Get("layout"), Kind: v.Get("kind"), Code: v.Get("code"), Person: v.Get("person"),
+	q = store.Query{Words: v.Get("q"), Fleet: v.Get("fleet"), State: v.Get("state"), Layout: v.Get("layout"), Kind: v.Get("kind"), Code: v.Get("code"), Person: v.Get("person"),
 		Sort: store.Sort(v.Get("sort")), After: store.Place(given.Get("after"))}
 	if v.Get("due") != "" {
 		q.Due = evidence.DayOf(s.Now())
