@@ -73,17 +73,18 @@ func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, ne
 		// A job's own number leads to it alone.
 		own := q
 		own.Words = ""
-		if list, _, err := s.list(ctx, own, 1, "jobs.number = ?", number); err != nil || len(list) > 0 {
+		if list, _, err := s.list(own, 1, s.db.WithContext(ctx).Where("jobs.number = ?", number)); err != nil || len(list) > 0 {
 			return list, "", err
 		}
 	}
 	if q.common() && most == Page {
-		list, next, err := s.list(ctx, q, most, "jobs.id in (select id from jobs order by opened_at desc, id desc limit ?)", newestFirst)
+		newest := s.db.Raw("select * from jobs order by opened_at desc, id desc limit ?", newestFirst)
+		list, next, err := s.list(q, most, s.db.WithContext(ctx).Table("(?) as jobs", newest))
 		if err != nil || next != "" {
 			return list, next, err
 		}
 	}
-	return s.list(ctx, q, most, "true")
+	return s.list(q, most, s.db.WithContext(ctx))
 }
 
 // newestFirst is the number of the newest jobs that are searched first. A word that many jobs have fills a page from them,
@@ -97,9 +98,9 @@ func (q Query) common() bool {
 		!slices.ContainsFunc(words, func(w string) bool { return len([]rune(w)) < trigram })
 }
 
-// list lists jobs of a query that meet one more condition.
-func (s *Store) list(ctx context.Context, q Query, most int, condition string, values ...any) (list []Summary, next Place, err error) {
-	db, err := q.where(s.db.WithContext(ctx).InnerJoins("Vehicle").Where(condition, values...))
+// list lists jobs of a query, out of those of from.
+func (s *Store) list(q Query, most int, from *gorm.DB) (list []Summary, next Place, err error) {
+	db, err := q.where(from.InnerJoins("Vehicle"))
 	if err != nil {
 		return nil, "", err
 	}
