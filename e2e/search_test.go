@@ -23,7 +23,7 @@ func TestJobsAreSearchedByKeys(t *testing.T) {
 	b.until(`document.querySelector(".seek details").open`)
 	b.accessible()
 	b.visit("/jobs?q=J-91+nothing+like+this")
-	b.sees("No job is like that.")
+	b.sees("No job matches this search.")
 }
 
 // By mouse: a filter narrows the list without leaving the page, and the result is a file.

@@ -70,7 +70,7 @@ func (s *Store) FindAll(ctx context.Context, q Query) (list []Summary, err error
 
 func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, next Place, err error) {
 	if number := strings.TrimSpace(q.Words); q.After == "" && strings.ContainsAny(number, "0123456789") && !strings.ContainsAny(number, " \t\n") {
-		// A job's own number leads to it alone.
+		// A word that equals a job's number selects that job only.
 		own := q
 		own.Words = ""
 		if list, _, err := s.list(own, 1, s.db.WithContext(ctx).Where("jobs.number = ?", number)); err != nil || len(list) > 0 {
@@ -78,7 +78,7 @@ func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, ne
 		}
 	}
 	if q.common() && most == Page {
-		newest := s.db.Raw("select * from jobs order by opened_at desc, id desc limit ?", newestFirst)
+		newest := s.db.Raw("select * from jobs order by opened_at desc, id desc limit ?", newestSearched)
 		list, next, err := s.list(q, most, s.db.WithContext(ctx).Table("(?) as jobs", newest))
 		if err != nil || next != "" {
 			return list, next, err
@@ -87,9 +87,9 @@ func (s *Store) find(ctx context.Context, q Query, most int) (list []Summary, ne
 	return s.list(q, most, s.db.WithContext(ctx))
 }
 
-// newestFirst is the number of the newest jobs that are searched first. A word that many jobs have fills a page from them,
-// where the index of letters collects all of them before it sorts.
-const newestFirst = 1500
+// newestSearched is the number of newest jobs that are searched first. Common words fill a page from them. The trigram index
+// would collect all matching jobs before sorting.
+const newestSearched = 1500
 
 // common reports whether the newest jobs may fill the page of a query: words of some letters, the newest first.
 func (q Query) common() bool {

@@ -13,7 +13,7 @@ func TestSearchJobs(t *testing.T) {
 	opened := post(t, "/jobs", values("fleet", "S-71", "what", "test bed", "distance", "1000 km", "complaint", "=SUM(A1) shakes", "by", "Wyn", "pattern", "four-across"))
 	number := strings.TrimPrefix(opened.Header.Get("Location"), "/jobs/")
 	get(t, "/jobs?q="+number).has(t, `class="fleet">S-71`, "1 job.", "/jobs.csv?q="+number)
-	get(t, "/jobs?q="+number+"&layout=magneto").has(t, "No job is like that.")
+	get(t, "/jobs?q="+number+"&layout=magneto").has(t, "No job matches this search.")
 	if a := get(t, "/jobs?state=new&q="+number); !strings.Contains(a.body, `<option value="new" selected>New`) || !strings.Contains(a.body, "<details open>") || !strings.Contains(a.body, `class="fleet">S-71`) {
 		t.Errorf("%.3000s", a.body)
 	}

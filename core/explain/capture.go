@@ -70,8 +70,8 @@ func Compared(a *diagnose.Assessment, set evidence.Readings) string {
 	return words
 }
 
-// History says what the cylinders of a capture that have too few others to compare with showed in the newest other capture on
-// record: kilovolts, and burn time where there is one. number is that of the capture; "" if there is none.
+// History compares cylinders that have too few siblings with their newest other recorded capture: firing voltage and burn time.
+// number is the number of the capture that is shown. It returns "" if there is nothing to compare.
 func History(a *diagnose.Assessment, set evidence.Readings, number int) string {
 	_, few := comparedCylinders(a, set)
 	var all []string
@@ -85,7 +85,7 @@ func History(a *diagnose.Assessment, set evidence.Readings, number int) string {
 			if !ok || m.Entry.Readings().Capture == number {
 				continue
 			}
-			all = append(all, fmt.Sprintf("Cylinder %d by its own history: %s in capture %d, %s now.", c, eventWords(was), m.Entry.Readings().Capture, eventWords(now)))
+			all = append(all, fmt.Sprintf("Cylinder %d in capture %d: %s. Now: %s.", c, m.Entry.Readings().Capture, eventWords(was), eventWords(now)))
 			break
 		}
 	}
@@ -111,7 +111,7 @@ func eventWords(r evidence.Reading) string {
 	case len(f) == 0 || f[0] == 0:
 		return "no event"
 	case len(f) > 3 && f[3] > 0:
-		return fmt.Sprintf("%.1f kV burning %.2f ms", f[0], f[3])
+		return fmt.Sprintf("%.1f kV, burn time %.2f ms", f[0], f[3])
 	}
 	return fmt.Sprintf("%.1f kV", f[0])
 }

@@ -206,8 +206,8 @@ func TestHistory(t *testing.T) {
 		want   string
 	}{
 		{nil, ""},
-		{[]evidence.Readings{first}, "Cylinder 1 by its own history: 14.2 kV burning 1.10 ms in capture 1, 9.1 kV burning 1.42 ms now."},
-		{[]evidence.Readings{first, second, now}, "Cylinder 1 by its own history: no event in capture 2, 9.1 kV burning 1.42 ms now."},
+		{[]evidence.Readings{first}, "Cylinder 1 in capture 1: 14.2 kV, burn time 1.10 ms. Now: 9.1 kV, burn time 1.42 ms."},
+		{[]evidence.Readings{first, second, now}, "Cylinder 1 in capture 2: no event. Now: 9.1 kV, burn time 1.42 ms."},
 	} {
 		with := j
 		for _, r := range c.before {

@@ -209,7 +209,7 @@ func counted(events []Event, n int, at func(int) engine.Cylinder) Assigned {
 func (a Assigned) How(e engine.Engine) string {
 	stray := ""
 	if a.Stray > 0 {
-		stray = fmt.Sprintf(" %d events fit no cylinder: they are shown, and count for none.", a.Stray)
+		stray = fmt.Sprintf(" %d events fit no cylinder. They are shown but not counted.", a.Stray)
 	}
 	switch {
 	case a.By == ByUnknown:

@@ -2,6 +2,7 @@ package jobs
 
 import (
 	"encoding/csv"
+	"errors"
 	"net/http"
 	"net/url"
 	"slices"
@@ -25,17 +26,17 @@ type jobSearch struct {
 	CSV string
 }
 
-// The fields of the search that narrow the list, beside the words.
+// filterNames lists the form fields beside the words.
 var filterNames = []string{"fleet", "state", "layout", "kind", "code", "person", "due", "sort"}
 
-// states are those by which jobs are filtered, in the order of work.
-var states = []string{"new", "planned", "stopped", "tracing", "waiting", "unclear", "signed", "repaired", "fixed", "proven", "closed"}
+// states lists the states to filter by, in the order of work.
+var states = []string{"new", "planned", "stopped", "tracing", "waiting", "followed", "stayed", "both", "gone", "elsewhere", "unclear", "signed", "repaired", "fixed", "proven", "closed"}
 
-// verdictKinds are the kinds of parts by which verdicts are filtered.
+// verdictKinds lists the kinds of parts to filter verdicts by.
 var verdictKinds = []engine.Kind{engine.Plug, engine.Coil, engine.Lead, engine.Boot, engine.Cap, engine.Rotor, engine.CoilLead, engine.Connector, engine.Feed, engine.Ground,
 	engine.Trigger, engine.Driver, engine.Module, engine.Pickup, engine.Seat, engine.Well, engine.Injector, engine.Compression, engine.AirLeak, engine.FuelSupply}
 
-// queryOf reads the search of an address. bad states what cannot be searched for.
+// queryOf reads the search from the address. It ignores fields over [maxSearch] and invalid text.
 func (s *Pages) queryOf(r *http.Request) (q store.Query, form jobSearch) {
 	v := url.Values{}
 	given := r.URL.Query()
@@ -75,8 +76,8 @@ const maxSearch = 200
 func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 	q, form := s.queryOf(r)
 	list, next, err := s.Jobs.Find(r.Context(), q)
-	if _, ok := err.(invalid.Error); ok { //nolint:errorlint // it is returned as it is
-		http.Redirect(w, r, "/jobs", http.StatusSeeOther) // a place of nowhere: the list begins anew
+	if _, ok := errors.AsType[invalid.Error](err); ok { // the place is not valid: show the first page
+		http.Redirect(w, r, "/jobs", http.StatusSeeOther)
 		return
 	}
 	if err != nil {
@@ -132,7 +133,7 @@ func (s *Pages) ListCSV(w http.ResponseWriter, r *http.Request) {
 	out.Flush()
 }
 
-// cell keeps a spreadsheet from reading a text as a formula.
+// cell returns a text with an apostrophe before it if a spreadsheet would evaluate it as a formula.
 func cell(text string) string {
 	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
 		return "'" + text

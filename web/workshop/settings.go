@@ -116,7 +116,7 @@ func (s *Pages) backupWords() (words string, bad bool) {
 	if st.Last.IsZero() {
 		words = "None yet in " + st.Dir + "."
 	} else {
-		words = fmt.Sprintf("The last one is of %s, with %d jobs in %.1f MB: restored and compared. Kept in %s: %d.",
+		words = fmt.Sprintf("Last backup: %s, %d jobs, %.1f MB, checked by restoring it. Kept in %s: %d.",
 			st.Last.Local().Format("2 Jan 15:04"), st.Jobs, float64(st.Bytes)/1e6, st.Dir, st.Kept)
 	}
 	if st.Failed != "" {

@@ -20,9 +20,10 @@ export const seek = () => ({
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
       if (turn !== this.turn) return;
       this.$refs.found.replaceChildren(...page.getElementById("listed").childNodes);
+      this.$refs.trouble.textContent = "";
       history.replaceState(null, "", address);
     } catch {
-      if (turn === this.turn) this.$refs.trouble.textContent = "The server cannot be reached. The list below is the one before.";
+      if (turn === this.turn) this.$refs.trouble.textContent = "The server cannot be reached. The list below is from the search before.";
     }
   },
 });
