@@ -12,8 +12,8 @@ type Deviation struct{ n number }
 func (a *Assessment) Deviations(set evidence.Readings) []Deviation {
 	all := make([]Deviation, len(set.Each))
 	for i := range set.Each {
-		if all[i].n = a.shape(set, i); set.Measure == evidence.KVSnapWave {
-			all[i].n = a.rose(set, i)
+		if all[i].n = a.waveNumber(set, i); set.Measure == evidence.KVSnapWave {
+			all[i].n = a.snapNumber(set, i)
 		}
 	}
 	return all

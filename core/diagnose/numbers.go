@@ -54,9 +54,9 @@ func (a *Assessment) numbers(m evidence.Moment) []number {
 		switch {
 		case one.Over:
 		case measure.ID == evidence.KVWave:
-			n = a.shape(*r, i)
+			n = a.waveNumber(*r, i)
 		case measure.Snap():
-			n = a.rose(*r, i)
+			n = a.snapNumber(*r, i)
 		default:
 			n.x, n.n, n.ref, n.known = a.deviation(m, measure, i)
 			if one.Tag != "" && n.known {

@@ -61,8 +61,8 @@ func (a *Assessment) wave(set evidence.Readings, i int) (x deviations, n int, lo
 	return x, n, lost, ref
 }
 
-// snap is how far what a cylinder shows on a snap is from what its siblings show: the rise of the kilovolts, the burn time and
-// the sparks missed. A peak at the coil's limit does not show how much more was needed.
+// snap returns the deviations of reading i from its siblings on a snap: rise of the kilovolts, burn time and missed sparks, as
+// logarithms of ratios. The rise is unknown if the peak is at the coil's limit.
 func (a *Assessment) snap(set evidence.Readings, i int) (x deviations, n int, lost uint8, ref float64) {
 	measure, _ := evidence.FindMeasure(set.Measure)
 	c := comparison{a: a, set: &set, measure: measure, i: i, one: set.Each[i]}
@@ -93,16 +93,16 @@ func (a *Assessment) snap(set evidence.Readings, i int) (x deviations, n int, lo
 	return x, n, lost, ref
 }
 
-// shape is one reading of a capture as it is weighed.
-func (a *Assessment) shape(set evidence.Readings, i int) number {
+// waveNumber compares reading i of a capture with its siblings.
+func (a *Assessment) waveNumber(set evidence.Readings, i int) number {
 	n := number{measure: evidence.KVWave, least: set.Each[i].AtLeast, over: silent(set.Each[i])}
 	n.x, n.n, n.lost, n.ref = a.wave(set, i)
 	n.known = n.n > 0
 	return n
 }
 
-// rose is one reading of a snap as it is weighed.
-func (a *Assessment) rose(set evidence.Readings, i int) number {
+// snapNumber compares reading i of a snap with its siblings.
+func (a *Assessment) snapNumber(set evidence.Readings, i int) number {
 	n := number{measure: set.Measure, least: set.Each[i].AtLeast}
 	n.x, n.n, n.lost, n.ref = a.snap(set, i)
 	n.known = n.lost != 1<<n.n-1
@@ -168,8 +168,8 @@ type Shape struct {
 var riseWords = map[evidence.ResultID]string{"more": "rises far more than the others on snap", "less": "hardly rises on snap",
 	evidence.FailsOnSnap: "misses or burns short on snap"}
 
-// usualShapes is the probability of each shape of a cylinder of which nothing is known: mostly it is sound, else it has each
-// fault by its prior share.
+// usualShapes returns the prior probability of each shape of one cylinder. It is sound with probability
+// [knowledge.MostlySound]; otherwise it has each fault by its prior share.
 func (a *Assessment) usualShapes() []float64 {
 	sound := a.Beliefs.WaveChances("")
 	faulty, sum := make([]float64, len(sound)), 0.0
@@ -194,10 +194,10 @@ func (a *Assessment) Shapes(set, rises evidence.Readings) []Shape {
 	shapes, usual := a.Beliefs.Shapes(), a.usualShapes()
 	var all []Shape
 	for i, one := range set.Each {
-		of := a.shape(set, i).weighed(a.Beliefs)
+		of := a.waveNumber(set, i).weighed(a.Beliefs)
 		var rose []float64 // how well each answer of a snap fits
 		if r := slices.IndexFunc(rises.Each, func(r evidence.Reading) bool { return r.Place == one.Place }); r >= 0 {
-			rose = a.rose(rises, r).weighed(a.Beliefs)
+			rose = a.snapNumber(rises, r).weighed(a.Beliefs)
 		}
 		best, sum := 0, 0.0
 		for k := range of {

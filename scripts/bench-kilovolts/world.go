@@ -252,10 +252,7 @@ func hide(rng *rand.Rand, e engine.Engine) fault.Hypothesis {
 
 // read records idle and a snap behind it, reads both, and compares what was found with what was there.
 func read(res *result, b *simulator.Engine, at part.Positions, e engine.Engine, setup simulator.Scope) []scope.Summary {
-	r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: setup}
-	c := b.Capture(at, r)
-	r.When, r.RPM = evidence.Snap, 1500
-	c = c.Then(b.Capture(at, r), setup.Rate)
+	c := b.IdleAndSnap(at, setup)
 	t := standin.Trace(c, setup.Rate)
 	a := t.Assign(e, 0)
 	sums := t.Summaries(e, a)

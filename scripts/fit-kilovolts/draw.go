@@ -88,11 +88,7 @@ func one(rng *rand.Rand, mode fault.ModeID) samples {
 		}
 		setup := simulator.TuningScope(rng, e, 9*math.Pow(10, -(35+20*rng.Float64())/20)) // 35 to 55 dB under 9 kV
 		b := simulator.In(simulator.Tuning(rng), e, rng, hidden...)
-		r := simulator.Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: setup}
-		c := b.Capture(home, r)
-		r.When, r.RPM = evidence.Snap, 1500
-		c = c.Then(b.Capture(home, r), setup.Rate)
-		t := standin.Trace(c, setup.Rate)
+		t := standin.Trace(b.IdleAndSnap(home, setup), setup.Rate)
 		sums := t.Summaries(e, t.Assign(e, 0))
 		a := diagnose.Assess(job.Job{Number: "fit", Vehicle: job.Vehicle{Engine: e}})
 		of := samples{}

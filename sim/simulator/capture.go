@@ -114,6 +114,12 @@ func (b *Engine) Capture(at part.Positions, r Recording) Captured {
 	return rec.out
 }
 
+// IdleAndSnap records eight cycles at idle, then eight of a snap of the throttle.
+func (b *Engine) IdleAndSnap(at part.Positions, s Scope) Captured {
+	idle := b.Capture(at, Recording{When: evidence.Idle, RPM: 750, Cycles: 8, Scope: s})
+	return idle.Then(b.Capture(at, Recording{When: evidence.Snap, RPM: 1500, Cycles: 8, Scope: s}), s.Rate)
+}
+
 // sync adds the pulse of cylinder 1.
 func (rec *recorder) sync(fire float64) {
 	s := rec.r.Scope
