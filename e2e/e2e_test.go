@@ -148,11 +148,15 @@ func (b tab) until(js string) {
 	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
 	for {
-		_, err := chromedp.Run(ctx, chromedp.Poll[bool](js, chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(patience)))
+		// A poll that the page takes with it as it goes may never be answered: each asks for a while, and then anew.
+		once, end := context.WithTimeout(ctx, patience/10)
+		_, err := chromedp.Run(once, chromedp.Poll[bool](js, chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(patience)))
+		unanswered := once.Err() != nil
+		end()
 		if err == nil {
 			return
 		}
-		if ctx.Err() == nil && pageChanged(err) {
+		if ctx.Err() == nil && (unanswered || pageChanged(err)) {
 			continue
 		}
 		text, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`document.querySelector('main')?.innerText ?? document.body.innerText`))
