@@ -112,7 +112,10 @@ func (s *Store) AddCapture(ctx context.Context, job string, c Capture, fill func
 		}
 		row.Bytes, row.SHA256 = counted.n, hex.EncodeToString(sum.Sum(nil))
 		c = row.capture()
-		return tx.Save(&row).Error
+		if err := tx.Save(&row).Error; err != nil {
+			return err
+		}
+		return act(tx, CaptureAdded, job, "capture %d: %s, %d bytes", row.Number, row.Name, row.Bytes)
 	})
 	return c, err
 }
@@ -260,6 +263,9 @@ func (s *Store) changeCapture(ctx context.Context, rec Record, number int, colum
 		if done.Error == nil && done.RowsAffected == 0 {
 			return fmt.Errorf("%w: capture %d of %s", ErrNotFound, number, invalid.Quote(rec.Job.Number))
 		}
-		return done.Error
+		if done.Error != nil {
+			return done.Error
+		}
+		return act(tx, CaptureChanged, rec.Job.Number, "capture %d: %s is %v", number, column, value)
 	})
 }

@@ -71,16 +71,21 @@ func (s *Store) SaveItems(ctx context.Context, items []catalogue.Item) error {
 		if n > catalogue.MaxItems {
 			return invalid.Errors{{Field: "number", Expected: "a catalogue that is not full: remove a part first", Got: "one more"}}
 		}
-		return nil
+		return act(tx, PartSaved, items[0].Number, "%d parts, the first a %s", len(items), items[0].Kind)
 	})
 }
 
 // RemoveItem takes a part out of the catalogue, or fails with ErrNoItem. What was fitted stays as it is
 // recorded.
 func (s *Store) RemoveItem(ctx context.Context, k part.Kind, number string) error {
-	done := s.db.WithContext(ctx).Where("kind = ? and number = ?", string(k), number).Delete(&catalogueRow{})
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNoItem
-	}
-	return done.Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		done := tx.Where("kind = ? and number = ?", string(k), number).Delete(&catalogueRow{})
+		switch {
+		case done.Error != nil:
+			return done.Error
+		case done.RowsAffected == 0:
+			return ErrNoItem
+		}
+		return act(tx, PartRemoved, number, "%s", k)
+	})
 }

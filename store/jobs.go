@@ -17,6 +17,10 @@ import (
 type Record struct {
 	Job     job.Job
 	Version int
+	// ImportedBy is who took the job in from a file, "" if it was opened here. ImportedEntries is how many of its entries
+	// came with it.
+	ImportedBy      string
+	ImportedEntries int
 }
 
 // Page bounds one list of jobs.
@@ -36,7 +40,7 @@ func (s *Store) Job(ctx context.Context, number string) (Record, error) {
 	if err := s.db.WithContext(ctx).Where("job_id = ?", row.ID).Order("seq").Find(&entries).Error; err != nil {
 		return Record{}, err
 	}
-	return Record{row.job(entries), row.Version}, nil
+	return Record{row.job(entries), row.Version, row.ImportedBy, row.ImportedEntries}, nil
 }
 
 // Only reports whether a job is the only one of the workshop.
@@ -88,7 +92,12 @@ func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, err
 			}
 		}
 		row := rowOfJob(j, vehicleID)
-		row.Sum, row.Imported = sum, imported
+		row.Sum = sum
+		done := JobOpened
+		if imported {
+			done = JobImported
+			row.Imported, row.ImportedBy, row.ImportedEntries = true, ActorOf(ctx).Name, len(j.Ledger)
+		}
 		row.Sum.Terms = j.Terms().Text // with its number
 		if err := tx.Omit("Vehicle").Create(&row).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
@@ -99,7 +108,10 @@ func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, err
 		if err := insertMarks(tx, row.ID, j.Worksheet); err != nil {
 			return err
 		}
-		return insert(tx, row.ID, j.Ledger)
+		if err := insert(tx, row.ID, j.Ledger); err != nil {
+			return err
+		}
+		return act(tx, done, j.Number, "vehicle %s, %d entries", j.Vehicle.Fleet, len(j.Ledger))
 	})
 	return j.Number, err
 }

@@ -72,7 +72,10 @@ func (s *Store) AddPhoto(ctx context.Context, job string, p Photo, jpeg []byte) 
 		if row.Number > MaxPhotos {
 			return ErrFullPhotos
 		}
-		return tx.Create(&row).Error
+		if err := tx.Create(&row).Error; err != nil {
+			return err
+		}
+		return act(tx, PhotoAdded, job, "photo %d of %s", row.Number, row.Tag)
 	})
 	return row.photo(), err
 }
@@ -100,9 +103,18 @@ func (s *Store) Photo(ctx context.Context, job string, number int) (Photo, []byt
 
 // SetPhoto puts a photo away or brings it back.
 func (s *Store) SetPhoto(ctx context.Context, job string, number int, removed bool) error {
-	done := s.db.WithContext(ctx).Exec("update photos set removed = ? from jobs where jobs.id = photos.job_id and jobs.number = ? and photos.number = ?", removed, job, number)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return fmt.Errorf("%w: photo %d of %s", ErrNotFound, number, invalid.Quote(job))
-	}
-	return done.Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		done := tx.Exec("update photos set removed = ? from jobs where jobs.id = photos.job_id and jobs.number = ? and photos.number = ?", removed, job, number)
+		switch {
+		case done.Error != nil:
+			return done.Error
+		case done.RowsAffected == 0:
+			return fmt.Errorf("%w: photo %d of %s", ErrNotFound, number, invalid.Quote(job))
+		}
+		words := "brought back"
+		if removed {
+			words = "put away"
+		}
+		return act(tx, PhotoChanged, job, "photo %d %s", number, words)
+	})
 }

@@ -38,7 +38,10 @@ type jobRow struct {
 	OpenedBy   string
 	Version    int
 	Imported   bool
-	Sum        summary `gorm:"embedded"`
+	ImportedBy string
+	// ImportedEntries is how many entries came with it.
+	ImportedEntries int
+	Sum             summary `gorm:"embedded"`
 }
 
 func (jobRow) TableName() string { return "jobs" }

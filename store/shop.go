@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"sync"
@@ -79,19 +80,30 @@ func (s *Store) SetShop(ctx context.Context, set shop.Settings, version int) err
 	if err := set.Validate(); err != nil {
 		return err
 	}
-	if version == 0 {
-		err := s.db.WithContext(ctx).Create(&shopRow{ID: 1, Settings: set, Version: 1}).Error
-		if errors.Is(err, gorm.ErrDuplicatedKey) {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if version == 0 {
+			err := tx.Create(&shopRow{ID: 1, Settings: set, Version: 1}).Error
+			if errors.Is(err, gorm.ErrDuplicatedKey) {
+				return ErrStale
+			}
+			if err != nil {
+				return err
+			}
+			return act(tx, ShopChanged, "workshop", "%s", set.Changes(shop.Default()))
+		}
+		var was shopRow
+		err := tx.Clauses(lockRow).Where("id = 1 and version = ?", version).Take(&was).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
 			return ErrStale
 		}
-		return err
-	}
-	done := s.db.WithContext(ctx).Model(&shopRow{}).Where("id = 1 and version = ?", version).
-		Select("settings", "version").Updates(shopRow{Settings: set, Version: version + 1})
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrStale
-	}
-	return done.Error
+		if err != nil {
+			return err
+		}
+		if err := tx.Model(&was).Select("settings", "version").Updates(shopRow{Settings: set, Version: version + 1}).Error; err != nil {
+			return err
+		}
+		return act(tx, ShopChanged, "workshop", "%s", set.Changes(was.Settings))
+	})
 }
 
 // SetComplaint replaces the complaint of a job that was read at a version: its words, when
@@ -113,6 +125,9 @@ func (s *Store) SetComplaint(ctx context.Context, rec Record, j job.Job) error {
 		if err := tx.Model(&jobRow{ID: id}).Select("complaint", "fails_when", "signs").Updates(rowOfJob(j, 0)).Error; err != nil {
 			return err
 		}
+		if err := act(tx, ComplaintChanged, rec.Job.Number, "fails when: %s", cmp.Or(string(j.FailsWhen), "not stated")); err != nil {
+			return err
+		}
 		return sum.keep(tx, id)
 	})
 }
@@ -120,9 +135,14 @@ func (s *Store) SetComplaint(ctx context.Context, rec Record, j job.Job) error {
 // SetSchool sets by which school a job is planned; it is no evidence, and changes no
 // version.
 func (s *Store) SetSchool(ctx context.Context, number string, school job.School) error {
-	done := s.db.WithContext(ctx).Model(&jobRow{}).Where("number = ?", number).Update("school", string(school))
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return done.Error
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		done := tx.Model(&jobRow{}).Where("number = ?", number).Update("school", string(school))
+		switch {
+		case done.Error != nil:
+			return done.Error
+		case done.RowsAffected == 0:
+			return ErrNotFound
+		}
+		return act(tx, SchoolChanged, number, "%s", cmp.Or(string(school), "the workshop's"))
+	})
 }

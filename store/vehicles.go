@@ -79,7 +79,7 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 				}
 				return err
 			}
-			return nil
+			return act(tx, VehicleAdded, row.Fleet, "%s", v.Engine.Describe())
 		}
 		var have vehicleRow
 		err := tx.Clauses(lockRow).Select("id").Where("fleet = ? and version = ?", row.Fleet, version).Take(&have).Error
@@ -94,6 +94,9 @@ func (s *Store) SaveVehicle(ctx context.Context, v job.Vehicle, version int) (ke
 			return err
 		}
 		if kept, err = takeOver(tx, have.ID, v, row, m); err != nil {
+			return err
+		}
+		if err := act(tx, VehicleChanged, row.Fleet, "%s; %d jobs keep their engine", v.Engine.Describe(), len(kept)); err != nil {
 			return err
 		}
 		// Closed jobs are found by the vehicle's new words after the next refresh.
@@ -142,8 +145,11 @@ func vehicle(tx *gorm.DB, v job.Vehicle) (int64, error) {
 	want := rowOfVehicle(v)
 	// If two jobs for a new vehicle are opened at once, one of them inserts it.
 	made := tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "fleet"}}, DoNothing: true}).Create(&want)
-	if made.Error != nil || made.RowsAffected == 1 {
-		return want.ID, made.Error
+	if made.Error != nil {
+		return 0, made.Error
+	}
+	if made.RowsAffected == 1 {
+		return want.ID, act(tx, VehicleAdded, v.Fleet, "%s", v.Engine.Describe())
 	}
 	var have vehicleRow
 	if err := tx.Clauses(lockRow).Where("fleet = ?", v.Fleet).Take(&have).Error; err != nil {
