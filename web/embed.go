@@ -13,6 +13,7 @@ import (
 	"glenmist/web/plugs"
 	"glenmist/web/proof"
 	"glenmist/web/repair"
+	"glenmist/web/staff"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
 )
@@ -23,7 +24,7 @@ import (
 var built embed.FS
 
 // templates lists the templates of all packages.
-var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, repair.Templates, proof.Templates, exchange.Templates, finding.Templates}
+var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, repair.Templates, proof.Templates, exchange.Templates, finding.Templates, staff.Templates}
 
 // Licences returns the notices of third-party work in the binary.
 func Licences() string {

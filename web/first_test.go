@@ -1,9 +1,11 @@
 package web_test
 
 import (
+	"glenmist/people"
 	"glenmist/store"
 	"glenmist/web"
 	"glenmist/web/page"
+	"glenmist/web/webtest"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
@@ -26,10 +28,18 @@ func TestFirstJobHasAChecklist(t *testing.T) {
 	if _, err := store.MigrateAs(t.Context(), own.OwnerURL, own.URL); err != nil {
 		t.Fatal(err)
 	}
-	h, err := web.New(page.Config{Jobs: db, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true})
+	if _, err := db.AddPerson(t.Context(), "Wyn", people.Technician, ""); err != nil {
+		t.Fatal(err)
+	}
+	h, err := web.New(page.Config{Jobs: db, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true, Demo: true})
 	if err != nil {
 		t.Fatal(err)
 	}
+	session, err := webtest.SignIn(h, "Wyn")
+	if err != nil {
+		t.Fatal(err)
+	}
+	h = webtest.As(h, session)
 	send := func(method, path string, form string) answer {
 		r := httptest.NewRequestWithContext(t.Context(), method, path, strings.NewReader(form))
 		if method == http.MethodPost {
@@ -39,12 +49,12 @@ func TestFirstJobHasAChecklist(t *testing.T) {
 		return through(t, h, r)
 	}
 	open := func(fleet string) string {
-		return send(http.MethodPost, "/jobs", values("fleet", fleet, "what", "van", "distance", "1000", "complaint", "shakes", "by", "Wyn", "pattern", "four-across").Encode()).Header.Get("Location")
+		return send(http.MethodPost, "/jobs", values("fleet", fleet, "what", "van", "distance", "1000", "complaint", "shakes", "pattern", "four-across").Encode()).Header.Get("Location")
 	}
 	first := open("F-1")
 	a := send(http.MethodGet, first, "")
 	a.has(t, "Your first job", "○ Read the codes", "✓ Open a job", "○ State when it fails")
-	send(http.MethodPost, first+"/codes", values("version", fields(send(http.MethodGet, first+"/codes", "")).Get("version"), "code-1", "P0302", "by", "Wyn").Encode())
+	send(http.MethodPost, first+"/codes", values("version", fields(send(http.MethodGet, first+"/codes", "")).Get("version"), "code-1", "P0302").Encode())
 	send(http.MethodGet, first, "").has(t, "✓ Read the codes", "○ Sign the verdict")
 	open("F-2")
 	if b := send(http.MethodGet, first, ""); elements(b, "ol", "first-job") != nil {

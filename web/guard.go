@@ -15,6 +15,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
+
+	"glenmist/web/page"
 )
 
 // maxForm is the most bytes of a form without a file.
@@ -150,6 +152,7 @@ func limitBody(most int64) func(http.Handler) http.Handler {
 func (s *server) logged(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		began := time.Now()
+		r, who := page.Named(r)
 		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
 		next.ServeHTTP(ww, r)
 		level := slog.LevelDebug
@@ -159,7 +162,7 @@ func (s *server) logged(next http.Handler) http.Handler {
 		case r.Method != http.MethodGet && r.Method != http.MethodHead, ww.Status() >= 400:
 			level = slog.LevelInfo
 		}
-		s.Log.LogAttrs(r.Context(), level, "request", slog.String("id", middleware.GetReqID(r.Context())),
+		s.Log.LogAttrs(r.Context(), level, "request", slog.String("id", middleware.GetReqID(r.Context())), slog.String("person", *who), slog.String("from", s.client(r)),
 			slog.String("method", r.Method), slog.String("path", r.URL.Path), slog.Int("status", ww.Status()),
 			slog.Int("bytes", ww.BytesWritten()), slog.Duration("took", time.Since(began)))
 	})

@@ -125,9 +125,6 @@ func TestCaptures(t *testing.T) {
 			t.Errorf("%s: %d %.100s", bad, a.StatusCode, a.body)
 		}
 	}
-	if a := post(t, job+"/kv", values("version", version(t, at), "capture", "1", "by", "")); a.StatusCode != http.StatusUnprocessableEntity {
-		t.Errorf("nobody: %d", a.StatusCode)
-	}
 	if a := post(t, job+"/kv", values("version", version(t, at), "capture", "1", "by", "Wyn", "note", "on the ramp")); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("%d %s", a.StatusCode, a.body)
 	}
@@ -191,7 +188,6 @@ func TestBadCaptures(t *testing.T) {
 		"backwards":       {"time,a\n0,1\n1,2\n0.5,3\n", nil, "time that goes forward"},
 		"17 channels":     {seventeen, nil, "at most 16 channels"},
 		"factor":          {"time,a\n0,1\n", []string{"factor", "ten"}, "how many times more"},
-		"nobody":          {"time,a\n0,1\n", []string{"by", " "}, "the name of who recorded it"},
 		"no condition":    {"time,a\n0,1\n", []string{"condition", "asleep"}, "how the engine ran"},
 		"3 GB in a WAV":   {"RIFF\xff\xff\xff\xffWAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x80\xbb\x00\x00\x00\x77\x01\x00\x02\x00\x10\x00data\x00\x00\x00\xc0", nil, "at least 100 samples"},
 		"not a number":    {"time,a\n" + strings.Repeat("0,NaN\n", 300), nil, "a column of time"},
@@ -267,7 +263,7 @@ func TestLiveScope(t *testing.T) {
 		t.Fatalf("%d %s", kept.StatusCode, kept.body)
 	}
 	get(t, kept.Header.Get("Location")).has(t, "scope-snap.csv", "Cylinders by the sync on cylinder 1", "at idle")
-	for _, fields := range [][]string{{"condition", "asleep"}, {"blocks", "2000"}, {"by", ""}} {
+	for _, fields := range [][]string{{"condition", "asleep"}, {"blocks", "2000"}} {
 		if a := post(t, job+"/scope", values(append(fields, "condition", "snap", "by", "Wyn")...)); a.StatusCode != http.StatusUnprocessableEntity {
 			t.Errorf("%v: %d", fields, a.StatusCode)
 		}

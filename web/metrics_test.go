@@ -16,6 +16,7 @@ import (
 	"glenmist/backup"
 	"glenmist/web"
 	"glenmist/web/page"
+	"glenmist/web/webtest"
 )
 
 // Requests are counted by route, never by address, and a panic with its request's id in the log.
@@ -30,6 +31,7 @@ func TestMetrics(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	h = webtest.As(h, signedIn)
 	for _, path := range []string{"/calc", "/jobs/none-1", "/jobs/none-2", "/no/such/page"} {
 		r := httptest.NewRequest(http.MethodGet, "http://localhost"+path, nil)
 		h.ServeHTTP(httptest.NewRecorder(), r)

@@ -48,7 +48,7 @@ func TestWorkshop(t *testing.T) {
 	if a := post(t, "/shop/row", row); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("an own row answers %d: %s", a.StatusCode, a.body)
 	}
-	get(t, "/beliefs?q=connector.loose").has(t, "Ours: Times as often as stated: 6. salted roads (Wyn,", "Ours: change")
+	get(t, "/beliefs?q=connector.loose").has(t, "Ours: Times as often as stated: 6. salted roads (Oda Quillrigg,", "Ours: change")
 	get(t, "/shop").has(t, "salted roads", `value="75"`)
 	get(t, "/shop/row?row=repair:coil").has(t, "Price of new parts", "ships as 60")
 	get(t, "/shop/row?row=thumb:kilovolts").has(t, "At least", "ships as 6.5")

@@ -12,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"glenmist/archive"
+	"glenmist/people"
 	"glenmist/store"
 	"glenmist/web/capture"
 	"glenmist/web/exchange"
@@ -21,6 +22,7 @@ import (
 	"glenmist/web/plugs"
 	"glenmist/web/proof"
 	"glenmist/web/repair"
+	"glenmist/web/staff"
 	"glenmist/web/vehicle"
 	"glenmist/web/workshop"
 )
@@ -37,13 +39,14 @@ type server struct {
 	repair   *repair.Pages
 	proof    *proof.Pages
 	exchange *exchange.Pages
+	staff    *staff.Pages
 	metrics  *metrics
 }
 
 // views are the work views of a job, in the order of their tabs.
 var views = []jobs.View{proof.ComebackView, proof.ProveView, jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
 	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.DangerView, jobs.FitView,
-	proof.ClearingView, proof.RecheckView, proof.ClosingView, jobs.VerdictView, jobs.WithdrawView}
+	proof.ClearingView, proof.RecheckView, proof.ClosingView, jobs.VerdictView, jobs.CountersignView, jobs.WithdrawView}
 
 func newServer(app *page.App) *server {
 	s := &server{App: app, job: jobs.New(app, views)}
@@ -55,6 +58,7 @@ func newServer(app *page.App) *server {
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
 	s.exchange = exchange.New(s.capture)
+	s.staff = staff.New(app)
 	s.metrics = s.newMetrics()
 	return s
 }
@@ -72,8 +76,11 @@ func New(cfg page.Config) (http.Handler, error) {
 	s := newServer(page.New(cfg, assets, pages))
 
 	s.job.Refresh()
+	if _, err := s.staff.First(context.Background()); err != nil {
+		cfg.Log.Error("first administrator", "error", err) // it is asked again at the first sign-in
+	}
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, middleware.GetHead, s.metrics.measured, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), jobs.RunAtEnd)
+	r.Use(middleware.RequestID, middleware.GetHead, s.metrics.measured, s.logged, s.recovered, s.secured, s.answered, s.atHome, crossOrigin(s), s.identified, jobs.RunAtEnd)
 	r.NotFound(s.NotFound)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, http.StatusMethodNotAllowed, "That address does not take this kind of request.")
@@ -90,30 +97,30 @@ func New(cfg page.Config) (http.Handler, error) {
 // differ from those of pages.
 func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(capture.MaxCapture))
-		r.Post("/jobs/{id}/captures", s.capture.AddCapture)
-		r.Get("/jobs/{id}/captures/{n}/file", s.capture.SendCapture)
-		r.Post("/jobs/{id}/scope", s.capture.KeepScope)
-		r.Get("/jobs/{id}/export.zip", s.exchange.ExportAll)
+		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(capture.MaxCapture), s.limited(uploads))
+		r.Post("/jobs/{id}/captures", s.staff.May(people.Record, s.capture.AddCapture))
+		r.Get("/jobs/{id}/captures/{n}/file", s.staff.May(people.Export, s.capture.SendCapture))
+		r.Post("/jobs/{id}/scope", s.staff.May(people.Record, s.capture.KeepScope))
+		r.Get("/jobs/{id}/export.zip", s.staff.May(people.Export, s.exchange.ExportAll))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(archive.MaxBytes+page.MaxUpload))
-		r.Post("/jobs/import", s.exchange.ImportJob)
+		r.Use(s.decoded, deadline(page.CaptureTime), limitBody(archive.MaxBytes+page.MaxUpload), s.limited(func(l page.Limits) int { return l.Imports }))
+		r.Post("/jobs/import", s.staff.May(people.Import, s.exchange.ImportJob))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.UploadTime), limitBody(plugs.MaxPhoto))
-		r.Post("/jobs/{id}/photos", s.plugs.AddPhoto)
-		r.Post("/jobs/{id}/worksheet/off", s.repair.PostOff)
+		r.Use(s.decoded, deadline(page.UploadTime), limitBody(plugs.MaxPhoto), s.limited(uploads))
+		r.Post("/jobs/{id}/photos", s.staff.May(people.Record, s.plugs.AddPhoto))
+		r.Post("/jobs/{id}/worksheet/off", s.staff.May(people.Record, s.repair.PostOff))
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.ListenTime))
-		r.Get("/jobs/{id}/scope", s.capture.Listen)
+		r.Get("/jobs/{id}/scope", s.staff.May(people.Read, s.capture.Listen))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload))
-		r.Post("/jobs/{id}/scan", s.job.ReadScan)
-		r.Post("/jobs/{id}/readings", s.job.ReadReadings)
-		r.Post("/catalogue/import", s.repair.ImportCatalogue)
+		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload), s.limited(uploads))
+		r.Post("/jobs/{id}/scan", s.staff.May(people.Record, s.job.ReadScan))
+		r.Post("/jobs/{id}/readings", s.staff.May(people.Record, s.job.ReadReadings))
+		r.Post("/catalogue/import", s.staff.May(people.Keep, s.repair.ImportCatalogue))
 	})
 }
 
@@ -122,70 +129,84 @@ func (s *server) pageRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.PageTime), limitBody(maxForm), middleware.Compress(5, "text/html", "application/json", "image/svg+xml"))
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
-		r.Get("/jobs", s.job.ListJobs)
-		r.Get("/jobs.csv", s.job.ListCSV)
-		r.Get("/jobs/new", s.vehicle.NewJob)
-		r.Post("/jobs", s.vehicle.OpenJob)
-		r.Get("/jobs/import", s.exchange.ImportForm)
-		r.Get("/rechecks.ics", s.proof.Calendar)
-		r.Get("/score", s.proof.ShowScore)
-		r.Post("/score", s.proof.SetLearning)
-		r.Get("/jobs/{id}", s.job.ShowJob)
-		r.Post("/jobs/{id}/next", s.job.TapOutcome)
-		r.Get("/jobs/{id}/export", s.exchange.ExportJob)
-		r.Get("/jobs/{id}/what-if", s.job.WhatIf)
-		r.Get("/jobs/{id}/find", s.job.Find)
-		r.Get("/jobs/{id}/course", s.job.ShowCourse)
-		r.Get("/find", s.job.Find)
+		r.Get("/jobs", s.staff.May(people.Read, s.job.ListJobs))
+		r.Get("/jobs.csv", s.staff.May(people.Export, s.job.ListCSV))
+		r.Get("/jobs/new", s.staff.May(people.Record, s.vehicle.NewJob))
+		r.Post("/jobs", s.staff.May(people.Record, s.vehicle.OpenJob))
+		r.Get("/jobs/import", s.staff.May(people.Import, s.exchange.ImportForm))
+		r.Get("/rechecks.ics", s.staff.ByFeed(s.proof.Calendar))
+		r.Get("/score", s.staff.May(people.Read, s.proof.ShowScore))
+		r.Post("/score", s.staff.May(people.Settle, s.proof.SetLearning))
+		r.Get("/jobs/{id}", s.staff.May(people.Read, s.job.ShowJob))
+		r.Post("/jobs/{id}/next", s.staff.May(people.Record, s.job.TapOutcome))
+		r.Get("/jobs/{id}/export", s.staff.May(people.Export, s.exchange.ExportJob))
+		r.Get("/jobs/{id}/what-if", s.staff.May(people.Read, s.job.WhatIf))
+		r.Get("/jobs/{id}/find", s.staff.May(people.Read, s.job.Find))
+		r.Get("/jobs/{id}/course", s.staff.May(people.Read, s.job.ShowCourse))
+		r.Get("/find", s.staff.May(people.Read, s.job.Find))
 		if s.Gallery {
-			r.Get("/gallery", s.job.Gallery)
-			r.Get("/gallery/kv/{state}", s.capture.GalleryKV)
-			r.Get("/gallery/{view}/{state}", s.job.GalleryView)
+			r.Get("/gallery", s.staff.May(people.Read, s.job.Gallery))
+			r.Get("/gallery/kv/{state}", s.staff.May(people.Read, s.capture.GalleryKV))
+			r.Get("/gallery/{view}/{state}", s.staff.May(people.Read, s.job.GalleryView))
 		}
-		r.Post("/jobs/{id}/school", s.job.SetSchool)
-		r.Post("/jobs/{id}/fails", s.job.SetFails)
-		r.Get("/jobs/{id}/readings.csv", s.job.WriteReadings)
-		r.Get("/jobs/{id}/instrument", s.job.ReadInstrument)
-		r.Get("/jobs/{id}/finding", s.finding.ShowFinding)
-		r.Get("/jobs/{id}/finding.pdf", s.finding.PrintFinding)
-		r.Get("/jobs/{id}/kv", s.capture.OpenKV)
-		r.Post("/jobs/{id}/kv", s.capture.RecordKV)
-		r.Post("/jobs/{id}/captures/{n}", s.capture.ChangeCapture)
-		r.Get("/jobs/{id}/captures/{n}/window", s.capture.Window)
-		r.Get("/jobs/{id}/captures/{n}/shapes", s.capture.Shapes)
-		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.capture.SavePicture)
-		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.capture.SaveTable)
-		r.Post("/jobs/{id}/plugs/tap", s.plugs.TapPlugs)
-		r.Get("/jobs/{id}/photos/{n}", s.plugs.ShowPhoto)
-		r.Post("/jobs/{id}/photos/{n}", s.plugs.ChangePhoto)
-		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.plugs.SendPhoto)
-		r.Post("/jobs/{id}/worksheet", s.repair.PostMark)
-		r.Post("/jobs/{id}/worksheet/figure", s.repair.PostFigure)
-		r.Post("/jobs/{id}/renewal", s.repair.PostRenewal)
-		r.Post("/jobs/{id}/comeback", s.proof.PostComeback)
-		r.Get("/jobs/{id}/paper", s.repair.ShowPaper)
-		r.Get("/catalogue", s.repair.ShowCatalogue)
-		r.Post("/catalogue", s.repair.SaveItem)
-		r.Get("/catalogue.csv", s.repair.ExportCatalogue)
-		r.Get("/jobs/{id}/{view}", s.job.ShowView)
-		r.Post("/jobs/{id}/{view}", s.job.PostView)
-		r.Get("/jobs/{id}/labels", s.vehicle.Labels)
-		r.Get("/jobs/{id}/labels.svg", s.vehicle.LabelsSVG)
-		r.Get("/vehicles", s.vehicle.ListVehicles)
-		r.Get("/vehicles/new", s.vehicle.NewVehicle)
-		r.Post("/vehicles", s.vehicle.SaveVehicle)
-		r.Post("/engine-plan", s.vehicle.PlanOfForm)
-		r.Get("/vehicles/{fleet}", s.vehicle.ShowVehicle)
-		r.Post("/vehicles/{fleet}", s.vehicle.SaveVehicle)
+		r.Post("/jobs/{id}/school", s.staff.May(people.Record, s.job.SetSchool))
+		r.Post("/jobs/{id}/fails", s.staff.May(people.Record, s.job.SetFails))
+		r.Get("/jobs/{id}/readings.csv", s.staff.May(people.Read, s.job.WriteReadings))
+		r.Get("/jobs/{id}/instrument", s.staff.May(people.Read, s.job.ReadInstrument))
+		r.Get("/jobs/{id}/finding", s.staff.May(people.Read, s.finding.ShowFinding))
+		r.Get("/jobs/{id}/finding.pdf", s.staff.May(people.Read, s.finding.PrintFinding))
+		r.Get("/jobs/{id}/kv", s.staff.May(people.Read, s.capture.OpenKV))
+		r.Post("/jobs/{id}/kv", s.staff.May(people.Record, s.capture.RecordKV))
+		r.Post("/jobs/{id}/captures/{n}", s.staff.May(people.Record, s.capture.ChangeCapture))
+		r.Get("/jobs/{id}/captures/{n}/window", s.staff.May(people.Read, s.capture.Window))
+		r.Get("/jobs/{id}/captures/{n}/shapes", s.staff.May(people.Read, s.capture.Shapes))
+		r.Get("/jobs/{id}/captures/{n}/picture.svg", s.staff.May(people.Read, s.capture.SavePicture))
+		r.Get("/jobs/{id}/captures/{n}/{table}.csv", s.staff.May(people.Read, s.capture.SaveTable))
+		r.Post("/jobs/{id}/plugs/tap", s.staff.May(people.Record, s.plugs.TapPlugs))
+		r.Get("/jobs/{id}/photos/{n}", s.staff.May(people.Read, s.plugs.ShowPhoto))
+		r.Post("/jobs/{id}/photos/{n}", s.staff.May(people.Record, s.plugs.ChangePhoto))
+		r.Get("/jobs/{id}/photos/{n}/{size}.jpg", s.staff.May(people.Read, s.plugs.SendPhoto))
+		r.Post("/jobs/{id}/worksheet", s.staff.May(people.Record, s.repair.PostMark))
+		r.Post("/jobs/{id}/worksheet/figure", s.staff.May(people.Record, s.repair.PostFigure))
+		r.Post("/jobs/{id}/renewal", s.staff.May(people.Record, s.repair.PostRenewal))
+		r.Post("/jobs/{id}/comeback", s.staff.May(people.Record, s.proof.PostComeback))
+		r.Get("/jobs/{id}/paper", s.staff.May(people.Read, s.repair.ShowPaper))
+		r.Get("/catalogue", s.staff.May(people.Read, s.repair.ShowCatalogue))
+		r.Post("/catalogue", s.staff.May(people.Keep, s.repair.SaveItem))
+		r.Get("/catalogue.csv", s.staff.May(people.Export, s.repair.ExportCatalogue))
+		r.Get("/jobs/{id}/{view}", s.staff.May(people.Read, s.job.ShowView))
+		r.Post("/jobs/{id}/{view}", s.staff.May(people.Record, s.job.PostView))
+		r.Get("/jobs/{id}/labels", s.staff.May(people.Read, s.vehicle.Labels))
+		r.Get("/jobs/{id}/labels.svg", s.staff.May(people.Read, s.vehicle.LabelsSVG))
+		r.Get("/vehicles", s.staff.May(people.Read, s.vehicle.ListVehicles))
+		r.Get("/vehicles/new", s.staff.May(people.Keep, s.vehicle.NewVehicle))
+		r.Post("/vehicles", s.staff.May(people.Keep, s.vehicle.SaveVehicle))
+		r.Post("/engine-plan", s.staff.May(people.Read, s.vehicle.PlanOfForm))
+		r.Get("/vehicles/{fleet}", s.staff.May(people.Read, s.vehicle.ShowVehicle))
+		r.Post("/vehicles/{fleet}", s.staff.May(people.Keep, s.vehicle.SaveVehicle))
 		r.Post("/theme", s.SetTheme)
+		r.Get("/sign-in", s.staff.ShowSignIn)
+		r.With(s.limited(func(l page.Limits) int { return l.SignIns }, byName)).Post("/sign-in", s.staff.SignIn)
+		r.Post("/sign-out", s.staff.SignOut)
+		r.Post("/awake", s.staff.Awake)
+		r.Get("/first/{token}", s.staff.ShowFirst)
+		r.With(s.limited(func(l page.Limits) int { return l.SignIns })).Post("/first/{token}", s.staff.AddFirst)
+		r.Get("/account", s.staff.May(people.Read, s.staff.ShowAccount))
+		r.With(s.limited(func(l page.Limits) int { return l.SignIns })).Post("/account", s.staff.May(people.Read, s.staff.ChangeAccount))
+		r.Get("/people", s.staff.May(people.Administer, s.staff.ShowPeople))
+		r.Post("/people", s.staff.May(people.Administer, s.staff.AddPerson))
+		r.Post("/people/{id}", s.staff.May(people.Administer, s.staff.ChangePerson))
+		r.Post("/devices/{id}", s.staff.May(people.Administer, s.staff.RemoveDevice))
+		r.Get("/audit", s.staff.May(people.Administer, s.staff.ShowAudit))
+		r.Get("/audit.csv", s.staff.May(people.Administer, s.staff.WriteAudit))
 		r.Get("/calc", s.workshop.ListCalculators)
 		r.Get("/calc/{name}", s.workshop.Calculate)
 		r.Get("/help", s.workshop.Help)
-		r.Get("/beliefs", s.workshop.Beliefs)
-		r.Get("/shop", s.workshop.ShowShop)
-		r.Post("/shop", s.workshop.SaveShop)
-		r.Get("/shop/row", s.workshop.ShowRow)
-		r.Post("/shop/row", s.workshop.SaveRow)
+		r.Get("/beliefs", s.staff.May(people.Read, s.workshop.Beliefs))
+		r.Get("/shop", s.staff.May(people.Read, s.workshop.ShowShop))
+		r.Post("/shop", s.staff.May(people.Settle, s.workshop.SaveShop))
+		r.Get("/shop/row", s.staff.May(people.Read, s.workshop.ShowRow))
+		r.Post("/shop/row", s.staff.May(people.Settle, s.workshop.SaveRow))
 		r.Get("/licences", s.workshop.Licences)
 	})
 }

@@ -23,6 +23,7 @@ import (
 	"glenmist/store/demo"
 	"glenmist/web"
 	"glenmist/web/page"
+	"glenmist/web/webtest"
 )
 
 var (
@@ -31,6 +32,10 @@ var (
 	server   *cluster.Cluster
 	database string
 	handler  http.Handler
+	// bare is the same for requests without a session.
+	bare http.Handler
+	// signedIn is the session of the demo's administrator.
+	signedIn *http.Cookie
 	moment   = time.Date(2026, 11, 23, 9, 30, 0, 0, time.UTC)
 	// numbers of the demo's jobs by the state they stand in
 	numbers = map[string]string{}
@@ -76,10 +81,14 @@ func run(m *testing.M) (int, error) {
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
 	handler, err = web.New(page.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true, Gallery: true,
-		Instruments: standin.Standin{Chance: chance}})
+		Demo: true, Limits: &page.Limits{SignIns: 1e6, Uploads: 1e6, Imports: 1e6}, Instruments: standin.Standin{Chance: chance}})
 	if err != nil {
 		return 0, err
 	}
+	if signedIn, err = webtest.SignIn(handler, demo.Staff[0].Name); err != nil {
+		return 0, err
+	}
+	bare, handler = handler, webtest.As(handler, signedIn)
 	return m.Run(), nil
 }
 
@@ -123,6 +132,19 @@ func post(t *testing.T, path string, form url.Values) answer {
 	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, strings.NewReader(form.Encode()))
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	r.Header.Set("Sec-Fetch-Site", "same-origin")
+	return do(t, r)
+}
+
+// postAs is [post] for another of the demo's people.
+func postAs(t *testing.T, name, path string, form url.Values) answer {
+	t.Helper()
+	session, err := webtest.SignIn(bare, name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, path, strings.NewReader(form.Encode()))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.AddCookie(session)
 	return do(t, r)
 }
 
@@ -240,8 +262,7 @@ func TestBadInput(t *testing.T) {
 		"verdict too early":     {job + "/verdict", values("version", v, "by", "Wyn"), "", "every gate met", ""},
 		"withdrawn for nothing": {job + "/withdraw", values("version", v, "by", "Wyn", "entry", "1"), "reason", "why it is withdrawn", ""},
 		"withdraw the unknown":  {job + "/withdraw", values("version", v, "by", "Wyn", "entry", "88", "reason", "x"), "", "an earlier entry", ""},
-		"no hand":               {job + "/watch", values("version", v, "by", " ", "clean", "yes"), "by", "the name", ""},
-		"invalid UTF-8":         {job + "/watch", values("version", v, "by", "W\xffn", "clean", "yes"), "by", "UTF-8", ""},
+		"invalid UTF-8":         {job + "/watch", values("version", v, "note", "W\xffn", "clean", "yes"), "note", "UTF-8", ""},
 		"NUL":                   {job + "/watch", values("version", v, "by", "W", "note", "a\x00b", "clean", "yes"), "note", "UTF-8", ""},
 		"tap on another step":   {job + "/next", values("version", v, "by", "Wyn", "step", "read.codes", "outcome", "x"), "", "the step that the card shows", ""},
 		"seen on a move":        {job + "/next", values("version", v, "by", "Wyn", "step", "swap.coil", "outcome", "moved", "seen-0", "not-home"), "", "cracked", ""},
@@ -313,10 +334,9 @@ func TestFailsLearnedLater(t *testing.T) {
 		says     string
 	}{
 		{"always-there", "Wyn", http.StatusSeeOther, "Fails when: always, in every condition alike"},
-		{"always-there", "Wyn", http.StatusSeeOther, "[When it fails: always, in every condition alike, not under load. Wyn]"},
+		{"always-there", "Wyn", http.StatusSeeOther, "[When it fails: always, in every condition alike, not under load. Oda Quillrigg]"},
 		{"hot", "Wyn", http.StatusSeeOther, "Fails when: hot"},
 		{"tuesdays", "Wyn", http.StatusUnprocessableEntity, "Fails when: hot"},
-		{"cold", "", http.StatusUnprocessableEntity, "Fails when: hot"},
 	} {
 		if a := post(t, made+"/fails", values("fails_when", c.when, "by", c.by)); a.StatusCode != c.answer {
 			t.Errorf("%q by %q answers %d, want %d", c.when, c.by, a.StatusCode, c.answer)
@@ -345,7 +365,7 @@ func TestStaleWrite(t *testing.T) {
 	if second.StatusCode != http.StatusConflict {
 		t.Fatalf("second write answers %d", second.StatusCode)
 	}
-	second.has(t, "somebody else wrote to this job", "watched: misfire on cylinder 3 (Bram)", `value="55"`, `value="Oda"`)
+	second.has(t, "somebody else wrote to this job", "watched: misfire on cylinder 3 (Oda Quillrigg)", `value="55"`)
 	if tap := post(t, job+"/next", values("version", v, "by", "Oda", "step", "x", "outcome", "y")); tap.StatusCode != http.StatusConflict {
 		t.Errorf("a tap on a stale card answers %d", tap.StatusCode)
 	}
@@ -469,14 +489,16 @@ func TestCalculatorsAsJSON(t *testing.T) {
 	}
 }
 
+// Each page makes a fixed number of queries, besides who asks: the session and the person.
 func TestQueries(t *testing.T) {
+	const who = 2
 	get(t, "/jobs/"+numbers["R-01"]) // the first page of a job also asks whether it is the only one
 	for path, most := range map[string]int64{"/jobs": 3, "/jobs/" + numbers["followed"]: 3, "/jobs/" + numbers["signed"]: 3, "/jobs/" + numbers["R-01"]: 3, "/jobs/" + numbers["R-01"] + "/parts": 3, "/jobs/" + numbers["R-01"] + "/what-if": 3, "/jobs/" + numbers["L-06"] + "/kv": 6, "/jobs/" + numbers["C-08"] + "/plugs": 4, "/jobs/" + numbers["C-08"] + "/finding": 7, "/jobs/" + numbers["C-08"] + "/finding.pdf": 7, "/jobs/" + numbers["B-21"] + "/worksheet": 6, "/jobs/" + numbers["B-21"] + "/renewal": 5, "/catalogue": 2, "/vehicles": 1, "/vehicles/R-01": 1, "/help": 0, "/beliefs": 1, "/shop": 1, "/score": 2, "/rechecks.ics": 1, "/jobs/" + numbers["B-21"] + "/prove": 3, "/jobs/" + numbers["B-21"] + "/comeback": 4, "/jobs/new?fleet=P-07": 1} {
 		var n atomic.Int64
 		r := httptest.NewRequestWithContext(store.WithQueryCount(t.Context(), &n), http.MethodGet, path, nil)
 		do(t, r)
-		if n.Load() > most {
-			t.Errorf("%s takes %d queries, want at most %d", path, n.Load(), most)
+		if n.Load() > most+who {
+			t.Errorf("%s takes %d queries, want at most %d", path, n.Load(), most+who)
 		}
 	}
 }

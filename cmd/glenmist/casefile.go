@@ -118,10 +118,16 @@ func exportCommand() *cobra.Command {
 		RunE: withStore(func(cmd *cobra.Command, args []string, s *store.Store) error {
 			if cmd.Flags().Changed("all") {
 				dir, _ := cmd.Flags().GetString("all")
+				if err := s.Note(cmd.Context(), store.JobExported, "all jobs", "into a folder, by command"); err != nil {
+					return err
+				}
 				return exportEvery(cmd, s, dir)
 			}
 			rec, err := s.Job(cmd.Context(), args[0])
 			if err != nil {
+				return err
+			}
+			if err := s.Note(cmd.Context(), store.JobExported, args[0], "by command"); err != nil {
 				return err
 			}
 			if all, _ := cmd.Flags().GetBool("zip"); all {

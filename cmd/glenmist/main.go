@@ -63,7 +63,7 @@ func newRoot(out, errs io.Writer) *cobra.Command {
 	root.PersistentFlags().String("log-level", "info", "debug, info, warn or error")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.PersistentPreRunE = func(cmd *cobra.Command, _ []string) error { return fromEnvironment(cmd) }
-	root.AddCommand(serveCommand(), migrateCommand(), demoCommand(), diagnoseCommand(), worksheetCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(),
+	root.AddCommand(serveCommand(), migrateCommand(), demoCommand(), diagnoseCommand(), worksheetCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), userCommand(),
 		faultsCommand(), stepsCommand(), versionCommand())
 	root.CompletionOptions.DisableDefaultCmd = true
 	for _, c := range root.Commands() {

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -54,6 +55,7 @@ func withStore(do func(cmd *cobra.Command, args []string, s *store.Store) error)
 			return err
 		}
 		defer func() { err = errors.Join(err, s.Close()) }()
+		cmd.SetContext(store.WithActor(cmd.Context(), store.Actor{Name: commandLine}))
 		return do(cmd, args, s)
 	}
 }
@@ -79,6 +81,10 @@ func listenFlags(cmd *cobra.Command) {
 	cmd.Flags().String("public-url", "", "address that people use, such as https://glenmist.example, when it is not the one to serve on")
 	cmd.Flags().Bool("gallery", false, "show the states of the views at /gallery, for development")
 	cmd.Flags().String("metrics-listen", "", "address of this machine to serve /metrics on, such as 127.0.0.1:9484; without it nobody can ask for them")
+	cmd.Flags().StringSlice("trusted-proxy", nil, "address or range whose X-Forwarded-For is believed, such as 127.0.0.1 or 10.0.0.0/8; may be repeated")
+	cmd.Flags().String("tls-cert", "", "file with the certificate and its chain in PEM, to serve HTTPS; --tls-key is its key")
+	cmd.Flags().String("tls-key", "", "file with the private key of --tls-cert in PEM")
+	cmd.Flags().Bool("plain-http", false, "serve other machines without TLS: passwords cross the network readable")
 	cmd.Flags().StringSlice("allow-host", nil, "another name that requests may use for this server; may be repeated")
 }
 
@@ -95,7 +101,7 @@ func serveCommand() *cobra.Command {
 			}
 			log.Info("schema is up to date", "migrations_run", n)
 			db, _ := wholeDatabase(cmd)
-			return serve(cmd, s, db, log)
+			return serve(cmd, s, db, log, false)
 		})}
 	listenFlags(cmd)
 	scheduleFlags(cmd, "")
@@ -113,8 +119,16 @@ func instruments(cmd *cobra.Command) page.Instruments {
 }
 
 // serve serves until the context ends, then lets what is under way finish.
-func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Logger) error {
+func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Logger, isDemo bool) error {
 	address, _ := cmd.Flags().GetString("listen")
+	proxies, err := trustedProxies(cmd)
+	if err != nil {
+		return err
+	}
+	certificate, err := certificateOf(cmd)
+	if err != nil {
+		return err
+	}
 	l, err := net.Listen("tcp", address)
 	if err != nil {
 		return fmt.Errorf("cannot serve on %s: %w; PORT= or --listen chooses another", address, err)
@@ -123,13 +137,20 @@ func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Log
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
+	tcp, ok := l.Addr().(*net.TCPAddr)
+	loopback := ok && tcp.IP.IsLoopback()
+	if certificate != nil && public == nil {
+		public = &url.URL{Scheme: "https", Host: l.Addr().String()}
+	}
+	if plain, _ := cmd.Flags().GetBool("plain-http"); !loopback && !plain && (public == nil || public.Scheme != "https") {
+		return errors.Join(usageError{errors.New("other machines are served over TLS only: expected --tls-cert and --tls-key, or --public-url https://… behind a proxy; --plain-http serves them without")}, l.Close())
+	}
 	backups, err := scheduled(cmd, db, log)
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	gallery, _ := cmd.Flags().GetBool("gallery")
-	tcp, ok := l.Addr().(*net.TCPAddr)
 	registry := newRegistry()
 	if at, _ := cmd.Flags().GetString("metrics-listen"); at != "" {
 		where, err := serveMetrics(cmd.Context(), at, registry, log)
@@ -140,14 +161,19 @@ func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Log
 	}
 	boundMemory()
 	s.LogTo(log)
-	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: ok && tcp.IP.IsLoopback(),
+	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: loopback, Address: l.Addr().String(),
+		Demo: isDemo, Proxies: proxies,
 		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery, Backups: backups, Metrics: registry})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 32 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
-	fmt.Fprintf(cmd.OutOrStdout(), "Glenmist is at http://%s (Ctrl-C stops it)\n", l.Addr())
+	scheme := "http"
+	if certificate != nil {
+		scheme, l = "https", tls.NewListener(l, &tls.Config{MinVersion: tls.VersionTLS12, NextProtos: []string{"h2", "http/1.1"}, GetCertificate: certificate})
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "Glenmist is at %s://%s (Ctrl-C stops it)\n", scheme, l.Addr())
 	ended := make(chan error, 1)
 	go func() { ended <- server.Serve(l) }()
 	select {
@@ -268,5 +294,5 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		}
 		log.Info("the workshop is filled", "jobs", n)
 	}
-	return serve(cmd, s, db, log)
+	return serve(cmd, s, db, log, true)
 }

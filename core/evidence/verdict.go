@@ -31,6 +31,8 @@ type Verdict struct {
 	Trial bool `json:"trial,omitzero"`
 	// Revises is the number of the earlier verdict; 0 for the first.
 	Revises int `json:"revises,omitzero"`
+	// Provisional is true for a verdict that stands only with a [Countersign], such as one of an apprentice.
+	Provisional bool `json:"provisional,omitzero"`
 }
 
 // UnitWords returns the key of a repair unit in words: "connector of cylinder 2" for
@@ -111,6 +113,9 @@ func (v Verdict) Sentence() string {
 	s := fmt.Sprintf("%s signed: %s at %s", kind, UnitWords(v.Unit), unit.Percent(v.P))
 	if v.Revises > 0 {
 		s += fmt.Sprintf(", after that of entry %d", v.Revises)
+	}
+	if v.Provisional {
+		s += ", to be countersigned"
 	}
 	return s
 }

@@ -136,11 +136,5 @@ func (j Job) Validate() error {
 
 // Signed is the verdict that stands, if one does.
 func (j Job) Signed() (evidence.Entry, bool) {
-	live := j.Ledger.InOrder()
-	for i := len(live) - 1; i >= 0; i-- {
-		if live[i].Verdict() != nil {
-			return live[i], true
-		}
-	}
-	return evidence.Entry{}, false
+	return j.Ledger.Signed()
 }

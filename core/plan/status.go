@@ -15,7 +15,7 @@ import (
 // Status is where a job stands, in one word and in one line.
 type Status struct {
 	// State is one of new, stopped, tracing, waiting, followed, stayed, both, gone,
-	// elsewhere, unclear, signed, repaired, proven, fixed, planned, closed.
+	// elsewhere, unclear, proposed, signed, repaired, proven, fixed, planned, closed.
 	State string
 	Words string
 }
@@ -52,6 +52,9 @@ func statusOf(j job.Job, a *diagnose.Assessment) Status {
 		return Status{"signed", fmt.Sprintf("Trial repair, not yet made: %s", evidence.UnitWords(signed.Verdict().Unit))}
 	case ok:
 		return Status{"signed", fmt.Sprintf("Verdict, not yet proven: %s", evidence.UnitWords(signed.Verdict().Unit))}
+	}
+	if v, ok := j.Ledger.Provisional(); ok {
+		return Status{"proposed", fmt.Sprintf("Verdict of %s, to be countersigned: %s", v.By, evidence.UnitWords(v.Verdict().Unit))}
 	}
 	if len(j.Planned) > 0 && !anyMisfire(a) {
 		if left := Unrenewed(j); len(left) > 0 {

@@ -23,6 +23,7 @@ import (
 	"glenmist/store/demo"
 	"glenmist/web"
 	"glenmist/web/page"
+	"glenmist/web/webtest"
 )
 
 func main() {
@@ -65,10 +66,15 @@ func run(ctx context.Context, few, n, rounds int, long time.Duration) (err error
 	if err != nil {
 		return err
 	}
-	handler, err := web.New(page.Config{Jobs: s, Log: slog.New(slog.DiscardHandler), Now: time.Now, Version: "bench", Loopback: true})
+	handler, err := web.New(page.Config{Jobs: s, Log: slog.New(slog.DiscardHandler), Now: time.Now, Version: "bench", Loopback: true, Demo: true, Limits: &page.Limits{SignIns: 1e6, Uploads: 1e6, Imports: 1e6}})
 	if err != nil {
 		return err
 	}
+	session, err := webtest.SignIn(handler, demo.Staff[0].Name)
+	if err != nil {
+		return err
+	}
+	handler = webtest.As(handler, session)
 	measured := func(n int) ([]time.Duration, error) {
 		began := time.Now()
 		if err := s.Multiply(ctx, n); err != nil {

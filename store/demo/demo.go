@@ -18,6 +18,7 @@ import (
 	"glenmist/core/trouble"
 	"glenmist/core/unit"
 	"glenmist/core/worksheet"
+	"glenmist/people"
 	"glenmist/store"
 )
 
@@ -28,9 +29,32 @@ const (
 	apprentice = "Wyn Fellgarth"
 )
 
-// Load writes the demo's jobs into an empty database, dated back from now. It
+// Staff are the people of the demo. They have no password: the demo signs in by one tap.
+var Staff = []struct {
+	Name string
+	Role people.Role
+}{{lead, people.Administrator}, {technician, people.Technician}, {apprentice, people.Apprentice}}
+
+// staff adds the people, if nobody is known.
+func staff(ctx context.Context, s *store.Store) error {
+	if known, err := s.Anybody(ctx); err != nil || known {
+		return err
+	}
+	for _, p := range Staff {
+		if _, err := s.AddPerson(ctx, p.Name, p.Role, ""); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Load writes the demo's people and jobs into an empty database, dated back from now. It
 // leaves a database that holds any job alone, and says whether it loaded.
 func Load(ctx context.Context, s *store.Store, now time.Time) (bool, error) {
+	ctx = store.WithActor(ctx, store.Actor{Name: "the demo"})
+	if err := staff(ctx, s); err != nil {
+		return false, err
+	}
 	have, _, err := s.Find(ctx, store.Query{})
 	if err != nil || len(have) > 0 {
 		return false, err

@@ -1,4 +1,9 @@
 -- +goose Up
+alter table entries drop constraint entries_kind_check;
+alter table entries add constraint entries_kind_check check (kind in
+    ('codes', 'counters', 'watch', 'move', 'look', 'verdict', 'withdraw', 'trims', 'check', 'covers', 'fit', 'readings', 'sparks', 'beside', 'renewal',
+     'clearing', 'recheck', 'closing', 'comeback', 'danger', 'countersign'));
+
 -- Who works here, from which shared devices, who is signed in, and what was done beside the ledgers.
 
 create table people (

@@ -345,7 +345,6 @@ func (s *Pages) keepCapture(w http.ResponseWriter, r *http.Request, it jobs.Load
 		if kept.Number > 0 {
 			s.captures.hold(captureKey(number, kept.Number), l)
 		}
-		s.Remember(w, "hand", about.By)
 		s.Done(w, r, typed, to)
 	case errors.Is(err, store.ErrFull):
 		s.refuseCapture(w, r, it, typed, invalid.Errors{{Field: "capture", Expected: fmt.Sprintf("at most %d captures of a job", evidence.MaxCaptures), Got: "one more"}})
@@ -415,6 +414,10 @@ func (s *Pages) SendCapture(w http.ResponseWriter, r *http.Request) {
 		_, err := file.ReadFrom(in)
 		return err
 	}); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	if err := s.Jobs.Note(r.Context(), store.JobExported, job, fmt.Sprintf("the file of capture %d", c.Number)); err != nil {
 		s.FailStore(w, r, err)
 		return
 	}

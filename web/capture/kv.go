@@ -199,9 +199,6 @@ func (s *Pages) showKV(w http.ResponseWriter, r *http.Request, code int, it jobs
 	shown := s.Page(r, it, vp)
 	shown.Stale = stale
 	shown.Wrong = append(shown.Wrong, bad...)
-	if f.Get("by") == "" {
-		f.Set("by", shown.By)
-	}
 	shown.Title = View.Title + ", " + shown.Title
 	s.Render(w, r, code, "job.html", shown)
 }

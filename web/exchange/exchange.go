@@ -50,6 +50,10 @@ func (s *Pages) ExportJob(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, http.StatusInternalServerError, "The case file could not be written.")
 		return
 	}
+	if err := s.Jobs.Note(r.Context(), store.JobExported, it.Record.Job.Number, "as a case file"); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
 	w.Header().Set("Content-Type", "application/json; charset=utf-8")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="glenmist-%s.json"`, page.FileName(it.Record.Job.Number)))
 	_, _ = file.WriteTo(w)
@@ -73,6 +77,10 @@ func (s *Pages) ExportAll(w http.ResponseWriter, r *http.Request) {
 		s.Fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("The job with its photos and captures takes more than %d MB. Export the case file alone, and save the captures one by one.", archive.MaxBytes>>20))
 		return
 	case err != nil:
+		s.FailStore(w, r, err)
+		return
+	}
+	if err := s.Jobs.Note(r.Context(), store.JobExported, rec.Job.Number, "with photos and captures"); err != nil {
 		s.FailStore(w, r, err)
 		return
 	}

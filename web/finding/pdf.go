@@ -478,7 +478,11 @@ func (p findingPage) SignedWords() string {
 	if p.Signed == nil {
 		return "Not signed yet."
 	}
-	s := fmt.Sprintf("Signed by %s, %s; %s.", p.Signed.By, p.Signed.Done.Local().Format("2 Jan 15:04"), p.Proven)
+	who := p.Signed.By
+	if by := p.Job.Ledger.CountersignedBy(p.Signed.Seq); by != "" {
+		who += ", countersigned by " + by
+	}
+	s := fmt.Sprintf("Signed by %s, %s; %s.", who, p.Signed.Done.Local().Format("2 Jan 15:04"), p.Proven)
 	if len(p.Changed) > 0 {
 		s += " It changed what stood before: " + strings.Join(p.Changed, "; ") + "."
 	}

@@ -204,7 +204,7 @@ func trimsTyped(e engine.Engine, typed url.Values, prefix string, bad *invalid.E
 // bytes, so that the caller can reject a text that is too long.
 func (s *Pages) pasted(w http.ResponseWriter, r *http.Request, field string, most int64) (it Loaded, text string, ok bool) {
 	if err := r.ParseMultipartForm(page.MaxUpload); err != nil { //nolint:gosec // limitBody bounds the body
-		if err := r.ParseForm(); err != nil {
+		if err := s.ReadForm(r); err != nil {
 			s.FailForm(w, r, err)
 			return it, "", false
 		}
@@ -245,7 +245,6 @@ func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
 		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
 	}
 	values := scanned(result)
-	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity

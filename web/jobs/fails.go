@@ -17,7 +17,7 @@ import (
 
 // SetFails changes when the misfire occurs, after the job was opened.
 func (s *Pages) SetFails(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

@@ -31,7 +31,6 @@ type Page struct {
 	At       string // the job's address
 	Version  int
 	Key      string // of a form that adds something, see once.go
-	By       string
 	Status   plan.Status
 	Stamp    string
 	Plan     draw.Plan
@@ -182,7 +181,6 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	j, a, next := it.Record.Job, it.reasons(), it.Plan()
 	p := Page{Base: s.Base(r, j.Vehicle.Fleet+" "+j.Vehicle.What), Job: j, At: "/jobs/" + url.PathEscape(j.Number),
 		Version: it.Record.Version, Key: page.NewKey(), Whole: r.URL.Query().Get("all"), Status: plan.StatusOf(j, a), Next: next.Next, Lead: next.Lead, Gates: next.Gates, View: view}
-	p.By = hand(p.Hand, j)
 	p.Stamp = stamps[p.Status.State]
 	if len(a.Decodes) > 0 {
 		p.Cleared = clearedWords(a.Engine, plan.Cleared(a))
@@ -208,6 +206,7 @@ func (s *Pages) Page(r *http.Request, it Loaded, view *ViewPage) Page {
 	p.InVain = inVain(it)
 	p.Two, p.TwoShare = pairsOf(a)
 	p.Ledger = LedgerLines(j, a, p.At)
+	MarkImported(p.Ledger, it.Record)
 	p.Doubts, p.Conflicts = doubts(a, p.At), explain.Conflicts(a)
 	if n, err := strconv.Atoi(r.URL.Query().Get("saved")); err == nil {
 		for i := range p.Ledger {

@@ -106,6 +106,6 @@ func (s *Pages) Refresh() {
 // stamps gives the states in one or two words.
 var stamps = map[string]string{
 	"new": "New", "tracing": "Tracing", "waiting": "Run it", "followed": "Followed", "stayed": "Stayed",
-	"both": "Both", "gone": "Gone", "elsewhere": "Elsewhere", "unclear": "Not clear", "signed": "Verdict",
+	"both": "Both", "gone": "Gone", "elsewhere": "Elsewhere", "unclear": "Not clear", "signed": "Verdict", "proposed": "To sign",
 	"planned": "Planned", "repaired": "To prove", "stopped": "Stop", "proven": "Proven", "fixed": "Fixed", "closed": "Closed",
 }

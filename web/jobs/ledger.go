@@ -9,6 +9,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/explain"
 	"glenmist/core/job"
+	"glenmist/store"
 )
 
 // LedgerLine is an entry in words, with its actions.
@@ -21,6 +22,8 @@ type LedgerLine struct {
 	Aside     string // why it is not weighed
 	Last      bool   // the newest that can be withdrawn: it has a key
 	Href      string
+	// ImportedBy is who took the entry in from a file, "" if it was recorded here.
+	ImportedBy string
 }
 
 // LedgerLines lists the ledger, the newest entry first.
@@ -49,6 +52,15 @@ func LedgerLines(j job.Job, a *diagnose.Assessment, at string) []LedgerLine {
 		lines = append(lines, line)
 	}
 	return lines
+}
+
+// MarkImported names who took in the entries that came from a file.
+func MarkImported(lines []LedgerLine, rec store.Record) {
+	for i := range lines {
+		if lines[i].Entry.Seq <= rec.ImportedEntries {
+			lines[i].ImportedBy = rec.ImportedBy
+		}
+	}
 }
 
 // Shown lists the visible entries of the ledger, the newest first.

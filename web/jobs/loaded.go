@@ -53,7 +53,7 @@ func (s *Pages) Load(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
 
 // LoadForm reads the form of a request and its job.
 func (s *Pages) LoadForm(w http.ResponseWriter, r *http.Request) (Loaded, bool) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return Loaded{}, false
 	}

@@ -39,7 +39,6 @@ func (s *Pages) ReadReadings(w http.ResponseWriter, r *http.Request) {
 		values.Set("h-"+key, row.Heard)
 	}
 	values["unread"] = unread
-	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	code := http.StatusOK
 	if len(bad) > 0 {
 		code = http.StatusUnprocessableEntity

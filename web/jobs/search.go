@@ -3,6 +3,7 @@ package jobs
 import (
 	"encoding/csv"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -30,7 +31,7 @@ type jobSearch struct {
 var filterNames = []string{"fleet", "state", "layout", "kind", "code", "person", "due", "sort"}
 
 // states lists the states to filter by, in the order of work.
-var states = []string{"new", "planned", "stopped", "tracing", "waiting", "followed", "stayed", "both", "gone", "elsewhere", "unclear", "signed", "repaired", "fixed", "proven", "closed"}
+var states = []string{"new", "planned", "stopped", "tracing", "waiting", "followed", "stayed", "both", "gone", "elsewhere", "unclear", "proposed", "signed", "repaired", "fixed", "proven", "closed"}
 
 // verdictKinds lists the kinds of parts to filter verdicts by.
 var verdictKinds = []engine.Kind{engine.Plug, engine.Coil, engine.Lead, engine.Boot, engine.Cap, engine.Rotor, engine.CoilLead, engine.Connector, engine.Feed, engine.Ground,
@@ -121,22 +122,18 @@ func (s *Pages) ListCSV(w http.ResponseWriter, r *http.Request) {
 		s.FailStore(w, r, err)
 		return
 	}
+	if err := s.Jobs.Note(r.Context(), store.TableExported, "jobs", fmt.Sprintf("%d jobs as CSV", len(list))); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
 	w.Header().Set("Content-Disposition", `attachment; filename="jobs.csv"`)
 	out := csv.NewWriter(w)
 	_ = out.Write([]string{"number", "opened", "by", "vehicle", "what", "layout", "complaint", "state", "status"})
 	for _, one := range list {
 		j := one.Job
-		_ = out.Write([]string{cell(j.Number), j.Opened.UTC().Format("2006-01-02"), cell(j.By), cell(j.Vehicle.Fleet), cell(j.Vehicle.What), string(j.Vehicle.Engine.Ignition),
-			cell(j.Complaint), one.Status.State, cell(one.Status.Words)})
+		_ = out.Write([]string{page.Cell(j.Number), j.Opened.UTC().Format("2006-01-02"), page.Cell(j.By), page.Cell(j.Vehicle.Fleet), page.Cell(j.Vehicle.What), string(j.Vehicle.Engine.Ignition),
+			page.Cell(j.Complaint), one.Status.State, page.Cell(one.Status.Words)})
 	}
 	out.Flush()
-}
-
-// cell returns a text with an apostrophe before it if a spreadsheet would evaluate it as a formula.
-func cell(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }

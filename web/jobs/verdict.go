@@ -40,6 +40,7 @@ var VerdictView = View{
 		m := VerdictModel{Offer: it.Plan().Verdict, Gates: it.Plan().Gates, Condemn: plan.Condemn, Lead: it.Plan().Lead.Name(), P: it.Plan().Lead.P}
 		if e, ok := it.Record.Job.Signed(); ok && (it.Plan().Next.Step.ID == plan.FixAndProve || m.Offer != nil && m.Offer.Revises > 0) {
 			m.Signed, m.Changed = &e, plan.Changes(it.Record.Job.Ledger, *e.Verdict())
+			m.Countersigned = it.Record.Job.Ledger.CountersignedBy(e.Seq)
 		}
 		if m.Offer != nil {
 			m.Changes = plan.Changes(it.Record.Job.Ledger, *m.Offer)
@@ -69,6 +70,8 @@ const leftOver = 0.01
 type VerdictModel struct {
 	Offer  *evidence.Verdict
 	Signed *evidence.Entry
+	// Countersigned is who countersigned it, "" if nobody had to.
+	Countersigned string
 	// Changes lists the differences between the offer and the valid verdict; Changed lists
 	// those between the valid one and its predecessor.
 	Changes, Changed []string

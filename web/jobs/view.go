@@ -16,8 +16,8 @@ import (
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
-	"glenmist/core/job"
 	"glenmist/core/practice"
+	"glenmist/people"
 	"glenmist/store"
 	"glenmist/web/draw"
 	"glenmist/web/page"
@@ -57,6 +57,8 @@ type View struct {
 	Aside bool
 	// Bare is true if the template is the whole pane, with forms of its own, and gets the page.
 	Bare bool
+	// Needs is the right to record it; "" is [people.Record].
+	Needs people.Right
 }
 
 // ViewPage is a work view as the template sees it.
@@ -123,17 +125,7 @@ func (s *Pages) ShowView(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query) // invalid characters are replaced
 	values := v.Blank(it, query)
-	values.Set("by", hand(s.Base(r, "").Hand, it.Record.Job))
 	s.ShowForm(w, r, http.StatusOK, it, v, page.NewForm(values, nil, page.SameName))
-}
-
-// hand returns the proposed name of the technician: the last name used in this browser,
-// otherwise that of the person who opened the job.
-func hand(last string, j job.Job) string {
-	if last == "" {
-		return j.By
-	}
-	return last
 }
 
 // ShowForm renders the job page with a view's form in the middle.
@@ -171,6 +163,10 @@ func (s *Pages) PostView(w http.ResponseWriter, r *http.Request) {
 	v, ok := s.find(chi.URLParam(r, "view"))
 	if !ok {
 		s.NotFound(w, r)
+		return
+	}
+	if v.Needs != "" && !page.SignedOf(r).May(v.Needs) {
+		s.RefuseRight(w, r, v.Needs)
 		return
 	}
 	it, ok := s.LoadForm(w, r)
@@ -219,6 +215,13 @@ func (s *Pages) PostForm(w http.ResponseWriter, r *http.Request, it Loaded, v Vi
 func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entries []evidence.Entry, stale func(now Loaded), refused func(invalid.Errors), then ...func(store.Record)) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
+		if v := entries[i].Verdict(); v != nil && !page.SignedOf(r).May(people.Sign) {
+			if was, ok := it.Record.Job.Ledger.Provisional(); ok && was.Verdict().Unit == v.Unit {
+				refused(invalid.Errors{{Expected: "a countersignature of entry " + strconv.Itoa(was.Seq), Got: "the same verdict again"}})
+				return
+			}
+			v.Provisional = true
+		}
 	}
 	rec, err := s.Jobs.Append(r.Context(), it.Record, entries...)
 	fields := page.FieldsOf(err)
@@ -227,7 +230,6 @@ func (s *Pages) Record(w http.ResponseWriter, r *http.Request, it Loaded, entrie
 		for _, do := range then {
 			do(rec)
 		}
-		s.Remember(w, "hand", entries[0].By)
 		last := rec.Job.Ledger[len(rec.Job.Ledger)-1]
 		s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(rec.Job.Number), last.Seq))
 	case errors.Is(err, store.ErrStale):

@@ -96,7 +96,7 @@ func (s *Pages) WhatIf(w http.ResponseWriter, r *http.Request) {
 
 // SetSchool selects the order in which the next step is proposed.
 func (s *Pages) SetSchool(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

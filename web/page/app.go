@@ -7,6 +7,7 @@ import (
 	"iter"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"strings"
 	"time"
@@ -31,12 +32,20 @@ type Config struct {
 	// Loopback is true if only this machine is served. Requests for another host name are
 	// rejected.
 	Loopback bool
+	// Address is where the server listens, for links in the log.
+	Address string
 	// PublicURL is the address that people use, such as https://glenmist.example; nil if it is
 	// the listening address. Hosts lists other accepted host names.
 	PublicURL *url.URL
 	Hosts     []string
 	// Stopping ends when the server stops, and endless streams with it; nil means never.
 	Stopping context.Context
+	// Demo is true if people sign in by one tap, without a password.
+	Demo bool
+	// Proxies are the addresses whose X-Forwarded-For is believed.
+	Proxies []netip.Prefix
+	// Limits bounds how often something may be tried; nil means the usual limits.
+	Limits *Limits
 	// Gallery is true if /gallery shows the states of the views, in development.
 	Gallery bool
 	// Stall is the longest pause of a client during an upload or download; 0 means half a
@@ -92,8 +101,26 @@ func New(cfg Config, assets *Assets, pages *Templates) *App {
 	return &App{cfg, pages, assets, spool.New(maxSpooled)}
 }
 
+// Limits bounds requests of one person from one address.
+type Limits struct {
+	SignIns int // a minute, by name and address
+	Uploads int // a minute
+	Imports int // a minute
+}
+
+// UsualLimits are those of a workshop.
+var UsualLimits = Limits{SignIns: 10, Uploads: 60, Imports: 20}
+
 // Secure reports whether the server is reached over TLS.
 func (s *App) Secure() bool { return s.PublicURL != nil && s.PublicURL.Scheme == "https" }
+
+// HomeAddress returns the address that people use, for the log, without a trailing slash.
+func (s *App) HomeAddress() string {
+	if s.PublicURL != nil {
+		return strings.TrimSuffix(s.PublicURL.String(), "/")
+	}
+	return "http://" + s.Address
+}
 
 // Home returns the address that people use, without a trailing slash.
 func (s *App) Home(r *http.Request) string {

@@ -128,3 +128,11 @@ func NumberOf(r *http.Request, most int) (n int, ok bool) {
 	n, err := strconv.Atoi(chi.URLParam(r, "n"))
 	return n, err == nil && n >= 1 && n <= most
 }
+
+// Cell makes a text safe for a cell of a table program, which would compute what begins like a formula.
+func Cell(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
+}

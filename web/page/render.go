@@ -97,20 +97,26 @@ func Odds(logOdds float64) string {
 type Base struct {
 	Title string
 	Theme string // "light", "dark", or "" for that of the device
-	Hand  string // the last technician name of this browser
 	Path  string
+	// Here is the address of the page with its query, to come back to.
+	Here string
+	// Who sees the page.
+	Who Signed
+	// Demo is true where people sign in by one tap.
+	Demo bool
 }
+
+// By is the name that is recorded with what the page sends.
+func (b Base) By() string { return b.Who.Name }
 
 // Base returns the common data of a page, with the choices stored in the browser.
 func (s *App) Base(r *http.Request, title string) Base {
-	b := Base{Title: title, Path: r.URL.Path}
+	b := Base{Title: title, Path: r.URL.Path, Here: r.URL.Path, Who: SignedOf(r), Demo: s.Demo}
+	if r.Method == http.MethodGet {
+		b.Here = r.URL.RequestURI()
+	}
 	if c, err := r.Cookie("theme"); err == nil && (c.Value == "light" || c.Value == "dark") {
 		b.Theme = c.Value
-	}
-	if c, err := r.Cookie("hand"); err == nil {
-		if name, err := url.QueryUnescape(c.Value); err == nil && len(name) <= 80 {
-			b.Hand = name
-		}
 	}
 	return b
 }
@@ -126,7 +132,7 @@ func (b Base) NextThemes() []string {
 
 // SetTheme stores the chosen theme and returns to the previous page.
 func (s *App) SetTheme(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}
@@ -135,11 +141,7 @@ func (s *App) SetTheme(w http.ResponseWriter, r *http.Request) {
 		theme = ""
 	}
 	s.Remember(w, "theme", theme)
-	back := r.PostForm.Get("back")
-	if u, err := url.Parse(back); err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, "\\") {
-		back = "/jobs"
-	}
-	http.Redirect(w, r, back, http.StatusSeeOther) //nolint:gosec // checked to be a path of this server
+	http.Redirect(w, r, LocalPath(r.PostForm.Get("back"), "/jobs"), http.StatusSeeOther) //nolint:gosec // a path of this server
 }
 
 // Remember stores a choice in a cookie for a year.

@@ -35,15 +35,26 @@ var returned = map[int]bool{
 var ours = map[string]bool{"version": true, "entries": true, "key": true, "draft": true, "step": true, "outcome": true, "do": true,
 	"school": true, "theme": true, "back": true, "job": true, "tag": true, "capture": true, "number": true}
 
+// secret lists fields that no page shows again.
+var secret = map[string]bool{"password": true, "again": true, "old": true, "pin": true}
+
 // newTypedForm returns the form of a request that was read, or nil.
 func newTypedForm(r *http.Request) *TypedForm {
 	if r.Method != http.MethodPost || len(r.PostForm) == 0 {
 		return nil
 	}
-	f := &TypedForm{Action: r.URL.RequestURI(), File: strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/")}
-	_ = BadText(r.PostForm) // invalid characters are replaced
-	for _, name := range slices.Sorted(maps.Keys(r.PostForm)) {
-		for i, value := range r.PostForm[name] {
+	return typedForm(r.URL.RequestURI(), r.PostForm, strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/"))
+}
+
+// typedForm returns a form with the values that were typed, except who sent it.
+func typedForm(action string, typed url.Values, file bool) *TypedForm {
+	f := &TypedForm{Action: action, File: file}
+	_ = BadText(typed) // invalid characters are replaced
+	for _, name := range slices.Sorted(maps.Keys(typed)) {
+		if name == "by" || secret[name] {
+			continue
+		}
+		for i, value := range typed[name] {
 			field := typedField{fmt.Sprintf("typed-%s-%d", name, i), name, unit.Capital(strings.NewReplacer("_", " ", "-", " ").Replace(name)), value, len(value) > 60}
 			if ours[name] || value == "" {
 				f.Hidden = append(f.Hidden, field)
@@ -71,4 +82,40 @@ func draftID(text string) bool {
 		return false
 	}
 	return strings.Trim(text, "abcdefghijklmnopqrstuvwxyz0123456789-") == ""
+}
+
+// Resend is a rejected form in one text, to be carried through the sign-in.
+type Resend struct {
+	Action, Typed string
+	File          bool
+}
+
+// NewResend returns the form of a request that was read, or nil if there was none.
+func NewResend(r *http.Request) *Resend {
+	f := newTypedForm(r)
+	if f == nil {
+		return nil
+	}
+	typed := url.Values{}
+	for _, list := range [][]typedField{f.Hidden, f.Fields} {
+		for _, field := range list {
+			typed.Add(field.Name, field.Value)
+		}
+	}
+	return &Resend{f.Action, typed.Encode(), f.File}
+}
+
+// ReadResend reads what the sign-in form carried; nil if it carried nothing.
+func ReadResend(typed url.Values) *Resend {
+	action := LocalPath(typed.Get("resend-action"), "")
+	if action == "" || typed.Get("resend-typed") == "" {
+		return nil
+	}
+	return &Resend{action, typed.Get("resend-typed"), typed.Get("resend-file") != ""}
+}
+
+// Form returns the form to be sent again. Text that is no form gives an empty one.
+func (f Resend) Form() *TypedForm {
+	values, _ := url.ParseQuery(f.Typed)
+	return typedForm(f.Action, values, f.File)
 }

@@ -65,6 +65,7 @@ func (s *App) ReadUpload(w http.ResponseWriter, r *http.Request, most int64) (up
 		part, err := parts.NextPart()
 		switch {
 		case errors.Is(err, io.EOF):
+			sign(r, up.Typed)
 			return up, nil
 		case err != nil:
 			return up, err

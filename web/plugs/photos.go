@@ -68,7 +68,7 @@ func (s *Pages) AddPhoto(w http.ResponseWriter, r *http.Request) {
 	typed := up.Typed
 	refuse := func(code int, bad invalid.Errors) {
 		if it, ok := s.Load(w, r); ok {
-			values := url.Values{"at": {typed.Get("tag")}, "by": {typed.Get("by")}}
+			values := url.Values{"at": {typed.Get("tag")}}
 			s.ShowForm(w, r, code, it, BoardView, page.NewForm(values, bad, func(string) string { return "" }))
 		}
 	}
@@ -123,9 +123,6 @@ func aboutPhoto(j job.Job, up page.Upload) (p store.Photo, bad invalid.Errors) {
 	p.Tag, p.By = part.Tag(up.Typed.Get("tag")), strings.TrimSpace(up.Typed.Get("by"))
 	if _, err := part.ParseTag(j.Vehicle.Engine.Derive(), string(p.Tag)); err != nil || p.Tag.Kind() != engine.Plug {
 		bad.Add("tag", "the tag of a plug of this engine", invalid.Quote(string(p.Tag)))
-	}
-	if p.By == "" {
-		p.By = j.By
 	}
 	bad.Under("by", invalid.Text("", p.By, "who took it", evidence.MaxName, false))
 	if up.Name == "" {
@@ -336,7 +333,7 @@ func (s *Pages) failPhoto(w http.ResponseWriter, r *http.Request, err error) {
 
 // ChangePhoto removes a photo, or brings it back.
 func (s *Pages) ChangePhoto(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

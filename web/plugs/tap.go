@@ -24,7 +24,7 @@ type boardPart struct {
 // TapPlugs answers a tap on the board: the form as it then stands, and nothing is recorded. A script
 // asks for the board alone.
 func (s *Pages) TapPlugs(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

@@ -99,7 +99,7 @@ func (s *Pages) showScore(w http.ResponseWriter, r *http.Request, code int, set 
 
 // SetLearning switches the learning, and whether imported jobs count.
 func (s *Pages) SetLearning(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

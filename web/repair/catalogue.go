@@ -3,6 +3,7 @@ package repair
 import (
 	"bytes"
 	"errors"
+	"fmt"
 	"io"
 	"net/http"
 	"net/url"
@@ -108,7 +109,7 @@ func (s *Pages) catalogue(w http.ResponseWriter, r *http.Request, code int, item
 
 // SaveItem keeps a part of the catalogue, or removes it.
 func (s *Pages) SaveItem(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}
@@ -208,6 +209,10 @@ func (s *Pages) ExportCatalogue(w http.ResponseWriter, r *http.Request) {
 	if err := catalogue.Write(&b, items); err != nil {
 		s.Log.Error("catalogue", "error", err)
 		s.Fail(w, r, http.StatusInternalServerError, "The catalogue could not be written.")
+		return
+	}
+	if err := s.Jobs.Note(r.Context(), store.TableExported, "parts catalogue", fmt.Sprintf("%d parts as CSV", len(items))); err != nil {
+		s.FailStore(w, r, err)
 		return
 	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")

@@ -262,7 +262,7 @@ func newOpenStep(c worksheet.Case, sheet worksheet.Sheet, i int, typed string) *
 
 // PostMark records a mark of a step: done, skipped, measured, moved, or a choice.
 func (s *Pages) PostMark(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}
@@ -337,7 +337,6 @@ func (s *Pages) mark(w http.ResponseWriter, r *http.Request, attach func(*store.
 	case err != nil:
 		s.FailStore(w, r, err)
 	default:
-		s.Remember(w, "hand", m.By)
 		s.Done(w, r, typed, "/jobs/"+url.PathEscape(c.Job.Number)+"/worksheet"+s.goOn(m))
 	}
 }
@@ -359,7 +358,7 @@ func (s *Pages) goOn(m job.Mark) string {
 
 // PostFigure keeps a figure of the vehicle's own, or the maker's, with the vehicle.
 func (s *Pages) PostFigure(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

@@ -113,8 +113,8 @@ func (s *Pages) showNewJob(w http.ResponseWriter, r *http.Request, code int, f p
 func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 	query := r.URL.Query()
 	_ = page.BadText(query)
-	values := url.Values{"by": {s.Base(r, "").Hand}, "pattern": {engine.Shelf[0].ID}, "key": {page.NewKey()}}
-	for _, name := range []string{"fleet", "what", "distance", "complaint", "fails_when", "pattern", "by", "comeback"} {
+	values := url.Values{"pattern": {engine.Shelf[0].ID}, "key": {page.NewKey()}}
+	for _, name := range []string{"fleet", "what", "distance", "complaint", "fails_when", "pattern", "comeback"} {
 		if typed := query.Get(name); typed != "" {
 			values.Set(name, typed)
 		}
@@ -131,7 +131,7 @@ func (s *Pages) NewJob(w http.ResponseWriter, r *http.Request) {
 
 // OpenJob opens a job.
 func (s *Pages) OpenJob(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}
@@ -148,7 +148,6 @@ func (s *Pages) OpenJob(w http.ResponseWriter, r *http.Request) {
 		}
 		number, err := s.Once(r.Context(), key, func(db *store.Store) (string, error) { return db.Open(r.Context(), j) })
 		if err == nil {
-			s.Remember(w, "hand", j.By)
 			to := "/jobs/" + url.PathEscape(number)
 			if r.PostForm.Get("then") == "engine" {
 				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(number)

@@ -263,7 +263,7 @@ func newPreview(v job.Vehicle, typed url.Values) preview {
 
 // PlanOfForm answers with the plan of what is typed in the engine editor.
 func (s *Pages) PlanOfForm(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}
@@ -301,7 +301,7 @@ var formProperties = map[string]bool{"pins": true, "electrode": true, "seat": tr
 
 // SaveVehicle keeps a vehicle.
 func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return
 	}

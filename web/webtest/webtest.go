@@ -2,7 +2,13 @@
 package webtest
 
 import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -22,6 +28,44 @@ func Records(tb testing.TB) (all []store.Record) {
 		all = append(all, store.Record{Job: j})
 	}
 	return all
+}
+
+// SignIn signs one of the demo's people in by one tap, and returns the cookie of the session.
+func SignIn(h http.Handler, name string) (*http.Cookie, error) {
+	do := func(r *http.Request) *http.Response {
+		r.Host = "127.0.0.1"
+		w := httptest.NewRecorder()
+		h.ServeHTTP(w, r)
+		return w.Result()
+	}
+	page, err := io.ReadAll(do(httptest.NewRequestWithContext(context.Background(), http.MethodGet, "/sign-in", nil)).Body)
+	if err != nil {
+		return nil, err
+	}
+	id := regexp.MustCompile(`name="person" value="(\d+)">` + regexp.QuoteMeta(name) + " ").FindSubmatch(page)
+	if id == nil {
+		return nil, fmt.Errorf("%s is not offered", name)
+	}
+	form := url.Values{"how": {"demo"}, "person": {string(id[1])}}
+	r := httptest.NewRequestWithContext(context.Background(), http.MethodPost, "/sign-in", strings.NewReader(form.Encode()))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	answer := do(r)
+	for _, c := range answer.Cookies() {
+		if strings.HasSuffix(c.Name, "session") {
+			return &http.Cookie{Name: c.Name, Value: c.Value}, nil
+		}
+	}
+	return nil, fmt.Errorf("%s is not signed in: %s", name, answer.Status)
+}
+
+// As is a handler for requests of somebody who is signed in. A request with a session of its own keeps it.
+func As(h http.Handler, session *http.Cookie) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if _, err := r.Cookie(session.Name); err != nil {
+			r.AddCookie(session)
+		}
+		h.ServeHTTP(w, r)
+	})
 }
 
 // Pick is one of a list by any number, also a negative one.

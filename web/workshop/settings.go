@@ -127,7 +127,7 @@ func (s *Pages) backupWords() (words string, bad bool) {
 
 // posted parses a form for the workshop's settings, and reads them as they are, but for rows that have gone.
 func (s *Pages) posted(w http.ResponseWriter, r *http.Request) (set shop.Settings, version int, ok bool) {
-	if err := r.ParseForm(); err != nil {
+	if err := s.ReadForm(r); err != nil {
 		s.FailForm(w, r, err)
 		return set, 0, false
 	}
@@ -332,7 +332,7 @@ func (s *Pages) ShowRow(w http.ResponseWriter, r *http.Request) {
 	row := query.Get("row")
 	ships, _, _ := knowledge.FindRow(row)
 	fields := rowValues(ships)
-	v := url.Values{"version": {strconv.Itoa(version)}, "by": {s.Base(r, "").Hand}}
+	v := url.Values{"version": {strconv.Itoa(version)}}
 	o, own := set.Own(row)
 	for i, f := range fields {
 		v.Set(f.Name, f.Ships)
@@ -399,7 +399,6 @@ func (s *Pages) SaveRow(w http.ResponseWriter, r *http.Request) {
 		s.FailStore(w, r, err)
 		return
 	case len(bad) == 0:
-		s.Remember(w, "hand", strings.TrimSpace(v.Get("by")))
 		s.changed()
 		s.Done(w, r, r.PostForm, "/shop?saved=yes")
 		return
