@@ -154,7 +154,7 @@ func TestTriggerWatchedWhileItRuns(t *testing.T) {
 	b.sees("turn, while it runs, cylinder 3: runs clean with a trigger wire of its own")
 	b.do(click("button", "Fails when: always, in every condition alike"), pick("fails_when", "hot"))
 	b.goes(click("button", "Change"))
-	b.sees("Fails when: hot", "[When it fails: hot, not always, in every condition alike. Wyn Fellgarth]", "Trigger wire of cylinder 3")
+	b.sees("Fails when: hot", "[When it fails: hot, not always, in every condition alike. Oda Quillrigg]", "Trigger wire of cylinder 3")
 }
 
 // A stop wire that shorts only while everything shakes, by keys: the engine is run without it, and
@@ -174,5 +174,5 @@ func TestStopWireRunByKeys(t *testing.T) {
 	b.sees("runs clean with it off, misfires with it on", "Stop wire")
 	b.do(key("F"), key(kb.ArrowUp+kb.Tab))
 	b.goes(key(kb.Enter))
-	b.sees("Fails when: on snap throttle", "[When it fails: on snap throttle, not always, in every condition alike. Wyn Fellgarth]")
+	b.sees("Fails when: on snap throttle", "[When it fails: on snap throttle, not always, in every condition alike. Oda Quillrigg]")
 }

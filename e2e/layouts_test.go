@@ -14,7 +14,7 @@ func openOn(t *testing.T, b tab, fleet, pattern, failsWhen string) {
 	t.Helper()
 	b.visit("/jobs/new")
 	b.do(fill("fleet", fleet), fill("what", "test bed"), fill("distance", "90 000 km"), fill("complaint", "Shakes"),
-		pick("fails_when", failsWhen), pick("pattern", pattern), fill("by", "Wyn Fellgarth"))
+		pick("fails_when", failsWhen), pick("pattern", pattern))
 	b.goes(click("button", "Open the job"))
 	b.sees("Nothing recorded yet")
 }
@@ -189,7 +189,7 @@ func TestEngineEditor(t *testing.T) {
 	b.goes(key(kb.Enter))
 	b.sees("Saved. It is the engine of the next job too.")
 	b.visit("/jobs/new")
-	b.do(fill("fleet", "L-20"), fill("distance", "100 km"), fill("complaint", "Shakes"), fill("by", "Wyn Fellgarth"))
+	b.do(fill("fleet", "L-20"), fill("distance", "100 km"), fill("complaint", "Shakes"))
 	b.goes(click("button", "Open the job"))
 	b.sees("flat one", "flat 4, lengthways, bank 1 towards the right, wasted spark")
 	b.until(`document.querySelectorAll('[data-tag="CA"], [data-tag="CB"]').length === 2`)

@@ -56,7 +56,6 @@ func TestNewcomersRun(t *testing.T) {
 	r.do(chromedp.Click(chromedp.CSS(`#proposed button[data-value="idle"]`)))
 	r.did(0)
 	r.until(`document.querySelector('#fails_when').value === 'idle'`)
-	r.types("by", "Wyn")
 	r.taps("button", "Open the job")
 	r.sees("Read the trouble codes", "A misfire code names the cylinder to begin with")
 	r.within(8, "a justified next step")

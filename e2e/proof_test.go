@@ -132,7 +132,6 @@ func TestComebackIsTheOtherPart(t *testing.T) {
 		h.sees("P-04 was here before: same trouble, or another?", "Closed: the repair is proven, coil C3")
 		year := moment.Format("2006")
 		h.check("comeback-" + year + "-P25")
-		h.types("by", "Wyn Fellgarth")
 		h.send("Open the job")
 		h.sees("ame trouble as in job "+year+"-P25", "probability that its verdict on coil C3 was wrong", "renewed then: coil of cylinder 1")
 		h.counts("4000", "150", "0", "0", "0")

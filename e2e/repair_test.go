@@ -156,7 +156,7 @@ func TestDistributorWithTiming(t *testing.T) {
 // A magneto coil with its air gap: the worse leg decides.
 func TestMagnetoAirGap(t *testing.T) {
 	byBothHands(t, "/jobs/new", func(h hand) {
-		h.do(fill("fleet", "MG-1"), fill("what", "pump"), fill("distance", "0"), pick("pattern", "single-magneto"), fill("by", "Wyn"),
+		h.do(fill("fleet", "MG-1"), fill("what", "pump"), fill("distance", "0"), pick("pattern", "single-magneto"),
 			fill("complaint", "Planned work: coil"))
 		h.unfolds("No misfire")
 		if h.keys {
@@ -182,11 +182,10 @@ func TestTwoPeopleTickTogether(t *testing.T) {
 	byBothHands(t, "/jobs", func(h hand) {
 		at := h.demoJob("B-21") + "/worksheet?step=torque.coil-bolt@cyl-1"
 		h.visit(at)
-		other := hand{open(h.t, at), h.keys}
+		other := hand{openAs(h.t, "Bram Tarnside", at), h.keys}
 		h.record("7 Nm")
-		other.types("by", "Oda Quillrigg")
 		other.record("66 in-lb")
-		other.sees("has marked this step in the meantime")
+		other.sees("Oda Quillrigg has marked this step in the meantime")
 		if !other.holds(`document.querySelector("#value").value === "66 in-lb"`) {
 			h.t.Error("what was typed is gone")
 		}

@@ -1,7 +1,9 @@
 package web_test
 
 import (
+	"context"
 	"crypto/sha256"
+	"errors"
 	"flag"
 	"fmt"
 	"maps"
@@ -11,6 +13,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"golang.org/x/net/html"
@@ -77,15 +80,32 @@ func TestOutputsStayAsTheyAre(t *testing.T) {
 	}
 }
 
-// ownWorld is a handler on a database with the demo's jobs that no other test writes to, and the
-// numbers of the jobs by vehicle. more loads what is wanted besides.
-func ownWorld(t *testing.T, more ...func(*store.Store) error) (http.Handler, map[string]string) {
-	t.Helper()
-	d, err := server.Create(t.Context(), strings.ToLower(t.Name()), "")
+// loadTemplate loads the demo's jobs into a database that others are copied from.
+var loadTemplate = sync.OnceValue(func() error {
+	ctx := context.Background()
+	d, err := server.Create(ctx, "template_demo", "")
 	if err != nil {
+		return err
+	}
+	if _, err := store.MigrateAs(ctx, d.OwnerURL, d.URL); err != nil {
+		return err
+	}
+	s, err := store.Open(d.URL)
+	if err != nil {
+		return err
+	}
+	_, err = demo.Load(ctx, s, moment)
+	return errors.Join(err, s.Close())
+})
+
+// demoStore is a database of a test's own with the demo's people and jobs.
+func demoStore(t *testing.T) *store.Store {
+	t.Helper()
+	if err := loadTemplate(); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := store.MigrateAs(t.Context(), d.OwnerURL, d.URL); err != nil {
+	d, err := server.Create(t.Context(), strings.ToLower(t.Name()), "template_demo")
+	if err != nil {
 		t.Fatal(err)
 	}
 	s, err := store.Open(d.URL)
@@ -93,9 +113,14 @@ func ownWorld(t *testing.T, more ...func(*store.Store) error) (http.Handler, map
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _ = s.Close() })
-	if _, err := demo.Load(t.Context(), s, moment); err != nil {
-		t.Fatal(err)
-	}
+	return s
+}
+
+// ownWorld is a handler on a database with the demo's jobs that no other test writes to, and the
+// numbers of the jobs by vehicle. more loads what is wanted besides.
+func ownWorld(t *testing.T, more ...func(*store.Store) error) (http.Handler, map[string]string) {
+	t.Helper()
+	s := demoStore(t)
 	for _, load := range more {
 		if err := load(s); err != nil {
 			t.Fatal(err)

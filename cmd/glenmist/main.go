@@ -24,14 +24,15 @@ var version = "dev"
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	os.Exit(run(ctx, os.Args[1:], os.Stdout, os.Stderr))
+	os.Exit(run(ctx, os.Args[1:], os.Stdin, os.Stdout, os.Stderr))
 }
 
 // usageError marks an error as the caller's: exit code 2.
 type usageError struct{ error }
 
-func run(ctx context.Context, args []string, out, errs io.Writer) int {
+func run(ctx context.Context, args []string, in io.Reader, out, errs io.Writer) int {
 	root := newRoot(out, errs)
+	root.SetIn(in)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)
 	if err == nil {
@@ -66,7 +67,13 @@ func newRoot(out, errs io.Writer) *cobra.Command {
 	root.AddCommand(serveCommand(), migrateCommand(), demoCommand(), diagnoseCommand(), worksheetCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), userCommand(),
 		faultsCommand(), stepsCommand(), versionCommand())
 	root.CompletionOptions.DisableDefaultCmd = true
-	for _, c := range root.Commands() {
+	wrongArgs(root.Commands())
+	return root
+}
+
+// wrongArgs makes wrong arguments of commands wrong usage.
+func wrongArgs(commands []*cobra.Command) {
+	for _, c := range commands {
 		if args := c.Args; args != nil {
 			c.Args = func(cmd *cobra.Command, given []string) error {
 				if err := args(cmd, given); err != nil {
@@ -75,8 +82,8 @@ func newRoot(out, errs io.Writer) *cobra.Command {
 				return nil
 			}
 		}
+		wrongArgs(c.Commands())
 	}
-	return root
 }
 
 // fromEnvironment fills in the flags that were not given from GLENMIST_

@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/cookiejar"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -19,12 +21,15 @@ import (
 
 const examples = "../../docs/formats/examples/"
 
+// typed is what stands on standard input: a password.
+const typed = "heather gate copper thaw\n"
+
 // call runs the command line and returns its exit code, its standard output and
 // its standard error.
 func call(t *testing.T, args ...string) (code int, out, errs string) {
 	t.Helper()
 	var o, e bytes.Buffer
-	code = run(t.Context(), args, &o, &e)
+	code = run(t.Context(), args, strings.NewReader(typed), &o, &e)
 	return code, o.String(), e.String()
 }
 
@@ -53,6 +58,8 @@ func TestAnswers(t *testing.T) {
 		{"", 2, "", "expected a command"},
 		{"faults --yaml", 2, "", "unknown flag"},
 		{"serve", 2, "", "GLENMIST_DATABASE_URL"},
+		{"user", 2, "", "user add"},
+		{"user add", 2, "", "accepts 1 arg"},
 		{"migrate --database-url nonsense", 1, "", "postgres://"},
 		{"demo --log-level loud", 2, "", "debug, info, warn or error"},
 		{"demo --reset --database-url postgres://127.0.0.1:1/x", 2, "", "is left alone"},
@@ -107,7 +114,7 @@ func TestImportAndExport(t *testing.T) {
 		has  string
 	}{
 		{"import " + file, 1, ""}, // no schema yet
-		{"migrate", 0, "13 migrations run"},
+		{"migrate", 0, "14 migrations run"},
 		{"migrate", 0, "; 0 migrations run"},
 		{"import " + file, 0, "demo-3"},
 		{"import " + file, 1, ""},
@@ -122,12 +129,40 @@ func TestImportAndExport(t *testing.T) {
 		{"restore " + filepath.Join(dir, "b.zip"), 0, "Restored 2 jobs"},
 		{"restore " + file, 1, ""},
 		{"export demo-3", 0, string(want)},
+		{"user list", 0, ""},
+		{"user add Oda --role boss", 2, ""},
+		{"user add Oda --role administrator", 0, "Oda is added as administrator."},
+		{"user add oda", 1, ""},
+		{"user reset ODA", 0, "they are signed out everywhere"},
+		{"user reset Bram", 1, ""},
+		{"user reset", 2, ""},
+		{"user list", 0, "Oda  administrator  never signed in"},
+		{"serve --listen 127.0.0.1:0 --trusted-proxy all", 2, ""},
+		{"serve --listen 127.0.0.1:0 --tls-cert " + file, 2, ""},
+		{"serve --listen 0.0.0.0:0", 2, ""}, // passwords would cross the network readable
 	} {
 		code, out, errs := call(t, strings.Fields(step.args)...)
 		if code != step.code || !strings.Contains(out, step.has) {
 			t.Errorf("glenmist %s: exit %d, %.200q, %s", step.args, code, out, errs)
 		}
 	}
+}
+
+// tapIn signs somebody in to the demo by one tap, and returns the page that it leads to.
+func tapIn(client *http.Client, address, name string) (*http.Response, error) {
+	page, err := client.Get(address + "/jobs") // leads to the sign-in
+	if err != nil {
+		return nil, err
+	}
+	body, err := io.ReadAll(page.Body)
+	if err = errors.Join(err, page.Body.Close()); err != nil {
+		return nil, err
+	}
+	id := regexp.MustCompile(`name="person" value="(\d+)">` + name).FindSubmatch(body)
+	if id == nil {
+		return nil, fmt.Errorf("%s is not offered in %s", name, body)
+	}
+	return client.PostForm(address+"/sign-in", url.Values{"how": {"demo"}, "person": {string(id[1])}, "back": {"/jobs"}})
 }
 
 // The demo brings its own database, says where it is, stops when told to, and
@@ -151,7 +186,7 @@ func TestDemo(t *testing.T) {
 		var errs bytes.Buffer
 		ended := make(chan int, 1)
 		go func() {
-			code := run(ctx, args, w, &errs)
+			code := run(ctx, args, strings.NewReader(""), w, &errs)
 			_ = w.Close()
 			ended <- code
 		}()
@@ -162,7 +197,11 @@ func TestDemo(t *testing.T) {
 			t.Fatalf("exit %d: %s", <-ended, errs.String())
 		}
 		address := regexp.MustCompile(`http://\S+`).FindString(string(line[:n]))
-		page, err := http.Get(address + "/jobs")
+		client := &http.Client{}
+		if client.Jar, err = cookiejar.New(nil); err != nil {
+			t.Fatal(err)
+		}
+		page, err := tapIn(client, address, "Oda Quillrigg")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -171,7 +210,7 @@ func TestDemo(t *testing.T) {
 		if strings.Contains(string(body), ">T-1<") != there || !strings.Contains(string(body), ">B-21<") {
 			t.Errorf("run %d: the job of the first run is shown: %v", i+1, !there)
 		}
-		opened, err := http.PostForm(address+"/jobs", url.Values{"fleet": {"T-1"}, "what": {"van"}, "distance": {"1000"}, "complaint": {"shakes"},
+		opened, err := client.PostForm(address+"/jobs", url.Values{"fleet": {"T-1"}, "what": {"van"}, "distance": {"1000"}, "complaint": {"shakes"},
 			"by": {"Wyn"}, "pattern": {"four-across"}})
 		if err != nil {
 			t.Fatal(err)

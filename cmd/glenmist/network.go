@@ -29,8 +29,7 @@ func trustedProxies(cmd *cobra.Command) (all []netip.Prefix, err error) {
 	return all, nil
 }
 
-// certificateOf returns the certificate of --tls-cert and --tls-key for each connection, or nil without them. A file that
-// was replaced is read again, at most once a minute; if it cannot be read, the last one stays.
+// certificateOf returns the certificate of --tls-cert and --tls-key for each connection, or nil without them.
 func certificateOf(cmd *cobra.Command) (func(*tls.ClientHelloInfo) (*tls.Certificate, error), error) {
 	cert, _ := cmd.Flags().GetString("tls-cert")
 	key, _ := cmd.Flags().GetString("tls-key")
@@ -40,25 +39,32 @@ func certificateOf(cmd *cobra.Command) (func(*tls.ClientHelloInfo) (*tls.Certifi
 	if cert == "" {
 		return nil, nil
 	}
+	return renewed(cert, key, time.Now)
+}
+
+// renewed returns the certificate of two files for each connection. A file that was replaced is read again, at most once a
+// minute; if it cannot be read, the last certificate stays.
+func renewed(cert, key string, now func() time.Time) (func(*tls.ClientHelloInfo) (*tls.Certificate, error), error) {
 	pair, err := tls.LoadX509KeyPair(cert, key)
 	if err != nil {
 		return nil, usageError{fmt.Errorf("expected a certificate and its key in PEM: %w", err)}
 	}
 	var mu sync.Mutex
-	read, last := changed(cert), time.Now()
+	read, last := changed(cert), now()
 	return func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
 		mu.Lock()
 		defer mu.Unlock()
-		if time.Since(last) < time.Minute {
-			return &pair, nil
+		served := pair
+		if now().Sub(last) < time.Minute {
+			return &served, nil
 		}
-		last = time.Now()
-		if now := changed(cert); !now.Equal(read) {
+		last = now()
+		if at := changed(cert); !at.Equal(read) {
 			if fresh, err := tls.LoadX509KeyPair(cert, key); err == nil {
-				pair, read = fresh, now
+				pair, served, read = fresh, fresh, at
 			}
 		}
-		return &pair, nil
+		return &served, nil
 	}, nil
 }
 

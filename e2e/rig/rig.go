@@ -110,6 +110,7 @@ func (r *Rig) Serve() error {
 		return err
 	}
 	handler, err := web.New(page.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true, Gallery: true,
+		Demo: true, Limits: &page.Limits{SignIns: 1e6, Uploads: 1e6, Imports: 1e6},
 		Instruments: standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
 	if err != nil {
 		return err
@@ -122,6 +123,15 @@ func (r *Rig) Serve() error {
 	r.URL = "http://" + r.address
 	r.server = &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second}
 	go func() { _ = r.server.Serve(l) }()
+	return nil
+}
+
+// SignIn signs one of the demo's people in, in a browser, by one tap.
+func (r *Rig) SignIn(browser context.Context, name string) error {
+	tap := fmt.Sprintf(`void [...document.querySelectorAll("button[name=person]")].find((b) => b.textContent.includes(%q)).click()`, name)
+	if err := chromedp.Do(browser, chromedp.Navigate(r.URL+"/sign-in"), chromedp.WaitReady(chromedp.CSS("main")), chromedp.Evaluate[chromedp.Void](tap), chromedp.WaitReady(chromedp.CSS("#listed"))); err != nil {
+		return fmt.Errorf("sign in as %s: %w", name, err)
+	}
 	return nil
 }
 

@@ -86,6 +86,9 @@ func take(out string, list []picture) (err error) {
 		return err
 	}
 	defer stop()
+	if err := r.SignIn(browser, demo.Staff[0].Name); err != nil {
+		return err
+	}
 	for _, p := range list {
 		scheme := "light"
 		if p.dark {
