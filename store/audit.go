@@ -64,6 +64,25 @@ const (
 	CalendarAddressed Action = "calendar.addressed"
 )
 
+// actionWords says the actions, for people.
+var actionWords = map[Action]string{
+	VehicleAdded: "vehicle added", VehicleChanged: "vehicle changed", ShopChanged: "settings changed", JobOpened: "job opened", JobImported: "job imported",
+	JobExported: "job exported", JobDeleted: "job deleted", ComplaintChanged: "complaint changed", SchoolChanged: "school of a job changed",
+	CaptureAdded: "capture added", CaptureChanged: "capture changed", PhotoAdded: "photo added", PhotoChanged: "photo changed",
+	PartSaved: "catalogue part saved", PartRemoved: "catalogue part removed", TableExported: "table exported", PersonAdded: "person added",
+	PersonChanged: "role changed", PersonForgotten: "person's data deleted", OwnerForgotten: "owner's data deleted", PasswordSet: "password set", PINSet: "PIN changed",
+	SignedIn: "signed in", SignInRefused: "sign-in refused", SignedOut: "signed out", DeviceAdded: "shared device added", DeviceRemoved: "shared device removed",
+	CalendarAddressed: "calendar address made",
+}
+
+// Words says an action.
+func (a Action) Words() string {
+	if words, ok := actionWords[a]; ok {
+		return words
+	}
+	return string(a)
+}
+
 // Act is a line of the audit log.
 type Act struct {
 	ID      int64 `gorm:"primaryKey"`

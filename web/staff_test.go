@@ -473,20 +473,20 @@ func TestAuditLog(t *testing.T) {
 	w.send("/sign-in", values("name", "Nim", "password", "wrong"))
 	page := w.send("/audit", nil, admin)
 	for _, line := range [][]string{
-		{"the lead", "school.changed", w.jobs["new"], "usual-order"}, {"the lead", "complaint.changed", w.jobs["new"], "fails when: hot"},
-		{"the lead", "job.exported", w.jobs["new"], "as a case file"}, {"the lead", "table.exported", "jobs"}, {"the lead", "part.saved", "=UP-1"},
-		{"the lead", "shop.changed", "workshop", "an hour of work 75, was 60"}, {"the administrator", "person.added", "Nim", "as apprentice"},
-		{"somebody", "session.refused", "Nim"}, {"the lead", "session.begun", "the lead", "by password"}, {"the program", "person.added", "the lead"},
+		{"the lead", "school of a job changed", w.jobs["new"], "usual-order"}, {"the lead", "complaint changed", w.jobs["new"], "fails when: hot"},
+		{"the lead", "job exported", w.jobs["new"], "as a case file"}, {"the lead", "table exported", "jobs"}, {"the lead", "catalogue part saved", "=UP-1"},
+		{"the lead", "settings changed", "workshop", "an hour of work 75, was 60"}, {"the administrator", "person added", "Nim", "as apprentice"},
+		{"somebody", "sign-in refused", "Nim"}, {"the lead", "signed in", "the lead", "by password"}, {"the program", "person added", "the lead"},
 	} {
-		row := regexp.MustCompile(`(?s)<td>\s*` + strings.Join(mapped(line, regexp.QuoteMeta), `\s*</td>\s*<td>\s*`))
-		if !row.MatchString(page.readable()) {
+		row := regexp.MustCompile(strings.Join(mapped(line, regexp.QuoteMeta), `\s+`))
+		if !row.MatchString(strings.Join(strings.Fields(page.readable()), " ")) {
 			t.Errorf("no line %v", line)
 		}
 	}
-	if strings.Count(page.body, "person.added") != 8 { // four roles, three of the demo, and Nim once
-		t.Errorf("%d people were added", strings.Count(page.body, "person.added"))
+	if strings.Count(page.body, "person added") != 8 { // four roles, three of the demo, and Nim once
+		t.Errorf("%d people were added", strings.Count(page.body, "person added"))
 	}
-	w.send("/audit?person=the+lead&subject=jobs", nil, admin).has(t, "table.exported")
+	w.send("/audit?person=the+lead&subject=jobs", nil, admin).has(t, "table exported")
 	rows, err := csv.NewReader(strings.NewReader(w.send("/audit.csv?subject="+url.QueryEscape("=UP-1"), nil, admin).body)).ReadAll()
 	if err != nil || len(rows) != 2 || rows[1][4] != "'=UP-1" {
 		t.Errorf("%v, %v", rows, err)

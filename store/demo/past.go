@@ -72,6 +72,7 @@ var repairs = []repair{
 
 // LoadPast writes the workshop's repairs of the past into the database of the demo's jobs.
 func LoadPast(ctx context.Context, s *store.Store, now time.Time) error {
+	ctx = store.WithActor(ctx, store.Actor{Name: "the demo"})
 	for i, r := range repairs {
 		j, err := r.job(now, i)
 		if err == nil {

@@ -35,6 +35,7 @@ func LoadTemplates(a *Assets, files ...fs.FS) (*Templates, error) {
 		"capital":   unit.Capital,
 		"when":      func(t time.Time) string { return t.Local().Format("2 Jan 15:04") },
 		"day":       func(t time.Time) string { return t.Local().Format("2 Jan 2006") },
+		"clock":     func(t time.Time) string { return t.Local().Format("15:04") },
 		"iso":       func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 		"odds":      Odds,
 		"unit":      evidence.UnitWords,
