@@ -21,9 +21,9 @@ import (
 type Query struct {
 	// Words are searched in what [job.Job.Terms] holds: a job has to hold each of them, in part at least.
 	Words string
-	// Fleet is the number of a vehicle; State, Layout and Kind are those of the list; Code and Person are whole ones; "" selects
-	// all.
-	Fleet, State, Layout, Kind, Code, Person string
+	// Fleet is the number of a vehicle; State, Layout and Kind are those of the list; Code is a whole one; Person is part of a name, and
+	// Mine a whole one; "" selects all.
+	Fleet, State, Layout, Kind, Code, Person, Mine string
 	// Due selects jobs whose recheck is due until this day, "" all.
 	Due  evidence.Day
 	Sort Sort
@@ -144,7 +144,10 @@ func (q Query) where(db *gorm.DB) (*gorm.DB, error) {
 			db = db.Where(c.column+" = ?", c.value)
 		}
 	}
-	for _, c := range []struct{ column, value string }{{"codes", q.Code}, {"people", q.Person}} {
+	if q.Person != "" {
+		db = db.Where("people ilike ?", "%"+like.Replace(q.Person)+"%")
+	}
+	for _, c := range []struct{ column, value string }{{"codes", q.Code}, {"people", q.Mine}} {
 		if c.value != "" {
 			db = db.Where(c.column+" ilike ?", "%\n"+like.Replace(c.value)+"\n%")
 		}

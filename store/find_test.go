@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -10,6 +11,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/trouble"
+	"glenmist/people"
 	"glenmist/store"
 )
 
@@ -58,7 +60,9 @@ func TestFind(t *testing.T) {
 		"a code":                   {store.Query{Code: "P0302"}, []string{a}},
 		"half a code":              {store.Query{Code: "P030"}, nil},
 		"a person":                 {store.Query{Person: "Ada Moss"}, []string{c, b}},
-		"half a person":            {store.Query{Person: "Ada"}, nil},
+		"part of a person":         {store.Query{Person: "ada"}, []string{c, b}},
+		"mine":                     {store.Query{Mine: "Ada Moss"}, []string{c, b}},
+		"mine, of half a name":     {store.Query{Mine: "Ada"}, nil},
 		"its vehicle":              {store.Query{Fleet: "B-03"}, []string{b}},
 		"half a vehicle":           {store.Query{Fleet: "B-0"}, nil},
 		"its state":                {store.Query{State: first.Status.State, Words: "truck"}, []string{c}},
@@ -137,5 +141,38 @@ func TestPagesGoOnByPlace(t *testing.T) {
 		} else if _, ok := errors.AsType[invalid.Error](err); !ok {
 			t.Errorf("%q: %v", place, err)
 		}
+	}
+}
+
+// Searches that a person keeps are theirs alone, by name, and bounded.
+func TestSearchesAreKept(t *testing.T) {
+	s, _ := fresh(t)
+	var ids [2]int64
+	for i, name := range []string{"Oda", "Wyn"} {
+		p, err := s.AddPerson(t.Context(), name, people.Technician, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		ids[i] = p.ID
+	}
+	for i := range store.MaxSearches + 1 {
+		err := s.KeepSearch(t.Context(), store.Search{PersonID: ids[0], Name: fmt.Sprintf("no. %02d", i), Query: "state=new"})
+		if full := err != nil; full != (i == store.MaxSearches) {
+			t.Errorf("search %d: %v", i, err)
+		}
+	}
+	if err := s.KeepSearch(t.Context(), store.Search{PersonID: ids[0], Name: "no. 03", Query: "state=proven"}); err != nil {
+		t.Error(err)
+	}
+	if err := s.DropSearch(t.Context(), ids[0], "no. 00"); err != nil {
+		t.Error(err)
+	}
+	own, err := s.Searches(t.Context(), ids[0])
+	other, err2 := s.Searches(t.Context(), ids[1])
+	if err := errors.Join(err, err2); err != nil || len(own) != store.MaxSearches-1 || own[2].Query != "state=proven" || len(other) != 0 {
+		t.Errorf("%v and %v, %v", own, other, err)
+	}
+	if err := s.KeepSearch(t.Context(), store.Search{PersonID: ids[0], Name: ""}); err == nil {
+		t.Error("kept without a name")
 	}
 }

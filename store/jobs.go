@@ -83,13 +83,16 @@ func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, err
 				return err
 			}
 			j.Number = fmt.Sprintf("%d-%03d", j.Opened.Year(), n)
-			var taken int64
-			if err := tx.Model(&jobRow{}).Where("number = ?", j.Number).Count(&taken).Error; err != nil {
+			if taken, err := numberTaken(tx, j.Number); err != nil {
 				return err
-			}
-			if taken == 0 {
+			} else if !taken {
 				break
 			}
+		}
+		if taken, err := numberTaken(tx, j.Number); err != nil {
+			return err
+		} else if taken {
+			return fmt.Errorf("%w: %s", ErrNumberTaken, j.Number)
 		}
 		row := rowOfJob(j, vehicleID)
 		row.Sum = sum
@@ -114,6 +117,12 @@ func (s *Store) open(ctx context.Context, j job.Job, imported bool) (string, err
 		return act(tx, done, j.Number, "vehicle %s, %d entries", j.Vehicle.Fleet, len(j.Ledger))
 	})
 	return j.Number, err
+}
+
+// numberTaken reports whether a job has a number, or had it and was deleted.
+func numberTaken(tx *gorm.DB, number string) (taken bool, err error) {
+	err = tx.Raw("select exists (select 1 from jobs where number = ?) or exists (select 1 from tombstones where number = ?)", number, number).Scan(&taken).Error
+	return taken, err
 }
 
 // Append adds entries, all or none, to a job that was read at a version. It fails with

@@ -8,7 +8,7 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// rights lists what the role that serves may do with each table. The role that migrates
+// rights and functions list what the role that serves may do with each table. The role that migrates
 // owns the tables. Entries of a ledger can only be read and added.
 var rights = []struct{ table, privileges string }{
 	{"entries", "select, insert"},
@@ -25,10 +25,14 @@ var rights = []struct{ table, privileges string }{
 	{"devices", "select, insert, update"},
 	{"sessions", "select, insert, update, delete"},
 	{"audit", "select, insert"},
+	{"tombstones", "select"},
+	{"searches", "select, insert, update, delete"},
 	{"heartbeat", "select, update"},
 	{"outcome_version", "select, update"},
 	{"goose_db_version", "select"},
 }
+
+var functions = []string{"erase_job(text, text, text)", "forget_person(bigint, text, text)", "forget_owner(text, text)"}
 
 // Grant gives a role the rights to serve, and takes all others from it. The store must
 // be opened as the role that owns the schema.
@@ -39,6 +43,9 @@ func (s *Store) Grant(ctx context.Context, role string) error {
 			"revoke all on all tables in schema public from " + name,
 			"grant usage on schema public to " + name,
 			"grant usage on all sequences in schema public to " + name,
+		}
+		for _, f := range functions {
+			statements = append(statements, "grant execute on function "+f+" to "+name)
 		}
 		for _, r := range rights {
 			statements = append(statements, fmt.Sprintf("grant %s on %s to %s", r.privileges, r.table, name))

@@ -55,7 +55,9 @@ func (k Sessions) DeleteCtx(ctx context.Context, token string) error {
 }
 
 // Find, Commit and Delete are the same without a context.
-func (k Sessions) Find(token string) ([]byte, bool, error) { return k.FindCtx(context.Background(), token) }
+func (k Sessions) Find(token string) ([]byte, bool, error) {
+	return k.FindCtx(context.Background(), token)
+}
 
 // Commit is [Sessions.CommitCtx] without a context.
 func (k Sessions) Commit(token string, data []byte, expiry time.Time) error {

@@ -26,6 +26,8 @@ var (
 	ErrNotFound = errors.New("no such job")
 	// ErrStale says that somebody wrote to the job since it was read.
 	ErrStale = errors.New("the job has changed since it was read")
+	// ErrDeleted says that a job was deleted; a [Tombstone] is kept of it.
+	ErrDeleted = errors.New("the job was deleted")
 	// ErrNumberTaken says that a job of that number exists already.
 	ErrNumberTaken = errors.New("a job of that number exists already")
 )

@@ -58,7 +58,7 @@ func newServer(app *page.App) *server {
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
 	s.exchange = exchange.New(s.capture)
-	s.staff = staff.New(app)
+	s.staff = staff.New(app, s.job.Refresh)
 	s.metrics = s.newMetrics()
 	return s
 }
@@ -131,6 +131,7 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/jobs", http.StatusSeeOther) })
 		r.Get("/jobs", s.staff.May(people.Read, s.job.ListJobs))
 		r.Get("/jobs.csv", s.staff.May(people.Export, s.job.ListCSV))
+		r.Post("/searches", s.staff.May(people.Read, s.job.KeepSearch))
 		r.Get("/jobs/new", s.staff.May(people.Record, s.vehicle.NewJob))
 		r.Post("/jobs", s.staff.May(people.Record, s.vehicle.OpenJob))
 		r.Get("/jobs/import", s.staff.May(people.Import, s.exchange.ImportForm))
@@ -197,6 +198,8 @@ func (s *server) pageRoutes(r chi.Router) {
 		r.Post("/people", s.staff.May(people.Administer, s.staff.AddPerson))
 		r.Post("/people/{id}", s.staff.May(people.Administer, s.staff.ChangePerson))
 		r.Post("/devices/{id}", s.staff.May(people.Administer, s.staff.RemoveDevice))
+		r.Get("/erase/{what}/{id}", s.staff.May(people.Delete, s.staff.ShowErase))
+		r.Post("/erase/{what}/{id}", s.staff.May(people.Delete, s.staff.Erase))
 		r.Get("/audit", s.staff.May(people.Administer, s.staff.ShowAudit))
 		r.Get("/audit.csv", s.staff.May(people.Administer, s.staff.WriteAudit))
 		r.Get("/calc", s.workshop.ListCalculators)

@@ -131,8 +131,9 @@ var restricted = map[string]people.Right{
 	"GET /jobs/import": people.Import, "POST /jobs/import": people.Import,
 	"POST /catalogue": people.Keep, "POST /catalogue/import": people.Keep, "GET /vehicles/new": people.Keep, "POST /vehicles": people.Keep, "POST /vehicles/{fleet}": people.Keep,
 	"POST /score": people.Settle, "POST /shop": people.Settle, "POST /shop/row": people.Settle,
-	"POST /engine-plan": people.Read, "POST /account": people.Read,
+	"POST /engine-plan": people.Read, "POST /searches": people.Read, "POST /account": people.Read,
 	"GET /people": people.Administer, "POST /people": people.Administer, "POST /people/{id}": people.Administer, "POST /devices/{id}": people.Administer,
+	"GET /erase/{what}/{id}": people.Delete, "POST /erase/{what}/{id}": people.Delete,
 	"GET /audit": people.Administer, "GET /audit.csv": people.Administer,
 }
 
@@ -591,4 +592,65 @@ func TestOneTapIsForTheDemoOnly(t *testing.T) {
 			t.Errorf("%s signs in with one tap: %d", p.Name, a.StatusCode)
 		}
 	}
+}
+
+// Deleting is asked twice, says what goes and what stays, and leaves a page that says so.
+func TestDeleting(t *testing.T) {
+	w := staffed(t, nil)
+	admin := w.signIn("the administrator")
+	number := w.jobs["new"]
+	w.send("/erase/job/"+number, nil, admin).has(t, "Delete the job", number, "the ledger with all entries", "Its number, with who deleted it", "cannot be undone")
+	bad := w.send("/erase/job/"+number, values("reason", "entered twice"), admin)
+	if bad.has(t, "it cannot be undone", `value="entered twice"`); bad.StatusCode != http.StatusUnprocessableEntity {
+		t.Errorf("without a tick: %d", bad.StatusCode)
+	}
+	w.send("/erase/job/"+number, values("sure", "yes"), admin).has(t, "why it is deleted")
+	done := w.send("/erase/job/"+number, values("sure", "yes", "reason", "entered twice"), admin)
+	w.send(done.Header.Get("Location"), nil, admin).has(t, "Job "+number+" is deleted.")
+	gone := w.send("/jobs/"+number, nil, admin)
+	if gone.has(t, "was deleted on", "by the administrator: entered twice"); gone.StatusCode != http.StatusGone {
+		t.Errorf("a deleted job answers %d", gone.StatusCode)
+	}
+	owner := w.send("/erase/owner/B-21", values("sure", "yes"), admin)
+	if a := w.send(owner.Header.Get("Location"), nil, admin); owner.StatusCode != http.StatusSeeOther || a.StatusCode != http.StatusOK {
+		t.Errorf("the owner's data: %d, then %d", owner.StatusCode, a.StatusCode)
+	}
+	if a := w.send("/vehicles/B-21", nil, admin); a.StatusCode != http.StatusNotFound {
+		t.Errorf("the old number answers %d", a.StatusCode)
+	}
+	everybody, err := w.db.People(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range everybody {
+		if p.Name == "the apprentice" {
+			w.send(fmt.Sprintf("/erase/person/%d", p.ID), nil, admin).has(t, "the apprentice", "under a number instead of the name")
+			w.send(w.send(fmt.Sprintf("/erase/person/%d", p.ID), values("sure", "yes"), admin).Header.Get("Location"), nil, admin).has(t, fmt.Sprintf("person %d", p.ID), "replaced wherever it stood")
+		}
+	}
+	for _, path := range []string{"/erase/job/none", "/erase/owner/none", "/erase/person/99", "/erase/all/1"} {
+		if a := w.send(path, values("sure", "yes", "reason", "x"), admin); a.StatusCode != http.StatusNotFound {
+			t.Errorf("%s answers %d", path, a.StatusCode)
+		}
+	}
+}
+
+// A search is kept for the person, from the list and to the list.
+func TestSearchIsKept(t *testing.T) {
+	w := staffed(t, nil)
+	lead, other := w.signIn("the lead"), w.signIn("the technician")
+	kept := w.send("/searches", values("query", "state=proven&q=coil", "name", "Proven coils"), lead)
+	if kept.Header.Get("Location") != "/jobs?q=coil&state=proven" {
+		t.Errorf("%d to %s", kept.StatusCode, kept.Header.Get("Location"))
+	}
+	w.send("/jobs", nil, lead).has(t, `href="/jobs?q=coil&state=proven"`, "Proven coils")
+	if a := w.send("/jobs", nil, other); strings.Contains(a.body, "Proven coils") {
+		t.Error("another person sees the search")
+	}
+	w.send("/searches", values("query", "q=x", "name", strings.Repeat("x", 41)), lead).has(t, "up to 40 letters")
+	w.send("/searches", values("drop", "Proven coils"), lead)
+	if a := w.send("/jobs", nil, lead); strings.Contains(a.body, "Proven coils") {
+		t.Error("the search is still there")
+	}
+	w.send("/jobs?mine=yes", nil, lead).has(t, "No job matches this search.")
 }

@@ -15,7 +15,7 @@ import (
 
 // CountersignView makes the verdict of an apprentice stand.
 var CountersignView = View{
-	Name: "countersign", Title: "Countersign", Tab: "Countersign", Key: "2", Does: "Countersign the verdict of an apprentice",
+	Name: "countersign", Title: "Countersign", Tab: "Countersign", Key: "O", Does: "Countersign the verdict of an apprentice",
 	Phases: []course.Phase{course.Verdict}, Kind: evidence.KindCountersign, Aside: true, Needs: people.Countersign,
 	Blank: func(Loaded, url.Values) url.Values { return url.Values{} },
 	Read: func(it Loaded, _ url.Values) (evidence.Entry, invalid.Errors) {

@@ -40,7 +40,10 @@ func New(app *page.App, views []View) *Pages {
 type jobsPage struct {
 	page.Base
 	Search jobSearch
-	Jobs   []jobLine
+	// Saved are searches that the person keeps. Deleted is the number of a job that was deleted just now.
+	Saved   []store.Search
+	Deleted string
+	Jobs    []jobLine
 	// First and Next lead to the first page and to the next one. Further is true on a page behind the first.
 	First, Next string
 	Further     bool

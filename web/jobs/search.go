@@ -23,12 +23,12 @@ type jobSearch struct {
 	States, Layouts, Kinds, Sorts []page.Choice
 	// Filtered is true if a filter is set, Any if anything is.
 	Filtered, Any bool
-	// CSV is the address of the result as a file.
-	CSV string
+	// Query is what stands in the address after the question mark; CSV is the address of the result as a file.
+	Query, CSV string
 }
 
 // filterNames lists the form fields beside the words.
-var filterNames = []string{"fleet", "state", "layout", "kind", "code", "person", "due", "sort"}
+var filterNames = []string{"fleet", "state", "layout", "kind", "code", "person", "mine", "due", "sort"}
 
 // states lists the states to filter by, in the order of work.
 var states = []string{"new", "planned", "stopped", "tracing", "waiting", "followed", "stayed", "both", "gone", "elsewhere", "unclear", "proposed", "signed", "repaired", "fixed", "proven", "closed"}
@@ -52,11 +52,14 @@ func (s *Pages) queryOf(r *http.Request) (q store.Query, form jobSearch) {
 	}
 	q = store.Query{Words: v.Get("q"), Fleet: v.Get("fleet"), State: v.Get("state"), Layout: v.Get("layout"), Kind: v.Get("kind"), Code: v.Get("code"), Person: v.Get("person"),
 		Sort: store.Sort(v.Get("sort")), After: store.Place(given.Get("after"))}
+	if v.Get("mine") != "" {
+		q.Mine = page.SignedOf(r).Name
+	}
 	if v.Get("due") != "" {
 		q.Due = evidence.DayOf(s.Now())
 	}
 	form = jobSearch{Form: page.NewForm(v, nil, page.SameName), Any: len(v) > 0,
-		Filtered: slices.ContainsFunc(filterNames, func(name string) bool { return v.Get(name) != "" }), CSV: "/jobs.csv?" + v.Encode(),
+		Filtered: slices.ContainsFunc(filterNames, func(name string) bool { return v.Get(name) != "" }), Query: v.Encode(), CSV: "/jobs.csv?" + v.Encode(),
 		Sorts: []page.Choice{{Value: "", Words: "newest first"}, {Value: string(store.OldestFirst), Words: "oldest first"}, {Value: string(store.ByVehicle), Words: "by vehicle"}}}
 	for _, state := range states {
 		form.States = append(form.States, page.Choice{Value: state, Words: stamps[state]})
@@ -92,6 +95,13 @@ func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
+	if shown.Saved, err = s.Jobs.Searches(r.Context(), page.SignedOf(r).ID); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	if gone := r.URL.Query().Get("deleted"); len(gone) <= maxSearch {
+		shown.Deleted = strings.ToValidUTF8(gone, "")
+	}
 	for _, one := range list {
 		shown.Jobs = append(shown.Jobs, jobLine{one.Job, one.Status, stamps[one.Status.State]})
 	}
@@ -112,6 +122,33 @@ func (s *Pages) ListJobs(w http.ResponseWriter, r *http.Request) {
 		shown.Next = address(next)
 	}
 	s.Render(w, r, http.StatusOK, "jobs.html", shown)
+}
+
+// KeepSearch keeps or removes a search of the person, and goes back to the list.
+func (s *Pages) KeepSearch(w http.ResponseWriter, r *http.Request) {
+	if err := s.ReadForm(r); err != nil {
+		s.FailForm(w, r, err)
+		return
+	}
+	me, typed := page.SignedOf(r).ID, r.PostForm
+	query, err := url.ParseQuery(typed.Get("query"))
+	if bad := page.BadText(typed); err != nil || len(bad) > 0 {
+		s.Fail(w, r, http.StatusUnprocessableEntity, "That is no search of jobs.")
+		return
+	}
+	if drop := typed.Get("drop"); drop != "" {
+		err = s.Jobs.DropSearch(r.Context(), me, drop)
+	} else {
+		err = s.Jobs.KeepSearch(r.Context(), store.Search{PersonID: me, Name: strings.TrimSpace(typed.Get("name")), Query: query.Encode()})
+	}
+	switch bad := page.FieldsOf(err); {
+	case len(bad) > 0:
+		s.Fail(w, r, http.StatusUnprocessableEntity, fmt.Sprintf("The search was not kept: expected %s; got %s.", bad[0].Expected, bad[0].Got))
+	case err != nil:
+		s.FailStore(w, r, err)
+	default:
+		s.Done(w, r, typed, strings.TrimSuffix("/jobs?"+query.Encode(), "?"))
+	}
 }
 
 // ListCSV sends the jobs of a search as CSV, up to [store.MostFound].

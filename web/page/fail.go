@@ -2,6 +2,7 @@ package page
 
 import (
 	"errors"
+	"fmt"
 	"maps"
 	"net/http"
 	"slices"
@@ -9,6 +10,8 @@ import (
 	"glenmist/photo"
 	"glenmist/spool"
 	"glenmist/store"
+
+	"github.com/go-chi/chi/v5"
 )
 
 type failPage struct {
@@ -58,7 +61,7 @@ func TroubleWords() []string { return slices.Sorted(maps.Values(troubleWords)) }
 func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		s.Fail(w, r, http.StatusNotFound, "There is no job of that number.")
+		s.noJob(w, r)
 		return
 	case errors.Is(err, photo.ErrBusy), errors.Is(err, spool.ErrFull):
 		s.busy(w, r, "Too much is being sent or received at once. Nothing was recorded; try again in a minute.")
@@ -67,6 +70,17 @@ func (s *App) FailStore(w http.ResponseWriter, r *http.Request, err error) {
 	trouble := s.Jobs.TroubleOf(err)
 	s.Log.Error("store", "path", r.URL.Path, "trouble", trouble, "error", err)
 	s.busy(w, r, troubleWords[trouble])
+}
+
+// noJob answers that there is no job of the address, or that it was deleted.
+func (s *App) noJob(w http.ResponseWriter, r *http.Request) {
+	if number := chi.URLParam(r, "id"); number != "" {
+		if t, err := s.Jobs.Tombstone(r.Context(), number); err == nil {
+			s.Fail(w, r, http.StatusGone, fmt.Sprintf("Job %s was deleted on %s by %s: %s.", t.Number, t.DeletedAt.Local().Format("2 January 2006"), t.DeletedBy, t.Reason))
+			return
+		}
+	}
+	s.Fail(w, r, http.StatusNotFound, "There is no job of that number.")
 }
 
 // FailForm answers a request whose body is not a valid form.

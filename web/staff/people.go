@@ -1,6 +1,7 @@
 package staff
 
 import (
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -113,7 +114,7 @@ func (s *Pages) ChangePerson(w http.ResponseWriter, r *http.Request) {
 
 func (s *Pages) change(r *http.Request, id int64, do string) (done string, err error) {
 	ctx, typed := r.Context(), r.PostForm
-	who, err := s.person(r, id)
+	who, err := s.person(r.Context(), id)
 	if err != nil {
 		return "", err
 	}
@@ -138,8 +139,8 @@ func (s *Pages) change(r *http.Request, id int64, do string) (done string, err e
 	return "", invalid.Errors{{Field: "do", Expected: "role, gone, back or password", Got: invalid.Quote(do)}}
 }
 
-func (s *Pages) person(r *http.Request, id int64) (people.Person, error) {
-	all, err := s.Jobs.People(r.Context())
+func (s *Pages) person(ctx context.Context, id int64) (people.Person, error) {
+	all, err := s.Jobs.People(ctx)
 	if err != nil {
 		return people.Person{}, err
 	}

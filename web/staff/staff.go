@@ -46,6 +46,8 @@ const (
 type Pages struct {
 	*page.App
 	Sessions *scs.SessionManager
+	// Refreshed works out the summaries of jobs that have changed.
+	Refreshed func()
 	// first is the token of the link that makes the first administrator; "" if it is not needed.
 	mu    sync.Mutex
 	first string
@@ -58,8 +60,8 @@ type Pages struct {
 //go:embed *.html
 var Templates embed.FS
 
-// New returns the pages.
-func New(app *page.App) *Pages {
+// New returns the pages. refreshed works out the summaries of jobs that have changed.
+func New(app *page.App, refreshed func()) *Pages {
 	m := scs.New()
 	m.Store = app.Jobs.Sessions()
 	m.HashTokenInStore = true
@@ -69,7 +71,7 @@ func New(app *page.App) *Pages {
 	if m.Cookie.Secure = app.Secure(); m.Cookie.Secure {
 		m.Cookie.Name = "__Host-session"
 	}
-	s := &Pages{App: app, Sessions: m}
+	s := &Pages{App: app, Sessions: m, Refreshed: refreshed}
 	m.ErrorFunc = s.unknown
 	return s
 }
