@@ -245,7 +245,7 @@ func pick(name, value string) chromedp.Action[chromedp.Void] {
 func key(keys string) chromedp.Action[chromedp.Void] { return chromedp.KeyEvent(keys) }
 
 // newJob opens a job in the short form and returns its address.
-func newJob(t *testing.T, b tab, fleet string) string {
+func newJob(t testing.TB, b tab, fleet string) string {
 	t.Helper()
 	b.visit("/jobs")
 	b.goes(click("link", "Open a new job"))

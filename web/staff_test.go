@@ -357,7 +357,7 @@ func TestSharedDevice(t *testing.T) {
 	shared := w.send("/sign-in", values("name", "the technician", "password", password, "shared", "yes", "device", "Tablet bay 2"))
 	device, session := cookie(t, shared, "device"), cookie(t, shared, "session")
 	w.send("/sign-in", nil, device).has(t, "By PIN, on Tablet bay 2", "the apprentice", "the technician")
-	ids := regexp.MustCompile(`name="person" value="(\d+)" required\s+> ([^<]+)<`)
+	ids := regexp.MustCompile(`<label for="person-(\d+)">([^<]+)<`)
 	byName := map[string]string{}
 	for _, m := range ids.FindAllStringSubmatch(w.send("/sign-in", nil, device).body, -1) {
 		byName[strings.TrimSpace(m[2])] = m[1]

@@ -39,6 +39,7 @@ export const lock = () => ({
       const page = new DOMParser().parseFromString(await (await fetch(at)).text(), "text/html");
       const form = page.querySelector("form.by-pin");
       if (!form) throw new Error("no PIN");
+      form.querySelectorAll("[x-show]").forEach((part) => part.remove());
       this.$refs.who.replaceChildren(form);
     } catch {
       location.assign(at);
@@ -59,7 +60,7 @@ export const lock = () => ({
   async send(event) {
     event.preventDefault();
     const form = event.target;
-    const name = form.querySelector("[name=person]:checked")?.parentElement.textContent.trim();
+    const name = form.querySelector("[name=person]:checked + label")?.textContent.trim();
     try {
       const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(new FormData(form)) });
       if (answer.ok) {
@@ -73,7 +74,7 @@ export const lock = () => ({
         return;
       }
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-      this.$refs.said.textContent = page.querySelector("main [role=alert], main p")?.textContent || "Not signed in.";
+      this.$refs.said.textContent = page.querySelector("main > .word.bad, main p")?.textContent || "Not signed in.";
       form.elements.pin.value = "";
       form.elements.pin.focus();
     } catch {
