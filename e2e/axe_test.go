@@ -83,7 +83,7 @@ func (b tab) accessible() {
 // ignition layout, each of its views once, and all that is no job.
 func (b tab) everyPage() []string {
 	b.t.Helper()
-	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
+	all := []string{"/jobs", "/jobs/new", "/jobs/import", "/vehicles", "/vehicles/new", "/vehicles/C-05/engine", "/vehicles/P-11", "/calc", "/calc/misfire-rate", "/help", "/beliefs",
 		"/beliefs?q=plug", "/shop", "/shop/row?row=step:swap.coil", "/licences", "/nothing-here", "/gallery", "/find?q=plug", "/catalogue", "/score", "/score?layout=distributor", "/account", "/people", "/audit", "/erase/owner/C-05"}
 	list, _, err := b.app.Store.Find(b.t.Context(), store.Query{})
 	if err != nil {

@@ -198,3 +198,18 @@ func TestSearchIsKept(t *testing.T) {
 		h.until(`location.search === "?mine=yes"`)
 	})
 }
+
+// From the list of vehicles to one's history, its engine, and back to a job of it.
+func TestVehicleHistoryLeadsOn(t *testing.T) {
+	byBothHands(t, "/jobs", func(h hand) {
+		h.press("link", "Vehicles", "v")
+		h.press("link", "B-21", "")
+		h.sees("Visits", "Parts and their ages")
+		h.accessible()
+		h.press("link", "Engine", "i")
+		h.sees("Engine of B-21")
+		h.visit("/vehicles/B-21")
+		h.press("link", "Open a job", "a")
+		h.until(`document.querySelector("#fleet").value === "B-21"`)
+	})
+}

@@ -313,7 +313,7 @@ func TestConflictKeepsNote(t *testing.T) {
 func TestConflictNamesTheChange(t *testing.T) {
 	job := open(t, "CV-1", "four-across")
 	typed := fields(get(t, job+"/watch"))
-	f := fields(get(t, "/vehicles/CV-1"))
+	f := fields(get(t, "/vehicles/CV-1/engine"))
 	f.Set("firing_order", "1-2-4-3")
 	if a := post(t, "/vehicles/CV-1", f); a.StatusCode != http.StatusSeeOther {
 		t.Fatalf("saved with %d", a.StatusCode)

@@ -28,7 +28,7 @@ func TestEngineEditorKeepsWhatItDoesNotShow(t *testing.T) {
 	if _, err := jobs.SaveVehicle(t.Context(), v, kept.Version); err != nil {
 		t.Fatal(err)
 	}
-	if a := post(t, "/vehicles/KP-1", fields(get(t, "/vehicles/KP-1"))); a.StatusCode != http.StatusSeeOther {
+	if a := post(t, "/vehicles/KP-1", fields(get(t, "/vehicles/KP-1/engine"))); a.StatusCode != http.StatusSeeOther {
 		t.Fatal(a.StatusCode)
 	}
 	kept, err = jobs.Vehicle(t.Context(), "KP-1")

@@ -1,7 +1,10 @@
 package web_test
 
 import (
+	"glenmist/store"
+	"glenmist/store/demo"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
@@ -56,19 +59,19 @@ func TestEngineEditor(t *testing.T) {
 	f.Set("part-number-1", "UP-9")
 	f.Set("part-km-1", "40 000 km")
 	f.Set("part-life-km-1", "100000")
-	if a := post(t, "/vehicles", f); a.StatusCode != http.StatusSeeOther || a.Header.Get("Location") != "/vehicles/A-40?saved=yes" {
+	if a := post(t, "/vehicles", f); a.StatusCode != http.StatusSeeOther || a.Header.Get("Location") != "/vehicles/A-40/engine?saved=yes" {
 		t.Fatalf("saving answers %d, %s", a.StatusCode, a.body)
 	}
 	get(t, "/vehicles").has(t, "A-40", "V6, crossways")
 	open := post(t, "/jobs", values("fleet", "A-40", "distance", "90 000 km", "complaint", "shakes", "by", "Wyn", "pattern", "four-across", "then", "engine"))
-	if to := open.Header.Get("Location"); !strings.HasPrefix(to, "/vehicles/A-40?job=") {
+	if to := open.Header.Get("Location"); !strings.HasPrefix(to, "/vehicles/A-40/engine?job=") {
 		t.Fatalf("opening answers %d, %s", open.StatusCode, to)
 	}
-	number := strings.TrimPrefix(open.Header.Get("Location"), "/vehicles/A-40?job=")
+	number := strings.TrimPrefix(open.Header.Get("Location"), "/vehicles/A-40/engine?job=")
 	job := "/jobs/" + number
 	get(t, job+"?cyl=2").has(t, "V6, crossways, bank 1 towards the firewall", "Under engine cover and intake plenum: 77 min", "50 000 km; due at 140 000 km")
 	// Bank 1 turns out to lie at the radiator: the open job takes it over.
-	f = fields(get(t, "/vehicles/A-40?job="+number))
+	f = fields(get(t, "/vehicles/A-40/engine?job="+number))
 	f.Set("bank_one", "front")
 	if a := post(t, "/vehicles/A-40", f); a.Header.Get("Location") != job {
 		t.Errorf("correcting answers %d, %s", a.StatusCode, a.Header.Get("Location"))
@@ -79,7 +82,7 @@ func TestEngineEditor(t *testing.T) {
 	}
 	// With cylinder 6 on record it cannot become a four.
 	post(t, job+"/watch", values("version", version(t, job+"/watch"), "by", "Wyn", "cylinder", "6"))
-	f = fields(get(t, "/vehicles/A-40?pattern=four-across"))
+	f = fields(get(t, "/vehicles/A-40/engine?pattern=four-across"))
 	a := post(t, "/vehicles/A-40", f)
 	if to := a.Header.Get("Location"); !strings.Contains(to, "kept="+number) {
 		t.Errorf("an engine that does not fit answers %d, %s", a.StatusCode, to)
@@ -103,4 +106,20 @@ func TestLabels(t *testing.T) {
 		t.Errorf("%v, %d labels", a.Header, strings.Count(a.readable(), "<g>"))
 	}
 	get(t, job+"/parts").has(t, "Plug P7 to cylinder 7; plug P2 to cylinder 2", "in cylinder 7 → in cylinder 2 (#3)", "due by distance")
+}
+
+// The page of a vehicle is its history: visits with what became of the verdict, renewed parts with their ages, and what was
+// read twice as a picture, broken where the part was renewed.
+func TestVehicleHistory(t *testing.T) {
+	h, _ := ownWorld(t, func(s *store.Store) error { return demo.LoadPast(t.Context(), s, moment) })
+	ask := func(path string) answer {
+		r := httptest.NewRequestWithContext(t.Context(), http.MethodGet, path, nil)
+		r.Host = "127.0.0.1"
+		return through(t, h, r)
+	}
+	ask("/vehicles/L-06").has(t, "2026-P22", "Lead L1 at", "✓ Held", "Renewed lead L1 of cylinder 4", "Lead of cylinder 4", "15\u202f000 km, 0.4 years", "lead L3 from 4800 to 5300",
+		"lead L2 from 5200 to 5900 (renewed between)", "Delete the owner’s data", "/vehicles/L-06/engine")
+	ask("/vehicles/B-09").has(t, "✗ Came back")
+	ask("/vehicles/M-01").has(t, "Nothing was measured twice", "No part is on record")
+	ask("/vehicles").has(t, `href="/vehicles/L-06"`)
 }

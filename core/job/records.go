@@ -33,6 +33,26 @@ func (j Job) Renewed(records []part.Record, one evidence.Renewed, e evidence.Ent
 	return was.Renewed(one.Make, j.Distance, e.Done.Format(day))
 }
 
+// Fitted returns records together with the new parts of several jobs of one vehicle, the oldest job first. A record of a
+// later day than the renewal stays.
+func Fitted(records []part.Record, jobs []Job) []part.Record {
+	for _, j := range jobs {
+		for _, e := range j.Ledger.InOrder() {
+			r := e.Renewal()
+			if r == nil {
+				continue
+			}
+			for _, one := range r.Parts {
+				fresh := j.Renewed(records, one, e)
+				if have, ok := part.For(records, fresh.Kind, fresh.Place); !ok || have.Place != fresh.Place || have.FittedOn <= fresh.FittedOn {
+					records = WithRecord(records, fresh)
+				}
+			}
+		}
+	}
+	return records
+}
+
 // WithRecord returns the records with one added, in place of an older one of the same part.
 func WithRecord(records []part.Record, r part.Record) []part.Record {
 	kept := slices.DeleteFunc(slices.Clone(records), func(have part.Record) bool { return have.Kind == r.Kind && have.Place == r.Place })

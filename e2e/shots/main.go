@@ -29,7 +29,7 @@ type picture struct {
 var pictures = []picture{
 	{"jobs", "/jobs", 1280, 800, false},
 	{"new-job", "/jobs/new", 1280, 800, false},
-	{"engine-editor", "/vehicles/C-05", 1280, 800, false},
+	{"engine-editor", "/vehicles/C-05/engine", 1280, 800, false},
 	{"bench-next-step", "/jobs/%d-006", 1280, 800, false},
 	{"runs-disagree", "/jobs/%d-024", 390, 1100, false},
 	{"kv-before-after", "/jobs/%d-018/kv?capture=2&picture=compare", 1280, 1100, false},

@@ -259,7 +259,7 @@ func pagesOf(j job.Job, at string, phase course.Phase) []toolLink {
 	switch phase {
 	case course.Intake:
 		return []toolLink{
-			{Name: "Engine", Key: "i", Does: "Engine, firing order, covers, and the age of its parts", Href: "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(j.Number)},
+			{Name: "Engine", Key: "i", Does: "Engine, firing order, covers, and the age of its parts", Href: "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "/engine?job=" + url.QueryEscape(j.Number)},
 			{Name: "Labels", Key: "L", Does: "Print labels for the parts before they are moved", Href: at + "/labels"},
 		}
 	case course.Verdict, course.Prove, course.Closed:

@@ -106,6 +106,9 @@ func (s *Pages) Refresh() {
 	}()
 }
 
+// Stamp returns a state in one or two words.
+func Stamp(state string) string { return stamps[state] }
+
 // stamps gives the states in one or two words.
 var stamps = map[string]string{
 	"new": "New", "tracing": "Tracing", "waiting": "Run it", "followed": "Followed", "stayed": "Stayed",

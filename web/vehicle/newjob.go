@@ -150,7 +150,7 @@ func (s *Pages) OpenJob(w http.ResponseWriter, r *http.Request) {
 		if err == nil {
 			to := "/jobs/" + url.PathEscape(number)
 			if r.PostForm.Get("then") == "engine" {
-				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "?job=" + url.QueryEscape(number)
+				to = "/vehicles/" + url.PathEscape(j.Vehicle.Fleet) + "/engine?job=" + url.QueryEscape(number)
 			}
 			s.Done(w, r, r.PostForm, to)
 			return

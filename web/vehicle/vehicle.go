@@ -357,5 +357,5 @@ func (s *Pages) SaveVehicle(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	q := url.Values{"saved": {"yes"}, "kept": kept}
-	s.Done(w, r, typed, "/vehicles/"+url.PathEscape(v.Fleet)+"?"+q.Encode())
+	s.Done(w, r, typed, "/vehicles/"+url.PathEscape(v.Fleet)+"/engine?"+q.Encode())
 }
