@@ -1,6 +1,7 @@
 package people
 
 import (
+	"errors"
 	"strings"
 	"testing"
 
@@ -51,7 +52,7 @@ func TestCheckSecrets(t *testing.T) {
 		if (err == nil) != c.ok {
 			t.Errorf("%q: %v", c.typed, err)
 		}
-		if _, told := err.(invalid.Error); err != nil && !told {
+		if _, told := errors.AsType[invalid.Error](err); err != nil && !told {
 			t.Errorf("%q: %v tells no field", c.typed, err)
 		}
 	}

@@ -22,6 +22,7 @@ func holding(t *testing.T, db *sql.DB, text string) (tables []string) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	defer func() { _ = rows.Close() }()
 	var all []string
 	for rows.Next() {
 		var name string
@@ -30,7 +31,7 @@ func holding(t *testing.T, db *sql.DB, text string) (tables []string) {
 		}
 		all = append(all, name)
 	}
-	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+	if err := rows.Err(); err != nil {
 		t.Fatal(err)
 	}
 	for _, name := range all {

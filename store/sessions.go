@@ -54,7 +54,7 @@ func (k Sessions) DeleteCtx(ctx context.Context, token string) error {
 	return k.s.db.WithContext(ctx).Delete(&sessionRow{Token: token}).Error
 }
 
-// Find, Commit and Delete are the same without a context.
+// Find is [Sessions.FindCtx] without a context.
 func (k Sessions) Find(token string) ([]byte, bool, error) {
 	return k.FindCtx(context.Background(), token)
 }

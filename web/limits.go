@@ -32,7 +32,7 @@ func (s *server) limited(most func(page.Limits) int, more ...httprate.KeyFunc) f
 		limits = *s.Limits
 	}
 	keys := append([]httprate.KeyFunc{s.byPerson, s.byAddress}, more...)
-	guard := httprate.Limit(most(limits), time.Minute, httprate.WithKeyFuncs(keys...), httprate.WithLimitHandler(func(w http.ResponseWriter, r *http.Request) {
+	guard := httprate.LimitBy(most(limits), time.Minute, httprate.JoinKeys(keys...), httprate.WithLimitHandler(func(w http.ResponseWriter, r *http.Request) {
 		s.ReadTyped(r)
 		s.Fail(w, r, http.StatusTooManyRequests, "That was sent too often within a minute. Nothing was recorded; send it again after a minute.")
 	}))

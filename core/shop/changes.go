@@ -60,7 +60,7 @@ func set(words []string) map[string]bool {
 func byRow(rows []knowledge.Override) map[string]knowledge.Override {
 	all := map[string]knowledge.Override{}
 	for _, o := range rows {
-		all[string(o.Row)] = o
+		all[o.Row] = o
 	}
 	return all
 }

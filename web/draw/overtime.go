@@ -51,7 +51,7 @@ func NewOverTime(t readings.Trend) *Picture {
 	var labels []label
 	var words []string
 	for k, l := range t.Lines {
-		var path, dots strings.Builder
+		var path, dots, rings strings.Builder // rings are new parts
 		for i, at := range l.Points {
 			px, py := x(at.At), plot.At(at.Value)
 			pen := 'L'
@@ -59,16 +59,21 @@ func NewOverTime(t readings.Trend) *Picture {
 				pen = 'M'
 			}
 			fmt.Fprintf(&path, "%c%.1f %.1f", pen, px, py)
-			fmt.Fprintf(&dots, "M%.1f %.1fa3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0 -7 0z", px-3.5, py)
+			ring := &dots
+			if at.Renewed {
+				ring = &rings
+			}
+			fmt.Fprintf(ring, "M%.1f %.1fa3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0 -7 0z", px-3.5, py)
 		}
 		p.Line(fmt.Sprintf("belief-%d", k%timeStyles+1), path.String())
 		p.Line("dot", dots.String())
+		p.Line("ring", rings.String())
 		from, to := l.Points[0].Value, l.Points[len(l.Points)-1].Value
 		labels = append(labels, label{plot.At(to), k, fmt.Sprintf("%s %s", l.Item, figureWords(to))})
 		said := fmt.Sprintf("%s from %s to %s", l.Item, figureWords(from), figureWords(to))
 		if slices.ContainsFunc(l.Points, func(at readings.Point) bool { return at.Renewed }) {
 			said += " (renewed between)"
-			labels[k].text += ", renewed"
+			labels[k].text += " ○ new part"
 		}
 		words = append(words, said)
 	}

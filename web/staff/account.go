@@ -3,6 +3,7 @@ package staff
 import (
 	"errors"
 	"net/http"
+	"net/url"
 
 	"glenmist/core/invalid"
 	"glenmist/people"
@@ -101,7 +102,7 @@ func (s *Pages) ChangeAccount(w http.ResponseWriter, r *http.Request) {
 		s.FailStore(w, r, err)
 		return
 	}
-	http.Redirect(w, r, "/account?done="+do, http.StatusSeeOther)
+	http.Redirect(w, r, "/account?"+url.Values{"done": {do}}.Encode(), http.StatusSeeOther)
 }
 
 // ByFeed passes a request on if it shows a person's calendar address, or comes from somebody who may read.

@@ -4,7 +4,6 @@ package webtest
 import (
 	"context"
 	"fmt"
-	"io"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -32,16 +31,13 @@ func Records(tb testing.TB) (all []store.Record) {
 
 // SignIn signs one of the demo's people in by one tap, and returns the cookie of the session.
 func SignIn(h http.Handler, name string) (*http.Cookie, error) {
-	do := func(r *http.Request) *http.Response {
+	do := func(r *http.Request) *httptest.ResponseRecorder {
 		r.Host = "127.0.0.1"
 		w := httptest.NewRecorder()
 		h.ServeHTTP(w, r)
-		return w.Result()
+		return w
 	}
-	page, err := io.ReadAll(do(httptest.NewRequestWithContext(context.Background(), http.MethodGet, "/sign-in", nil)).Body)
-	if err != nil {
-		return nil, err
-	}
+	page := do(httptest.NewRequestWithContext(context.Background(), http.MethodGet, "/sign-in", nil)).Body.Bytes()
 	id := regexp.MustCompile(`name="person" value="(\d+)">` + regexp.QuoteMeta(name) + " ").FindSubmatch(page)
 	if id == nil {
 		return nil, fmt.Errorf("%s is not offered", name)
@@ -50,12 +46,12 @@ func SignIn(h http.Handler, name string) (*http.Cookie, error) {
 	r := httptest.NewRequestWithContext(context.Background(), http.MethodPost, "/sign-in", strings.NewReader(form.Encode()))
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	answer := do(r)
-	for _, c := range answer.Cookies() {
+	for _, c := range (&http.Response{Header: answer.Header()}).Cookies() {
 		if strings.HasSuffix(c.Name, "session") {
-			return &http.Cookie{Name: c.Name, Value: c.Value}, nil
+			return c, nil
 		}
 	}
-	return nil, fmt.Errorf("%s is not signed in: %s", name, answer.Status)
+	return nil, fmt.Errorf("%s is not signed in: %q", name, http.StatusText(answer.Code))
 }
 
 // As is a handler for requests of somebody who is signed in. A request with a session of its own keeps it.
