@@ -15,8 +15,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/pressly/goose/v3"
-
 	"glenmist/core/casefile"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -200,49 +198,6 @@ func TestRefusedWritesNothing(t *testing.T) {
 	}
 	if rec, err := s.Job(t.Context(), list[0].Job.Number); err != nil || len(rec.Job.Ledger) != len(j.Ledger) {
 		t.Errorf("after refusals: %d entries, %v", len(rec.Job.Ledger), err)
-	}
-}
-
-// A database of the first release comes up to date with its jobs as they were, and
-// goes on from there.
-func TestMigrateFromTheFirstRelease(t *testing.T) {
-	owner, serving := empty(t)
-	db := connect(t, owner)
-	p, err := goose.NewProvider(goose.DialectPostgres, db, os.DirFS("migrations"), goose.WithSlog(slog.New(slog.DiscardHandler)))
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := p.UpTo(t.Context(), 1); err != nil {
-		t.Fatal(err)
-	}
-	for _, statement := range []string{
-		`insert into vehicles (fleet, what, cylinders, arrangement, mounting, belt_end, ignition, firing_order)
-			values ('P-04', 'post van', 4, 'inline', 'crossways', 'left', 'coil-on-plug', '1-3-4-2')`,
-		`insert into jobs (number, vehicle_id, distance_km, complaint, fails_when, opened_at, opened_by, version)
-			select '2026-001', id, 203700, 'jerks', 'load', '2026-11-20T08:30:00Z', 'Wyn Fellgarth', 2 from vehicles`,
-		`insert into entries select id, 1, 'codes', '2026-11-20T08:38:00Z', 'Wyn Fellgarth', '', '', '{"codes":{"read":[{"code":"P0304","state":"stored"}]}}', null from jobs`,
-		`insert into entries select id, 2, 'move', '2026-11-20T08:46:00Z', 'Wyn Fellgarth', '', '', '{"move":{"parts":[{"tag":"C4","to":"cyl-2"},{"tag":"C2","to":"cyl-4"}],"cleared":true}}', null from jobs`,
-	} {
-		if _, err := db.Exec(statement); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if n, err := store.MigrateAs(t.Context(), owner, serving); err != nil || n == 0 {
-		t.Fatalf("%d migrations, %v", n, err)
-	}
-	s := opening(t, serving)
-	rec, err := s.Job(t.Context(), "2026-001")
-	if err != nil {
-		t.Fatal(err)
-	}
-	j := rec.Job
-	if err := j.Validate(); err != nil || j.Vehicle.Engine.Describe() != "4 in line, crossways, coil on plug, firing 1-3-4-2" ||
-		j.Ledger.Positions(j.Vehicle.Engine).Where("C4") != "cyl-2" {
-		t.Fatalf("%v: %+v", err, j)
-	}
-	leak := evidence.Entry{Done: moment, By: "x", Body: &evidence.Check{Test: evidence.Smoke, Place: "cyl-1", Result: "leak"}}
-	if _, err := s.Append(t.Context(), rec, leak); err != nil {
-		t.Errorf("a new kind of entry: %v", err)
 	}
 }
 

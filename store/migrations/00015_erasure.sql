@@ -23,6 +23,18 @@ $$;
 -- +goose StatementEnd
 
 -- +goose StatementBegin
+create or replace function marks_are_final() returns trigger language plpgsql as $$
+begin
+    if tg_op <> 'TRUNCATE' and current_setting('glenmist.erasing', true) = 'on' then
+        if tg_op = 'DELETE' then return old; end if;
+        return new;
+    end if;
+    raise exception 'marks of a worksheet are never changed or deleted; add another';
+end
+$$;
+-- +goose StatementEnd
+
+-- +goose StatementBegin
 create or replace function audit_is_final() returns trigger language plpgsql as $$
 begin
     if tg_op = 'UPDATE' and current_setting('glenmist.erasing', true) = 'on' then
@@ -70,7 +82,8 @@ begin
             or exists (select 1 from entries e where e.job_id = jobs.id and (e.done_by = was or position(was in e.note) > 0));
     update entries set done_by = case when done_by = was then becomes else done_by end, note = left(replace(note, was, becomes), 2000)
         where done_by = was or position(was in note) > 0;
-    update marks set done_by = becomes where done_by = was;
+    update marks set done_by = case when done_by = was then becomes else done_by end, reason = left(replace(reason, was, becomes), 2000)
+        where done_by = was or position(was in reason) > 0;
     update photos set made_by = becomes where made_by = was;
     update captures set made_by = becomes where made_by = was;
     update devices set made_by = becomes where made_by = was;
@@ -101,7 +114,8 @@ begin
     update entries set note = '' where note <> '' and job_id in (select id from jobs where vehicle_id = it);
     delete from photos where job_id in (select id from jobs where vehicle_id = it);
     update jobs set complaint = 'removed on request', version = version + 1, summary_of = '', terms = '', status = '' where vehicle_id = it;
-    update marks set photo = 0 where photo > 0 and job_id in (select id from jobs where vehicle_id = it);
+    update marks set photo = 0, reason = case when reason = '' then '' else 'removed on request' end
+        where (photo > 0 or reason <> '') and job_id in (select id from jobs where vehicle_id = it);
     update vehicles set fleet = becomes, version = version + 1 where id = it;
     update audit set subject = becomes where subject = was;
     update audit set detail = replace(detail, was, becomes) where position('vehicle ' || was || ',' in detail) > 0;
