@@ -139,6 +139,7 @@ func TestImportAndExport(t *testing.T) {
 		{"user list", 0, "Oda  administrator  never signed in"},
 		{"serve --listen 127.0.0.1:0 --trusted-proxy all", 2, ""},
 		{"serve --listen 127.0.0.1:0 --tls-cert " + file, 2, ""},
+		{"serve --listen 127.0.0.1:0 --keep-years 101", 2, ""},
 		{"serve --listen 0.0.0.0:0", 2, ""}, // passwords would cross the network readable
 	} {
 		code, out, errs := call(t, strings.Fields(step.args)...)

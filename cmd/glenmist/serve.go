@@ -100,11 +100,17 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			log.Info("schema is up to date", "migrations_run", n)
+			old, err := retentionOf(cmd, log)
+			if err != nil {
+				return err
+			}
+			go old.run(cmd.Context(), s)
 			db, _ := wholeDatabase(cmd)
 			return serve(cmd, s, db, log, false)
 		})}
 	listenFlags(cmd)
 	scheduleFlags(cmd, "")
+	retentionFlags(cmd)
 	migrateFlags(cmd)
 	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
 	return cmd
