@@ -19,7 +19,7 @@ const perVehicle = 10
 const ofCopies = "^X-[0-9]{7}$"
 
 // Multiply fills a workshop for trials of size: it copies the jobs that are there, with their ledgers, until there are n of
-// them. Every ten copies have a vehicle of their own; a copy is twenty minutes older than the one before. Photos and captures are
+// them. Each copy has four entries more, two pairs of a watch and its withdrawal. Every ten copies have a vehicle of their own; a copy is twenty minutes older than the one before. Photos and captures are
 // not copied.
 func (s *Store) Multiply(ctx context.Context, n int) error {
 	if n < 1 || n > MaxMultiplied {
@@ -73,4 +73,10 @@ var multiplied = []string{
 	`insert into entries (job_id, seq, kind, done_at, done_by, condition, note, certainty, body, withdraws)
 		select j.id, e.seq, e.kind, e.done_at - n.i * interval '20 minutes', e.done_by, e.condition, e.note, e.certainty, e.body, e.withdraws
 		from copies n join jobs j on j.number = n.number join entries e on e.job_id = n.of order by j.id, e.seq`,
+	`insert into entries (job_id, seq, kind, done_at, done_by, condition, note, certainty, body, withdraws)
+		select j.id, last.seq + k, case k % 2 when 1 then 'watch' else 'withdraw' end, last.at + k * interval '1 minute', j.opened_by, '', '', '',
+			case k % 2 when 1 then '{"watch":{"cylinders":[]}}' else jsonb_build_object('withdraw', jsonb_build_object('entry', last.seq + k - 1, 'reason', 'a trial of size')) end, case k % 2 when 0 then last.seq + k - 1 end
+		from copies n join jobs j on j.number = n.number
+			cross join lateral (select coalesce(max(e.seq), 0) as seq, coalesce(max(e.done_at), j.opened_at) as at from entries e where e.job_id = j.id) last
+			cross join generate_series(1, 4) k`,
 }

@@ -46,7 +46,7 @@ func TestMultiply(t *testing.T) {
 		vehicles[rec.Job.Vehicle.Fleet]++
 		copied += len(rec.Job.Ledger)
 	}
-	if len(vehicles) != 12 || copied != 25*entries {
-		t.Errorf("%d vehicles, %d entries, want 12 and %d", len(vehicles), copied, 25*entries)
+	if len(vehicles) != 12 || copied != 25*entries+100*4 {
+		t.Errorf("%d vehicles, %d entries, want 12 and %d", len(vehicles), copied, 25*entries+100*4)
 	}
 }

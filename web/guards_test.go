@@ -180,6 +180,26 @@ func TestFormSentTwiceOpensOneJob(t *testing.T) {
 	}
 }
 
+// What people type is text on every page that shows it.
+func TestTextIsEscaped(t *testing.T) {
+	const typed = `<script>alert("bay 2")</script>`
+	opened := post(t, "/jobs", values("fleet", "<b>9", "what", typed, "distance", "1 km", "complaint", typed, "pattern", "four-across"))
+	job := opened.Header.Get("Location")
+	post(t, job+"/codes", values("code-1", "P0302", "note", typed, "version", "0"))
+	for _, path := range []string{job, job + "/finding", "/jobs", "/jobs?q=" + url.QueryEscape(typed), "/find?q=alert", "/vehicles", "/vehicles/" + url.PathEscape("<b>9"), "/audit"} {
+		a := get(t, path)
+		if strings.Contains(a.body, "<script>alert") || strings.Contains(a.body, "<b>9") {
+			t.Errorf("%s shows text as markup", path)
+		}
+		if a.StatusCode != http.StatusOK {
+			t.Errorf("%s answers %d", path, a.StatusCode)
+		}
+	}
+	if a := get(t, job+"/finding"); !strings.Contains(a.body, "&lt;script&gt;alert") {
+		t.Error("the finding does not show what was typed")
+	}
+}
+
 // Photos, captures and imports that are sent twice are kept once.
 func TestFileSentTwiceIsKeptOnce(t *testing.T) {
 	job := open(t, "TW-2", "four-across")

@@ -503,19 +503,31 @@ func TestQueries(t *testing.T) {
 	}
 }
 
-// The page of a four and that of a twelve, at the same point of a job: its server
-// time is reported as a ratio in docs/performance.md.
+// The page of a job that has not changed since the look before, and beside it reading the job and rendering the same page
+// alone: docs/performance.md reports the ratio.
 func BenchmarkJobPage(b *testing.B) {
-	for _, c := range []struct{ name, path string }{{"four", "/jobs/" + numbers["P-07"]}, {"twelve", "/jobs/" + numbers["R-01"]}, {"followed", "/jobs/" + numbers["followed"]}} {
-		b.Run(c.name, func(b *testing.B) {
+	cfg := page.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true}
+	for _, c := range []struct{ name, number string }{{"four", numbers["P-07"]}, {"twelve", numbers["R-01"]}, {"followed", numbers["followed"]}} {
+		b.Run(c.name+"/whole", func(b *testing.B) {
 			b.ReportAllocs()
 			for b.Loop() {
 				w := httptest.NewRecorder()
-				r := httptest.NewRequest(http.MethodGet, c.path, nil)
+				r := httptest.NewRequest(http.MethodGet, "/jobs/"+c.number, nil)
 				r.Host = "127.0.0.1"
 				handler.ServeHTTP(w, r)
 				if w.Code != http.StatusOK {
 					b.Fatal(w.Code)
+				}
+			}
+		})
+		again, err := web.RenderAgain(cfg, c.number)
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.Run(c.name+"/read and rendered", func(b *testing.B) {
+			for b.Loop() {
+				if err := again(httptest.NewRecorder()); err != nil {
+					b.Fatal(err)
 				}
 			}
 		})

@@ -83,7 +83,11 @@ func run(ctx context.Context, few, n, rounds int, long time.Duration) (err error
 		if err := settle(ctx, c.AdminURL); err != nil {
 			return nil, err
 		}
-		fmt.Printf("%d jobs after %.0f s\n", n, time.Since(began).Seconds())
+		var entries int
+		if err := s.SQL().QueryRowContext(ctx, "select count(*) from entries").Scan(&entries); err != nil {
+			return nil, err
+		}
+		fmt.Printf("%d jobs with %d entries after %.0f s\n", n, entries, time.Since(began).Seconds())
 		var all []time.Duration
 		for _, p := range pages {
 			d, err := median(handler, p.path, rounds)
@@ -125,7 +129,7 @@ var pages = []struct{ words, path string }{
 	{"filter: a code", "/jobs?code=P0302"},
 	{"filter: a person and a layout", "/jobs?person=Wyn+Fellgarth&layout=magneto"},
 	{"the vehicles", "/vehicles"},
-	{"the page of a vehicle", "/vehicles/X-#"},
+	{"the page of a vehicle", "/vehicles/L-06"}, // with three visits in both
 	{"a job, opened anew", "/jobs/X-000000#"},
 }
 
