@@ -176,3 +176,21 @@ func TestSearchesAreKept(t *testing.T) {
 		t.Error("kept without a name")
 	}
 }
+
+// Whether a job came back is looked up by an index, however many jobs there are.
+func TestCameBackUsesItsIndex(t *testing.T) {
+	_, db := fresh(t)
+	conn, err := db.Conn(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = conn.Close() }()
+	if _, err := conn.ExecContext(t.Context(), "set enable_seqscan = off"); err != nil { // small tables are read whole
+		t.Fatal(err)
+	}
+	var plan string
+	err = conn.QueryRowContext(t.Context(), "explain (format json) select exists ("+store.CameBack+") from jobs j where j.id = 1").Scan(&plan)
+	if err != nil || !strings.Contains(plan, "jobs_that_came_back") {
+		t.Errorf("%v: %s", err, plan)
+	}
+}

@@ -115,8 +115,8 @@ func (s *Store) Outcomes(ctx context.Context, imported bool) (list []score.Outco
 	return list, err
 }
 
-// cameBack selects the later jobs on the same trouble as job j.
-const cameBack = `select 1 from jobs back where back.comeback_of = j.number`
+// cameBack selects the later jobs on the same trouble as job j. The second condition lets the index of comebacks serve.
+const cameBack = `select 1 from jobs back where back.comeback_of = j.number and back.comeback_of <> ''`
 
 // refreshed is the number of summaries that one call of Refresh computes.
 const refreshed = 20
