@@ -90,7 +90,7 @@ func TestFind(t *testing.T) {
 		}
 	}
 	help := get(t, "/help").body
-	for _, topic := range []string{"job", "keys", "sure", "engine", "beliefs", "next", "readings", "plugs", "verdict", "connectors", "schools"} {
+	for _, topic := range []string{"job", "keys", "people", "sure", "engine", "beliefs", "next", "readings", "plugs", "verdict", "connectors", "schools"} {
 		if !strings.Contains(help, `id="`+topic+`"`) {
 			t.Errorf("the help has no section %s", topic)
 		}

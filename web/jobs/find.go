@@ -44,7 +44,7 @@ const (
 
 // helpTopics lists the sections of the help.
 var helpTopics = []findItem{
-	{"How a job goes", "/help#job"}, {"Keys", "/help#keys"}, {"How sure is sure", "/help#sure"}, {"The engine and its parts", "/help#engine"},
+	{"How a job goes", "/help#job"}, {"Keys", "/help#keys"}, {"People, shared tablets, deleting", "/help#people"}, {"How sure is sure", "/help#sure"}, {"The engine and its parts", "/help#engine"},
 	{"What Glenmist believes, and why", "/help#beliefs"}, {"The next step, and its sums", "/help#next"}, {"Sparks, readings and captures", "/help#readings"},
 	{"The old plugs", "/help#plugs"}, {"A verdict, and a second one", "/help#verdict"}, {"Coil connectors", "/help#connectors"},
 	{"Where practitioners disagree", "/help#schools"},
