@@ -13,7 +13,7 @@ import (
 
 // Measures of the picture of readings over time, in pixels.
 const (
-	timeW, timeH       = 640, 230
+	timeW, timeH       = 690, 230
 	timeLeft, timeTop  = 64, 26
 	timeWide, timeTall = 410, 166
 	timeStyles         = 4 // lines that can be told apart without colour
