@@ -1,0 +1,338 @@
+package obd
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+
+	"glenmist/core/trouble"
+)
+
+// Problem is a request that a unit did not answer as it should.
+type Problem struct {
+	Unit    Unit // 0 if no unit answered at all
+	Request Request
+	Err     error
+}
+
+// Scan is what the units of a vehicle told.
+type Scan struct {
+	Units []Unit
+	// Names are the names that units gave themselves.
+	Names map[Unit]string
+	// Codes are those of all units. The text of a code names the unit if it is not the first one.
+	Codes []trouble.Reading
+	// Asked are the states of codes that at least one unit answered for.
+	Asked []trouble.State
+	// Frame is the freeze frame of the first unit that has one, or nil.
+	Frame *trouble.Frame
+	// Status is that of the first unit that has one, or nil.
+	Status *Status
+	// Values are the live data, by PID; of several units the first one's.
+	Values []Value
+	// Misfires are the counts of the misfire monitors, by cylinder.
+	Misfires []Misfires
+	Problems []Problem
+}
+
+// Value returns a value of live data.
+func (s Scan) Value(pid PID) (float64, bool) {
+	i := slices.IndexFunc(s.Values, func(v Value) bool { return v.PID == pid })
+	if i < 0 {
+		return 0, false
+	}
+	return s.Values[i].Value, true
+}
+
+// Trims returns the fuel trims of the banks for which both were read.
+func (s Scan) Trims() []trouble.Trim { return trimsOf(s.Value) }
+
+func trimsOf(value func(PID) (float64, bool)) (all []trouble.Trim) {
+	for bank, pids := range [][2]PID{{ShortTrim1, LongTrim1}, {ShortTrim2, LongTrim2}} {
+		short, ok := value(pids[0])
+		long, ok2 := value(pids[1])
+		if ok && ok2 {
+			all = append(all, trouble.Trim{Bank: bank + 1, Short: round(short), Long: round(long)})
+		}
+	}
+	return all
+}
+
+// round rounds to tenths, as scan tools show figures.
+func round(v float64) float64 {
+	if v < 0 {
+		return -round(-v)
+	}
+	return float64(int(v*10+0.5)) / 10
+}
+
+// stateOf are the states that the three services of codes tell.
+var stateOf = map[Service]trouble.State{StoredCodes: trouble.Stored, PendingCodes: trouble.Pending, PermanentCodes: trouble.Permanent}
+
+// Reader collects answers into a scan, and says what to ask next to read everything. Answers may come in any order; a later
+// answer to the same request takes the place of the one before.
+type Reader struct {
+	has    map[Unit]bool
+	names  map[Unit]string
+	pids   map[byte]bool // what any unit supports
+	mids   map[byte]bool
+	codes  map[Unit]map[trouble.State][]trouble.Code
+	status map[Unit]Status
+	values map[PID]map[Unit]float64
+	frame  map[Unit]map[PID]float64
+	frames map[Unit]trouble.Code
+	counts map[Unit][]Result
+	failed []Problem
+	asked  map[string]bool
+	silent int // requests in a row that nobody answered
+}
+
+// NewReader returns a reader that has asked for nothing.
+func NewReader() *Reader {
+	return &Reader{has: map[Unit]bool{}, names: map[Unit]string{}, pids: map[byte]bool{}, mids: map[byte]bool{}, codes: map[Unit]map[trouble.State][]trouble.Code{}, status: map[Unit]Status{},
+		values: map[PID]map[Unit]float64{}, frame: map[Unit]map[PID]float64{}, frames: map[Unit]trouble.Code{}, counts: map[Unit][]Result{}, asked: map[string]bool{}}
+}
+
+// framePIDs are what is asked of a freeze frame.
+var framePIDs = []PID{Load, Coolant, RPM, Speed, ShortTrim1, LongTrim1, ShortTrim2, LongTrim2}
+
+// mostSilent is after how many requests in a row without an answer nothing more is asked.
+const mostSilent = 3
+
+// Next returns what to ask next; ok is false when everything was asked, or when nobody answers.
+func (r *Reader) Next() (q Request, ok bool) {
+	if r.silent >= mostSilent {
+		return q, false
+	}
+	for _, q := range r.wanted() {
+		if !r.asked[q.String()] {
+			return q, true
+		}
+	}
+	return q, false
+}
+
+// Progress returns how many requests were answered or failed, and how many are known to be needed.
+func (r *Reader) Progress() (done, of int) {
+	for _, q := range r.wanted() {
+		if of++; r.asked[q.String()] {
+			done++
+		}
+	}
+	return done, of
+}
+
+// wanted lists all requests that are known to be needed, in order: codes first, since they are what gets lost.
+func (r *Reader) wanted() []Request {
+	all := []Request{{LiveData, []byte{0x00}}, {StoredCodes, nil}, {PendingCodes, nil}, {PermanentCodes, nil}, {FreezeFrame, []byte{byte(FrameCode), 0}}}
+	if len(r.frames) > 0 {
+		for chunk := range slices.Chunk(framePIDs, 3) {
+			var params []byte
+			for _, pid := range chunk {
+				if r.pids[byte(pid)] {
+					params = append(params, byte(pid), 0)
+				}
+			}
+			if len(params) > 0 {
+				all = append(all, Request{FreezeFrame, params})
+			}
+		}
+	}
+	for _, base := range []byte{0x20, 0x40} {
+		if r.pids[base] {
+			all = append(all, Request{LiveData, []byte{base}})
+		}
+	}
+	if r.pids[byte(Readiness)] {
+		all = append(all, Request{LiveData, []byte{byte(Readiness)}})
+	}
+	var known []byte
+	for _, row := range Rows {
+		if r.pids[byte(row.PID)] {
+			known = append(known, byte(row.PID))
+		}
+	}
+	for chunk := range slices.Chunk(known, 6) {
+		all = append(all, Request{LiveData, slices.Clone(chunk)})
+	}
+	all = append(all, Request{MonitorResults, []byte{0xA0}})
+	for mid := range byte(lastMisfire - MisfireGeneral + 1) {
+		if r.mids[MisfireGeneral+mid] {
+			all = append(all, Request{MonitorResults, []byte{MisfireGeneral + mid}})
+		}
+	}
+	return append(all, Request{Information, []byte{UnitName}})
+}
+
+// Take notes what was answered to a request.
+func (r *Reader) Take(q Request, answers []Answer) {
+	r.asked[q.String()] = true
+	if len(answers) == 0 {
+		r.silent++
+		r.failed = append(r.failed, Problem{Request: q, Err: ErrNoAnswer})
+		return
+	}
+	r.silent = 0
+	for _, a := range answers {
+		r.has[a.Unit] = true
+		err := a.Err
+		if err == nil {
+			err = r.take(q, a)
+		}
+		if err != nil {
+			r.failed = append(r.failed, Problem{a.Unit, q, err})
+		}
+	}
+}
+
+// ErrNoAnswer says that no unit answered.
+var ErrNoAnswer = fmt.Errorf("no unit answered within %s", AnswerTime)
+
+func (r *Reader) take(q Request, a Answer) error {
+	switch q.Service {
+	case LiveData:
+		return r.takeLive(q, a)
+	case FreezeFrame:
+		return r.takeFrame(a)
+	case StoredCodes, PendingCodes, PermanentCodes:
+		codes, err := ReadCodes(a.Data)
+		if err == nil {
+			if r.codes[a.Unit] == nil {
+				r.codes[a.Unit] = map[trouble.State][]trouble.Code{}
+			}
+			r.codes[a.Unit][stateOf[q.Service]] = codes
+		}
+		return err
+	case MonitorResults:
+		return r.takeResults(a)
+	case Information:
+		if len(a.Data) > 0 && a.Data[0] == UnitName {
+			name, err := ReadText(a.Data)
+			r.names[a.Unit] = name
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *Reader) takeLive(q Request, a Answer) error {
+	switch first := append(a.Data, 0xFF)[0]; {
+	case first%0x20 == 0 && len(q.Params) == 1:
+		return into(r.pids, a.Data)
+	case PID(first) == Readiness:
+		s, err := ReadStatus(a.Data)
+		if err == nil {
+			r.status[a.Unit] = s
+		}
+		return err
+	}
+	values, err := ReadValues(a.Data)
+	for _, v := range values {
+		if r.values[v.PID] == nil {
+			r.values[v.PID] = map[Unit]float64{}
+		}
+		r.values[v.PID][a.Unit] = v.Value
+	}
+	return err
+}
+
+func into(ids map[byte]bool, data []byte) error {
+	all, err := ReadSupported(data)
+	for _, id := range all {
+		ids[id] = true
+	}
+	return err
+}
+
+func (r *Reader) takeFrame(a Answer) error {
+	if len(a.Data) >= 4 && PID(a.Data[0]) == FrameCode {
+		if code := trouble.Code(a.Data[2])<<8 | trouble.Code(a.Data[3]); code != 0 {
+			r.frames[a.Unit] = code
+		}
+		return nil
+	}
+	values, err := ReadFrameValues(a.Data)
+	for _, v := range values {
+		if r.frame[a.Unit] == nil {
+			r.frame[a.Unit] = map[PID]float64{}
+		}
+		r.frame[a.Unit][v.PID] = v.Value
+	}
+	return err
+}
+
+func (r *Reader) takeResults(a Answer) error {
+	if len(a.Data) == 5 && a.Data[0]%0x20 == 0 {
+		return into(r.mids, a.Data)
+	}
+	results, err := ReadResults(a.Data)
+	for _, one := range results {
+		r.counts[a.Unit] = slices.DeleteFunc(r.counts[a.Unit], func(was Result) bool { return was.Monitor == one.Monitor && was.Test == one.Test })
+		r.counts[a.Unit] = append(r.counts[a.Unit], one)
+	}
+	return err
+}
+
+// Scan returns what was collected so far.
+func (r *Reader) Scan() Scan {
+	s := Scan{Units: slices.Sorted(maps.Keys(r.has)), Names: maps.Clone(r.names), Problems: slices.Clone(r.failed)}
+	told := map[trouble.State]bool{}
+	seen := map[trouble.Reading]bool{}
+	for i, u := range s.Units {
+		for _, state := range trouble.States {
+			codes, ok := r.codes[u][state]
+			told[state] = told[state] || ok
+			for _, c := range codes {
+				one := trouble.Reading{Code: c, State: state}
+				if seen[one] {
+					continue
+				}
+				seen[one] = true
+				if i > 0 {
+					one.Text = u.String()
+				}
+				s.Codes = append(s.Codes, one)
+			}
+		}
+		if status, ok := r.status[u]; ok && s.Status == nil {
+			s.Status = &status
+		}
+		if code, ok := r.frames[u]; ok && s.Frame == nil {
+			s.Frame = frameOf(code, r.frame[u])
+		}
+		if counts := MisfiresOf(r.counts[u]); len(counts) > 0 && s.Misfires == nil {
+			slices.SortFunc(counts, func(a, b Misfires) int { return cmp.Compare(a.Cylinder, b.Cylinder) })
+			s.Misfires = counts
+		}
+	}
+	for _, state := range trouble.States {
+		if told[state] {
+			s.Asked = append(s.Asked, state)
+		}
+	}
+	for _, row := range Rows {
+		by := r.values[row.PID]
+		for _, u := range s.Units {
+			if v, ok := by[u]; ok {
+				s.Values = append(s.Values, Value{row.PID, v})
+				break
+			}
+		}
+	}
+	return s
+}
+
+// frameOf is a freeze frame as the ledger has it.
+func frameOf(code trouble.Code, values map[PID]float64) *trouble.Frame {
+	f := &trouble.Frame{Code: &code}
+	value := func(pid PID) (float64, bool) { v, ok := values[pid]; return v, ok }
+	for pid, to := range map[PID]**float64{RPM: &f.RPM, Load: &f.Load, Coolant: &f.Coolant, Speed: &f.Speed} {
+		if v, ok := value(pid); ok {
+			v = round(v)
+			*to = &v
+		}
+	}
+	f.Trims = trimsOf(value)
+	return f
+}
