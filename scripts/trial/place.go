@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -18,9 +19,12 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
+	"glenmist/people"
+	"glenmist/store"
 	"glenmist/store/cluster"
 )
 
@@ -30,6 +34,9 @@ type place struct {
 	dir     string
 	cluster *cluster.Cluster
 	client  *http.Client
+	// sessions are the cookies of the people who send requests; turn counts them.
+	sessions []*http.Cookie
+	turn     atomic.Int64
 
 	mu      sync.Mutex
 	server  *exec.Cmd
@@ -62,7 +69,53 @@ func inPlace(ctx context.Context, o options, small bool, run func(*place) (outco
 		return l, err
 	}
 	defer p.kill()
+	if err := p.staff(ctx); err != nil {
+		return l, fmt.Errorf("sign in: %w", err)
+	}
 	return run(p)
+}
+
+// crew is how many people send the requests, in turn: limits are by person.
+const crew = 20
+
+// staff adds people to the database and signs them in.
+func (p *place) staff(ctx context.Context) (err error) {
+	s, err := store.Open(p.cluster.URL)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, s.Close()) }()
+	password := rand.Text()
+	for i := range crew {
+		name := fmt.Sprintf("Hand %d", i+1)
+		if _, err := s.AddPerson(store.WithActor(ctx, store.Actor{Name: "the trial"}), name, people.Administrator, password); err != nil {
+			return err
+		}
+		form := url.Values{"how": {"password"}, "name": {name}, "password": {password}}
+		r, err := http.NewRequestWithContext(ctx, http.MethodPost, p.address+"/sign-in", strings.NewReader(form.Encode()))
+		if err != nil {
+			return err
+		}
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		res, err := p.client.Do(r) //nolint:gosec // on loopback
+		if err != nil {
+			return err
+		}
+		_ = res.Body.Close()
+		if res.StatusCode != http.StatusSeeOther || len(res.Cookies()) == 0 {
+			return fmt.Errorf("%s: %s", name, res.Status)
+		}
+		p.sessions = append(p.sessions, res.Cookies()[0])
+	}
+	return nil
+}
+
+// session is the cookie of whoever's turn it is; nil before anybody has signed in.
+func (p *place) session() *http.Cookie {
+	if len(p.sessions) == 0 {
+		return nil
+	}
+	return p.sessions[int(p.turn.Add(1))%len(p.sessions)]
 }
 
 // start starts the server, at the same address as before, and waits until it is ready.
@@ -171,6 +224,9 @@ func (p *place) get(ctx context.Context, path string) (code int, body []byte, er
 }
 
 func (p *place) do(r *http.Request) (code int, body []byte, err error) {
+	if c := p.session(); c != nil {
+		r.AddCookie(c)
+	}
 	res, err := p.client.Do(r) //nolint:gosec // on loopback
 	if err != nil {
 		return 0, nil, err

@@ -177,10 +177,11 @@ func stalls(ctx context.Context, o options, p *place) (outcome, error) {
 	if code, body, err := p.file(ctx, job+"/captures", "big.csv", bigTrace(16<<20), url.Values{"by": {"Wyn"}, "condition": {"idle"}}); code != http.StatusSeeOther {
 		return outcome{}, fmt.Errorf("a capture answers %d, %.200s: %w", code, body, err)
 	}
-	half := "POST " + job + "/captures HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: multipart/form-data; boundary=b\r\nContent-Length: 1000000\r\n\r\n" +
+	cookie := "Cookie: " + p.session().String() + "\r\n"
+	half := "POST " + job + "/captures HTTP/1.1\r\nHost: 127.0.0.1\r\n" + cookie + "Content-Type: multipart/form-data; boundary=b\r\nContent-Length: 1000000\r\n\r\n" +
 		"--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.csv\"\r\n\r\ntime,a\r\n"
 	for i := range 2 * o.stalls {
-		request := "GET " + job + "/captures/1/file HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n"
+		request := "GET " + job + "/captures/1/file HTTP/1.1\r\nHost: 127.0.0.1\r\n" + cookie + "\r\n"
 		if i%2 == 1 {
 			request = half
 		}

@@ -60,9 +60,10 @@ func (k *assessmentCache) keep(key string, a *assessed) {
 	k.by.Add(key, a)
 }
 
-// keyOf returns the key of an assessment: the versions of everything it is computed from.
+// keyOf returns the key of an assessment and its plan: the versions of everything they are computed from, and the school, which
+// has no version.
 func keyOf(rec store.Record, set shop.Settings, version int) string {
-	return fmt.Sprintf("%s %d %d %v", rec.Job.Number, rec.Version, version, set.Seen)
+	return fmt.Sprintf("%s %d %d %q %v", rec.Job.Number, rec.Version, version, rec.Job.School, set.Seen)
 }
 
 // atEnd collects the functions to call at the end of a request.

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"glenmist/core/diagnose"
+	"glenmist/core/job"
 	"glenmist/core/jobtest"
 	"glenmist/core/shop"
 	"glenmist/store"
@@ -36,9 +37,9 @@ func TestAssessmentsAreKept(t *testing.T) {
 	if again := request(rec, shop.Default(), 1, nothing); again != first || len(again.Suspects[0].Reasons) != reasons {
 		t.Error("the same version is worked out again, or its reasons twice")
 	}
-	newer := rec
-	newer.Version = 2
-	for name, other := range map[string]*diagnose.Assessment{"a newer job": request(newer, shop.Default(), 1, nothing), "other settings": request(rec, shop.Default(), 2, nothing)} {
+	newer, usual := rec, rec
+	newer.Version, usual.Job.School = 2, job.UsualOrder
+	for name, other := range map[string]*diagnose.Assessment{"a newer job": request(newer, shop.Default(), 1, nothing), "other settings": request(rec, shop.Default(), 2, nothing), "another school": request(usual, shop.Default(), 1, nothing)} {
 		if other == first {
 			t.Errorf("%s is answered with an old assessment", name)
 		}
