@@ -216,6 +216,7 @@ func (b tab) hides(words string) {
 // goes does something that leads to another page, and waits for it.
 func (b tab) goes(step chromedp.Action[chromedp.Void]) {
 	b.t.Helper()
+	b.until(`!document.querySelector('[aria-busy="true"]')`) // what is redrawn moves the buttons below it
 	if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[chromedp.Void](`void (window.left = false)`)); err != nil {
 		b.t.Fatal(err)
 	}
