@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
@@ -112,4 +113,59 @@ func TestChainPage(t *testing.T) {
 		t.Fatalf("%d %s", a.StatusCode, a.body)
 	}
 	get(t, job+"/chain").has(t, "The chain ends:", "what is left is the driver", "Before driver of cylinder 3 is condemned")
+}
+
+func sendLog(t *testing.T, job, log string) answer {
+	t.Helper()
+	body, kind := multipartBody(t, "file", "drive.log", []byte(log))
+	r := httptest.NewRequestWithContext(t.Context(), http.MethodPost, job+"/scan", body)
+	r.Header.Set("Content-Type", kind)
+	return do(t, r)
+}
+
+// A recorded bus fills in the form of the codes: states, freeze frame, readiness, counts of the monitors. A scan before a clearing
+// is named. Frames of other units, flow control and an error frame are passed by.
+func TestBusLogIsRead(t *testing.T) {
+	log := `(1700000000.000000) can0 7DF#0103000000000000
+(1700000000.004100) can0 7E8#0443010304000000
+(1700000002.000000) can0 7DF#0104000000000000
+(1700000002.900000) can0 7E8#0144000000000000
+(1700000003.000000) can0 7DF#0103000000000000
+(1700000003.004100) can0 7E8#1008430303020304
+(1700000003.004300) can0 7E0#3000000000000000
+(1700000003.009000) can0 1A0#FFFF00FF00FF00FF
+(1700000003.012000) can0 7E8#2103000000000000
+(1700000003.100000) can0 7DF#0107000000000000
+(1700000003.104000) can0 7E9#0447010730000000
+(1700000003.200000) can0 7DF#0201010000000000
+(1700000003.204000) can0 7E8#0641018307650100
+(1700000003.300000) can0 7DF#0302020000000000
+(1700000003.304000) can0 7E8#0542020003020000
+(1700000003.400000) can0 7DF#0502040C00000000
+(1700000003.404000) can0 7E8#0742040 broken
+(1700000003.500000) can0 7DF#0206A30000000000
+(1700000003.504000) can0 7E8#100A46A30C240152
+(1700000003.505000) can0 7E0#3000000000000000
+(1700000003.506000) can0 7E8#210000FFFF000000
+`
+	job := post(t, "/jobs", values("fleet", "BL-1", "what", "van", "distance", "1 km", "complaint", "shakes", "pattern", "four-across")).Header.Get("Location")
+	a := sendLog(t, job, log)
+	a.has(t, "P0302", "P0304", "P0300", "P0730", "pending", "unit 7E9", "cylinder 2: 338", "a scan before a clearing", "P0304 stored", "line 17")
+	form := fields(a)
+	for _, all := range form {
+		for i := range all {
+			all[i] = strings.TrimSpace(all[i])
+		}
+	}
+	if got := form.Get("frame-code"); got != "P0302" || form.Get("state-4") == "" {
+		t.Errorf("freeze frame of %q, %v", got, form)
+	}
+	if len(form["incomplete"]) == 0 || form["incomplete"][0] != "catalyst" {
+		t.Errorf("not ready: %v", form["incomplete"])
+	}
+	form.Del("unread")
+	if recorded := post(t, job+"/codes", form); recorded.StatusCode != http.StatusSeeOther {
+		t.Errorf("what was read is refused: %d", recorded.StatusCode)
+	}
+	sendLog(t, job, "(1.0) can0 1A0#FF\n").has(t, "requests of a tester")
 }

@@ -160,3 +160,14 @@ func (l *Listener) End() {
 		l.now = nil
 	}
 }
+
+// LooksLikeLog reports whether a text begins as a log of a bus: its first line with text is a frame.
+func LooksLikeLog(text string) bool {
+	for line := range strings.Lines(text) {
+		if line = strings.TrimSpace(line); line != "" && line[0] != '#' {
+			_, err := ParseLine(line)
+			return err == nil
+		}
+	}
+	return false
+}

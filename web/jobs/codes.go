@@ -5,13 +5,13 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/obd"
 	"glenmist/core/scan"
 	"glenmist/core/trouble"
 	"glenmist/web/page"
@@ -50,7 +50,7 @@ var CodesView = View{
 		return filled(typed, rows, i)
 	},
 	Model: func(it Loaded, f page.Form) any {
-		m := codesModel{States: trouble.States, Banks: it.Assessment().Engine.Banks(), Unread: f.Values["unread"], Pasted: f.Get("pasted") != ""}
+		m := codesModel{States: trouble.States, Banks: it.Assessment().Engine.Banks(), Unread: f.Values["unread"], Before: f.Values["before"], Pasted: f.Get("pasted") != ""}
 		rows := leastRows
 		for row := 1; row <= evidence.MaxCodes; row++ {
 			if f.Get(codeField(row)) != "" {
@@ -96,6 +96,8 @@ type codesModel struct {
 	Monitors []monitorChoice
 	// Unread lists the parts of a pasted scan that were not understood.
 	Unread []string
+	// Before lists the codes of earlier scans of a log, each read before a clearing.
+	Before []string
 	Pasted bool
 }
 
@@ -230,27 +232,35 @@ func (s *Pages) pasted(w http.ResponseWriter, r *http.Request, field string, mos
 // ReadScan reads a pasted or uploaded scan and fills in the form of the codes. It records
 // nothing.
 func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
-	it, text, ok := s.pasted(w, r, "scan", scan.MaxBytes)
+	it, text, ok := s.pasted(w, r, "scan", page.MaxUpload)
 	if !ok {
 		return
+	}
+	values, err := readScan(text)
+	var bad invalid.Errors
+	bad.Under("scan", err)
+	code := http.StatusOK
+	if len(bad) > 0 {
+		code = http.StatusUnprocessableEntity
+		values.Set("scan", strings.ToValidUTF8(strings.ReplaceAll(text[:min(len(text), scan.MaxBytes)], "\x00", "\uFFFD"), "\uFFFD"))
+	}
+	s.ShowForm(w, r, code, it, CodesView, page.NewForm(values, bad, page.SameName))
+}
+
+// readScan reads a scan as text, as CSV, or as a log of the bus, into the values of the form of codes.
+func readScan(text string) (url.Values, error) {
+	if obd.LooksLikeLog(text) {
+		return readBusLog(text)
 	}
 	read := scan.Text
 	if scan.LooksLikeCSV(text) {
 		read = scan.CSV
 	}
 	result, err := read(text)
-	var bad invalid.Errors
-	bad.Under("scan", err)
 	if err == nil && len(result.Read) == 0 && result.Frame == nil && len(result.Trims) == 0 {
-		bad.Add("scan", "a scan with at least one trouble code, such as P0302", "none found")
+		err = invalid.Error{Expected: "a scan with at least one trouble code, such as P0302", Got: "none found"}
 	}
-	values := scanned(result)
-	code := http.StatusOK
-	if len(bad) > 0 {
-		code = http.StatusUnprocessableEntity
-		values.Set("scan", strings.ToValidUTF8(strings.ReplaceAll(text, "\x00", "\uFFFD"), "\uFFFD"))
-	}
-	s.ShowForm(w, r, code, it, CodesView, page.NewForm(values, bad, page.SameName))
+	return scanned(result), err
 }
 
 // scanned returns the form values for the result of a scan.
@@ -268,14 +278,6 @@ func scanned(r scan.Result) url.Values {
 	if frame.Code != nil {
 		v.Set(frameField("code"), frame.Code.String())
 	}
-	for _, value := range frameValues {
-		if x := *value.at(&frame); x != nil {
-			v.Set(frameField(value.path), strconv.FormatFloat(*x, 'f', -1, 64))
-		}
-	}
-	for _, t := range frame.Trims {
-		v.Set(frameField(fmt.Sprintf("short-%d", t.Bank)), strconv.FormatFloat(t.Short, 'f', -1, 64))
-		v.Set(frameField(fmt.Sprintf("long-%d", t.Bank)), strconv.FormatFloat(t.Long, 'f', -1, 64))
-	}
+	setFrame(v, frame)
 	return v
 }
