@@ -30,3 +30,23 @@ func TestSearchJobs(t *testing.T) {
 		t.Errorf("%v: %v", err, rows)
 	}
 }
+
+// A search is kept for the person, from the list and to the list.
+func TestSearchIsKept(t *testing.T) {
+	w := staffed(t, nil)
+	lead, other := w.signIn("the lead"), w.signIn("the technician")
+	kept := w.send("/searches", values("query", "state=proven&q=coil", "name", "Proven coils"), lead)
+	if kept.Header.Get("Location") != "/jobs?q=coil&state=proven" {
+		t.Errorf("%d to %s", kept.StatusCode, kept.Header.Get("Location"))
+	}
+	w.send("/jobs", nil, lead).has(t, `href="/jobs?q=coil&state=proven"`, "Proven coils")
+	if a := w.send("/jobs", nil, other); strings.Contains(a.body, "Proven coils") {
+		t.Error("another person sees the search")
+	}
+	w.send("/searches", values("query", "q=x", "name", strings.Repeat("x", 41)), lead).has(t, "up to 40 letters")
+	w.send("/searches", values("drop", "Proven coils"), lead)
+	if a := w.send("/jobs", nil, lead); strings.Contains(a.body, "Proven coils") {
+		t.Error("the search is still there")
+	}
+	w.send("/jobs?mine=yes", nil, lead).has(t, "No job matches this search.")
+}
