@@ -204,6 +204,18 @@ func TestSchedule(t *testing.T) {
 	if st := s.Status(); !st.Last.Equal(at) || st.Late {
 		t.Errorf("after it ran: %+v", st)
 	}
+	// Backups of a database that was deleted no longer count.
+	kept := s.Status().Kept
+	if err := SetAside(s.Dir); err != nil {
+		t.Fatal(err)
+	}
+	moved, _ := os.ReadDir(filepath.Join(s.Dir, aside))
+	if st := s.Status(); st.Kept != 0 || !st.Last.IsZero() || len(moved) != kept {
+		t.Errorf("set aside: %+v, %d of %d files", st, len(moved), kept)
+	}
+	if err := SetAside(filepath.Join(s.Dir, "missing")); err != nil {
+		t.Error(err)
+	}
 }
 
 // stopper ends a context when something is logged.

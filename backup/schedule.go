@@ -107,6 +107,27 @@ func (s *Schedule) kept() (names []string) {
 	return names
 }
 
+// aside is the folder of backups that were set aside, within that of the schedule.
+const aside = "set-aside"
+
+// SetAside moves the scheduled backups of a folder into one within it, where no schedule counts or deletes them. The folder
+// may be missing.
+func SetAside(dir string) error {
+	names := (&Schedule{Dir: dir}).kept()
+	if len(names) == 0 {
+		return nil
+	}
+	if err := os.MkdirAll(filepath.Join(dir, aside), 0o700); err != nil {
+		return err
+	}
+	for _, name := range names {
+		if err := os.Rename(filepath.Join(dir, name), filepath.Join(dir, aside, name)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // newest is the time of the last of some names, zero without one.
 func newest(names []string) time.Time {
 	if len(names) == 0 {

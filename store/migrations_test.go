@@ -15,8 +15,8 @@ import (
 	"glenmist/store"
 )
 
-// rowsOf are rows that a database can have from a schema on, written in the form of that schema. Entries are numbered in
-// order: those of 00001 are 1 and 2.
+// rowsOf lists statements by schema version. Each adds rows that a database can have from that version on. Entries are numbered
+// in order; those of version 1 are 1 and 2.
 var rowsOf = map[int64][]string{
 	1: {
 		`insert into vehicles (fleet, what, cylinders, arrangement, mounting, belt_end, ignition, firing_order)
@@ -69,13 +69,13 @@ func entry(seq int, kind, body string) string {
 	return fmt.Sprintf(`insert into entries select id, %d, '%s', '2026-11-20T08:%d:00Z', 'Wyn Fellgarth', '', '', '%s', null from jobs`, seq, kind, 46+seq, body)
 }
 
-// Columns that a later schema drops or works out anew.
-var worked = map[string]string{
+// recomputed lists the columns that a later schema drops or computes again.
+var recomputed = map[string]string{
 	"vehicles": "{cylinders,arrangement,mounting,belt_end,ignition,firing_order}",
 	"jobs":     "{summary_of}",
 }
 
-// A database of each earlier schema comes up to date with all its rows as they were, and the program goes on from there.
+// A database of each earlier schema is migrated with data. All its rows are kept, and the program can use them.
 func TestMigrateFromEachSchema(t *testing.T) {
 	latest := 0
 	files, err := os.ReadDir("migrations")
@@ -109,14 +109,14 @@ func TestMigrateFromEachSchema(t *testing.T) {
 				t.Fatalf("%d migrations, %v", n, err)
 			}
 			for _, row := range before {
-				row.stays(t, db)
+				row.isKept(t, db)
 			}
-			goesOn(t, opening(t, serving))
+			checkUsable(t, opening(t, serving))
 		})
 	}
 }
 
-// keptRow is a row as JSON, without what is worked out anew.
+// keptRow is a row as JSON, without the recomputed columns.
 type keptRow struct{ table, text string }
 
 func allRows(t *testing.T, db *sql.DB) (all []keptRow) {
@@ -125,7 +125,7 @@ func allRows(t *testing.T, db *sql.DB) (all []keptRow) {
 		if table == "goose_db_version" || table == "heartbeat" {
 			continue
 		}
-		dropped := worked[table]
+		dropped := recomputed[table]
 		if dropped == "" {
 			dropped = "{}"
 		}
@@ -136,15 +136,16 @@ func allRows(t *testing.T, db *sql.DB) (all []keptRow) {
 	return all
 }
 
-func (r keptRow) stays(t *testing.T, db *sql.DB) {
+// isKept checks that one row of the table still has all values of r.
+func (r keptRow) isKept(t *testing.T, db *sql.DB) {
 	t.Helper()
 	if n := len(column(t, db, "select '' from "+r.table+" t where to_jsonb(t) @> $1::jsonb", r.text)); n != 1 {
 		t.Errorf("%s: %d rows like %s", r.table, n, r.text)
 	}
 }
 
-// goesOn reads the job, finds it by a word, records in it, and deletes it by the defined path.
-func goesOn(t *testing.T, s *store.Store) {
+// checkUsable reads the job, appends an entry, finds it by a word, and deletes it.
+func checkUsable(t *testing.T, s *store.Store) {
 	t.Helper()
 	ctx := store.WithActor(context.WithoutCancel(t.Context()), store.Actor{Name: "Oda Quillrigg"})
 	rec, err := s.Job(ctx, "2026-001")

@@ -19,8 +19,8 @@ const perVehicle = 10
 const ofCopies = "^X-[0-9]{7}$"
 
 // Multiply fills a workshop for trials of size: it copies the jobs that are there, with their ledgers, until there are n of
-// them. Each copy has four entries more, two pairs of a watch and its withdrawal. Every ten copies have a vehicle of their own; a copy is twenty minutes older than the one before. Photos and captures are
-// not copied.
+// them. Each copy has four entries more: two watches, each withdrawn. Every ten copies have a vehicle of their own. A copy is
+// twenty minutes older than the one before. Photos and captures are not copied.
 func (s *Store) Multiply(ctx context.Context, n int) error {
 	if n < 1 || n > MaxMultiplied {
 		return fmt.Errorf("jobs: expected 1 to %d, got %d", MaxMultiplied, n)

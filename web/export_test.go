@@ -11,17 +11,12 @@ import (
 	"glenmist/web/page"
 )
 
-// RenderAgain builds the page of a job once, and returns what reads the job and renders that page again.
+// RenderAgain builds the page of a job once. It returns a function that reads the job and renders the same page.
 func RenderAgain(cfg page.Config, number string) (func(http.ResponseWriter) error, error) {
-	assets, err := page.LoadAssets(built)
+	s, err := load(cfg)
 	if err != nil {
 		return nil, err
 	}
-	pages, err := page.LoadTemplates(assets, templates...)
-	if err != nil {
-		return nil, err
-	}
-	s := newServer(page.New(cfg, assets, pages))
 	where := chi.NewRouteContext()
 	where.URLParams.Add("id", number)
 	r := httptest.NewRequest(http.MethodGet, "/jobs/"+number, nil)

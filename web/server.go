@@ -63,8 +63,8 @@ func newServer(app *page.App) *server {
 	return s
 }
 
-// New makes the handler. It fails when the assets have not been built.
-func New(cfg page.Config) (http.Handler, error) {
+// load makes a server from the embedded assets and templates.
+func load(cfg page.Config) (*server, error) {
 	assets, err := page.LoadAssets(built)
 	if err != nil {
 		return nil, err
@@ -73,8 +73,15 @@ func New(cfg page.Config) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := newServer(page.New(cfg, assets, pages))
+	return newServer(page.New(cfg, assets, pages)), nil
+}
 
+// New makes the handler. It fails when the assets have not been built.
+func New(cfg page.Config) (http.Handler, error) {
+	s, err := load(cfg)
+	if err != nil {
+		return nil, err
+	}
 	s.job.Refresh()
 	if _, err := s.staff.First(context.Background()); err != nil {
 		cfg.Log.Error("first administrator", "error", err) // it is asked again at the first sign-in

@@ -11,7 +11,7 @@ import (
 	"glenmist/store"
 )
 
-// retention deletes jobs that are older than a workshop keeps them.
+// retention deletes jobs that are older than a number of years.
 type retention struct {
 	years int // 0 keeps all
 	now   func() time.Time
@@ -42,7 +42,7 @@ func (r retention) run(ctx context.Context, s *store.Store) {
 	}
 }
 
-// once deletes what is too old today. A failure is logged, and tried again the next day.
+// once deletes the jobs that are too old now. A failure is logged; the next day tries again.
 func (r retention) once(ctx context.Context, s *store.Store) {
 	before := r.now().AddDate(-r.years, 0, 0)
 	n, err := s.Retain(ctx, before)

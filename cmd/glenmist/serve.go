@@ -100,11 +100,6 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			log.Info("schema is up to date", "migrations_run", n)
-			old, err := retentionOf(cmd, log)
-			if err != nil {
-				return err
-			}
-			go old.run(cmd.Context(), s)
 			db, _ := wholeDatabase(cmd)
 			return serve(cmd, s, db, log, false)
 		})}
@@ -151,10 +146,15 @@ func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Log
 	if plain, _ := cmd.Flags().GetBool("plain-http"); !loopback && !plain && (public == nil || public.Scheme != "https") {
 		return errors.Join(usageError{errors.New("other machines are served over TLS only: expected --tls-cert and --tls-key, or --public-url https://… behind a proxy; --plain-http serves them without")}, l.Close())
 	}
+	old, err := retentionOf(cmd, log)
+	if err != nil {
+		return errors.Join(err, l.Close())
+	}
 	backups, err := scheduled(cmd, db, log)
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
+	go old.run(cmd.Context(), s)
 	hosts, _ := cmd.Flags().GetStringSlice("allow-host")
 	gallery, _ := cmd.Flags().GetBool("gallery")
 	registry := newRegistry()
@@ -240,6 +240,7 @@ func demoCommand() *cobra.Command {
 		RunE: runDemo}
 	listenFlags(cmd)
 	scheduleFlags(cmd, ".backups")
+	retentionFlags(cmd)
 	migrateFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
@@ -263,6 +264,10 @@ func runDemo(cmd *cobra.Command, _ []string) (err error) {
 		}
 		if err := cluster.Remove(state); err != nil {
 			return err
+		}
+		dir, _ := cmd.Flags().GetString("backup-dir")
+		if err := backup.SetAside(dir); err != nil {
+			return fmt.Errorf("set aside the backups of the former data: %w", err)
 		}
 	}
 	db, _ := wholeDatabase(cmd)

@@ -21,7 +21,7 @@ const (
 	maxLogFaults = 200
 )
 
-// Log is what a recorded bus tells: the scans between one clearing and the next.
+// Log is the content of a recorded bus. A clearing ends a scan.
 type Log struct {
 	Frames, Requests int
 	Scans            []Scan
@@ -127,15 +127,15 @@ func ParseLine(text string) (f Stamped, err error) {
 	return f, bad
 }
 
-// Listener recognises requests and their answers among the frames of a bus, without sending anything.
+// Listener finds requests and their answers among the frames of a bus. It sends nothing.
 type Listener struct {
-	// Heard is called for each request, once the next one comes or the log ends.
+	// Heard is called for each request, when the next one begins or the log ends.
 	Heard func(at time.Duration, q Request, answers []Answer)
 	now   *Exchange
 	at    time.Duration
 }
 
-// Take hears a frame.
+// Take reads the next frame.
 func (l *Listener) Take(f Stamped) {
 	if _, _, ok := asks(f.Frame); !ok {
 		if l.now != nil {
@@ -153,7 +153,7 @@ func (l *Listener) Take(f Stamped) {
 	}
 }
 
-// End closes the request that is under way.
+// End ends the last request.
 func (l *Listener) End() {
 	if l.now != nil {
 		l.Heard(l.at, l.now.Request, l.now.Answers())

@@ -63,19 +63,19 @@ type Refusal struct {
 	Code    byte
 }
 
-// Error says what the unit answered.
+// Error names the service and the reason.
 func (r Refusal) Error() string {
 	words := negatives[r.Code]
 	if words == "" {
-		words = "no reason that is known"
+		words = "unknown reason"
 	}
 	return fmt.Sprintf("%s is refused: %s (%02X)", r.Service, words, r.Code)
 }
 
-// ErrSilent says that a unit began an answer or asked for time, and then said no more.
+// ErrSilent: a unit began an answer, or asked for more time, and then sent nothing.
 var ErrSilent = errors.New("the unit stopped answering")
 
-// Answer is what one unit answered: the bytes after the service, or why there are none.
+// Answer holds the bytes that one unit sent after the service, or an error.
 type Answer struct {
 	Unit Unit
 	Data []byte
@@ -103,15 +103,15 @@ func (q Request) Frame(extended bool) Frame {
 	return padded(id, extended, append([]byte{byte(len(message))}, message...))
 }
 
-// Exchange is a request and what comes back for it. Times are durations since any moment, the same for all calls.
+// Exchange is one request with its answers. Times are durations since a moment that is the same for all calls.
 type Exchange struct {
 	Request Request
 	until   time.Duration
-	units   []*speaker
+	units   []*unitState
 }
 
-// speaker is a unit that has answered something.
-type speaker struct {
+// unitState is the progress of one unit that has sent a frame.
+type unitState struct {
 	unit     Unit
 	receiver Receiver
 	until    time.Duration // 0: nothing more is expected
@@ -124,20 +124,20 @@ func Begin(q Request, at time.Duration) *Exchange {
 	return &Exchange{Request: q, until: at + AnswerTime}
 }
 
-// Take reads a frame from the bus, and returns a flow control to send, if there is one. Frames that are no answers are passed by.
+// Take reads a frame from the bus. It returns the flow control to send, or nil. It ignores frames that are no answers.
 func (x *Exchange) Take(at time.Duration, f Frame) (send *Frame) {
 	u, ok := From(f)
 	if !ok {
 		return nil
 	}
-	i := slices.IndexFunc(x.units, func(s *speaker) bool { return s.unit == u })
+	i := slices.IndexFunc(x.units, func(s *unitState) bool { return s.unit == u })
 	if i < 0 {
 		i = len(x.units)
-		x.units = append(x.units, &speaker{unit: u})
+		x.units = append(x.units, &unitState{unit: u})
 	}
 	s := x.units[i]
 	if s.answer != nil && s.answer.Err == nil {
-		return nil // it has answered
+		return nil // its answer is complete
 	}
 	message, more, err := s.receiver.Take(f)
 	switch {
@@ -157,11 +157,11 @@ func (x *Exchange) Take(at time.Duration, f Frame) (send *Frame) {
 	return nil
 }
 
-func (s *speaker) end(data []byte, err error) {
+func (s *unitState) end(data []byte, err error) {
 	s.answer, s.until = &Answer{s.unit, data, err}, 0
 }
 
-func (s *speaker) take(q Service, message []byte, at time.Duration) {
+func (s *unitState) take(q Service, message []byte, at time.Duration) {
 	switch {
 	case message[0] == negative && len(message) >= 3 && message[1] == byte(q):
 		if message[2] == pending && s.pendings < mostPending {
@@ -175,7 +175,7 @@ func (s *speaker) take(q Service, message []byte, at time.Duration) {
 	}
 }
 
-// Until is the time at which the exchange is over, unless more comes before.
+// Until returns the time at which the exchange ends. A frame can move it.
 func (x *Exchange) Until() time.Duration {
 	until := x.until
 	for _, s := range x.units {
@@ -184,11 +184,10 @@ func (x *Exchange) Until() time.Duration {
 	return until
 }
 
-// Over reports whether nothing more is expected at a time.
+// Over reports whether the time for answers has passed.
 func (x *Exchange) Over(at time.Duration) bool { return at >= x.Until() }
 
-// Answers lists what came, by unit. Call it when the exchange is over: a unit that has said less than it announced fails
-// with ErrSilent.
+// Answers lists the answers by unit. Call it when the exchange is over: an incomplete answer then fails with ErrSilent.
 func (x *Exchange) Answers() (all []Answer) {
 	for _, s := range x.units {
 		switch {

@@ -22,13 +22,13 @@ const padding = 0x00
 
 // Errors of the transport.
 var (
-	// ErrSequence says that a frame is missing, doubled or out of order. The message is lost.
+	// ErrSequence: a frame is missing, doubled or out of order. The message is lost.
 	ErrSequence = errors.New("a frame of the message is missing, doubled or out of order")
-	// ErrFrame says that a frame is no frame of ISO-TP.
+	// ErrFrame: the bytes are no frame of ISO-TP.
 	ErrFrame = errors.New("not a frame of ISO-TP")
-	// ErrLength says that a message is empty or too long.
+	// ErrLength: a message is empty or too long.
 	ErrLength = fmt.Errorf("expected a message of 1 to %d bytes", MaxMessage)
-	// ErrOverflow says that the other side has no room for the message.
+	// ErrOverflow: the receiver has no room for the message.
 	ErrOverflow = errors.New("the receiver has no room for the message")
 )
 
@@ -69,7 +69,7 @@ func (r *Receiver) Take(f Frame) (message []byte, answer bool, err error) {
 		return nil, true, nil
 	case consecutive:
 		if r.want == 0 {
-			return nil, false, nil // the rest of a message that was given up
+			return nil, false, nil // the rest of a message that was abandoned
 		}
 		rest := min(7, r.want-len(r.data))
 		if b[0]&0xF != r.next || len(b)-1 < rest {
@@ -123,11 +123,11 @@ func NewSender(id uint32, extended bool, message []byte) (*Sender, Frame, error)
 	}
 }
 
-// Done reports whether all frames were given out.
+// Done reports whether Take has returned the last frame.
 func (s *Sender) Done() bool { return len(s.rest) == 0 }
 
 // Take reads a flow control and returns the frames that may be sent now, with the pause between two of them. wait is true if the
-// receiver asks to wait for another flow control. It fails with ErrOverflow or ErrFrame, and then the message is given up.
+// receiver asks to wait for another flow control. It fails with ErrOverflow or ErrFrame, and the message is then abandoned.
 func (s *Sender) Take(f Frame) (frames []Frame, pause time.Duration, wait bool, err error) {
 	b := f.Data[:min(f.Len, 8)]
 	if len(b) < 3 || b[0]>>4 != flowControl {

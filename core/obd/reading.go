@@ -4,26 +4,27 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 
 	"glenmist/core/trouble"
 )
 
-// Problem is a request that a unit did not answer as it should.
+// Problem is a request without a usable answer.
 type Problem struct {
 	Unit    Unit // 0 if no unit answered at all
 	Request Request
 	Err     error
 }
 
-// Scan is what the units of a vehicle told.
+// Scan holds the answers of all control units of a vehicle.
 type Scan struct {
 	Units []Unit
 	// Names are the names that units gave themselves.
 	Names map[Unit]string
 	// Codes are those of all units. The text of a code names the unit if it is not the first one.
 	Codes []trouble.Reading
-	// Asked are the states of codes that at least one unit answered for.
+	// Asked lists the states of codes for which at least one unit answered, with or without codes.
 	Asked []trouble.State
 	// Frame is the freeze frame of the first unit that has one, or nil.
 	Frame *trouble.Frame
@@ -45,9 +46,10 @@ func (s Scan) Value(pid PID) (float64, bool) {
 	return s.Values[i].Value, true
 }
 
-// Trims returns the fuel trims of the banks for which both were read.
-func (s Scan) Trims() []trouble.Trim { return trimsOf(s.Value) }
+// Live returns the live values that a freeze frame has fields for.
+func (s Scan) Live() trouble.Frame { return frameOf(s.Value) }
 
+// trimsOf returns the fuel trims of the banks for which both were read.
 func trimsOf(value func(PID) (float64, bool)) (all []trouble.Trim) {
 	for bank, pids := range [][2]PID{{ShortTrim1, LongTrim1}, {ShortTrim2, LongTrim2}} {
 		short, ok := value(pids[0])
@@ -60,35 +62,30 @@ func trimsOf(value func(PID) (float64, bool)) (all []trouble.Trim) {
 }
 
 // round rounds to tenths, as scan tools show figures.
-func round(v float64) float64 {
-	if v < 0 {
-		return -round(-v)
-	}
-	return float64(int(v*10+0.5)) / 10
-}
+func round(v float64) float64 { return math.Round(v*10) / 10 }
 
-// stateOf are the states that the three services of codes tell.
+// stateOf is the state of the codes that a service lists.
 var stateOf = map[Service]trouble.State{StoredCodes: trouble.Stored, PendingCodes: trouble.Pending, PermanentCodes: trouble.Permanent}
 
-// Reader collects answers into a scan, and says what to ask next to read everything. Answers may come in any order; a later
-// answer to the same request takes the place of the one before.
+// Reader collects answers into a scan, and lists the requests that read everything. Answers can come in any order. A later
+// answer replaces an earlier one to the same request.
 type Reader struct {
-	has    map[Unit]bool
-	names  map[Unit]string
-	pids   map[byte]bool // what any unit supports
-	mids   map[byte]bool
-	codes  map[Unit]map[trouble.State][]trouble.Code
-	status map[Unit]Status
-	values map[PID]map[Unit]float64
-	frame  map[Unit]map[PID]float64
-	frames map[Unit]trouble.Code
-	counts map[Unit][]Result
-	failed []Problem
-	asked  map[string]bool
-	silent int // requests in a row that nobody answered
+	has        map[Unit]bool
+	names      map[Unit]string
+	pids       map[byte]bool // what any unit supports
+	mids       map[byte]bool
+	codes      map[Unit]map[trouble.State][]trouble.Code
+	status     map[Unit]Status
+	values     map[PID]map[Unit]float64
+	frame      map[Unit]map[PID]float64
+	frames     map[Unit]trouble.Code
+	counts     map[Unit][]Result
+	failed     []Problem
+	asked      map[string]bool
+	unanswered int // requests in a row that nobody answered
 }
 
-// NewReader returns a reader that has asked for nothing.
+// NewReader returns an empty reader.
 func NewReader() *Reader {
 	return &Reader{has: map[Unit]bool{}, names: map[Unit]string{}, pids: map[byte]bool{}, mids: map[byte]bool{}, codes: map[Unit]map[trouble.State][]trouble.Code{}, status: map[Unit]Status{},
 		values: map[PID]map[Unit]float64{}, frame: map[Unit]map[PID]float64{}, frames: map[Unit]trouble.Code{}, counts: map[Unit][]Result{}, asked: map[string]bool{}}
@@ -97,12 +94,12 @@ func NewReader() *Reader {
 // framePIDs are what is asked of a freeze frame.
 var framePIDs = []PID{Load, Coolant, RPM, Speed, ShortTrim1, LongTrim1, ShortTrim2, LongTrim2}
 
-// mostSilent is after how many requests in a row without an answer nothing more is asked.
-const mostSilent = 3
+// maxUnanswered is the number of unanswered requests in a row after which the reader stops.
+const maxUnanswered = 3
 
-// Next returns what to ask next; ok is false when everything was asked, or when nobody answers.
+// Next returns the next request. ok is false when everything was asked, or when no unit answers.
 func (r *Reader) Next() (q Request, ok bool) {
-	if r.silent >= mostSilent {
+	if r.unanswered >= maxUnanswered {
 		return q, false
 	}
 	for _, q := range r.wanted() {
@@ -123,7 +120,7 @@ func (r *Reader) Progress() (done, of int) {
 	return done, of
 }
 
-// wanted lists all requests that are known to be needed, in order: codes first, since they are what gets lost.
+// wanted lists all requests that are known to be needed, in order. Codes come first: they are lost first.
 func (r *Reader) wanted() []Request {
 	all := []Request{{LiveData, []byte{0x00}}, {StoredCodes, nil}, {PendingCodes, nil}, {PermanentCodes, nil}, {FreezeFrame, []byte{byte(FrameCode), 0}}}
 	if len(r.frames) > 0 {
@@ -165,15 +162,15 @@ func (r *Reader) wanted() []Request {
 	return append(all, Request{Information, []byte{UnitName}})
 }
 
-// Take notes what was answered to a request.
+// Take adds the answers to a request.
 func (r *Reader) Take(q Request, answers []Answer) {
 	r.asked[q.String()] = true
 	if len(answers) == 0 {
-		r.silent++
+		r.unanswered++
 		r.failed = append(r.failed, Problem{Request: q, Err: ErrNoAnswer})
 		return
 	}
-	r.silent = 0
+	r.unanswered = 0
 	for _, a := range answers {
 		r.has[a.Unit] = true
 		err := a.Err
@@ -186,7 +183,7 @@ func (r *Reader) Take(q Request, answers []Answer) {
 	}
 }
 
-// ErrNoAnswer says that no unit answered.
+// ErrNoAnswer: no unit answered a request.
 var ErrNoAnswer = fmt.Errorf("no unit answered within %s", AnswerTime)
 
 func (r *Reader) take(q Request, a Answer) error {
@@ -277,12 +274,12 @@ func (r *Reader) takeResults(a Answer) error {
 // Scan returns what was collected so far.
 func (r *Reader) Scan() Scan {
 	s := Scan{Units: slices.Sorted(maps.Keys(r.has)), Names: maps.Clone(r.names), Problems: slices.Clone(r.failed)}
-	told := map[trouble.State]bool{}
+	answered := map[trouble.State]bool{}
 	seen := map[trouble.Reading]bool{}
 	for i, u := range s.Units {
 		for _, state := range trouble.States {
 			codes, ok := r.codes[u][state]
-			told[state] = told[state] || ok
+			answered[state] = answered[state] || ok
 			for _, c := range codes {
 				one := trouble.Reading{Code: c, State: state}
 				if seen[one] {
@@ -299,7 +296,9 @@ func (r *Reader) Scan() Scan {
 			s.Status = &status
 		}
 		if code, ok := r.frames[u]; ok && s.Frame == nil {
-			s.Frame = frameOf(code, r.frame[u])
+			values := r.frame[u]
+			frame := frameOf(func(pid PID) (float64, bool) { v, ok := values[pid]; return v, ok })
+			frame.Code, s.Frame = &code, &frame
 		}
 		if counts := MisfiresOf(r.counts[u]); len(counts) > 0 && s.Misfires == nil {
 			slices.SortFunc(counts, func(a, b Misfires) int { return cmp.Compare(a.Cylinder, b.Cylinder) })
@@ -307,7 +306,7 @@ func (r *Reader) Scan() Scan {
 		}
 	}
 	for _, state := range trouble.States {
-		if told[state] {
+		if answered[state] {
 			s.Asked = append(s.Asked, state)
 		}
 	}
@@ -323,10 +322,8 @@ func (r *Reader) Scan() Scan {
 	return s
 }
 
-// frameOf is a freeze frame as the ledger has it.
-func frameOf(code trouble.Code, values map[PID]float64) *trouble.Frame {
-	f := &trouble.Frame{Code: &code}
-	value := func(pid PID) (float64, bool) { v, ok := values[pid]; return v, ok }
+// frameOf returns values as the ledger has them, rounded to tenths.
+func frameOf(value func(PID) (float64, bool)) (f trouble.Frame) {
 	for pid, to := range map[PID]**float64{RPM: &f.RPM, Load: &f.Load, Coolant: &f.Coolant, Speed: &f.Speed} {
 		if v, ok := value(pid); ok {
 			v = round(v)

@@ -33,7 +33,7 @@ func (v vehicle) answers(q Request) (all []Answer) {
 	return all
 }
 
-// One key reads everything: what is supported is asked for, what is not is left alone, and what fails is named.
+// The reader asks for everything that is supported and for nothing else, and lists the requests that failed.
 func TestReadEverything(t *testing.T) {
 	v := vehicle{
 		"01 00":                {0x7E8: "00 98 18 00 01", 0x7E9: "00 80 08 00 00"}, // 01 04 05 0C 0D 20; 01 0D
@@ -56,11 +56,11 @@ func TestReadEverything(t *testing.T) {
 	n := 0
 	for q, ok := r.Next(); ok; q, ok = r.Next() {
 		if v[q.String()] == nil {
-			t.Errorf("%s is asked for, and nobody has it", q)
+			t.Errorf("%s is asked for without support", q)
 		}
 		r.Take(q, v.answers(q))
 		if n++; n > 40 {
-			t.Fatal("it asks for ever")
+			t.Fatal("the reader does not end")
 		}
 	}
 	if done, of := r.Progress(); done != of || n != len(v) {
@@ -91,14 +91,14 @@ func TestReadEverything(t *testing.T) {
 	}
 }
 
-// A vehicle that does not answer is left in peace after three requests.
+// The reader stops after three requests without an answer.
 func TestNobodyAnswers(t *testing.T) {
 	r, n := NewReader(), 0
 	for q, ok := r.Next(); ok; q, ok = r.Next() {
 		r.Take(q, nil)
 		n++
 	}
-	if s := r.Scan(); n != mostSilent || len(s.Units) != 0 || len(s.Problems) != n || !errors.Is(s.Problems[0].Err, ErrNoAnswer) {
+	if s := r.Scan(); n != maxUnanswered || len(s.Units) != 0 || len(s.Problems) != n || !errors.Is(s.Problems[0].Err, ErrNoAnswer) {
 		t.Errorf("%d requests, %+v", n, s)
 	}
 }

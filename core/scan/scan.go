@@ -1,4 +1,4 @@
-// Package scan reads the output of a scan tool, as pasted text or CSV. It finds trouble codes
+// Package scan reads the output of a scan tool, as pasted text, CSV or a log of the bus. It finds trouble codes
 // with states, the freeze frame and the fuel trims. Other lines are kept as a note. Input that
 // looks like a code and is not understood is listed.
 package scan
@@ -30,6 +30,11 @@ type Result struct {
 	// Frame is the freeze frame, or nil; Trims are trims outside it.
 	Frame *trouble.Frame
 	Trims []trouble.Trim
+	// None is true if a unit was asked for stored codes and has none. Readiness is that of its monitors, or nil.
+	None      bool
+	Readiness *trouble.Readiness
+	// Before lists the codes of earlier scans in a log, each followed by a clearing.
+	Before []string
 	// Note holds the other lines, as far as a note has room.
 	Note string
 	// Unread lists what looks like a code or a figure and cannot be used.

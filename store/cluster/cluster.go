@@ -60,8 +60,7 @@ func StartThrowaway(ctx context.Context) (*Cluster, error) {
 	return c, err
 }
 
-// memory is a file system in memory with room for databases of tests, or "" if there is none: a database that is thrown away
-// need not wait for a disk.
+// memory returns a file system in memory with 4 GB of room, or "" if there is none. Tests do not need their databases on a disk.
 func memory() string {
 	const shared, room = "/dev/shm", 4 << 30
 	var fs syscall.Statfs_t

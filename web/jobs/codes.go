@@ -5,13 +5,13 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"glenmist/core/course"
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
-	"glenmist/core/obd"
 	"glenmist/core/scan"
 	"glenmist/core/trouble"
 	"glenmist/web/page"
@@ -249,15 +249,15 @@ func (s *Pages) ReadScan(w http.ResponseWriter, r *http.Request) {
 
 // readScan reads a scan as text, as CSV, or as a log of the bus, into the values of the form of codes.
 func readScan(text string) (url.Values, error) {
-	if obd.LooksLikeLog(text) {
-		return readBusLog(text)
-	}
 	read := scan.Text
-	if scan.LooksLikeCSV(text) {
+	switch {
+	case scan.LooksLikeBus(text):
+		read = scan.Bus
+	case scan.LooksLikeCSV(text):
 		read = scan.CSV
 	}
 	result, err := read(text)
-	if err == nil && len(result.Read) == 0 && result.Frame == nil && len(result.Trims) == 0 {
+	if err == nil && len(result.Read) == 0 && !result.None && result.Frame == nil && len(result.Trims) == 0 {
 		err = invalid.Error{Expected: "a scan with at least one trouble code, such as P0302", Got: "none found"}
 	}
 	return scanned(result), err
@@ -265,7 +265,7 @@ func readScan(text string) (url.Values, error) {
 
 // scanned returns the form values for the result of a scan.
 func scanned(r scan.Result) url.Values {
-	v := url.Values{"note": {r.Note}, "unread": r.Unread, "pasted": {"yes"}}
+	v := url.Values{"note": {r.Note}, "unread": r.Unread, "before": r.Before, "pasted": {"yes"}}
 	for i, read := range r.Read {
 		v.Set(codeField(i+1), read.Code.String())
 		v.Set(page.RowField("state", i+1), string(read.State))
@@ -278,6 +278,24 @@ func scanned(r scan.Result) url.Values {
 	if frame.Code != nil {
 		v.Set(frameField("code"), frame.Code.String())
 	}
-	setFrame(v, frame)
+	number := func(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
+	for _, value := range frameValues {
+		if x := *value.at(&frame); x != nil {
+			v.Set(frameField(value.path), number(*x))
+		}
+	}
+	for _, t := range frame.Trims {
+		v.Set(frameField(fmt.Sprintf("short-%d", t.Bank)), number(t.Short))
+		v.Set(frameField(fmt.Sprintf("long-%d", t.Bank)), number(t.Long))
+	}
+	if r.None {
+		v.Set("none", "yes")
+	}
+	if r.Readiness != nil {
+		v.Set("readiness", "yes")
+		for _, m := range r.Readiness.Incomplete {
+			v.Add("incomplete", string(m))
+		}
+	}
 	return v
 }
