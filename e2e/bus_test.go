@@ -36,7 +36,7 @@ func TestBusLogIsImported(t *testing.T) {
 		}
 		h.press("button", "Read it into the form", "")
 		h.sees("This is what was found. Nothing is recorded yet.", "The log also holds a scan before a clearing: P0304 stored")
-		h.send("Record")
+		h.press("button", "Record", "")
 		h.sees("P0302 pending", "not ready: catalyst")
 	})
 }

@@ -72,7 +72,7 @@ func (r Refusal) Error() string {
 	return fmt.Sprintf("%s is refused: %s (%02X)", r.Service, words, r.Code)
 }
 
-// ErrSilent: a unit began an answer, or asked for more time, and then sent nothing.
+// ErrSilent means that a unit began an answer, or asked for more time, and then sent nothing.
 var ErrSilent = errors.New("the unit stopped answering")
 
 // Answer holds the bytes that one unit sent after the service, or an error.

@@ -22,13 +22,13 @@ const padding = 0x00
 
 // Errors of the transport.
 var (
-	// ErrSequence: a frame is missing, doubled or out of order. The message is lost.
+	// ErrSequence means that a frame is missing, doubled or out of order. The message is lost.
 	ErrSequence = errors.New("a frame of the message is missing, doubled or out of order")
-	// ErrFrame: the bytes are no frame of ISO-TP.
+	// ErrFrame means that the bytes are no frame of ISO-TP.
 	ErrFrame = errors.New("not a frame of ISO-TP")
-	// ErrLength: a message is empty or too long.
+	// ErrLength means that a message is empty or too long.
 	ErrLength = fmt.Errorf("expected a message of 1 to %d bytes", MaxMessage)
-	// ErrOverflow: the receiver has no room for the message.
+	// ErrOverflow means that the receiver has no room for the message.
 	ErrOverflow = errors.New("the receiver has no room for the message")
 )
 

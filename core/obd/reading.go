@@ -183,7 +183,7 @@ func (r *Reader) Take(q Request, answers []Answer) {
 	}
 }
 
-// ErrNoAnswer: no unit answered a request.
+// ErrNoAnswer means that no unit answered a request.
 var ErrNoAnswer = fmt.Errorf("no unit answered within %s", AnswerTime)
 
 func (r *Reader) take(q Request, a Answer) error {
