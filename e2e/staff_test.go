@@ -124,6 +124,12 @@ func TestSharedTablet(t *testing.T) {
 		h.types("note", "half typed")
 		h.do(chromedp.Evaluate[chromedp.Void](`void (document.querySelector("[x-data=lock]").dataset.after = 0)`))
 		h.until(`document.querySelector("dialog.lock").open`) // it locks
+		for _, width := range []int64{390, 768, 1280} {
+			h.do(chromedp.EmulateViewport(width, 844))
+			if !h.holds(`document.querySelector("dialog.lock form").getBoundingClientRect().height > 100`) {
+				h.t.Errorf("%d wide: nothing asks for the PIN", width)
+			}
+		}
 		h.accessible()
 		h.do(key(kb.Escape))
 		if !h.holds(`document.querySelector("dialog.lock").open`) {

@@ -16,8 +16,8 @@ const maxProblems = 8
 // LooksLikeBus reports whether a text is a log of a CAN bus.
 func LooksLikeBus(s string) bool { return obd.LooksLikeLog(s) }
 
-// Bus reads a log of a CAN bus: the newest scan in it. The codes of scans before a clearing are in Before. It fails if the log has
-// no answer of a control unit.
+// Bus reads a log of a CAN bus: the newest scan in it. Notices name the codes of scans before a clearing, and lines that are no
+// frames. It fails if the log has no answer of a control unit.
 func Bus(s string) (Result, error) {
 	log, err := obd.ReadLog(strings.NewReader(s))
 	if err != nil {
@@ -28,14 +28,16 @@ func Bus(s string) (Result, error) {
 	}
 	last := len(log.Scans) - 1
 	r := FromVehicle(log.Scans[last])
-	r.Unread = log.Skipped
-	if more := log.SkippedLines - len(log.Skipped); more > 0 {
-		r.Unread = append(r.Unread, fmt.Sprintf("%d more lines", more))
-	}
 	for i, scan := range log.Scans[:last] {
 		if log.Cleared[i] {
-			r.Before = append(r.Before, codeWords(scan.Codes))
+			r.Notices = append(r.Notices, fmt.Sprintf("The log also holds a scan before a clearing: %s. Record it first, if it is not in the ledger.", codeWords(scan.Codes)))
 		}
+	}
+	switch n := log.SkippedLines; {
+	case n == 1:
+		r.Notices = append(r.Notices, fmt.Sprintf("One line of the log is no CAN frame: %s.", log.Skipped[0]))
+	case n > 1:
+		r.Notices = append(r.Notices, fmt.Sprintf("%d lines of the log are no CAN frames. The first is %s.", n, log.Skipped[0]))
 	}
 	if len(r.Read) > MaxCodes {
 		return Result{}, invalid.Error{Expected: fmt.Sprintf("at most %d codes in one scan", MaxCodes), Got: fmt.Sprint(len(r.Read))}

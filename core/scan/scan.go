@@ -33,8 +33,8 @@ type Result struct {
 	// None is true if a unit was asked for stored codes and has none. Readiness is that of its monitors, or nil.
 	None      bool
 	Readiness *trouble.Readiness
-	// Before lists the codes of earlier scans in a log, each followed by a clearing.
-	Before []string
+	// Notices are sentences about the scan as a whole, such as on an earlier scan in the same log.
+	Notices []string
 	// Note holds the other lines, as far as a note has room.
 	Note string
 	// Unread lists what looks like a code or a figure and cannot be used.

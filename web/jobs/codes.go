@@ -50,7 +50,7 @@ var CodesView = View{
 		return filled(typed, rows, i)
 	},
 	Model: func(it Loaded, f page.Form) any {
-		m := codesModel{States: trouble.States, Banks: it.Assessment().Engine.Banks(), Unread: f.Values["unread"], Before: f.Values["before"], Pasted: f.Get("pasted") != ""}
+		m := codesModel{States: trouble.States, Banks: it.Assessment().Engine.Banks(), Unread: f.Values["unread"], Notices: f.Values["notices"], Pasted: f.Get("pasted") != ""}
 		rows := leastRows
 		for row := 1; row <= evidence.MaxCodes; row++ {
 			if f.Get(codeField(row)) != "" {
@@ -96,9 +96,9 @@ type codesModel struct {
 	Monitors []monitorChoice
 	// Unread lists the parts of a pasted scan that were not understood.
 	Unread []string
-	// Before lists the codes of earlier scans of a log, each read before a clearing.
-	Before []string
-	Pasted bool
+	// Notices are sentences about a scan as a whole.
+	Notices []string
+	Pasted  bool
 }
 
 type monitorChoice struct {
@@ -265,7 +265,7 @@ func readScan(text string) (url.Values, error) {
 
 // scanned returns the form values for the result of a scan.
 func scanned(r scan.Result) url.Values {
-	v := url.Values{"note": {r.Note}, "unread": r.Unread, "before": r.Before, "pasted": {"yes"}}
+	v := url.Values{"note": {r.Note}, "unread": r.Unread, "notices": r.Notices, "pasted": {"yes"}}
 	for i, read := range r.Read {
 		v.Set(codeField(i+1), read.Code.String())
 		v.Set(page.RowField("state", i+1), string(read.State))

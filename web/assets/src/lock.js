@@ -10,6 +10,11 @@ export const lock = () => ({
     for (const kind of ["pointerdown", "keydown", "input"]) document.addEventListener(kind, () => this.use(), { passive: true });
     setInterval(() => this.check(), 5000);
     document.addEventListener("visibilitychange", () => this.check());
+    document.addEventListener("click", (event) => {
+      if (!event.target.closest("[data-switch]")) return;
+      event.preventDefault();
+      this.open();
+    });
   },
 
   after() {
@@ -64,7 +69,7 @@ export const lock = () => ({
     try {
       const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(new FormData(form)) });
       if (answer.ok) {
-        if (name !== this.$root.querySelector("a").textContent.trim()) {
+        if (name !== document.querySelector("[data-switch]").textContent.trim()) {
           location.reload();
           return;
         }
