@@ -16,12 +16,12 @@ type Visit struct {
 	Entries []evidence.Entry
 }
 
-// Point is one reading of a thing.
+// Point is one reading of a part or place.
 type Point struct {
 	At    time.Time
 	Job   string
 	Value float64 // the first figure of the measure, in its unit
-	// Renewed is true if the part was renewed since the point before: it is another part of the same place.
+	// Renewed is true if the part was renewed since the previous point.
 	Renewed bool
 }
 
@@ -31,13 +31,13 @@ type Track struct {
 	Points []Point
 }
 
-// Trend is how the readings of one measure went over the visits of a vehicle.
+// Trend holds the readings of one measure over the visits of a vehicle.
 type Trend struct {
 	Measure evidence.Measure
 	Lines   []Track
 }
 
-// Trends lists what was read at least twice, at different times, of the same part or place: by measure in the order of
+// Trends lists the parts and places that were read at two different times or more: by measure in the order of
 // [evidence.Measures], then by item. Readings over range have no value and are left out.
 func Trends(visits []Visit) (all []Trend) {
 	renewed := renewals(visits)

@@ -19,7 +19,7 @@ const (
 	timeStyles         = 4 // lines that can be told apart without colour
 )
 
-// NewOverTime draws how the readings of a measure went: time to the right, the value upwards, a line for each part or place.
+// NewOverTime draws the readings of a measure over time: a line for each part or place, a ring for a new part.
 func NewOverTime(t readings.Trend) *Picture {
 	p := &Picture{Title: t.Measure.Words + " over time", W: timeW, H: timeH}
 	least, most := math.Inf(1), math.Inf(-1)

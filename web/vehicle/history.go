@@ -19,7 +19,7 @@ import (
 	"glenmist/web/page"
 )
 
-// historyPage is what is known of a vehicle over its visits.
+// historyPage shows the visits, parts and readings of a vehicle.
 type historyPage struct {
 	page.Base
 	Fleet, What, Engine, At string
