@@ -120,7 +120,7 @@ func FuzzAnswers(f *testing.F) {
 	f.Fuzz(func(_ *testing.T, data []byte) {
 		r := NewReader()
 		for _, service := range []Service{LiveData, FreezeFrame, StoredCodes, MonitorResults, Information, PermanentCodes} {
-			r.Take(Request{service, nil}, []Answer{{Unit: engineUnit, Data: data}})
+			r.Take(ask(service), []Answer{{Unit: engineUnit, Data: data}})
 		}
 		_ = r.Scan()
 		_, _ = r.Next()

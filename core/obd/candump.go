@@ -137,7 +137,8 @@ type Listener struct {
 
 // Take reads the next frame.
 func (l *Listener) Take(f Stamped) {
-	if _, _, ok := asks(f.Frame); !ok {
+	_, to, ok := asks(f.Frame)
+	if !ok {
 		if l.now != nil {
 			l.now.Take(f.At, f.Frame)
 		}
@@ -149,7 +150,7 @@ func (l *Listener) Take(f Stamped) {
 	}
 	l.End()
 	if services[Service(message[0])] != "" {
-		l.now, l.at = Begin(Request{Service(message[0]), message[1:]}, f.At), f.At
+		l.now, l.at = Begin(Request{Service(message[0]), message[1:], to}, f.At), f.At
 	}
 }
 

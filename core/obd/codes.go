@@ -24,6 +24,16 @@ func ReadCodes(data []byte) (all []trouble.Code, err error) {
 	return all, nil
 }
 
+// AppendCodes writes codes as [ReadCodes] reads them; those after the 255th are left out.
+func AppendCodes(data []byte, codes []trouble.Code) []byte {
+	codes = codes[:min(len(codes), 255)]
+	data = append(data, byte(len(codes))) //nolint:gosec // at most 255
+	for _, c := range codes {
+		data = append(data, byte(c>>8), byte(c)) //nolint:gosec // the low byte is meant
+	}
+	return data
+}
+
 // Status is an answer to PID 01.
 type Status struct {
 	// Lamp is true if the lamp is commanded on; Codes is how many stored codes concern emissions.

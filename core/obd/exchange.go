@@ -82,22 +82,29 @@ type Answer struct {
 	Err  error // a Refusal, ErrSilent, or an error of the transport
 }
 
-// Request asks all units for a service.
+// Request asks all units for a service, or one.
 type Request struct {
 	Service Service
 	Params  []byte // up to six
+	// To is the unit that is asked; 0 asks all. An exchange with one unit ends with its answer.
+	To Unit
 }
+
+func ask(s Service, params ...byte) Request { return Request{Service: s, Params: params} }
 
 // String is the request as bytes: "01 0C".
 func (q Request) String() string {
 	return fmt.Sprintf("% X", append([]byte{byte(q.Service)}, q.Params...))
 }
 
-// Frame is the frame that carries the request to all units.
+// Frame is the frame that carries the request. extended chooses the ids for all units; one unit has its own.
 func (q Request) Frame(extended bool) Frame {
 	message := append([]byte{byte(q.Service)}, q.Params[:min(len(q.Params), 6)]...)
 	id := uint32(toAll)
-	if extended {
+	switch {
+	case q.To != 0:
+		id, extended = q.To.request(), q.To.Extended()
+	case extended:
 		id = toAllExtended
 	}
 	return padded(id, extended, append([]byte{byte(len(message))}, message...))
@@ -127,7 +134,7 @@ func Begin(q Request, at time.Duration) *Exchange {
 // Take reads a frame from the bus. It returns the flow control to send, or nil. It ignores frames that are no answers.
 func (x *Exchange) Take(at time.Duration, f Frame) (send *Frame) {
 	u, ok := From(f)
-	if !ok {
+	if !ok || x.Request.To != 0 && u != x.Request.To {
 		return nil
 	}
 	i := slices.IndexFunc(x.units, func(s *unitState) bool { return s.unit == u })
@@ -184,8 +191,13 @@ func (x *Exchange) Until() time.Duration {
 	return until
 }
 
-// Over reports whether the time for answers has passed.
-func (x *Exchange) Over(at time.Duration) bool { return at >= x.Until() }
+// Over reports whether the time for answers has passed, or the only unit that was asked has answered.
+func (x *Exchange) Over(at time.Duration) bool {
+	if x.Request.To != 0 && len(x.units) > 0 && x.units[0].answer != nil {
+		return true
+	}
+	return at >= x.Until()
+}
 
 // Answers lists the answers by unit. Call it when the exchange is over: an incomplete answer then fails with ErrSilent.
 func (x *Exchange) Answers() (all []Answer) {

@@ -44,26 +44,26 @@ func TestExchange(t *testing.T) {
 		want  []Answer
 		over  time.Duration
 	}{
-		{"one frame, padded", Request{LiveData, []byte{0x0C}}, []heard{{9 * ms, "7E8#04410C1AF8555555"}}, nil,
+		{"one frame, padded", ask(LiveData, 0x0C), []heard{{9 * ms, "7E8#04410C1AF8555555"}}, nil,
 			[]Answer{{0x7E8, []byte{0x0C, 0x1A, 0xF8}, nil}}, AnswerTime},
-		{"nobody", Request{LiveData, []byte{0}}, nil, nil, nil, AnswerTime},
-		{"two units, another's frames between", Request{StoredCodes, nil}, []heard{{5 * ms, "7E9#024300"}, {6 * ms, "123#FFFFFFFFFFFFFFFF"}, {8 * ms, "7E8#0443010302"}}, nil,
+		{"nobody", ask(LiveData, 0), nil, nil, nil, AnswerTime},
+		{"two units, another's frames between", ask(StoredCodes), []heard{{5 * ms, "7E9#024300"}, {6 * ms, "123#FFFFFFFFFFFFFFFF"}, {8 * ms, "7E8#0443010302"}}, nil,
 			[]Answer{{0x7E8, []byte{1, 3, 2}, nil}, {0x7E9, []byte{0}, nil}}, AnswerTime},
-		{"several frames", Request{StoredCodes, nil}, []heard{{5 * ms, "7E8#1008430303010302"}, {30 * ms, "7E8#210304000000"}}, []string{"7E0#3000000000000000"},
+		{"several frames", ask(StoredCodes), []heard{{5 * ms, "7E8#1008430303010302"}, {30 * ms, "7E8#210304000000"}}, []string{"7E0#3000000000000000"},
 			[]Answer{{0x7E8, []byte{3, 3, 1, 3, 2, 3, 4}, nil}}, AnswerTime},
-		{"29 bits", Request{StoredCodes, nil}, []heard{{5 * ms, "18DAF110#1008430303010302"}, {30 * ms, "18DAF110#210304"}}, []string{"18DA10F1#3000000000000000"},
+		{"29 bits", ask(StoredCodes), []heard{{5 * ms, "18DAF110#1008430303010302"}, {30 * ms, "18DAF110#210304"}}, []string{"18DA10F1#3000000000000000"},
 			[]Answer{{0x18DAF110, []byte{3, 3, 1, 3, 2, 3, 4}, nil}}, AnswerTime},
-		{"more time", Request{Clear, nil}, []heard{{40 * ms, "7E8#037F0478"}, {2000 * ms, "7E8#037F0478"}, {6500 * ms, "7E8#0144"}}, nil,
+		{"more time", ask(Clear), []heard{{40 * ms, "7E8#037F0478"}, {2000 * ms, "7E8#037F0478"}, {6500 * ms, "7E8#0144"}}, nil,
 			[]Answer{{0x7E8, []byte{}, nil}}, AnswerTime},
-		{"more time, and then nothing", Request{Clear, nil}, []heard{{40 * ms, "7E8#037F0478"}}, nil,
+		{"more time, and then nothing", ask(Clear), []heard{{40 * ms, "7E8#037F0478"}}, nil,
 			[]Answer{{0x7E8, nil, ErrSilent}}, 40*ms + PendingTime},
-		{"refused", Request{Clear, nil}, []heard{{40 * ms, "7E8#037F0422"}}, nil,
+		{"refused", ask(Clear), []heard{{40 * ms, "7E8#037F0422"}}, nil,
 			[]Answer{{0x7E8, nil, Refusal{Clear, 0x22}}}, AnswerTime},
-		{"a frame lost", Request{StoredCodes, nil}, []heard{{5 * ms, "7E8#1014430903010302"}, {30 * ms, "7E8#2203040000000000"}}, []string{"7E0#3000000000000000"},
+		{"a frame lost", ask(StoredCodes), []heard{{5 * ms, "7E8#1014430903010302"}, {30 * ms, "7E8#2203040000000000"}}, []string{"7E0#3000000000000000"},
 			[]Answer{{0x7E8, nil, ErrSequence}}, AnswerTime},
-		{"the rest does not come", Request{StoredCodes, nil}, []heard{{5 * ms, "7E8#1014430903010302"}, {30 * ms, "7E8#2103040000000000"}}, []string{"7E0#3000000000000000"},
+		{"the rest does not come", ask(StoredCodes), []heard{{5 * ms, "7E8#1014430903010302"}, {30 * ms, "7E8#2103040000000000"}}, []string{"7E0#3000000000000000"},
 			[]Answer{{0x7E8, nil, ErrSilent}}, 30*ms + FrameTime},
-		{"an answer to something else", Request{StoredCodes, nil}, []heard{{5 * ms, "7E8#0341057B"}}, nil, nil, AnswerTime},
+		{"an answer to something else", ask(StoredCodes), []heard{{5 * ms, "7E8#0341057B"}}, nil, nil, AnswerTime},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			x := Begin(c.q, 0)
@@ -88,7 +88,7 @@ func TestExchange(t *testing.T) {
 
 // A request to all units is one frame to 7DF, with 29 bits to 18DB33F1 (ISO 15765-4, M).
 func TestRequestFrames(t *testing.T) {
-	q := Request{LiveData, []byte{0x0C, 0x0D}}
+	q := ask(LiveData, 0x0C, 0x0D)
 	if f := q.Frame(false).String(); f != "7DF#03010C0D00000000" {
 		t.Error(f)
 	}

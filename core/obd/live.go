@@ -2,6 +2,7 @@ package obd
 
 import (
 	"fmt"
+	"math"
 
 	"glenmist/core/invalid"
 )
@@ -34,46 +35,70 @@ const (
 	Ambient     PID = 0x46
 )
 
-// Row describes a PID: its length and how its bytes become a figure.
+// Row describes a PID: its length, and how the number in its bytes becomes a figure: number × factor − offset.
 type Row struct {
-	PID   PID
-	Words string
-	Unit  string
-	Bytes int
-	of    func(b []byte) float64
+	PID            PID
+	Words          string
+	Unit           string
+	Bytes          int
+	factor, offset float64
 }
 
-// scaled is the bytes as a number, by a factor, less an offset.
-func scaled(factor, offset float64) func([]byte) float64 {
-	return func(b []byte) float64 {
-		n := 0
-		for _, x := range b {
-			n = n<<8 | int(x)
-		}
-		return float64(n)*factor - offset
+func (r Row) read(b []byte) float64 {
+	n := 0
+	for _, x := range b {
+		n = n<<8 | int(x)
 	}
+	return float64(n)*r.factor - r.offset
+}
+
+// AppendValue writes a PID and its figure: the nearest that its bytes can hold. A PID that is no figure is left out.
+func AppendValue(data []byte, pid PID, value float64) []byte {
+	row, known := rowOf[pid]
+	if !known {
+		return data
+	}
+	return row.append(append(data, byte(pid)), value)
+}
+
+// AppendFrameValue is [AppendValue] for freeze frame 0.
+func AppendFrameValue(data []byte, pid PID, value float64) []byte {
+	row, known := rowOf[pid]
+	if !known {
+		return data
+	}
+	return row.append(append(data, byte(pid), 0), value)
+}
+
+func (r Row) append(data []byte, value float64) []byte {
+	most := float64(int(1)<<(8*r.Bytes) - 1)
+	n := int(min(max(math.Round((value+r.offset)/r.factor), 0), most))
+	for i := r.Bytes - 1; i >= 0; i-- {
+		data = append(data, byte(n>>(8*i))) //nolint:gosec // the low byte is meant
+	}
+	return data
 }
 
 // Rows lists the PIDs that can be read as one figure (SAE J1979, appendix B, from memory). Bits and texts have other readers.
 var Rows = []Row{
-	{Load, "calculated load", "%", 1, scaled(100.0/255, 0)},
-	{Coolant, "coolant", "°C", 1, scaled(1, 40)},
-	{ShortTrim1, "short trim, bank 1", "%", 1, scaled(100.0/128, 100)},
-	{LongTrim1, "long trim, bank 1", "%", 1, scaled(100.0/128, 100)},
-	{ShortTrim2, "short trim, bank 2", "%", 1, scaled(100.0/128, 100)},
-	{LongTrim2, "long trim, bank 2", "%", 1, scaled(100.0/128, 100)},
-	{Manifold, "manifold pressure", "kPa", 1, scaled(1, 0)},
-	{RPM, "engine speed", "rpm", 2, scaled(1.0/4, 0)},
-	{Speed, "vehicle speed", "km/h", 1, scaled(1, 0)},
-	{Advance, "spark advance, cylinder 1", "°", 1, scaled(1.0/2, 64)},
-	{IntakeAir, "intake air", "°C", 1, scaled(1, 40)},
-	{AirFlow, "air flow", "g/s", 2, scaled(1.0/100, 0)},
-	{Throttle, "throttle", "%", 1, scaled(100.0/255, 0)},
-	{SinceStart, "time since start", "s", 2, scaled(1, 0)},
-	{SinceClear, "distance since cleared", "km", 2, scaled(1, 0)},
-	{Barometer, "barometer", "kPa", 1, scaled(1, 0)},
-	{UnitVoltage, "control unit's supply", "V", 2, scaled(1.0/1000, 0)},
-	{Ambient, "outside air", "°C", 1, scaled(1, 40)},
+	{Load, "calculated load", "%", 1, 100.0 / 255, 0},
+	{Coolant, "coolant", "°C", 1, 1, 40},
+	{ShortTrim1, "short trim, bank 1", "%", 1, 100.0 / 128, 100},
+	{LongTrim1, "long trim, bank 1", "%", 1, 100.0 / 128, 100},
+	{ShortTrim2, "short trim, bank 2", "%", 1, 100.0 / 128, 100},
+	{LongTrim2, "long trim, bank 2", "%", 1, 100.0 / 128, 100},
+	{Manifold, "manifold pressure", "kPa", 1, 1, 0},
+	{RPM, "engine speed", "rpm", 2, 1.0 / 4, 0},
+	{Speed, "vehicle speed", "km/h", 1, 1, 0},
+	{Advance, "spark advance, cylinder 1", "°", 1, 1.0 / 2, 64},
+	{IntakeAir, "intake air", "°C", 1, 1, 40},
+	{AirFlow, "air flow", "g/s", 2, 1.0 / 100, 0},
+	{Throttle, "throttle", "%", 1, 100.0 / 255, 0},
+	{SinceStart, "time since start", "s", 2, 1, 0},
+	{SinceClear, "distance since cleared", "km", 2, 1, 0},
+	{Barometer, "barometer", "kPa", 1, 1, 0},
+	{UnitVoltage, "control unit's supply", "V", 2, 1.0 / 1000, 0},
+	{Ambient, "outside air", "°C", 1, 1, 40},
 }
 
 var rowOf = func() map[PID]Row {
@@ -121,7 +146,7 @@ func readValues(data []byte, between int) (all []Value, err error) {
 			return all, invalid.Error{Field: fmt.Sprintf("pid %02X", byte(pid)), Expected: fmt.Sprintf("%d bytes", n), Got: fmt.Sprint(max(0, len(data)-1-between))}
 		}
 		if bytes := data[1+between : 1+between+n]; figure {
-			all = append(all, Value{pid, row.of(bytes)})
+			all = append(all, Value{pid, row.read(bytes)})
 		}
 		data = data[1+between+n:]
 	}
@@ -140,4 +165,15 @@ func ReadSupported(data []byte) (all []byte, err error) {
 		}
 	}
 	return all, nil
+}
+
+// AppendSupported writes which ids after a base a unit has, as [ReadSupported] reads them.
+func AppendSupported(data []byte, base byte, has func(id byte) bool) []byte {
+	var bits [4]byte
+	for i := range 32 {
+		if has(base + byte(i) + 1) { //nolint:gosec // a base is at most E0
+			bits[i/8] |= 0x80 >> (i % 8)
+		}
+	}
+	return append(append(data, base), bits[:]...)
 }

@@ -122,7 +122,7 @@ func (r *Reader) Progress() (done, of int) {
 
 // wanted lists all requests that are known to be needed, in order. Codes come first: they are lost first.
 func (r *Reader) wanted() []Request {
-	all := []Request{{LiveData, []byte{0x00}}, {StoredCodes, nil}, {PendingCodes, nil}, {PermanentCodes, nil}, {FreezeFrame, []byte{byte(FrameCode), 0}}}
+	all := []Request{ask(LiveData, 0x00), ask(StoredCodes), ask(PendingCodes), ask(PermanentCodes), ask(FreezeFrame, byte(FrameCode), 0)}
 	if len(r.frames) > 0 {
 		for chunk := range slices.Chunk(framePIDs, 3) {
 			var params []byte
@@ -132,17 +132,17 @@ func (r *Reader) wanted() []Request {
 				}
 			}
 			if len(params) > 0 {
-				all = append(all, Request{FreezeFrame, params})
+				all = append(all, ask(FreezeFrame, params...))
 			}
 		}
 	}
 	for _, base := range []byte{0x20, 0x40} {
 		if r.pids[base] {
-			all = append(all, Request{LiveData, []byte{base}})
+			all = append(all, ask(LiveData, base))
 		}
 	}
 	if r.pids[byte(Readiness)] {
-		all = append(all, Request{LiveData, []byte{byte(Readiness)}})
+		all = append(all, ask(LiveData, byte(Readiness)))
 	}
 	var known []byte
 	for _, row := range Rows {
@@ -151,15 +151,15 @@ func (r *Reader) wanted() []Request {
 		}
 	}
 	for chunk := range slices.Chunk(known, 6) {
-		all = append(all, Request{LiveData, slices.Clone(chunk)})
+		all = append(all, ask(LiveData, slices.Clone(chunk)...))
 	}
-	all = append(all, Request{MonitorResults, []byte{0xA0}})
+	all = append(all, ask(MonitorResults, 0xA0))
 	for mid := range byte(lastMisfire - MisfireGeneral + 1) {
 		if r.mids[MisfireGeneral+mid] {
-			all = append(all, Request{MonitorResults, []byte{MisfireGeneral + mid}})
+			all = append(all, ask(MonitorResults, MisfireGeneral+mid))
 		}
 	}
-	return append(all, Request{Information, []byte{UnitName}})
+	return append(all, ask(Information, UnitName))
 }
 
 // Take adds the answers to a request.
