@@ -18,7 +18,7 @@ import (
 // rooms lists the packages from the bottom up: a package imports only those that stand before it. The
 // simulator stands behind the core, so no package of the core can import it.
 var rooms = []string{
-	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/obd", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
+	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/obd", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/live", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
 	"core/fault", "core/practice", "core/learn", "core/forbid", "core/infer", "core/proof", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/score", "core/intake", "core/shop", "core/report", "core/casefile",
 	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
 	"spool", "photo", "people",
