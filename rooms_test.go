@@ -20,7 +20,8 @@ import (
 var rooms = []string{
 	"core", "core/invalid", "core/unit", "core/spark", "core/engine", "core/enginetest", "core/renew", "core/meter", "core/trouble", "core/obd", "core/scan", "core/part", "core/plug", "core/calc", "core/evidence", "core/live", "core/readings", "core/scope", "core/pattern", "core/job", "core/jobtest",
 	"core/fault", "core/practice", "core/learn", "core/forbid", "core/infer", "core/proof", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/score", "core/intake", "core/shop", "core/report", "core/casefile",
-	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/finite", "sim/trial",
+	"bus",
+	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/vehicle", "sim/finite", "sim/trial",
 	"spool", "photo", "people",
 	"store", "store/cluster", "backup", "archive", "store/demo",
 	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/proof", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/staff", "web/webtest", "web",

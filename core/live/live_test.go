@@ -231,7 +231,8 @@ func ExampleRun() {
 		r.Take(Sample{At: time.Duration(i) * time.Second, RPM: 700, Load: 20, Coolant: 88, Counts: []int{0, 0, i / 30, 0}})
 	}
 	for _, entry := range r.Entries() {
-		fmt.Println(entry.Condition.Words()+":", entry.Body.Sentence())
+		c := entry.Counters()
+		fmt.Println(entry.Condition.Words(), c.Revolutions, c.Counts)
 	}
-	// Output: at idle: cylinder 3: 10 of 1 750; others 0
+	// Output: at idle 3500 [0 0 10 0]
 }

@@ -38,6 +38,11 @@ type Stamped struct {
 	Frame
 }
 
+// Line is the frame as a line of a log, on a bus of that name: "(12.345678) can0 7E8#064100BE1FA813".
+func (f Stamped) Line(bus string) string {
+	return fmt.Sprintf("(%.6f) %s %s", f.At.Seconds(), bus, f.Frame)
+}
+
 // ReadLog reads a log of a bus as candump writes it, "(1700000000.123456) can0 7E8#064100BE1FA813", or as it prints on the
 // screen, "can0  7E8   [8]  06 41 00 BE 1F A8 13 00". Requests of a tester and the answers to them are recognised.
 func ReadLog(in io.Reader) (Log, error) {
@@ -137,7 +142,7 @@ type Listener struct {
 
 // Take reads the next frame.
 func (l *Listener) Take(f Stamped) {
-	_, to, ok := asks(f.Frame)
+	_, to, ok := Asked(f.Frame)
 	if !ok {
 		if l.now != nil {
 			l.now.Take(f.At, f.Frame)

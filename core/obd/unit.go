@@ -44,8 +44,8 @@ func From(f Frame) (u Unit, ok bool) {
 	return Unit(f.ID), f.ID >= firstAnswer && f.ID <= lastAnswer
 }
 
-// asks reports whether a frame goes from a tester to units: to all of them, or to one, whose answers then have the id of one.
-func asks(f Frame) (all bool, one Unit, ok bool) {
+// Asked reports whether a frame goes from a tester to units: to all of them, or to one, whose answers then have the id of one.
+func Asked(f Frame) (all bool, one Unit, ok bool) {
 	switch {
 	case f.Extended && f.ID == toAllExtended, !f.Extended && f.ID == toAll:
 		return true, 0, true
@@ -55,4 +55,9 @@ func asks(f Frame) (all bool, one Unit, ok bool) {
 		return false, Unit(f.ID - firstRequest + firstAnswer), true
 	}
 	return false, 0, false
+}
+
+// AnswerFrames is how a unit sends a message: its first frame, and a sender for those after flow control. It fails with ErrLength.
+func (u Unit) AnswerFrames(message []byte) (*Sender, Frame, error) {
+	return NewSender(uint32(u), u.Extended(), message)
 }

@@ -209,19 +209,9 @@ func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int
 			state = w.Memory*state + w.Drift*math.Sqrt(1-w.Memory*w.Memory)*b.rng.NormFloat64()
 			chance := p.misfires(math.Exp(state), w.Scatter)
 			for range min(blockEvents, r.Events-k*blockEvents) {
-				if b.rng.Float64() < chance {
+				if b.fire(c, chance, rough, r.Counted) {
 					r.Misfires[i]++
 					r.Blocks[k]++
-					if b.rng.Float64() < w.Detected {
-						to := i
-						if b.rng.Float64() < w.Elsewhere && n > 1 {
-							order := b.E.FiringOrder
-							to = int(order[(slices.Index(order, c)+1)%n]) - 1
-						}
-						r.Counted[to]++
-					}
-				} else if rough && b.rng.Float64() < w.RoughRoad {
-					r.Counted[i]++
 				}
 			}
 		}
@@ -230,4 +220,24 @@ func (b *Engine) Run(at part.Positions, when evidence.Condition, revolutions int
 		r.Counted[i] = min(r.Counted[i], r.Events)
 	}
 	return r
+}
+
+// fire is one firing event of a cylinder with a probability to misfire, counted as the control unit counts it.
+func (b *Engine) fire(c engine.Cylinder, chance float64, rough bool, counted []int) (misfired bool) {
+	w := &b.World
+	if b.rng.Float64() >= chance {
+		if rough && b.rng.Float64() < w.RoughRoad {
+			counted[c-1]++
+		}
+		return false
+	}
+	if b.rng.Float64() < w.Detected {
+		to := int(c) - 1
+		if n := b.E.Cylinders; b.rng.Float64() < w.Elsewhere && n > 1 {
+			order := b.E.FiringOrder
+			to = int(order[(slices.Index(order, c)+1)%n]) - 1
+		}
+		counted[to]++
+	}
+	return true
 }

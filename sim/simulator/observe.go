@@ -53,13 +53,21 @@ func (b *Engine) Codes(at part.Positions, runs ...Run) evidence.Codes {
 	if set != 0 && float64(most) < 0.9*float64(total) {
 		add(trouble.RandomMisfire)
 	}
+	for _, c := range b.CircuitCodes(at) {
+		add(c)
+	}
+	return codes
+}
+
+// CircuitCodes returns the codes of the coils whose primary current is missing often enough for the control unit to notice.
+func (b *Engine) CircuitCodes(at part.Positions) (all []trouble.Code) {
 	for _, coil := range b.E.Coils() {
 		p := b.path(coil.Cylinders[0], at, conditions[evidence.Idle])
 		if p.open > 0.15 && int(coil.Letter) <= int(engine.MaxLetter) {
-			add(coilCircuit(coil.Letter))
+			all = append(all, coilCircuit(coil.Letter))
 		}
 	}
-	return codes
+	return all
 }
 
 func sumOf(counts []int) int {
@@ -79,15 +87,19 @@ func coilCircuit(l engine.Letter) trouble.Code {
 // Trim returns the sum of the fuel trims of a bank in per cent, from excess air and, slightly,
 // the unburnt air of misfires.
 func (b *Engine) Trim(bank int, at part.Positions) trouble.Trim {
-	in := conditions[evidence.Idle]
+	sum := b.excess(bank, at, conditions[evidence.Idle]) + 2.5*b.rng.NormFloat64()
+	sum = min(max(sum, -40), 40)
+	return trouble.Trim{Bank: bank, Short: sum * 0.3, Long: sum * 0.7}
+}
+
+// excess returns what the mixture control of a bank has to add, in per cent.
+func (b *Engine) excess(bank int, at part.Positions, in running) float64 {
 	sum := 0.0
 	row := b.E.Bank(bank)
 	for _, c := range row {
-		sum += 100*b.lean(c, in) + 12*b.Rate(c, at, evidence.Idle)
+		sum += 100*b.lean(c, in) + 12*b.path(c, at, in).misfires(1, b.World.Scatter)
 	}
-	sum = sum/float64(len(row))*0.6 + 2.5*b.rng.NormFloat64()
-	sum = min(max(sum, -40), 40)
-	return trouble.Trim{Bank: bank, Short: sum * 0.3, Long: sum * 0.7}
+	return sum / float64(len(row)) * 0.6
 }
 
 // Look returns the finding of a look at an item, with the parts at their positions, after a run

@@ -5,6 +5,7 @@ package standin
 
 import (
 	"hash/fnv"
+	"strings"
 
 	"glenmist/core/diagnose"
 	"glenmist/core/engine"
@@ -31,46 +32,66 @@ func symptom(e evidence.Entry) bool {
 	return false
 }
 
-// engine returns the simulated engine of a job. It has one fault, drawn from the evidence of
-// runs and moves, and is the same for the same job and evidence.
+// Engine returns the simulated engine of a job as it is now, with its parts at their positions. It has one fault, drawn from the
+// evidence of runs and moves up to the first signed verdict, and is the same for the same job and evidence. Places that were put
+// right are sound. wet is true if the complaint is of wet weather.
+func (s Standin) Engine(j job.Job) (b *simulator.Engine, at part.Positions, wet bool) {
+	b, at = s.engine(j)
+	return b, at, j.FailsWhen == evidence.Wet
+}
+
 func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
-	now := diagnose.Assess(j).Now
+	now := j.Ledger.Positions(j.Vehicle.Engine)
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(j.Number))
+	draw := s.Chance(h.Sum64(), 1)
+	b := simulator.New(j.Vehicle.Engine, draw, hidden(j, draw.Float64())...)
+	for _, at := range now.All() { // fitted spares are sound
+		b.Fit([]part.Relocation{{Tag: at.Tag}})
+	}
+	gone := j.Ledger.Withdrawn()
+	for _, e := range j.Ledger {
+		if _, out := gone[e.Seq]; out || e.Fit() == nil {
+			continue
+		}
+		unit := e.Fit().Unit
+		at := strings.LastIndexByte(unit, ' ')
+		b.Repair(engine.Kind(unit[:max(at, 0)]), engine.Place(unit[at+1:]))
+	}
+	return b.With(s.Chance(h.Sum64(), uint64(len(j.Ledger))+2)), now
+}
+
+// hidden returns the fault at a quantile of what the evidence of runs and moves makes likely, up to the first signed verdict.
+func hidden(j job.Job, u float64) []fault.Hypothesis {
 	seen := j
 	seen.Ledger = nil
 	gone := j.Ledger.Withdrawn()
 	for _, e := range j.Ledger {
-		if _, out := gone[e.Seq]; !out && symptom(e) && e.Kind() != evidence.KindWithdraw {
+		_, out := gone[e.Seq]
+		if e.Verdict() != nil && !out {
+			break
+		}
+		if !out && symptom(e) && e.Kind() != evidence.KindWithdraw {
 			e.Seq = len(seen.Ledger) + 1
 			seen.Ledger = append(seen.Ledger, e)
 		}
 	}
-	h := fnv.New64a()
-	_, _ = h.Write([]byte(j.Number))
-	a := diagnose.Assess(seen)
-	draw := s.Chance(h.Sum64(), 1)
-	u := draw.Float64()
-	var hidden []fault.Hypothesis
 	sum := 0.0
+	var faults []diagnose.Fault
+	a := diagnose.Assess(seen)
 	for _, f := range a.Faults {
 		if f.Hypothesis.Mode.Unit != fault.Else && f.Hypothesis.Mode.Unit != fault.NoFault {
+			faults = append(faults, f)
 			sum += f.P
 		}
 	}
 	u *= sum
-	for _, f := range a.Faults {
-		if f.Hypothesis.Mode.Unit == fault.Else || f.Hypothesis.Mode.Unit == fault.NoFault {
-			continue
-		}
+	for _, f := range faults {
 		if u -= f.P; u < 0 {
-			hidden = append(hidden, f.Hypothesis)
-			break
+			return []fault.Hypothesis{f.Hypothesis}
 		}
 	}
-	b := simulator.New(j.Vehicle.Engine, draw, hidden...)
-	for _, at := range now.All() { // fitted spares are sound
-		b.Fit([]part.Relocation{{Tag: at.Tag}})
-	}
-	return b.With(s.Chance(h.Sum64(), uint64(len(j.Ledger))+2)), now
+	return nil
 }
 
 // Read returns one reading of a meter, gauge or clamp at one part or place.
