@@ -1,6 +1,7 @@
 package obd
 
 import (
+	"bytes"
 	"math"
 	"slices"
 	"testing"
@@ -125,4 +126,34 @@ func FuzzAnswers(f *testing.F) {
 		_ = r.Scan()
 		_, _ = r.Next()
 	})
+}
+
+// What is written is read again, to the nearest step of the scaling; the bytes are those of the standard's formulas: 1 726 rpm is
+// 1A F8, and −40 °C is 00.
+func TestValuesAreWritten(t *testing.T) {
+	if got := AppendValue(nil, RPM, 1726); !bytes.Equal(got, []byte{0x0C, 0x1A, 0xF8}) {
+		t.Errorf("1 726 rpm is % X", got)
+	}
+	if got := AppendFrameValue(nil, Coolant, -40); !bytes.Equal(got, []byte{0x05, 0, 0}) {
+		t.Errorf("−40 °C is % X", got)
+	}
+	for _, row := range Rows {
+		for _, raw := range []float64{0, 1, 100, 255} {
+			want := raw*row.factor - row.offset
+			got, err := ReadValues(AppendValue(nil, row.PID, want+0.4*row.factor))
+			if err != nil || len(got) != 1 || math.Abs(got[0].Value-want) > 1e-9 {
+				t.Errorf("%s: %v becomes %v, %v", row.Words, want, got, err)
+			}
+		}
+		if got, err := ReadValues(AppendValue(nil, row.PID, 1e12)); err != nil || got[0].Value != math.Pow(256, float64(row.Bytes))*row.factor-row.factor-row.offset {
+			t.Errorf("%s: too much becomes %v, %v", row.Words, got, err)
+		}
+	}
+	codes := []trouble.Code{0x0303, 0xC123}
+	if got, err := ReadCodes(AppendCodes(nil, codes)); err != nil || !slices.Equal(got, codes) {
+		t.Errorf("codes %v, %v", got, err)
+	}
+	if got, err := ReadSupported(AppendSupported(nil, 0xA0, func(id byte) bool { return id == 0xA2 || id == 0xC0 })); err != nil || !bytes.Equal(got, []byte{0xA2, 0xC0}) {
+		t.Errorf("supported % X, %v", got, err)
+	}
 }

@@ -2,6 +2,7 @@ package obd
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"math"
@@ -83,6 +84,7 @@ type Reader struct {
 	failed     []Problem
 	asked      map[string]bool
 	unanswered int // requests in a row that nobody answered
+	stopped    int // answers that a unit began and did not end
 }
 
 // NewReader returns an empty reader.
@@ -94,12 +96,16 @@ func NewReader() *Reader {
 // framePIDs are what is asked of a freeze frame.
 var framePIDs = []PID{Load, Coolant, RPM, Speed, ShortTrim1, LongTrim1, ShortTrim2, LongTrim2}
 
-// maxUnanswered is the number of unanswered requests in a row after which the reader stops.
-const maxUnanswered = 3
+// The reader stops after maxUnanswered unanswered requests in a row, and after maxStopped answers that were not ended: each takes
+// a second and more.
+const (
+	maxUnanswered = 3
+	maxStopped    = 3
+)
 
-// Next returns the next request. ok is false when everything was asked, or when no unit answers.
+// Next returns the next request. ok is false when everything was asked, when no unit answers, or when answers keep breaking off.
 func (r *Reader) Next() (q Request, ok bool) {
-	if r.unanswered >= maxUnanswered {
+	if r.unanswered >= maxUnanswered || r.stopped >= maxStopped {
 		return q, false
 	}
 	for _, q := range r.wanted() {
@@ -179,6 +185,9 @@ func (r *Reader) Take(q Request, answers []Answer) {
 		}
 		if err != nil {
 			r.failed = append(r.failed, Problem{a.Unit, q, err})
+		}
+		if errors.Is(err, ErrSilent) {
+			r.stopped++
 		}
 	}
 }

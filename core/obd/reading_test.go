@@ -91,15 +91,21 @@ func TestReadEverything(t *testing.T) {
 	}
 }
 
-// The reader stops after three requests without an answer.
-func TestNobodyAnswers(t *testing.T) {
-	r, n := NewReader(), 0
-	for q, ok := r.Next(); ok; q, ok = r.Next() {
-		r.Take(q, nil)
-		n++
-	}
-	if s := r.Scan(); n != maxUnanswered || len(s.Units) != 0 || len(s.Problems) != n || !errors.Is(s.Problems[0].Err, ErrNoAnswer) {
-		t.Errorf("%d requests, %+v", n, s)
+// The reader stops after three requests without an answer, and after three answers that break off.
+func TestReaderGivesUp(t *testing.T) {
+	for name, c := range map[string]struct {
+		answers []Answer
+		units   int
+		err     error
+	}{"nobody answers": {nil, 0, ErrNoAnswer}, "answers break off": {[]Answer{{Unit: engineUnit, Err: ErrSilent}}, 1, ErrSilent}} {
+		r, n := NewReader(), 0
+		for q, ok := r.Next(); ok; q, ok = r.Next() {
+			r.Take(q, c.answers)
+			n++
+		}
+		if s := r.Scan(); n != 3 || len(s.Units) != c.units || len(s.Problems) != n || !errors.Is(s.Problems[0].Err, c.err) {
+			t.Errorf("%s: %d requests, %+v", name, n, s)
+		}
 	}
 }
 

@@ -39,6 +39,10 @@ type Course struct {
 	rough  bool
 	drift  []float64 // of each cylinder
 	events []int     // of each cylinder in its block
+
+	paths []path // of each cylinder, at a moment with the parts at their positions
+	of    Moment
+	at    part.Positions
 }
 
 // Start starts the engine.
@@ -58,9 +62,9 @@ func (c *Course) Fire(at part.Positions, m Moment, events int) (misfires, counte
 	b.swing = c.swing
 	defer func() { b.swing = 1 }()
 	misfires, counted = make([]int, b.E.Cylinders), make([]int, b.E.Cylinders)
-	in := m.running()
+	c.see(at, m)
 	for i, cyl := range b.E.All() {
-		p := b.path(cyl, at, in)
+		p := c.paths[i]
 		chance := p.misfires(math.Exp(c.drift[i]), w.Scatter)
 		for range events {
 			if c.events[i]++; c.events[i] >= blockEvents {
@@ -76,8 +80,20 @@ func (c *Course) Fire(at part.Positions, m Moment, events int) (misfires, counte
 	return misfires, counted
 }
 
+// see works out the paths anew where the moment differs enough from the last one.
+func (c *Course) see(at part.Positions, m Moment) {
+	near := math.Abs(m.Load-c.of.Load) < 0.01 && math.Abs(m.Coolant-c.of.Coolant) < 0.5 && m.Wet == c.of.Wet && (m.Coolant >= hotCoolant) == (c.of.Coolant >= hotCoolant)
+	if c.paths != nil && near && at.Equal(c.at) {
+		return
+	}
+	c.paths, c.of, c.at = c.paths[:0], m, at
+	for _, cyl := range c.b.E.All() {
+		c.paths = append(c.paths, c.b.path(cyl, at, m.running()))
+	}
+}
+
 // Onto lets the same run go on with another engine: the one whose parts were handled.
-func (c *Course) Onto(b *Engine) { c.b = b }
+func (c *Course) Onto(b *Engine) { c.b, c.paths = b, nil }
 
 // Excess returns what the mixture control of a bank has to add at a moment, in per cent.
 func (b *Engine) Excess(bank int, at part.Positions, m Moment) float64 {

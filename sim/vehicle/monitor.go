@@ -162,15 +162,16 @@ func (m *monitor) count(counted []int, events int, v *Vehicle) {
 		b.events = 0
 		clear(b.counts)
 	}
-	for _, c := range v.engine.CircuitCodes(v.at) {
-		m.find(c, v)
-	}
 }
 
 // judge looks at a whole block.
 func (m *monitor) judge(b *block, v *Vehicle) {
 	if b.size == trouble.EmissionsBlock {
 		m.judged = true
+	} else {
+		for _, c := range v.engine.CircuitCodes(v.at) {
+			m.find(c, v)
+		}
 	}
 	total, most := 0, 0
 	for _, n := range b.counts {

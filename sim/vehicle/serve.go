@@ -2,12 +2,14 @@ package vehicle
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"hash/fnv"
 	"net"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -174,14 +176,21 @@ func (s *Server) answer(ctx context.Context, k *kept, f obd.Frame, say func(stri
 	k.pass(time.Now())
 	later, now := k.v.Take(f), k.v.Now()
 	k.mu.Unlock()
-	for _, one := range later {
-		line := obd.Stamped{At: now + one.After, Frame: one.Frame}.Line("obd")
-		time.AfterFunc(one.After, func() {
-			if ctx.Err() == nil {
-				say(line)
-			}
-		})
+	if len(later) == 0 {
+		return
 	}
+	slices.SortStableFunc(later, func(a, b Later) int { return cmp.Compare(a.After, b.After) })
+	go func() { // one for all frames, so that those of a message keep their order
+		began := time.Now()
+		for _, one := range later {
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(one.After - time.Since(began)):
+			}
+			say(obd.Stamped{At: now + one.After, Frame: one.Frame}.Line("obd"))
+		}
+	}()
 }
 
 // command carries out a command: job JSON, drive WHAT, wet on|off, cool, pace N, silent UNIT|none, stops UNIT, pass SECONDS.

@@ -36,7 +36,7 @@ var Doings = []Doing{Off, Idle, Road, Hill}
 // Figures of the body (C; judgement).
 const (
 	outside   = 14.0 // °C
-	step      = 50 * time.Millisecond
+	step      = 100 * time.Millisecond
 	rpmLag    = 0.9 // seconds
 	loadLag   = 0.8
 	speedLag  = 6.0
