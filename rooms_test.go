@@ -22,7 +22,7 @@ var rooms = []string{
 	"core/fault", "core/practice", "core/learn", "core/forbid", "core/infer", "core/proof", "core/knowledge", "core/diagnose", "core/explain", "core/gate", "core/plan", "core/worksheet", "core/catalogue", "core/course", "core/score", "core/intake", "core/shop", "core/report", "core/casefile",
 	"bus",
 	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/vehicle", "sim/finite", "sim/trial",
-	"spool", "photo", "people",
+	"link", "spool", "photo", "people",
 	"store", "store/cluster", "backup", "archive", "store/demo",
 	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/proof", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/staff", "web/webtest", "web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/fit-kilovolts", "scripts/bench-size", "scripts/bench-proof", "scripts/cases", "scripts/trial", "scripts/mutants",

@@ -28,6 +28,8 @@ type Drivable interface {
 	Bus
 	// Command sends a command of the simulated vehicle and returns its state afterwards.
 	Command(ctx context.Context, text string) (State, error)
+	// Become makes the vehicle that of a job as it now stands.
+	Become(ctx context.Context, j job.Job) error
 }
 
 // State is that of the simulated vehicle.
@@ -81,7 +83,7 @@ func (a Address) Connect(ctx context.Context, j job.Job) (Bus, error) {
 	if a.kind == kindTCP {
 		return plain{b}, nil
 	}
-	if err := b.be(ctx, j); err != nil {
+	if err := b.Become(ctx, j); err != nil {
 		return nil, errors.Join(fmt.Errorf("the simulated vehicle: %w", err), b.Close())
 	}
 	return b, nil

@@ -110,8 +110,8 @@ func (b *tcp) Command(ctx context.Context, text string) (s State, err error) {
 	}
 }
 
-// be makes the simulated vehicle that of a job as it now stands.
-func (b *tcp) be(ctx context.Context, j job.Job) error {
+// Become makes the simulated vehicle that of a job as it now stands.
+func (b *tcp) Become(ctx context.Context, j job.Job) error {
 	var file, line bytes.Buffer
 	if err := casefile.Write(&file, j); err != nil {
 		return err

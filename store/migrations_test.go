@@ -63,6 +63,7 @@ var rowsOf = map[int64][]string{
 		`insert into audit (person, action, subject, detail) values ('Oda Quillrigg', 'job.opened', '2026-001', 'vehicle P-04')`,
 	},
 	15: {`insert into tombstones (number, deleted_by, reason) values ('2026-000', 'Oda Quillrigg', 'twice the same')`},
+	16: {`insert into searches (person_id, name, query) select id, 'mine', 'q=p0304' from people`},
 }
 
 func entry(seq int, kind, body string) string {

@@ -18,6 +18,8 @@ var rights = []struct{ table, privileges string }{
 	{"photos", "select, insert, update"},
 	{"captures", "select, insert, update"},
 	{"capture_pieces", "select, insert"},
+	{"drives", "select, insert, update"},
+	{"drive_parts", "select, insert"},
 	{"marks", "select, insert"},
 	{"catalogue", "select, insert, update, delete"},
 	{"requests", "select, insert, update, delete"},

@@ -114,7 +114,7 @@ func TestImportAndExport(t *testing.T) {
 		has  string
 	}{
 		{"import " + file, 1, ""}, // no schema yet
-		{"migrate", 0, "16 migrations run"},
+		{"migrate", 0, "17 migrations run"},
 		{"migrate", 0, "; 0 migrations run"},
 		{"import " + file, 0, "demo-3"},
 		{"import " + file, 1, ""},

@@ -193,7 +193,7 @@ func (s *Server) answer(ctx context.Context, k *kept, f obd.Frame, say func(stri
 	}()
 }
 
-// command carries out a command: job JSON, drive WHAT, wet on|off, cool, pace N, silent UNIT|none, stops UNIT, pass SECONDS.
+// command carries out a command: job JSON, state, drive WHAT, wet on|off, cool, pace N, silent UNIT|none, stops UNIT, pass SECONDS.
 func (s *Server) command(mine *kept, text string) (*kept, error) {
 	word, rest, _ := strings.Cut(text, " ")
 	if word == "job" {
@@ -210,6 +210,7 @@ func (s *Server) command(mine *kept, text string) (*kept, error) {
 	defer mine.mu.Unlock()
 	mine.pass(time.Now())
 	switch word {
+	case "state":
 	case "drive":
 		for _, d := range Doings {
 			if string(d) == rest {
@@ -240,7 +241,7 @@ func (s *Server) command(mine *kept, text string) (*kept, error) {
 			return nil, fmt.Errorf("expected %X, %X or none, got %q", uint32(EngineUnit), uint32(GearUnit), rest)
 		}
 	default:
-		return nil, fmt.Errorf("expected job, drive, wet, cool, pace, pass, silent or stops, got %q", word)
+		return nil, fmt.Errorf("expected job, state, drive, wet, cool, pace, pass, silent or stops, got %q", word)
 	}
 	return mine, nil
 }
