@@ -24,7 +24,7 @@ var rooms = []string{
 	"sim/coil", "sim/drive", "sim/simulator", "sim/standin", "sim/vehicle", "sim/finite", "sim/trial",
 	"link", "spool", "photo", "people",
 	"store", "store/cluster", "backup", "archive", "store/demo",
-	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/proof", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/staff", "web/webtest", "web",
+	"web/page", "web/draw", "web/jobs", "web/capture", "web/plugs", "web/repair", "web/proof", "web/live", "web/vehicle", "web/workshop", "web/exchange", "web/finding", "web/staff", "web/webtest", "web",
 	"cmd/glenmist", "e2e/rig", "e2e/shots", "e2e", "scripts/notices", "scripts/bench-diagnosis", "scripts/bench-kilovolts", "scripts/fit-kilovolts", "scripts/bench-size", "scripts/bench-proof", "scripts/cases", "scripts/trial", "scripts/mutants",
 }
 

@@ -9,6 +9,7 @@ import (
 	"glenmist/web/exchange"
 	"glenmist/web/finding"
 	"glenmist/web/jobs"
+	"glenmist/web/live"
 	"glenmist/web/page"
 	"glenmist/web/plugs"
 	"glenmist/web/proof"
@@ -24,7 +25,7 @@ import (
 var built embed.FS
 
 // templates lists the templates of all packages.
-var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, repair.Templates, proof.Templates, exchange.Templates, finding.Templates, staff.Templates}
+var templates = []fs.FS{page.Layout, draw.Templates, jobs.Templates, vehicle.Templates, workshop.Templates, capture.Templates, plugs.Templates, repair.Templates, proof.Templates, exchange.Templates, live.Templates, finding.Templates, staff.Templates}
 
 // Licences returns the notices of third-party work in the binary.
 func Licences() string {

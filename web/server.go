@@ -18,6 +18,7 @@ import (
 	"glenmist/web/exchange"
 	"glenmist/web/finding"
 	"glenmist/web/jobs"
+	"glenmist/web/live"
 	"glenmist/web/page"
 	"glenmist/web/plugs"
 	"glenmist/web/proof"
@@ -39,12 +40,13 @@ type server struct {
 	repair   *repair.Pages
 	proof    *proof.Pages
 	exchange *exchange.Pages
+	live     *live.Pages
 	staff    *staff.Pages
 	metrics  *metrics
 }
 
 // views are the work views of a job, in the order of their tabs.
-var views = []jobs.View{proof.ComebackView, proof.ProveView, jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
+var views = []jobs.View{proof.ComebackView, proof.ProveView, live.View, jobs.CodesView, jobs.TrimsView, jobs.CountersView, jobs.WatchView, jobs.MoveView, jobs.PartsView, jobs.LookView, plugs.BoardView, plugs.BesideView,
 	jobs.CheckView, jobs.SparkView, jobs.MeterView, capture.View, jobs.ChainView, repair.WorksheetView, repair.RenewalView, jobs.CoversView, jobs.DangerView, jobs.FitView,
 	proof.ClearingView, proof.RecheckView, proof.ClosingView, jobs.VerdictView, jobs.CountersignView, jobs.WithdrawView}
 
@@ -58,6 +60,7 @@ func newServer(app *page.App) *server {
 	s.workshop = workshop.New(app, s.job.Refresh)
 	s.finding = finding.New(s.capture)
 	s.exchange = exchange.New(s.capture)
+	s.live = live.New(s.job)
 	s.staff = staff.New(app, s.job.Refresh)
 	s.metrics = s.newMetrics()
 	return s
@@ -122,11 +125,14 @@ func (s *server) fileRoutes(r chi.Router) {
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.ListenTime))
 		r.Get("/jobs/{id}/scope", s.staff.May(people.Read, s.capture.Listen))
+		r.Get("/jobs/{id}/live/events", s.staff.May(people.Read, s.live.Events))
 	})
 	r.Group(func(r chi.Router) {
 		r.Use(s.decoded, deadline(page.UploadTime), limitBody(page.MaxUpload), s.limited(uploads))
 		r.Post("/jobs/{id}/scan", s.staff.May(people.Record, s.job.ReadScan))
 		r.Post("/jobs/{id}/readings", s.staff.May(people.Record, s.job.ReadReadings))
+		r.Post("/jobs/{id}/live/read", s.staff.May(people.Record, s.live.ReadAll))
+		r.Post("/jobs/{id}/live/clear", s.staff.May(people.Record, s.live.Clear))
 		r.Post("/catalogue/import", s.staff.May(people.Keep, s.repair.ImportCatalogue))
 	})
 }
@@ -175,6 +181,12 @@ func (s *server) jobRoutes(r chi.Router) {
 	r.Post("/jobs/{id}/worksheet/figure", s.staff.May(people.Record, s.repair.PostFigure))
 	r.Post("/jobs/{id}/renewal", s.staff.May(people.Record, s.repair.PostRenewal))
 	r.Post("/jobs/{id}/comeback", s.staff.May(people.Record, s.proof.PostComeback))
+	r.Post("/jobs/{id}/live/begin", s.staff.May(people.Record, s.live.Begin))
+	r.Post("/jobs/{id}/live/end", s.staff.May(people.Record, s.live.End))
+	r.Post("/jobs/{id}/live/drive", s.staff.May(people.Record, s.live.Drive))
+	r.Post("/jobs/{id}/live/drives/{n}", s.staff.May(people.Record, s.live.WriteDown))
+	r.Get("/jobs/{id}/live/drives/{n}.csv", s.staff.May(people.Export, s.live.SendDrive))
+	r.Get("/jobs/{id}/road", s.staff.May(people.Read, s.live.ShowRoad))
 	r.Get("/jobs/{id}/paper", s.staff.May(people.Read, s.repair.ShowPaper))
 	r.Get("/jobs/{id}/{view}", s.staff.May(people.Read, s.job.ShowView))
 	r.Post("/jobs/{id}/{view}", s.staff.May(people.Record, s.job.PostView))

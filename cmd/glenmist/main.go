@@ -64,7 +64,7 @@ func newRoot(out, errs io.Writer) *cobra.Command {
 	root.PersistentFlags().String("log-level", "info", "debug, info, warn or error")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	root.PersistentPreRunE = func(cmd *cobra.Command, _ []string) error { return fromEnvironment(cmd) }
-	root.AddCommand(serveCommand(), migrateCommand(), demoCommand(), diagnoseCommand(), worksheetCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), userCommand(),
+	root.AddCommand(serveCommand(), migrateCommand(), demoCommand(), vehicleCommand(), diagnoseCommand(), worksheetCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), userCommand(),
 		faultsCommand(), stepsCommand(), versionCommand())
 	root.CompletionOptions.DisableDefaultCmd = true
 	wrongArgs(root.Commands())

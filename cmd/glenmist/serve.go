@@ -108,6 +108,7 @@ func serveCommand() *cobra.Command {
 	retentionFlags(cmd)
 	migrateFlags(cmd)
 	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
+	cmd.Flags().String("vehicle", "", vehicleHelp)
 	return cmd
 }
 
@@ -116,8 +117,13 @@ func instruments(cmd *cobra.Command) page.Instruments {
 	if on, _ := cmd.Flags().GetBool("standin"); !on {
 		return nil
 	}
-	return standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }} //nolint:gosec // a practice, nothing secret
+	return standins
 }
+
+// standins are the simulated instruments.
+var standins = standin.Standin{Chance: chance}
+
+func chance(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) } //nolint:gosec // a practice, nothing secret
 
 // serve serves until the context ends, then lets what is under way finish.
 func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Logger, isDemo bool) error {
@@ -165,11 +171,15 @@ func serve(cmd *cobra.Command, s *store.Store, db backup.Database, log *slog.Log
 		}
 		log.Info("metrics are served", "address", where)
 	}
+	vehicles, err := vehicles(cmd, log)
+	if err != nil {
+		return errors.Join(err, l.Close())
+	}
 	boundMemory()
 	s.LogTo(log)
 	handler, err := web.New(page.Config{Jobs: s, Log: log, Now: time.Now, Version: version, Loopback: loopback, Address: l.Addr().String(),
 		Demo: isDemo, Proxies: proxies,
-		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Gallery: gallery, Backups: backups, Metrics: registry})
+		PublicURL: public, Hosts: hosts, Stopping: cmd.Context(), Instruments: instruments(cmd), Vehicles: vehicles, Gallery: gallery, Backups: backups, Metrics: registry})
 	if err != nil {
 		return errors.Join(err, l.Close())
 	}
@@ -244,6 +254,7 @@ func demoCommand() *cobra.Command {
 	migrateFlags(cmd)
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
+	cmd.Flags().String("vehicle", ownVehicle, vehicleHelp+"; own starts a simulated vehicle beside the server")
 	cmd.Flags().Int("jobs", 0, "copy jobs until there are so many, to try a workshop of years")
 	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
 	return cmd

@@ -16,6 +16,32 @@ import (
 	"glenmist/core/trouble"
 )
 
+// A run that goes on is weighed as it is weighed once it is recorded.
+func TestProofWithARunUnderWay(t *testing.T) {
+	j := signedCoil(t)
+	j = jobtest.With(t, j, renewed(j, engine.Coil))
+	at := j.Ledger[len(j.Ledger)-1].Seq
+	a := diagnose.Assess(j)
+	for _, run := range [][2]int{{500, 0}, {3000, 0}, {18_750, 1}, {2000, 40}} {
+		e := jobtest.Counts(run[0], 0, 0, 0, run[1])
+		e.Condition = a.FailsWhen
+		recorded := ProofOf(diagnose.Assess(jobtest.With(t, j, e)), at)
+		going := ProofOf(a, at).With(run[0]/2, run[1])
+		if recorded.Fixed == 0 { // once it is recorded, the suspects are back sooner than the test says so
+			if going.Progress >= 0 {
+				t.Errorf("%v: %+v does not speak against the repair", run, going)
+			}
+			continue
+		}
+		if going.State != recorded.State || going.More != recorded.More || going.Since != recorded.Since || math.Abs(going.Progress-recorded.Progress) > 1e-9 {
+			t.Errorf("%v: under way %+v, recorded %+v", run, going, recorded)
+		}
+		if math.Abs(going.Fixed-recorded.Fixed) > 1e-6 {
+			t.Errorf("%v: holds with %v under way, %v recorded", run, going.Fixed, recorded.Fixed)
+		}
+	}
+}
+
 // A repair is proven by enough clean running in the condition in which it failed; runs of several days add
 // up, a run in another condition or on counters that were not zeroed does not count, and a misfire that stays
 // brings the suspects back.

@@ -84,3 +84,11 @@ func (p Proof) Towards() string {
 	}
 	return fmt.Sprintf("%d %% towards “proven”", p.Bar())
 }
+
+// Missing says in short what is still to be run, "" if nothing is or nothing can be said.
+func (p Proof) Missing() string {
+	if !p.Known || p.State != proof.NotYet {
+		return ""
+	}
+	return fmt.Sprintf("%s more without a misfire: %s", p.counted(p.More), p.takes())
+}

@@ -24,6 +24,10 @@ var Hows = map[string]How{
 		Cautions: []string{"Save everything before you clear anything. Clearing erases the freeze frame and the counters."},
 		Steps:    []string{"Connect the scan tool, ignition on.", "Read stored, pending and permanent codes.", "Type each code with its state, or paste the whole scan.", "Copy the freeze frame: it shows in which condition to test."},
 		Guide:    "job"},
+	"live": {
+		Cautions: []string{runCaution, "Who drives does not read. Do not drive hard while the lamp flashes: raw fuel destroys the catalyst.", makerCaution},
+		Steps:    []string{"Connect to the diagnostic plug, ignition on.", "Read everything and record it, before anything is cleared.", "Clear with the engine off.", "Begin a run, and run the engine in the condition in which it fails.", "End the run: revolutions, opportunities and misfires are recorded by condition."},
+		Guide:    "live"},
 	"trims": {
 		Cautions: []string{runCaution},
 		Steps:    []string{"Warm the engine up until it runs in closed loop.", "Let it idle, and read short and long trim of each bank.", "Type them with their signs. Plus means that the unit adds fuel, because the mixture is lean."},

@@ -39,11 +39,13 @@ type Server struct {
 	vehicles map[string]*kept
 }
 
+// MaxPace is the fastest that a vehicle's time passes.
+const MaxPace = 120
+
 // Bounds of the server.
 const (
 	mostVehicles = 32
 	mostClients  = 32
-	maxPace      = 120
 	longestSleep = 10 * time.Minute // of a vehicle's time that passes between two requests
 	idleTime     = 30 * time.Minute // of a connection
 	leads        = 3                // driving cycles before the vehicle comes to the workshop
@@ -225,8 +227,8 @@ func (s *Server) command(mine *kept, text string) (*kept, error) {
 		mine.v.Cool()
 	case "pace", "pass":
 		n, err := strconv.ParseFloat(rest, 64)
-		if err != nil || !(n > 0 && n <= maxPace) && word == "pace" || !(n > 0 && n <= longestSleep.Seconds()) {
-			return nil, fmt.Errorf("expected a pace up to %d, or seconds up to %.0f, got %q", maxPace, longestSleep.Seconds(), rest)
+		if err != nil || !(n > 0 && n <= MaxPace) && word == "pace" || !(n > 0 && n <= longestSleep.Seconds()) {
+			return nil, fmt.Errorf("expected a pace up to %d, or seconds up to %.0f, got %q", MaxPace, longestSleep.Seconds(), rest)
 		}
 		if word == "pace" {
 			mine.pace = n

@@ -209,6 +209,28 @@ func (s *Pages) PostForm(w http.ResponseWriter, r *http.Request, it Loaded, v Vi
 	})
 }
 
+// ShowStale answers a form that was made for an older version of the job, with the entries since then.
+func (s *Pages) ShowStale(w http.ResponseWriter, r *http.Request, it Loaded, v View) {
+	s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(r.PostForm, nil, page.SameName), Since(it, r.PostForm))
+}
+
+// Append appends entries of a form, all or none, and returns the job with them. do is carried out in the same transaction; nil is
+// nothing. It fails as [store.Store.Append] does.
+func (s *Pages) Append(r *http.Request, it Loaded, do func(*store.Store) error, entries ...evidence.Entry) (Loaded, error) {
+	for i := range entries {
+		s.stamp(&entries[i], r.PostForm)
+	}
+	err := s.Jobs.Together(r.Context(), func(db *store.Store) error {
+		rec, err := db.Append(r.Context(), it.Record, entries...)
+		if err == nil && do != nil {
+			err = do(db)
+		}
+		it = NewLoaded(rec, it.Shop, it.instruments)
+		return err
+	})
+	return it, err
+}
+
 // Record appends entries, all or none, and redirects to the job page. If somebody else wrote
 // first, it reads the job again and calls stale. If an entry is invalid, it calls refused.
 // After the write it calls each of then.
@@ -258,7 +280,9 @@ func (s *Pages) stamp(e *evidence.Entry, typed url.Values) {
 		e.Done = s.Now().UTC().Truncate(time.Millisecond)
 	}
 	e.By = strings.TrimSpace(typed.Get("by"))
-	e.Note = strings.TrimSpace(typed.Get("note"))
+	if note := strings.TrimSpace(typed.Get("note")); note != "" || e.Note == "" {
+		e.Note = note
+	}
 	if c := typed.Get("certainty"); c != "" {
 		e.Certainty = evidence.Certainty(c)
 	}

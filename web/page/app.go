@@ -19,6 +19,7 @@ import (
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/scope"
+	"glenmist/link"
 	"glenmist/spool"
 	"glenmist/store"
 )
@@ -57,6 +58,8 @@ type Config struct {
 	Metrics prometheus.Registerer
 	// Instruments are the instruments that can be read with one key; nil means none.
 	Instruments Instruments
+	// Vehicles has the connections to vehicles; nil means that none can be reached.
+	Vehicles *link.Hub
 }
 
 // Instruments is a meter and spark tester: the simulated ones, or real ones with the same

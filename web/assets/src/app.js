@@ -1,4 +1,5 @@
 import Alpine from "@alpinejs/csp";
+import { board } from "./board.js";
 import { cloth } from "./cloth.js";
 import { confirm } from "./drafts.js";
 import { drag } from "./drag.js";
@@ -22,6 +23,7 @@ import { seek } from "./seek.js";
 import { trace } from "./trace.js";
 import { upload } from "./upload.js";
 
+Alpine.data("board", board);
 Alpine.data("cloth", cloth);
 Alpine.data("drag", drag);
 Alpine.data("engine", engine);

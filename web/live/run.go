@@ -1,0 +1,191 @@
+package live
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"glenmist/core/evidence"
+	"glenmist/core/invalid"
+	"glenmist/core/live"
+	"glenmist/link"
+	"glenmist/store"
+	"glenmist/web/jobs"
+)
+
+// Begin begins to record a run.
+func (s *Pages) Begin(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.LoadForm(w, r)
+	if !ok {
+		return
+	}
+	session, ok := s.vehicle(w, r, it, true)
+	if !ok {
+		return
+	}
+	job, of := it.Record.Job.Number, watchOf(it)
+	if now, _ := session.Now(); now.Run != nil {
+		s.back(w, r, it) // sent twice
+		return
+	}
+	number, err := s.Jobs.BeginDrive(r.Context(), job, s.Now())
+	if errors.Is(err, store.ErrFullDrives) {
+		s.refuse(w, r, it, http.StatusUnprocessableEntity, invalid.Error{Expected: err.Error(), Got: "one more"})
+		return
+	}
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	db := s.Jobs
+	err = session.Record(link.Begin{Number: number, Want: of.want, Of: of.of, Wet: r.PostForm.Get("wet") != "",
+		Keep: func(ctx context.Context, rows []byte, seconds float64, samples int) error {
+			return db.AddToDrive(ctx, job, number, rows, seconds, samples)
+		}})
+	if err != nil && !errors.Is(err, link.ErrRuns) {
+		s.FailStore(w, r, err)
+		return
+	}
+	s.back(w, r, it)
+}
+
+// End ends the run that is recorded, and writes it down. Its figures stay stored.
+func (s *Pages) End(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.LoadForm(w, r)
+	if !ok {
+		return
+	}
+	session, ok := s.vehicle(w, r, it, false)
+	if !ok {
+		return
+	}
+	entries, last, err := session.Stop()
+	if err != nil {
+		s.refuse(w, r, it, http.StatusConflict, invalid.Error{Expected: "a run that is being recorded", Got: "none: it was ended already, or the server was started again meanwhile"})
+		return
+	}
+	s.write(w, r, it, entries, last)
+}
+
+// attempts is how often a run is appended if others write at the same time: it does not depend on what they write.
+const attempts = 4
+
+// write appends the entries of a run.
+func (s *Pages) write(w http.ResponseWriter, r *http.Request, it jobs.Loaded, entries []evidence.Entry, last link.RunState) {
+	if len(entries) == 0 {
+		got := fmt.Sprintf("%s in which no stretch had %d revolutions in one condition", clock(last.Lasted), live.Least)
+		if !last.Counted {
+			got = "a vehicle that does not count misfires by cylinder: record what you saw with “Watch”"
+		}
+		s.refuse(w, r, it, http.StatusUnprocessableEntity, invalid.Error{Expected: "a run with something to write down", Got: got})
+		return
+	}
+	for i := range entries {
+		entries[i].Note = noteOf(last)
+	}
+	for n := 1; ; n++ {
+		now, err := s.Append(r, it, func(db *store.Store) error { return db.MarkDrive(r.Context(), it.Record.Job.Number, last.Number) }, entries...)
+		if err == nil {
+			newest := now.Record.Job.Ledger[len(now.Record.Job.Ledger)-1]
+			s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(now.Record.Job.Number), newest.Seq))
+			return
+		}
+		if !errors.Is(err, store.ErrStale) || n == attempts {
+			s.failAppend(w, r, it, err)
+			return
+		}
+		if it, _ = s.Load(w, r); it.Record.Job.Number == "" {
+			return
+		}
+	}
+}
+
+// noteOf says how a run was read.
+func noteOf(last link.RunState) string {
+	note := fmt.Sprintf("Read from the vehicle: run %d, %s.", last.Number, clock(last.Lasted))
+	if last.Losses > 0 {
+		note += fmt.Sprintf(" The connection was lost %s, for %s.", times(last.Losses), clock(last.Missed))
+	}
+	return note
+}
+
+// number is the number of a stored run in an address.
+func number(r *http.Request) int {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	if err != nil || n < 1 || n > store.MaxDrives {
+		return 0
+	}
+	return n
+}
+
+// WriteDown writes down a stored run that was not: the server stopped in it, or it could not be recorded.
+func (s *Pages) WriteDown(w http.ResponseWriter, r *http.Request) {
+	it, ok := s.LoadForm(w, r)
+	if !ok {
+		return
+	}
+	n, e, job := number(r), it.Assessment().Engine, it.Record.Job.Number
+	if session := s.sessionOf(job); session != nil {
+		if now, _ := session.Now(); now.Run != nil && now.Run.Number == n {
+			s.refuse(w, r, it, http.StatusConflict, invalid.Error{Expected: "a run that has ended", Got: "one that is being recorded"})
+			return
+		}
+	}
+	var file bytes.Buffer
+	table := live.NewTable(e.Banks(), e.Cylinders)
+	err := table.WriteHead(&file)
+	if err = errors.Join(err, s.Jobs.WriteDrive(r.Context(), job, n, &file)); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	samples, err := live.ParseTable(&file, e.Banks(), e.Cylinders)
+	if err != nil || len(samples) == 0 {
+		s.refuse(w, r, it, http.StatusUnprocessableEntity, invalid.Error{Field: "run", Expected: "a stored run of this engine", Got: fmt.Sprintf("run %d without figures of one", n)})
+		return
+	}
+	of := watchOf(it)
+	run := live.NewRun(e, of.want, of.of)
+	for _, one := range samples {
+		run.Take(one)
+	}
+	losses, missed := run.Losses()
+	s.write(w, r, it, run.Entries(), link.RunState{Number: n, Lasted: run.Lasted(), Counted: run.Counted(), Losses: losses, Missed: missed})
+}
+
+func (s *Pages) sessionOf(job string) *link.Session {
+	if s.Vehicles == nil {
+		return nil
+	}
+	return s.Vehicles.Of(job)
+}
+
+// SendDrive sends the figures of a stored run as CSV.
+func (s *Pages) SendDrive(w http.ResponseWriter, r *http.Request) {
+	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	n, e := number(r), rec.Job.Vehicle.Engine
+	var file bytes.Buffer
+	err = live.NewTable(e.Banks(), e.Cylinders).WriteHead(&file)
+	head := file.Len()
+	if err = errors.Join(err, s.Jobs.WriteDrive(r.Context(), rec.Job.Number, n, &file)); err != nil {
+		s.FailStore(w, r, err)
+		return
+	}
+	if file.Len() == head {
+		s.NotFound(w, r)
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.csv", rec.Job.Number, n)))
+	w.Header().Set("Cache-Control", "no-store")
+	_, _ = file.WriteTo(w)
+}
