@@ -104,7 +104,7 @@ func (r *recording) state() *RunState {
 	x, exposed := r.run.Exposure()
 	losses, missed := r.run.Losses()
 	return &RunState{Number: r.number, Of: r.run.Of, Wet: r.run.Wet, Here: r.run.Here(), Stretches: r.run.Stretches(), Exposure: x, Exposed: exposed,
-		Counted: r.run.Counted(), Lasted: r.run.Lasted(), Losses: losses, Missed: missed, Unkept: r.unkept}
+		Counted: r.run.Counted(), Lasted: r.run.Lasted(), Losses: losses, Missed: missed, Cut: r.run.Cut(), Unkept: r.unkept}
 }
 
 // keep stores the rows that wait, if it is time or all are wanted. A failure is tried again.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"glenmist/bus"
+	"glenmist/core/engine"
 	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/live"
@@ -61,6 +62,8 @@ type RunState struct {
 	Lasted   time.Duration
 	Losses   int
 	Missed   time.Duration
+	// Cut lists the cylinders whose misfires are no longer counted.
+	Cut engine.Set
 	// Unkept is true if the last rows could not be stored yet.
 	Unkept bool
 }
@@ -293,6 +296,9 @@ func (s *Session) serve(b bus.Bus) error {
 		}
 		if begun {
 			sample, err := t.Sample(s.ctx)
+			if errors.Is(err, obd.ErrNoAnswer) { // one answer may be late
+				sample, err = t.Sample(s.ctx)
+			}
 			switch {
 			case err == nil:
 				s.take(sample)

@@ -115,6 +115,43 @@ func TestLostConnectionIsCaughtUp(t *testing.T) {
 	}
 }
 
+// An injector that is cut ends the counting: what runs then is not clean, until the engine was started again.
+func TestCutInjectorIsNotClean(t *testing.T) {
+	r := NewRun(four(), evidence.AnyCondition, "")
+	seconds, misfires := 0.0, 0
+	drive := func(samples, each int) {
+		for range samples { // 15 events of each cylinder a second
+			seconds++
+			misfires += each
+			r.Take(at(seconds, 1800, 30, 88, 50, 0, misfires, 0, 0))
+		}
+	}
+	drive(20, 12)
+	drive(60, 0)
+	if got := r.Cut().List(); len(got) != 1 || got[0] != 2 {
+		t.Fatalf("cut: %v", got)
+	}
+	before, _ := r.Total()
+	drive(600, 0)
+	if after, counts := r.Total(); after != before || counts[1] != 12*19 {
+		t.Errorf("%.0f revolutions became %.0f with a cut injector; counts %v", before, after, counts)
+	}
+	seconds++
+	r.Take(at(seconds, 0, 0, 88, 0, 0, misfires, 0, 0))
+	drive(60, 0)
+	if after, _ := r.Total(); after <= before || r.Cut() != 0 {
+		t.Errorf("after a stop of the engine it is still cut")
+	}
+	healed := NewRun(four(), evidence.AnyCondition, "") // a cylinder that gets better slowly is not cut
+	for i, each := range []int{12, 12, 12, 12, 12, 12, 12, 12, 12, 2, 2, 2, 2, 2, 2, 2, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0} {
+		misfires += each
+		healed.Take(at(float64(i), 1800, 30, 88, 50, 0, misfires, 0, 0))
+	}
+	if healed.Cut() != 0 {
+		t.Error("a cylinder that got better is taken to be cut")
+	}
+}
+
 // A vehicle that does not count by cylinder gives a run without counts: nothing is written down as clean.
 func TestUncountedRunIsNotClean(t *testing.T) {
 	r := NewRun(four(), evidence.AnyCondition, "")

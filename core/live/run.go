@@ -49,11 +49,12 @@ type Run struct {
 	spells    spells
 	samples   int
 	began     time.Duration
+	cut       cuts
 }
 
 // NewRun returns an empty run of an engine.
 func NewRun(e engine.Engine, want evidence.Condition, of evidence.Circumstance) *Run {
-	return &Run{Want: want, Of: of, cylinders: e.Cylinders, spells: spellsOf(of)}
+	return &Run{Want: want, Of: of, cylinders: e.Cylinders, spells: spellsOf(of), cut: newCuts(e.Cylinders)}
 }
 
 // Longest is the longest time between two samples over which revolutions are counted without the vehicle's own clock.
@@ -124,7 +125,11 @@ func (r *Run) take(s Sample, revolutions float64, passed time.Duration, rise []i
 	if len(rise) > 0 {
 		most = slices.Max(rise)
 	}
-	r.spells.take(s, passed, most)
+	if r.cut.take(s, revolutions, rise) { // no count is no clean run
+		revolutions = 0
+	} else {
+		r.spells.take(s, passed, most)
+	}
 	if passed == 0 || !s.Runs() && revolutions == 0 && most == 0 {
 		return
 	}
@@ -165,6 +170,9 @@ func (r *Run) Lose() {
 
 // Losses returns how often the connection was lost, and the time of the vehicle that no sample covers.
 func (r *Run) Losses() (times int, missed time.Duration) { return r.losses, r.missed }
+
+// Cut lists the cylinders that are no longer counted, most likely because their injectors are cut.
+func (r *Run) Cut() engine.Set { return r.cut.cylinders }
 
 // Counted reports whether the vehicle counts misfires by cylinder.
 func (r *Run) Counted() bool { return r.counted }

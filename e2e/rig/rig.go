@@ -16,8 +16,11 @@ import (
 
 	"github.com/chromedp/chromedp"
 
+	"glenmist/bus"
+	"glenmist/link"
 	"glenmist/sim/simulator"
 	"glenmist/sim/standin"
+	"glenmist/sim/vehicle"
 	"glenmist/store"
 	"glenmist/store/cluster"
 	"glenmist/store/demo"
@@ -36,6 +39,10 @@ type Rig struct {
 	address  string
 	now      func() time.Time
 	stop     func() error // of the cluster, where it is the rig's own
+	serving  context.Context
+	served   context.CancelFunc
+	// Cars is the address of the simulated vehicles.
+	Cars string
 }
 
 // Template is a cluster with a database of the demo's jobs, of which each rig gets a copy.
@@ -109,9 +116,14 @@ func (r *Rig) Serve() error {
 	if r.Store, err = store.Open(r.database.URL); err != nil {
 		return err
 	}
+	instruments := standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }} //nolint:gosec // nothing secret
+	cars, err := r.vehicles(instruments)
+	if err != nil {
+		return err
+	}
 	handler, err := web.New(page.Config{Jobs: r.Store, Log: slog.New(slog.DiscardHandler), Now: r.now, Version: "test", Loopback: true, Gallery: true,
 		Demo: true, Limits: &page.Limits{SignIns: 1e6, Uploads: 1e6, Imports: 1e6},
-		Instruments: standin.Standin{Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) }}}) //nolint:gosec // nothing secret
+		Instruments: instruments, Vehicles: cars, Stopping: r.serving})
 	if err != nil {
 		return err
 	}
@@ -126,6 +138,20 @@ func (r *Rig) Serve() error {
 	return nil
 }
 
+// vehicles starts the simulated vehicles, and connects to them over TCP. They end with the server.
+func (r *Rig) vehicles(of standin.Standin) (*link.Hub, error) {
+	r.serving, r.served = context.WithCancel(context.Background())
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	ctx := r.serving
+	go func() { _ = (&vehicle.Server{Open: of.Engine, Chance: of.Chance}).Serve(ctx, l) }()
+	r.Cars = "sim:" + l.Addr().String()
+	at, err := bus.ParseAddress(r.Cars)
+	return link.NewHub(ctx, at, slog.New(slog.DiscardHandler)), err
+}
+
 // SignIn signs one of the demo's people in, in a browser, by one tap.
 func (r *Rig) SignIn(browser context.Context, name string) error {
 	tap := fmt.Sprintf(`void [...document.querySelectorAll("button[name=person]")].find((b) => b.textContent.includes(%q)).click()`, name)
@@ -136,7 +162,10 @@ func (r *Rig) SignIn(browser context.Context, name string) error {
 }
 
 // Close takes the server away and leaves the database running.
-func (r *Rig) Close() error { return errors.Join(r.server.Close(), r.Store.Close()) }
+func (r *Rig) Close() error {
+	r.served()
+	return errors.Join(r.server.Close(), r.Store.Close())
+}
 
 // Stop takes everything away.
 func (r *Rig) Stop() error { return errors.Join(r.Close(), r.stop()) }

@@ -3,6 +3,7 @@ package simulator
 import (
 	"math"
 
+	"glenmist/core/engine"
 	"glenmist/core/part"
 )
 
@@ -56,14 +57,18 @@ func (b *Engine) Start() *Course {
 }
 
 // Fire runs on for a number of firing events of each cylinder. It returns the true misfires of each cylinder and those that
-// the control unit counts.
-func (c *Course) Fire(at part.Positions, m Moment, events int) (misfires, counted []int) {
+// the control unit counts. Cylinders whose injector is cut do not fire, and are not counted.
+func (c *Course) Fire(at part.Positions, m Moment, events int, cut engine.Set) (misfires, counted []int) {
 	b, w := c.b, &c.b.World
 	b.swing = c.swing
 	defer func() { b.swing = 1 }()
 	misfires, counted = make([]int, b.E.Cylinders), make([]int, b.E.Cylinders)
 	c.see(at, m)
 	for i, cyl := range b.E.All() {
+		if cut.Has(cyl) {
+			misfires[i] = events
+			continue
+		}
 		p := c.paths[i]
 		chance := p.misfires(math.Exp(c.drift[i]), w.Scatter)
 		for range events {

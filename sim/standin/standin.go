@@ -32,20 +32,33 @@ func symptom(e evidence.Entry) bool {
 	return false
 }
 
-// Engine returns the simulated engine of a job as it is now, with its parts at their positions. It has one fault, drawn from the
-// evidence of runs and moves up to the first signed verdict, and is the same for the same job and evidence. Places that were put
-// right are sound. wet is true if the complaint is of wet weather.
-func (s Standin) Engine(j job.Job) (b *simulator.Engine, at part.Positions, wet bool) {
-	b, at = s.engine(j)
-	return b, at, j.FailsWhen == evidence.Wet
+// Engine returns the simulated engine of a job as it is now, or as it came in, with its parts at their positions. It has one
+// fault, drawn from the evidence of runs and moves up to the first signed verdict, and is the same for the same job and evidence.
+// Places that were put right are sound.
+func (s Standin) Engine(j job.Job, came bool) (*simulator.Engine, part.Positions) {
+	if !came {
+		return s.engine(j)
+	}
+	b := s.began(j)
+	return b, part.Home(j.Vehicle.Engine)
+}
+
+// began returns the engine as it came in.
+func (s Standin) began(j job.Job) *simulator.Engine {
+	draw := s.Chance(seed(j), 1)
+	return simulator.New(j.Vehicle.Engine, draw, hidden(j, draw.Float64())...)
+}
+
+// seed is a number from the number of a job.
+func seed(j job.Job) uint64 {
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(j.Number))
+	return h.Sum64()
 }
 
 func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
 	now := j.Ledger.Positions(j.Vehicle.Engine)
-	h := fnv.New64a()
-	_, _ = h.Write([]byte(j.Number))
-	draw := s.Chance(h.Sum64(), 1)
-	b := simulator.New(j.Vehicle.Engine, draw, hidden(j, draw.Float64())...)
+	b := s.began(j)
 	for _, at := range now.All() { // fitted spares are sound
 		b.Fit([]part.Relocation{{Tag: at.Tag}})
 	}
@@ -58,7 +71,7 @@ func (s Standin) engine(j job.Job) (*simulator.Engine, part.Positions) {
 		at := strings.LastIndexByte(unit, ' ')
 		b.Repair(engine.Kind(unit[:max(at, 0)]), engine.Place(unit[at+1:]))
 	}
-	return b.With(s.Chance(h.Sum64(), uint64(len(j.Ledger))+2)), now
+	return b.With(s.Chance(seed(j), uint64(len(j.Ledger))+2)), now
 }
 
 // hidden returns the fault at a quantile of what the evidence of runs and moves makes likely, up to the first signed verdict.

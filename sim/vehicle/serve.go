@@ -17,6 +17,7 @@ import (
 
 	"glenmist/bus"
 	"glenmist/core/casefile"
+	"glenmist/core/evidence"
 	"glenmist/core/job"
 	"glenmist/core/obd"
 	"glenmist/core/part"
@@ -26,8 +27,8 @@ import (
 // Server answers over TCP as the bus of a vehicle. A job that a client names has a vehicle of its own, which stays when the
 // connection ends.
 type Server struct {
-	// Open returns the simulated engine of a job, with its parts at their positions, and whether the complaint is of wet weather.
-	Open func(j job.Job) (b *simulator.Engine, at part.Positions, wet bool)
+	// Open returns the simulated engine of a job as it is now, or as it came in, with its parts at their positions.
+	Open func(j job.Job, came bool) (*simulator.Engine, part.Positions)
 	// Chance makes a source of random numbers from two seeds.
 	Chance func(a, b uint64) simulator.Rand
 	// Pace is how fast the time of a vehicle passes at first; 1 is real time.
@@ -248,9 +249,10 @@ func (s *Server) command(mine *kept, text string) (*kept, error) {
 	return mine, nil
 }
 
-// vehicle returns the vehicle of a job with its engine as the job now has it. A new one has been driven with its fault.
+// vehicle returns the vehicle of a job with its engine as the job now has it. A new one has been driven as it came in, and was
+// cleared if the job says so.
 func (s *Server) vehicle(j job.Job) (*kept, error) {
-	b, at, wet := s.Open(j)
+	b, at := s.Open(j, false)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if k := s.vehicles[j.Number]; k != nil {
@@ -267,8 +269,13 @@ func (s *Server) vehicle(j job.Job) (*kept, error) {
 	}
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(j.Number))
-	k := &kept{v: New(b, at, s.Chance(h.Sum64(), 7)), pace: s.Pace, last: time.Now(), used: time.Now()}
-	k.v.Lead(leads, wet)
+	was, home := s.Open(j, true)
+	k := &kept{v: New(was, home, s.Chance(h.Sum64(), 7)), pace: s.Pace, last: time.Now(), used: time.Now()}
+	k.v.Lead(leads, j.FailsWhen == evidence.Wet)
+	if cleared(j.Ledger) {
+		k.v.erase()
+	}
+	k.v.Refit(b, at)
 	s.vehicles[j.Number] = k
 	return k, nil
 }
@@ -282,4 +289,18 @@ func (s *Server) forget() {
 		}
 	}
 	delete(s.vehicles, oldest)
+}
+
+// cleared reports whether the codes were cleared after they were read last.
+func cleared(l evidence.Ledger) (is bool) {
+	for _, e := range l.InOrder() {
+		after, _ := e.ClearedAfter()
+		switch {
+		case e.Codes() != nil:
+			is = false
+		case after, e.Clearing() != nil && e.Clearing().Codes:
+			is = true
+		}
+	}
+	return is
 }

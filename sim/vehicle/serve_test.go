@@ -35,13 +35,13 @@ func served(t *testing.T, usual *job.Job) (address string) {
 		t.Fatal(err)
 	}
 	s := &Server{Default: usual, Chance: func(a, b uint64) simulator.Rand { return rand.New(rand.NewPCG(a, b)) },
-		Open: func(j job.Job) (*simulator.Engine, part.Positions, bool) {
+		Open: func(j job.Job, came bool) (*simulator.Engine, part.Positions) {
 			mode := fault.CoilSecondaryOpen
-			if strings.HasSuffix(j.Complaint, "fixed") {
+			if strings.HasSuffix(j.Complaint, "fixed") && !came {
 				mode = ""
 			}
 			v := vehicleWith(t, "four-across", mode, 5)
-			return v.engine, v.at, false
+			return v.engine, v.at
 		}}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)

@@ -105,10 +105,7 @@ func (v *Vehicle) answer(s *unitState, message []byte) (all []Later) {
 			return all
 		}
 		refuse(morePlease)
-		v.mono.clear()
-		clear(v.long)
-		clear(v.short)
-		v.driven = 0
+		v.erase()
 		after += clearTime
 		send([]byte{byte(obd.Clear) + 0x40})
 		return all
@@ -121,6 +118,14 @@ func (v *Vehicle) answer(s *unitState, message []byte) (all []Later) {
 		send(append([]byte{byte(service) + 0x40}, data...))
 	}
 	return all
+}
+
+// erase is what clearing erases.
+func (v *Vehicle) erase() {
+	v.mono.clear()
+	clear(v.long)
+	clear(v.short)
+	v.driven = 0
 }
 
 // Codes of negative answers (ISO 14229-1, from memory).

@@ -157,7 +157,7 @@ func (v *Vehicle) step() {
 	n := int(v.events)
 	v.events -= float64(n)
 	if n > 0 {
-		_, counted := v.course.Fire(v.at, v.moment(), n)
+		_, counted := v.course.Fire(v.at, v.moment(), n, v.mono.cut)
 		v.mono.count(counted, n, v)
 	}
 	v.mono.tick(dt, v)

@@ -197,7 +197,10 @@ func (w watch) run(b *board, r link.RunState) {
 	if r.Losses > 0 {
 		b.Texts["losses"] = fmt.Sprintf("The connection was lost %s, for %s in all. Misfires in that time are counted; revolutions only if the engine's own clock went on.", times(r.Losses), clock(r.Missed))
 	}
-	b.Shown["unkept"] = r.Unkept
+	b.Shown["unkept"], b.Shown["cut"] = r.Unkept, r.Cut != 0
+	if r.Cut != 0 {
+		b.Texts["cut"] = fmt.Sprintf("The control unit no longer counts %s: it may have cut the injector.", r.Cut)
+	}
 	b.Texts["worst"], b.Texts["worst-of"] = unit.Thousands(r.Here.Most()), "of "+unit.Thousands(r.Here.Opportunities())
 	if cylinder := slices.Index(r.Here.Misfires, r.Here.Most()); r.Here.Most() > 0 {
 		b.Texts["worst-of"] = fmt.Sprintf("on cylinder %d, of %s", cylinder+1, unit.Thousands(r.Here.Opportunities()))
