@@ -3,19 +3,20 @@ package e2e
 import (
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
 
-// drives tells the driver of the simulated vehicle what to do. It stands below the page's own work, folded on the road test.
-func (h hand) drives(words ...string) {
+// drives sends commands of the simulated vehicle by their buttons. The page stays.
+func (h hand) drives(commands ...string) {
 	h.t.Helper()
-	for _, one := range words {
+	for _, one := range commands {
 		if h.keys {
-			h.reach(`e.textContent.trim() === "` + one + `"`)
+			h.reach(`e.value === "` + one + `"`)
 			h.do(key(kb.Enter))
 			continue
 		}
-		h.do(click("button", one))
+		h.do(chromedp.Click(chromedp.CSS(`button[value="` + one + `"]`)))
 	}
 }
 
@@ -37,7 +38,7 @@ func TestVehicleIsReadClearedAndDrivenToAProof(t *testing.T) {
 		h.visit(job + "/live")
 		h.press("link", "Clear…", "")
 		h.sees("Clearing wipes stored and pending codes", "On record")
-		h.press("button", "Save, then clear", "s")
+		h.press("button", "Save, then clear", "")
 		h.sees("expected that you know what is lost")
 		h.check("sure")
 		h.press("button", "Save, then clear", "")
@@ -48,7 +49,7 @@ func TestVehicleIsReadClearedAndDrivenToAProof(t *testing.T) {
 		h.press("button", "Begin: a passenger reads", "f")
 		h.text("state", "Connected")
 		h.unfolds("Simulated vehicle")
-		h.drives("Time: 60 times", "Idle")
+		h.drives("pace 60", "drive hill")
 		h.text("proof", "Proven")
 		h.press("button", "End and record", "f")
 		h.sees("Proven: the repair of coil C3 holds")
@@ -64,13 +65,13 @@ func TestUnitThatDoesNotAnswer(t *testing.T) {
 		job := h.demoJob("B-09")
 		h.visit(job + "/live")
 		h.text("state", "Connected")
-		h.drives("Silence the engine's unit")
+		h.drives("silent 7E8")
 		h.text("state", "The control unit does not answer")
 		h.press("button", "Read everything and record it", "s")
 		h.sees("Not recorded.", "expected a control unit that answers: check the plug, and that the ignition is on")
-		h.drives("Let it answer")
+		h.drives("silent none")
 		h.text("state", "Connected")
-		h.drives("Idle")
+		h.drives("drive idle")
 		h.press("button", "Begin a run", "f")
 		h.until(`Number(document.querySelector('[data-text="revolutions"]').textContent) >= 20`)
 		h.press("button", "End the run and record it", "f")

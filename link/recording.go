@@ -22,7 +22,8 @@ type recording struct {
 	next    time.Time
 	unkept  bool
 	began   time.Time
-	first   *time.Duration // time of the vehicle at the first sample
+	begun   bool
+	first   time.Duration // time of the vehicle at the first sample
 }
 
 // maxRows bounds the rows that wait while the database does not take them, in bytes: an hour and more.
@@ -85,10 +86,10 @@ func (r *recording) take(sample live.Sample) {
 	if r == nil {
 		return
 	}
-	if r.first == nil {
-		r.first = &sample.At
+	if !r.begun {
+		r.begun, r.first = true, sample.At
 	}
-	sample.At -= *r.first
+	sample.At -= r.first
 	r.run.Take(sample)
 	if len(r.rows)+r.table.Len() > maxRows {
 		return

@@ -25,7 +25,9 @@ type Scan struct {
 	Names map[Unit]string
 	// Codes are those of all units. The text of a code names the unit if it is not the first one.
 	Codes []trouble.Reading
-	// Asked lists the states of codes for which at least one unit answered, with or without codes.
+	// Engine is the unit that has an engine speed; 0 if none of them told that it has one.
+	Engine Unit
+	// Asked lists the states of codes for which the engine's unit answered, with or without codes; any unit if Engine is 0.
 	Asked []trouble.State
 	// Frame is the freeze frame of the first unit that has one, or nil.
 	Frame *trouble.Frame
@@ -73,6 +75,7 @@ var stateOf = map[Service]trouble.State{StoredCodes: trouble.Stored, PendingCode
 type Reader struct {
 	has        map[Unit]bool
 	names      map[Unit]string
+	engine     Unit
 	pids       map[byte]bool // what any unit supports
 	mids       map[byte]bool
 	codes      map[Unit]map[trouble.State][]trouble.Code
@@ -225,6 +228,9 @@ func (r *Reader) take(q Request, a Answer) error {
 func (r *Reader) takeLive(q Request, a Answer) error {
 	switch first := append(a.Data, 0xFF)[0]; {
 	case first%0x20 == 0 && len(q.Params) == 1:
+		if ids, err := ReadSupported(a.Data); err == nil && r.engine == 0 && slices.Contains(ids, byte(RPM)) {
+			r.engine = a.Unit
+		}
 		return into(r.pids, a.Data)
 	case PID(first) == Readiness:
 		s, err := ReadStatus(a.Data)
@@ -282,13 +288,13 @@ func (r *Reader) takeResults(a Answer) error {
 
 // Scan returns what was collected so far.
 func (r *Reader) Scan() Scan {
-	s := Scan{Units: slices.Sorted(maps.Keys(r.has)), Names: maps.Clone(r.names), Problems: slices.Clone(r.failed)}
+	s := Scan{Units: slices.Sorted(maps.Keys(r.has)), Engine: r.engine, Names: maps.Clone(r.names), Problems: slices.Clone(r.failed)}
 	answered := map[trouble.State]bool{}
 	seen := map[trouble.Reading]bool{}
 	for i, u := range s.Units {
 		for _, state := range trouble.States {
 			codes, ok := r.codes[u][state]
-			answered[state] = answered[state] || ok
+			answered[state] = answered[state] || ok && (r.engine == 0 || r.engine == u)
 			for _, c := range codes {
 				one := trouble.Reading{Code: c, State: state}
 				if seen[one] {

@@ -90,5 +90,5 @@ func (p Proof) Missing() string {
 	if !p.Known || p.State != proof.NotYet {
 		return ""
 	}
-	return fmt.Sprintf("%s more without a misfire: %s", p.counted(p.More), p.takes())
+	return fmt.Sprintf("%s to go without a misfire: %s", p.counted(p.More), p.takes())
 }

@@ -154,6 +154,9 @@ func TestUnitsThatDoNotAnswer(t *testing.T) {
 		b := connect(t, address, shakingFour(strings.ReplaceAll(c.command, " ", "-")))
 		command(t, b, c.command)
 		scan, err := bus.NewTester(b).ReadAll(t.Context(), quiet)
+		if silent := c.command == "silent 7E8"; silent != (scan.Engine == 0) || silent == slices.Contains(scan.Asked, trouble.Stored) && scan.Engine != 0 {
+			t.Errorf("%s: engine %v, asked %v", c.command, scan.Engine, scan.Asked)
+		}
 		if !errors.Is(err, c.all) || len(scan.Units) != c.units {
 			t.Errorf("%s: %v, units %v", c.command, err, scan.Units)
 		}

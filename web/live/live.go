@@ -149,10 +149,10 @@ func (s *Pages) failVehicle(w http.ResponseWriter, r *http.Request, it jobs.Load
 	switch {
 	case errors.As(err, &refusal):
 		bad.Expected = "a control unit that does it: stop the engine, ignition on, and try again"
-	case errors.Is(err, obd.ErrNoAnswer):
+	case errors.Is(err, obd.ErrNoAnswer), errors.Is(err, obd.ErrSilent), errors.Is(err, bus.ErrNoEngine):
 		bad.Expected = "a control unit that answers: check the plug, and that the ignition is on"
 	case errors.Is(err, bus.ErrLost), errors.Is(err, context.DeadlineExceeded):
 		bad.Expected = "a connection to the vehicle: check the cable"
 	}
-	s.refuse(w, r, it, http.StatusBadGateway, bad)
+	s.refuse(w, r, it, http.StatusServiceUnavailable, bad)
 }

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"glenmist/bus"
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
 	"glenmist/core/obd"
@@ -52,13 +53,18 @@ func (s *Pages) ReadAll(w http.ResponseWriter, r *http.Request) {
 	s.record(w, r, it, scanEntries(read))
 }
 
-// noScan returns why a reading is none: nobody told which codes are stored.
+// noScan returns why a reading is none: without the engine's unit, that no code was read says nothing.
 func noScan(read obd.Scan) error {
-	if slices.Contains(read.Asked, trouble.Stored) {
+	switch {
+	case len(read.Units) == 0:
+		return obd.ErrNoAnswer
+	case read.Engine == 0:
+		return bus.ErrNoEngine
+	case slices.Contains(read.Asked, trouble.Stored):
 		return nil
 	}
 	for _, p := range read.Problems {
-		if p.Request.Service == obd.StoredCodes {
+		if p.Request.Service == obd.StoredCodes && p.Unit == read.Engine {
 			return p.Err
 		}
 	}
