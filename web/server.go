@@ -185,7 +185,7 @@ func (s *server) jobRoutes(r chi.Router) {
 	r.Post("/jobs/{id}/live/end", s.staff.May(people.Record, s.live.End))
 	r.Post("/jobs/{id}/live/drive", s.staff.May(people.Record, s.live.Drive))
 	r.Post("/jobs/{id}/live/drives/{n}", s.staff.May(people.Record, s.live.WriteDown))
-	r.Get("/jobs/{id}/live/drives/{n}.csv", s.staff.May(people.Export, s.live.SendDrive))
+	r.Get("/jobs/{id}/live/drives/{n}.csv", s.staff.May(people.Read, s.live.SendDrive))
 	r.Get("/jobs/{id}/road", s.staff.May(people.Read, s.live.ShowRoad))
 	r.Get("/jobs/{id}/paper", s.staff.May(people.Read, s.repair.ShowPaper))
 	r.Get("/jobs/{id}/{view}", s.staff.May(people.Read, s.job.ShowView))

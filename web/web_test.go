@@ -80,7 +80,11 @@ func run(m *testing.M) (int, error) {
 		numbers[rec.Status.State] = rec.Job.Number
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
-	handler, err = web.New(page.Config{Jobs: jobs, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true, Gallery: true,
+	cars, err := simulatedVehicles(ctx)
+	if err != nil {
+		return 0, err
+	}
+	handler, err = web.New(page.Config{Jobs: jobs, Vehicles: cars, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true, Gallery: true,
 		Demo: true, Limits: &page.Limits{SignIns: 1e6, Uploads: 1e6, Imports: 1e6}, Instruments: standin.Standin{Chance: chance}})
 	if err != nil {
 		return 0, err

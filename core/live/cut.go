@@ -27,14 +27,27 @@ func newCuts(cylinders int) cuts {
 	return cuts{window: make([]int, cylinders), bad: make([]bool, cylinders), none: make([]int, cylinders)}
 }
 
-// take goes on with some revolutions and the misfires in them. It reports whether a cylinder is cut now.
-func (c *cuts) take(s Sample, revolutions float64, rise []int) bool {
+// take goes on with some revolutions and the misfires in them. It returns the revolutions that count: none while a cylinder is
+// cut, and less than none when that is found, since the windows without a misfire were counted.
+func (c *cuts) take(s Sample, revolutions float64, rise []int) float64 {
+	was := c.cylinders
+	c.watch(s, revolutions, rise)
+	switch {
+	case c.cylinders == 0:
+		return revolutions
+	case was == 0:
+		return revolutions - 2*cutAfter*cutWindow
+	}
+	return 0
+}
+
+func (c *cuts) watch(s Sample, revolutions float64, rise []int) {
 	if !s.Runs() || s.Started < c.started {
 		*c = newCuts(len(c.window))
 	}
 	c.started = s.Started
 	if rise == nil {
-		return c.cylinders != 0
+		return
 	}
 	c.events += revolutions / 2
 	for i, n := range rise {
@@ -44,7 +57,7 @@ func (c *cuts) take(s Sample, revolutions float64, rise []int) bool {
 		}
 	}
 	if c.events < cutWindow {
-		return c.cylinders != 0
+		return
 	}
 	for i, n := range c.window {
 		switch {
@@ -60,5 +73,4 @@ func (c *cuts) take(s Sample, revolutions float64, rise []int) bool {
 	}
 	c.events = 0
 	clear(c.window)
-	return c.cylinders != 0
 }

@@ -132,6 +132,9 @@ func TestCutInjectorIsNotClean(t *testing.T) {
 		t.Fatalf("cut: %v", got)
 	}
 	before, _ := r.Total()
+	if before < 20*30-60 || before > 20*30+60 { // what ran before the cut, to a window
+		t.Errorf("%.0f revolutions before the cut", before)
+	}
 	drive(600, 0)
 	if after, counts := r.Total(); after != before || counts[1] != 12*19 {
 		t.Errorf("%.0f revolutions became %.0f with a cut injector; counts %v", before, after, counts)

@@ -125,16 +125,15 @@ func (r *Run) take(s Sample, revolutions float64, passed time.Duration, rise []i
 	if len(rise) > 0 {
 		most = slices.Max(rise)
 	}
-	if r.cut.take(s, revolutions, rise) { // no count is no clean run
-		revolutions = 0
-	} else {
+	revolutions = r.cut.take(s, revolutions, rise) // no count is no clean run
+	if r.cut.cylinders == 0 {
 		r.spells.take(s, passed, most)
 	}
 	if passed == 0 || !s.Runs() && revolutions == 0 && most == 0 {
 		return
 	}
 	p := r.part(r.now(s))
-	p.Revolutions += revolutions
+	p.Revolutions = max(0, p.Revolutions+revolutions)
 	p.Time += passed
 	for i, n := range rise {
 		if p.Misfires == nil {

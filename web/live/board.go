@@ -199,6 +199,7 @@ func (w watch) run(b *board, r link.RunState) {
 	}
 	b.Shown["unkept"], b.Shown["cut"] = r.Unkept, r.Cut != 0
 	if r.Cut != 0 {
+		b.Shown["here"] = false
 		b.Texts["cut"] = fmt.Sprintf("The control unit no longer counts %s: it may have cut the injector.", r.Cut)
 	}
 	b.Texts["worst"], b.Texts["worst-of"] = unit.Thousands(r.Here.Most()), "of "+unit.Thousands(r.Here.Opportunities())

@@ -139,7 +139,7 @@ func (s *Pages) vehicle(w http.ResponseWriter, r *http.Request, it jobs.Loaded, 
 
 // refuse shows the page with what was wrong.
 func (s *Pages) refuse(w http.ResponseWriter, r *http.Request, it jobs.Loaded, code int, bad ...invalid.Error) {
-	s.ShowForm(w, r, code, it, View, page.NewForm(r.PostForm, bad, page.SameName))
+	s.ShowForm(w, r, code, it, View, page.NewForm(r.PostForm, bad, func(string) string { return "" }))
 }
 
 // failVehicle answers what a vehicle could not do.
