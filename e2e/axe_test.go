@@ -102,7 +102,7 @@ func (b tab) everyPage() []string {
 		if err != nil {
 			b.t.Fatal(err)
 		}
-		for _, link := range append(links, at+"/finding", at+"/labels", at+"/find", at+"/course") {
+		for _, link := range append(links, at+"/road", at+"/live?do=clear", at+"/finding", at+"/labels", at+"/find", at+"/course") {
 			if name := path.Base(link); !views[name] && link != at {
 				views[name] = true
 				all = append(all, link)
