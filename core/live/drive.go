@@ -3,6 +3,7 @@ package live
 import (
 	"bytes"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -107,7 +108,7 @@ func ParseTable(r io.Reader, banks, cylinders int) (all []Sample, err error) {
 	in.FieldsPerRecord = len(t.Head())
 	for line := 1; ; line++ {
 		row, err := in.Read()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return all, nil
 		}
 		if err != nil {

@@ -271,14 +271,14 @@ func (r *Run) Entries() (all []evidence.Entry) {
 	return all
 }
 
-func (p Stretch) entry() (evidence.Entry, bool) {
-	revolutions := min(int(math.Round(p.Revolutions)), int(unit.MaxRevolutions))
-	if p.Misfires == nil || revolutions < 2 || revolutions < Least && p.Most() == 0 {
+func (s Stretch) entry() (evidence.Entry, bool) {
+	revolutions := min(int(math.Round(s.Revolutions)), int(unit.MaxRevolutions))
+	if s.Misfires == nil || revolutions < 2 || revolutions < Least && s.Most() == 0 {
 		return evidence.Entry{}, false
 	}
-	c := &evidence.Counters{Revolutions: revolutions, Counts: slices.Clone(p.Misfires), Fresh: true}
+	c := &evidence.Counters{Revolutions: revolutions, Counts: slices.Clone(s.Misfires), Fresh: true}
 	for i := range c.Counts { // counts of a gap can exceed what is known to have turned
 		c.Counts[i] = min(c.Counts[i], revolutions/2)
 	}
-	return evidence.Entry{Condition: p.Condition, Body: c}, true
+	return evidence.Entry{Condition: s.Condition, Body: c}, true
 }

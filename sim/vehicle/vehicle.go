@@ -56,22 +56,21 @@ type Vehicle struct {
 	rng    simulator.Rand
 	course *simulator.Course // nil while the engine stands
 
-	doing                      Doing
-	wet                        bool
-	now, started               time.Duration
-	rpm, load, speed, coolant  float64
-	events                     float64 // of one cylinder, not fired yet
-	mono                       monitor
-	engineUnit, gearUnit       unitState
-	short, long                []float64 // fuel trims by bank
-	driven                     float64   // km since cleared
-	ambient, throttle, airFlow float64
+	doing                     Doing
+	wet                       bool
+	now, started              time.Duration
+	rpm, load, speed, coolant float64
+	events                    float64 // of one cylinder, not fired yet
+	mono                      monitor
+	engineUnit, gearUnit      unitState
+	short, long               []float64 // fuel trims by bank
+	driven                    float64   // km since cleared
 }
 
 // New returns a vehicle that stands warm with its engine off, with its parts at their positions.
 func New(b *simulator.Engine, at part.Positions, rng simulator.Rand) *Vehicle {
 	banks := b.E.Banks()
-	v := &Vehicle{engine: b, at: at, rng: rng, doing: Off, coolant: 86, short: make([]float64, banks), long: make([]float64, banks), ambient: outside}
+	v := &Vehicle{engine: b, at: at, rng: rng, doing: Off, coolant: 86, short: make([]float64, banks), long: make([]float64, banks)}
 	v.mono = newMonitor(b.E)
 	v.engineUnit, v.gearUnit = newUnits()
 	return v

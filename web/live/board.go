@@ -102,11 +102,11 @@ var carWords = map[string]string{"off": "engine off", "idle": "idling", "road": 
 // dash stands for a figure that was not read.
 const dash = "–"
 
-func figure(v float64, format string) string {
+func figure(v float64) string {
 	if math.IsNaN(v) {
 		return dash
 	}
-	return fmt.Sprintf(format, v)
+	return fmt.Sprintf("%.0f", v)
 }
 
 // figures puts the live figures in place.
@@ -115,15 +115,11 @@ func (w watch) figures(b *board, s link.Snapshot) {
 	if !s.Fresh {
 		of = live.Unread(0)
 	}
-	rpm := of.RPM
-	if !math.IsNaN(rpm) {
-		rpm = math.Round(rpm/10) * 10
+	b.Texts["rpm"] = dash
+	if !math.IsNaN(of.RPM) {
+		b.Texts["rpm"] = unit.Thousands(10 * int(math.Round(of.RPM/10)))
 	}
-	b.Texts["rpm"] = figure(rpm, "%.0f")
-	if !math.IsNaN(rpm) {
-		b.Texts["rpm"] = unit.Thousands(int(rpm))
-	}
-	b.Texts["load"], b.Texts["coolant"], b.Texts["speed"] = figure(of.Load, "%.0f"), figure(of.Coolant, "%.0f"), figure(of.Speed, "%.0f")
+	b.Texts["load"], b.Texts["coolant"], b.Texts["speed"] = figure(of.Load), figure(of.Coolant), figure(of.Speed)
 	for bank := 1; bank <= w.e.Banks(); bank++ {
 		text := dash
 		for _, t := range of.Trims {
@@ -202,9 +198,13 @@ func (w watch) run(b *board, r link.RunState) {
 		b.Shown["here"] = false
 		b.Texts["cut"] = fmt.Sprintf("The control unit no longer counts %s: it may have cut the injector.", r.Cut)
 	}
-	b.Texts["worst"], b.Texts["worst-of"] = unit.Thousands(r.Here.Most()), "of "+unit.Thousands(r.Here.Opportunities())
+	b.Texts["worst"], b.Texts["worst-of"] = unit.Thousands(r.Here.Most()), "misfires of "+unit.Thousands(r.Here.Opportunities())
 	if cylinder := slices.Index(r.Here.Misfires, r.Here.Most()); r.Here.Most() > 0 {
-		b.Texts["worst-of"] = fmt.Sprintf("on cylinder %d, of %s", cylinder+1, unit.Thousands(r.Here.Opportunities()))
+		what := "misfires"
+		if r.Here.Most() == 1 {
+			what = "misfire"
+		}
+		b.Texts["worst-of"] = fmt.Sprintf("%s on cylinder %d, of %s", what, cylinder+1, unit.Thousands(r.Here.Opportunities()))
 	}
 	b.Shown["exposed"] = w.of != ""
 	if w.of != "" {

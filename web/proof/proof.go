@@ -42,6 +42,7 @@ var ProveView = jobs.View{
 	Model: func(it jobs.Loaded, _ page.Form) any { return newProveModel(it) },
 	More: func(s *jobs.Pages, _ *http.Request, it jobs.Loaded, model any) (any, error) {
 		m := model.(proveModel)
+		m.Road = s.Vehicles != nil && it.Assessment().Engine.Scanned()
 		if due, set := it.Record.Job.Ledger.DueRecheck(); set {
 			m.Overdue = due.Due <= evidence.DayOf(s.Now())
 		}
@@ -67,8 +68,10 @@ type proveModel struct {
 	RunHref, RecheckHref string
 	Due                  string
 	Overdue              bool // the day has come
-	Next                 plan.Card
-	Closed               bool
+	// Road is true if the vehicle can be watched on the road.
+	Road   bool
+	Next   plan.Card
+	Closed bool
 }
 
 // proofLine is one line of the checklist.
