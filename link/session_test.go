@@ -183,3 +183,32 @@ func TestOneCableForAllJobs(t *testing.T) {
 		t.Errorf("the cable is not given on: %v", err)
 	}
 }
+
+// What a session keeps in memory is bounded, however long nobody takes the rows.
+func TestSessionIsBounded(t *testing.T) {
+	s := newSession(t.Context(), nil, four("2026-001"))
+	away := func(context.Context, []byte, float64, int) error { return errors.New("away") }
+	if err := s.Record(Begin{Number: 1, Want: evidence.Idle, Keep: away}); err != nil {
+		t.Fatal(err)
+	}
+	hours := 5
+	if testing.Short() {
+		hours = 1
+	}
+	for i := range hours * 36_000 {
+		s.take(live.Sample{At: time.Duration(i) * 100 * time.Millisecond, Started: float64(i / 10), RPM: 700, Load: 20.5, Coolant: 88, Counts: []int{i, 0, 0, 0}})
+		if i%5000 == 0 {
+			s.keep(true)
+		}
+	}
+	if n := len(s.rec.rows) + s.rec.table.Len(); n > maxRows+1<<10 || hours > 1 && n < maxRows/2 {
+		t.Errorf("%d bytes wait", n)
+	}
+	if len(s.Recent()) != mostPoints {
+		t.Errorf("%d points of the recent past", len(s.Recent()))
+	}
+	now, _ := s.Now()
+	if !now.Run.Unkept || now.Run.Here.Opportunities() < hours*3600*700/120-100 {
+		t.Errorf("the run does not go on: %+v", now.Run)
+	}
+}

@@ -23,29 +23,43 @@ type picture struct {
 	name, path string
 	w, h       int64
 	dark       bool
+	// first is a script of the page before the picture, which ends when its promise does.
+	first string
 }
+
+// drives lets the simulated vehicle of the page run up a hill while a run is recorded, and comes back to the page.
+const drives = `(async () => {
+	const at = location.pathname.replace(/\/[a-z]+$/, "/live/");
+	const send = (what, pairs) => fetch(at + what, {method: "POST", body: new URLSearchParams(pairs), redirect: "manual"});
+	await send("drive", {command: "pace 10"});
+	await send("drive", {command: "drive hill"});
+	await send("begin", {wet: "yes"});
+	const shows = (key) => document.querySelector('[data-text="' + key + '"]').textContent;
+	while (!/^0:[23]/.test(shows("lasted"))) await new Promise((done) => setTimeout(done, 50));
+	return true;
+})()`
 
 // The demo's jobs by number, in the order in which they came in.
 var pictures = []picture{
-	{"jobs", "/jobs", 1280, 800, false},
-	{"new-job", "/jobs/new", 1280, 800, false},
-	{"engine-editor", "/vehicles/C-05/engine", 1280, 800, false},
-	{"bench-next-step", "/jobs/%d-006", 1280, 800, false},
-	{"runs-disagree", "/jobs/%d-024", 390, 1100, false},
-	{"kv-before-after", "/jobs/%d-018/kv?capture=2&picture=compare", 1280, 1100, false},
-	{"plugs", "/jobs/%d-019/plugs", 1280, 1200, false},
-	{"what-if", "/jobs/%d-008/what-if", 1280, 800, false},
-	{"finding", "/jobs/%d-019/finding", 1280, 1300, false},
-	{"meter-dark", "/jobs/%d-016/meter?measure=lead&f-L1=6k2&f-L2=5k9&f-L3=5k4&f-L4=OL&f-L5=4k8&f-L6=4k1", 1280, 1500, true},
-	{"spark", "/jobs/%d-013/spark?gap=7&altitude=840&plug-gap=0.7", 1280, 1200, false},
-	{"chain", "/jobs/%d-017/chain", 1280, 1000, false},
-	{"history", "/vehicles/L-06", 1280, 1000, false},
-	{"prove", "/jobs/%d-P26/prove", 1280, 1300, false},
-	{"score", "/score", 1280, 1100, false},
-	{"people", "/people", 1280, 1000, false},
-	{"set-at-fault", "/jobs/%d-023/verdict", 1280, 1000, false},
-	{"worksheet", "/jobs/%d-022/worksheet?step=torque.plug@cyl-1", 1280, 800, false},
-	{"stop", "/jobs/%d-026", 1280, 800, false},
+	{"jobs", "/jobs", 1280, 800, false, ""},
+	{"new-job", "/jobs/new", 1280, 800, false, ""},
+	{"engine-editor", "/vehicles/C-05/engine", 1280, 800, false, ""},
+	{"bench-next-step", "/jobs/%d-006", 1280, 800, false, ""},
+	{"runs-disagree", "/jobs/%d-024", 390, 1100, false, ""},
+	{"kv-before-after", "/jobs/%d-018/kv?capture=2&picture=compare", 1280, 1100, false, ""},
+	{"plugs", "/jobs/%d-019/plugs", 1280, 1200, false, ""},
+	{"finding", "/jobs/%d-019/finding", 1280, 1300, false, ""},
+	{"meter-dark", "/jobs/%d-016/meter?measure=lead&f-L1=6k2&f-L2=5k9&f-L3=5k4&f-L4=OL&f-L5=4k8&f-L6=4k1", 1280, 1500, true, ""},
+	{"chain", "/jobs/%d-017/chain", 1280, 1000, false, ""},
+	{"history", "/vehicles/L-06", 1280, 1000, false, ""},
+	{"prove", "/jobs/%d-P26/prove", 1280, 1300, false, ""},
+	{"score", "/score", 1280, 1100, false, ""},
+	{"people", "/people", 1280, 1000, false, ""},
+	{"set-at-fault", "/jobs/%d-023/verdict", 1280, 1000, false, ""},
+	{"worksheet", "/jobs/%d-022/worksheet?step=torque.plug@cyl-1", 1280, 800, false, ""},
+	{"stop", "/jobs/%d-026", 1280, 800, false, ""},
+	{"live", "/jobs/%d-008/live", 1280, 1100, false, drives},
+	{"road", "/jobs/%d-P26/road", 390, 844, true, drives},
 }
 
 // The moment the pictures are taken at, so that they do not change by the hour.
@@ -61,7 +75,7 @@ func main() {
 	flag.Parse()
 	list := pictures
 	if *one != "" {
-		list = []picture{{*name, *one, *w, *h, *dark}}
+		list = []picture{{*name, *one, *w, *h, *dark, ""}}
 	}
 	if err := take(*out, list); err != nil {
 		fmt.Fprintln(os.Stderr, "shots:", err)
@@ -113,6 +127,11 @@ func take(out string, list []picture) (err error) {
 		// The course of a job arrives after the page.
 		if _, err := chromedp.Run(browser, chromedp.Poll[bool](`!document.querySelector('.course > a')`, chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(20*time.Second))); err != nil {
 			return fmt.Errorf("%s: %w", p.name, err)
+		}
+		if p.first != "" {
+			if _, err := chromedp.Run(browser, chromedp.Evaluate[bool](p.first, chromedp.EvalAwaitPromise)); err != nil {
+				return fmt.Errorf("%s: %w", p.name, err)
+			}
 		}
 		png, err := chromedp.Run(browser, chromedp.CaptureScreenshot())
 		if err != nil {
