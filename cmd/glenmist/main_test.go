@@ -63,6 +63,11 @@ func TestAnswers(t *testing.T) {
 		{"migrate --database-url nonsense", 1, "", "postgres://"},
 		{"demo --log-level loud", 2, "", "debug, info, warn or error"},
 		{"demo --reset --database-url postgres://127.0.0.1:1/x", 2, "", "is left alone"},
+		{"demo --vehicle usb:1", 2, "", "expected can:can0, tcp:HOST:PORT"},
+		{"serve --vehicle own", 2, "", "expected can:can0, tcp:HOST:PORT"},
+		{"vehicle --pace 0", 2, "", "expected more than 0 and up to 120"},
+		{"vehicle --job none.json", 1, "", "none.json"},
+		{"vehicle --listen nonsense", 1, "", "--listen chooses another"},
 	} {
 		code, out, errs := call(t, strings.Fields(c.args)...)
 		if code != c.code || !strings.Contains(out, c.out) || !strings.Contains(errs, c.words) || c.code == 0 && errs != "" {

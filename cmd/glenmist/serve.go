@@ -109,6 +109,7 @@ func serveCommand() *cobra.Command {
 	migrateFlags(cmd)
 	cmd.Flags().Bool("standin", false, "offer the simulated meter and spark tester, for practice")
 	cmd.Flags().String("vehicle", "", vehicleHelp)
+	cmd.PreRunE = checkVehicle
 	return cmd
 }
 
@@ -255,6 +256,7 @@ func demoCommand() *cobra.Command {
 	cmd.Flags().String("state", ".state", "folder for the private PostgreSQL; one that its user can reach is used instead where it must be")
 	cmd.Flags().Bool("standin", true, "offer the simulated meter and spark tester, for practice")
 	cmd.Flags().String("vehicle", ownVehicle, vehicleHelp+"; own starts a simulated vehicle beside the server")
+	cmd.PreRunE = checkVehicle
 	cmd.Flags().Int("jobs", 0, "copy jobs until there are so many, to try a workshop of years")
 	cmd.Flags().Bool("reset", false, "delete the private PostgreSQL first and start afresh")
 	return cmd

@@ -43,10 +43,22 @@ func vehicles(cmd *cobra.Command, log *slog.Logger) (*link.Hub, error) {
 	}
 	at, err := bus.ParseAddress(text)
 	if err != nil {
-		return nil, usageError{err}
+		return nil, err
 	}
 	log.Info("vehicles are reached", "address", at)
 	return link.NewHub(cmd.Context(), at, log), nil
+}
+
+// checkVehicle refuses a --vehicle that is no address, before anything is started.
+func checkVehicle(cmd *cobra.Command, _ []string) error {
+	text, _ := cmd.Flags().GetString("vehicle")
+	if text == "" || text == ownVehicle && cmd.Name() == "demo" {
+		return nil
+	}
+	if _, err := bus.ParseAddress(text); err != nil {
+		return usageError{err}
+	}
+	return nil
 }
 
 // simulated is a server of simulated vehicles. usual is the job of a client that names none.

@@ -138,6 +138,9 @@ func (w watch) figures(b *board, s link.Snapshot) {
 		if len(words) == 0 {
 			words = []string{"warm, part load"}
 		}
+		if s.Run != nil && s.Run.Wet {
+			words = append(words, evidence.Wet.Words())
+		}
 		b.Texts["condition"] = strings.Join(words, ", ")
 		here := w.want == evidence.AnyCondition || of.In(w.want) == w.want || s.Run != nil && s.Run.Wet && w.want == evidence.Wet
 		b.Shown["here"], b.Shown["elsewhere"] = here, !here

@@ -58,6 +58,7 @@ export const board = () => ({
       element.setAttribute("d", board.paths[key] ?? "");
     });
     this.$root.dataset.state = board.state;
+    this.$root.toggleAttribute("data-against", Boolean(board.shown.against));
     if (this.tone && board.tone !== this.tone) this.beep(/lost|silent|misfires|Not fixed/.test(board.tone) ? 330 : 880);
     this.tone = board.tone;
   },
