@@ -81,6 +81,7 @@ func command(t *testing.T, b bus.Bus, text string) bus.State {
 func quiet(int, int) {}
 
 func TestVehicleIsReadClearedAndDrivenOverTCP(t *testing.T) {
+	t.Parallel()
 	address := "sim:" + served(t, nil)
 	j := shakingFour("2026-001")
 	b := connect(t, address, j)
@@ -139,6 +140,7 @@ func TestVehicleIsReadClearedAndDrivenOverTCP(t *testing.T) {
 }
 
 func TestUnitsThatDoNotAnswer(t *testing.T) {
+	t.Parallel()
 	address := "sim:" + served(t, nil)
 	for _, c := range []struct {
 		command string
