@@ -107,19 +107,27 @@ func TestJobPageStandsStill(t *testing.T) {
 	}
 	b.visit(job)
 	b.until(`!!document.querySelector('.course svg')`)
-	shift, err := chromedp.Run(b.ctx, chromedp.Evaluate[float64](`new Promise((done) => {
-		let sum = 0;
-		const add = (entries) => entries.forEach((e) => { sum += e.value; });
+	type shifted struct {
+		Sum   float64 `json:"sum"`
+		Moved string  `json:"moved"`
+	}
+	shift, err := chromedp.Run(b.ctx, chromedp.Evaluate[shifted](`new Promise((done) => {
+		let sum = 0, moved = "";
+		const where = (r) => [r.x, r.y, r.width, r.height].map(Math.round).join(" ");
+		const add = (entries) => entries.forEach((e) => {
+			sum += e.value;
+			for (const s of e.sources) moved += (s.node?.outerHTML ?? s.node?.textContent ?? "").slice(0, 90) + ": " + where(s.previousRect) + " to " + where(s.currentRect) + "\n";
+		});
 		const observer = new PerformanceObserver((list) => add(list.getEntries()));
 		observer.observe({ type: 'layout-shift', buffered: true });
-		requestAnimationFrame(() => requestAnimationFrame(() => { add(observer.takeRecords()); done(sum); }));
+		requestAnimationFrame(() => requestAnimationFrame(() => { add(observer.takeRecords()); done({sum, moved}); }));
 	})`, chromedp.EvalAwaitPromise))
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Logf("layout shift %.4f", shift)
-	if shift > 0.01 {
-		t.Errorf("the page shifts by %.3f while it loads", shift)
+	t.Logf("layout shift %.4f\n%s", shift.Sum, shift.Moved)
+	if shift.Sum > 0.01 {
+		t.Errorf("the page shifts by %.3f while it loads:\n%s", shift.Sum, shift.Moved)
 	}
 	for _, name := range []string{"Intake done Fails at idle", "Trace you are here", "Verdict Waits: no suspect above 70", "Entry 1: P0302 stored"} {
 		b.do(chromedp.WaitReady("", named("link", name)))
