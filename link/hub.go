@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"sync"
 	"time"
 
@@ -30,7 +29,8 @@ const mostSessions = 12
 
 // Times of a session.
 const (
-	unwatched = time.Minute // after which a connection that nobody watches ends
+	unwatched = time.Minute      // after which a connection that nobody watches ends
+	handover  = 10 * time.Second // after which another job can have the only bus
 	period    = 100 * time.Millisecond
 	// Longest is how long a run is recorded at most.
 	Longest   = 3 * time.Hour
@@ -44,7 +44,6 @@ var ErrBusy = errors.New("the connection is in use")
 // Hub has the sessions of a server. It is safe for concurrent use.
 type Hub struct {
 	vehicles Vehicles
-	log      *slog.Logger
 	stopping context.Context
 
 	mu       sync.Mutex
@@ -52,8 +51,8 @@ type Hub struct {
 }
 
 // NewHub returns a hub without sessions. They end when stopping does.
-func NewHub(stopping context.Context, v Vehicles, log *slog.Logger) *Hub {
-	return &Hub{vehicles: v, log: log, stopping: stopping, sessions: map[string]*Session{}}
+func NewHub(stopping context.Context, v Vehicles) *Hub {
+	return &Hub{vehicles: v, stopping: stopping, sessions: map[string]*Session{}}
 }
 
 // Join returns the session of a job, which begins if there is none. The vehicle becomes the one of the job as it now stands.

@@ -132,11 +132,11 @@ func (s *Session) Watch() (leave func()) {
 	})
 }
 
-// Watched reports whether somebody watches or a run is recorded.
+// Watched reports whether somebody watches, or did so a moment ago, or a run is recorded.
 func (s *Session) Watched() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.watchers > 0 || s.rec != nil || time.Since(s.left) < unwatched/6
+	return s.watchers > 0 || s.rec != nil || time.Since(s.left) < handover
 }
 
 // wanted reports whether the session goes on. A run that is recorded for too long ends; its samples are stored.

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"log/slog"
 	"math/rand/v2"
 	"net"
 	"strings"
@@ -71,7 +70,7 @@ func hub(t *testing.T, shared bool) (*Hub, *loose) {
 		t.Fatal(err)
 	}
 	way := &loose{Address: at, shared: shared}
-	return NewHub(ctx, way, slog.New(slog.DiscardHandler)), way
+	return NewHub(ctx, way), way
 }
 
 // until waits for a snapshot.

@@ -139,16 +139,15 @@ func (s *Store) Drives(ctx context.Context, job string) (all []Drive, err error)
 }
 
 // WriteDrive writes the rows of a run, without a head, part by part.
-func (s *Store) WriteDrive(ctx context.Context, job string, number int, w io.Writer) error {
-	var parts []int
-	err := s.db.WithContext(ctx).Raw(`select p.part from drive_parts p join jobs j on j.id = p.job_id where j.number = ? and p.number = ? order by p.part`, job, number).Scan(&parts).Error
+func (s *Store) WriteDrive(ctx context.Context, job string, number int, w io.Writer) (err error) {
+	rows, err := s.db.WithContext(ctx).Raw("select p.data from drive_parts p join jobs j on j.id = p.job_id where j.number = ? and p.number = ? order by p.part", job, number).Rows()
 	if err != nil {
 		return err
 	}
-	for _, part := range parts {
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for rows.Next() {
 		var data []byte
-		row := s.db.WithContext(ctx).Raw(`select p.data from drive_parts p join jobs j on j.id = p.job_id where j.number = ? and p.number = ? and p.part = ?`, job, number, part).Row()
-		if err := row.Scan(&data); err != nil {
+		if err := rows.Scan(&data); err != nil {
 			return err
 		}
 		zip, err := gzip.NewReader(bytes.NewReader(data))
@@ -159,7 +158,7 @@ func (s *Store) WriteDrive(ctx context.Context, job string, number int, w io.Wri
 			return err
 		}
 	}
-	return nil
+	return rows.Err()
 }
 
 // maxPart bounds a part when it is unpacked, in bytes.

@@ -35,7 +35,7 @@ func simulatedVehicles(ctx context.Context) (*link.Hub, error) {
 		_ = (&vehicle.Server{Open: standin.Standin{Chance: chance}.Engine, Chance: chance}).Serve(ctx, l)
 	}()
 	at, err := bus.ParseAddress("sim:" + l.Addr().String())
-	return link.NewHub(ctx, at, slog.New(slog.DiscardHandler)), err
+	return link.NewHub(ctx, at), err
 }
 
 // fromLive sends a form of the page Live.

@@ -46,7 +46,7 @@ func vehicles(cmd *cobra.Command, log *slog.Logger) (*link.Hub, error) {
 		return nil, err
 	}
 	log.Info("vehicles are reached", "address", at)
-	return link.NewHub(cmd.Context(), at, log), nil
+	return link.NewHub(cmd.Context(), at), nil
 }
 
 // checkVehicle refuses a --vehicle that is no address, before anything is started.

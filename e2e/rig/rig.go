@@ -149,7 +149,7 @@ func (r *Rig) vehicles(of standin.Standin) (*link.Hub, error) {
 	go func() { _ = (&vehicle.Server{Open: of.Engine, Chance: of.Chance}).Serve(ctx, l) }()
 	r.Cars = "sim:" + l.Addr().String()
 	at, err := bus.ParseAddress(r.Cars)
-	return link.NewHub(ctx, at, slog.New(slog.DiscardHandler)), err
+	return link.NewHub(ctx, at), err
 }
 
 // SignIn signs one of the demo's people in, in a browser, by one tap.

@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/go-json-experiment/json"
 
 	"glenmist/core/engine"
 	"glenmist/core/evidence"
@@ -71,11 +70,7 @@ func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer s.listening.Add(-1)
-	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
-	w.Header().Set("X-Accel-Buffering", "no")
-	send := http.NewResponseController(w)
-	out := s.Patient(w, r)
+	events := s.NewEvents(w, r)
 	last := &scope.Trace{}
 	var lengths []int
 	n := 0
@@ -85,26 +80,11 @@ func (s *Pages) Listen(w http.ResponseWriter, r *http.Request) {
 			last.Drop(lengths[0])
 			lengths = lengths[1:]
 		}
-		h := newHeard(n, block, last, rec.Job.Vehicle.Engine)
-		data, err := json.Marshal(h)
-		if err != nil {
+		if !events.Send(n, newHeard(n, block, last, rec.Job.Vehicle.Engine)) {
 			return
 		}
-		if _, err := fmt.Fprintf(out, "id: %d\ndata: %s\n\n", n, data); err != nil {
+		if n++; n >= mostBlocks || !events.Wait(max(livePause, time.Duration(block.Seconds()*float64(time.Second))), nil) {
 			return
-		}
-		if err := send.Flush(); err != nil {
-			return
-		}
-		if n++; n >= mostBlocks {
-			return
-		}
-		select {
-		case <-r.Context().Done():
-			return
-		case <-s.Stopping.Done():
-			return
-		case <-time.After(max(livePause, time.Duration(block.Seconds()*float64(time.Second)))):
 		}
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"sync/atomic"
 
 	"glenmist/bus"
 	"glenmist/core/course"
@@ -24,7 +25,10 @@ import (
 )
 
 // Pages handles the pages that talk to a vehicle.
-type Pages struct{ *jobs.Pages }
+type Pages struct {
+	*jobs.Pages
+	watching atomic.Int32 // browsers that get events
+}
 
 // Templates are those of this package.
 //
@@ -32,7 +36,7 @@ type Pages struct{ *jobs.Pages }
 var Templates embed.FS
 
 // New returns the pages.
-func New(of *jobs.Pages) *Pages { return &Pages{of} }
+func New(of *jobs.Pages) *Pages { return &Pages{Pages: of} }
 
 // View reads, clears and watches the vehicle.
 var View = jobs.View{
@@ -46,7 +50,7 @@ var View = jobs.View{
 	Field: func(jobs.Loaded, url.Values, string) string { return "" },
 	Model: func(it jobs.Loaded, f page.Form) any { return newModel(it, f) },
 	More: func(s *jobs.Pages, r *http.Request, it jobs.Loaded, m any) (any, error) {
-		return (&Pages{s}).more(r, it, m.(model))
+		return more(s, r, it, m.(model))
 	},
 }
 
@@ -100,7 +104,7 @@ func newModel(it jobs.Loaded, f page.Form) model {
 }
 
 // more adds the vehicle and the stored runs.
-func (s *Pages) more(r *http.Request, it jobs.Loaded, m model) (any, error) {
+func more(s *jobs.Pages, r *http.Request, it jobs.Loaded, m model) (model, error) {
 	m.Connected = s.Vehicles != nil
 	if !m.Connected {
 		return m, nil

@@ -30,13 +30,13 @@ func (s *Pages) ShowRoad(w http.ResponseWriter, r *http.Request) {
 		s.NotFound(w, r)
 		return
 	}
-	m, err := s.more(r, it, newModel(it, page.NewForm(r.URL.Query(), nil, page.SameName)))
+	m, err := more(s.Pages, r, it, newModel(it, page.NewForm(r.URL.Query(), nil, page.SameName)))
 	if err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
 	of := watchOf(it)
-	p := roadPage{Base: s.Base(r, "Road test, "+it.Record.Job.Vehicle.Fleet), model: m.(model), Job: it.Record.Job, At: "/jobs/" + it.Record.Job.Number, Unit: of.unit, Proof: of.proof != nil}
+	p := roadPage{Base: s.Base(r, "Road test, "+it.Record.Job.Vehicle.Fleet), model: m, Job: it.Record.Job, At: "/jobs/" + it.Record.Job.Number, Unit: of.unit, Proof: of.proof != nil}
 	p.Ban = p.model.Ban
 	s.Render(w, r, http.StatusOK, "road.html", p)
 }

@@ -13,6 +13,7 @@ import (
 
 	"glenmist/core/evidence"
 	"glenmist/core/invalid"
+	"glenmist/core/job"
 	"glenmist/core/live"
 	"glenmist/link"
 	"glenmist/store"
@@ -29,12 +30,12 @@ func (s *Pages) Begin(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	job, of := it.Record.Job.Number, watchOf(it)
+	number, of := it.Record.Job.Number, watchOf(it)
 	if now, _ := session.Now(); now.Run != nil {
 		s.back(w, r, it) // sent twice
 		return
 	}
-	number, err := s.Jobs.BeginDrive(r.Context(), job, s.Now())
+	n, err := s.Jobs.BeginDrive(r.Context(), number, s.Now())
 	if errors.Is(err, store.ErrFullDrives) {
 		s.refuse(w, r, it, http.StatusUnprocessableEntity, invalid.Error{Expected: err.Error(), Got: "one more"})
 		return
@@ -44,9 +45,9 @@ func (s *Pages) Begin(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	db := s.Jobs
-	err = session.Record(link.Begin{Number: number, Want: of.want, Of: of.of, Wet: r.PostForm.Get("wet") != "",
+	err = session.Record(link.Begin{Number: n, Want: of.want, Of: of.of, Wet: r.PostForm.Get("wet") != "",
 		Keep: func(ctx context.Context, rows []byte, seconds float64, samples int) error {
-			return db.AddToDrive(ctx, job, number, rows, seconds, samples)
+			return db.AddToDrive(ctx, number, n, rows, seconds, samples)
 		}})
 	if err != nil && !errors.Is(err, link.ErrRuns) {
 		s.FailStore(w, r, err)
@@ -130,21 +131,19 @@ func (s *Pages) WriteDown(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
-	n, e, job := number(r), it.Assessment().Engine, it.Record.Job.Number
-	if session := s.sessionOf(job); session != nil {
+	n, e := number(r), it.Assessment().Engine
+	if session := s.sessionOf(it.Record.Job.Number); session != nil {
 		if now, _ := session.Now(); now.Run != nil && now.Run.Number == n {
 			s.refuse(w, r, it, http.StatusConflict, invalid.Error{Expected: "a run that has ended", Got: "one that is being recorded"})
 			return
 		}
 	}
-	var file bytes.Buffer
-	table := live.NewTable(e.Banks(), e.Cylinders)
-	err := table.WriteHead(&file)
-	if err = errors.Join(err, s.Jobs.WriteDrive(r.Context(), job, n, &file)); err != nil {
+	file, err := s.table(r.Context(), it.Record.Job, n)
+	if err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
-	samples, err := live.ParseTable(&file, e.Banks(), e.Cylinders)
+	samples, err := live.ParseTable(file, e.Banks(), e.Cylinders)
 	if err != nil || len(samples) == 0 {
 		s.refuse(w, r, it, http.StatusUnprocessableEntity, invalid.Error{Field: "run", Expected: "a stored run of this engine", Got: fmt.Sprintf("run %d without figures of one", n)})
 		return
@@ -165,6 +164,13 @@ func (s *Pages) sessionOf(job string) *link.Session {
 	return s.Vehicles.Of(job)
 }
 
+// table is a stored run as CSV with its head; the head alone if there is none of this number.
+func (s *Pages) table(ctx context.Context, j job.Job, n int) (*bytes.Buffer, error) {
+	var file bytes.Buffer
+	err := live.NewTable(j.Vehicle.Engine.Banks(), j.Vehicle.Engine.Cylinders).WriteHead(&file)
+	return &file, errors.Join(err, s.Jobs.WriteDrive(ctx, j.Number, n, &file))
+}
+
 // SendDrive sends the figures of a stored run as CSV.
 func (s *Pages) SendDrive(w http.ResponseWriter, r *http.Request) {
 	rec, err := s.Jobs.Job(r.Context(), chi.URLParam(r, "id"))
@@ -172,15 +178,13 @@ func (s *Pages) SendDrive(w http.ResponseWriter, r *http.Request) {
 		s.FailStore(w, r, err)
 		return
 	}
-	n, e := number(r), rec.Job.Vehicle.Engine
-	var file bytes.Buffer
-	err = live.NewTable(e.Banks(), e.Cylinders).WriteHead(&file)
-	head := file.Len()
-	if err = errors.Join(err, s.Jobs.WriteDrive(r.Context(), rec.Job.Number, n, &file)); err != nil {
+	n := number(r)
+	file, err := s.table(r.Context(), rec.Job, n)
+	if err != nil {
 		s.FailStore(w, r, err)
 		return
 	}
-	if file.Len() == head {
+	if bytes.Count(file.Bytes(), []byte("\n")) <= 1 { // the head alone
 		s.NotFound(w, r)
 		return
 	}
