@@ -99,6 +99,7 @@ type Session struct {
 }
 
 type task struct {
+	ctx  context.Context
 	do   func(ctx context.Context, t *bus.Tester, b bus.Bus) error
 	done chan error
 }
@@ -174,10 +175,10 @@ func (s *Session) change(to func(*Snapshot)) {
 	s.changed = make(chan struct{})
 }
 
-// Do carries out a task on the bus, between two samples. It fails with [bus.ErrLost] if there is no connection within the
-// context.
+// Do carries out a task on the bus between two samples, with the context of the caller. It fails with [bus.ErrLost] if there is no
+// connection before the context ends.
 func (s *Session) Do(ctx context.Context, do func(ctx context.Context, t *bus.Tester, b bus.Bus) error) error {
-	one := task{do, make(chan error, 1)}
+	one := task{ctx, do, make(chan error, 1)}
 	select {
 	case s.work <- one:
 	case <-s.ctx.Done():
@@ -327,7 +328,7 @@ func (s *Session) pause(next time.Time, t *bus.Tester, b bus.Bus, begun *bool) e
 			return s.ctx.Err()
 		case one := <-s.work:
 			wait.Stop()
-			err := one.do(s.ctx, t, b)
+			err := one.do(one.ctx, t, b)
 			one.done <- err
 			if errors.Is(err, bus.ErrLost) {
 				return err

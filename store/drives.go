@@ -20,6 +20,9 @@ const MaxDrives = 99
 // ErrFullDrives says that a job has as many as it may have.
 var ErrFullDrives = fmt.Errorf("a job has at most %d recorded runs", MaxDrives)
 
+// ErrWritten says that entries of the ledger write a run down already.
+var ErrWritten = errors.New("the run is written down already")
+
 // Drive describes the stored figures of a run.
 type Drive struct {
 	Number int // in its job, from 1
@@ -104,7 +107,7 @@ func driveOf(tx *gorm.DB, job string, number int) (id int64, err error) {
 	return ids[0], nil
 }
 
-// MarkDrive says that entries of the ledger write a run down. It fails with ErrStale if that was said before.
+// MarkDrive says that entries of the ledger write a run down. It fails with ErrWritten if that was said before.
 func (s *Store) MarkDrive(ctx context.Context, job string, number int) error {
 	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		id, err := driveOf(tx, job, number)
@@ -113,13 +116,13 @@ func (s *Store) MarkDrive(ctx context.Context, job string, number int) error {
 		}
 		r := tx.Model(&driveRow{}).Where("job_id = ? and number = ? and not recorded", id, number).Update("recorded", true)
 		if r.Error == nil && r.RowsAffected == 0 {
-			return ErrStale
+			return ErrWritten
 		}
 		return r.Error
 	})
 }
 
-// Drives lists the stored runs of a job, the newest first.
+// Drives lists the stored runs of a job that have figures, the newest first.
 func (s *Store) Drives(ctx context.Context, job string) (all []Drive, err error) {
 	var rows []struct {
 		Number   int
@@ -129,8 +132,8 @@ func (s *Store) Drives(ctx context.Context, job string) (all []Drive, err error)
 		Samples  int
 		Bytes    int64
 	}
-	err = s.db.WithContext(ctx).Raw(`select d.number, d.began_at, d.recorded, coalesce(sum(p.seconds), 0) as seconds, coalesce(sum(p.samples), 0) as samples, coalesce(sum(length(p.data)), 0) as bytes
-		from drives d join jobs j on j.id = d.job_id left join drive_parts p on p.job_id = d.job_id and p.number = d.number
+	err = s.db.WithContext(ctx).Raw(`select d.number, d.began_at, d.recorded, sum(p.seconds) as seconds, sum(p.samples) as samples, sum(length(p.data)) as bytes
+		from drives d join jobs j on j.id = d.job_id join drive_parts p on p.job_id = d.job_id and p.number = d.number
 		where j.number = ? group by d.number, d.began_at, d.recorded order by d.number desc`, job).Scan(&rows).Error
 	for _, r := range rows {
 		all = append(all, Drive{r.Number, r.BeganAt.UTC(), r.Recorded, r.Seconds, r.Samples, r.Bytes})

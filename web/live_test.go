@@ -25,6 +25,9 @@ import (
 	"glenmist/web/webtest"
 )
 
+// cars has the connections to the simulated vehicles of the tests.
+var cars *link.Hub
+
 // simulatedVehicles serves the simulated vehicles of the tests, until the program ends.
 func simulatedVehicles(ctx context.Context) (*link.Hub, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -59,6 +62,53 @@ func TestVehicleIsRead(t *testing.T) {
 	stale.has(t, "P030")
 }
 
+// A vehicle that was cleared has its entry, whatever others wrote while it was read: the scan before it, then the clearing.
+func TestClearingIsRecordedWhateverOthersWrite(t *testing.T) {
+	at := open(t, "LV-7", "four-across")
+	form := values("sure", "yes")
+	form.Set("version", version(t, at+"/live"))
+	answers := make(chan answer, 1)
+	go func() { answers <- post(t, at+"/live/clear", form) }()
+	session := cars.Of(strings.TrimPrefix(at, "/jobs/"))
+	for now, changed := session.Now(); now.State != link.Reading; now, changed = session.Now() {
+		<-changed
+	}
+	recorded(t, recordIn(t, at, "watch", "clean", "yes"))
+	recorded(t, <-answers)
+	get(t, at).has(t, "Read again: no stored or pending code")
+	if got := kindsOf(t, at); got != "watch codes clearing" {
+		t.Errorf("the ledger has %s", got)
+	}
+}
+
+// kindsOf lists the kinds of a job's entries.
+func kindsOf(t *testing.T, at string) string {
+	t.Helper()
+	rec, err := jobs.Job(t.Context(), strings.TrimPrefix(at, "/jobs/"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var kinds []string
+	for _, e := range rec.Job.Ledger {
+		kinds = append(kinds, string(e.Kind()))
+	}
+	return strings.Join(kinds, " ")
+}
+
+// A unit that does not clear with the engine running has erased nothing, and the scan before it stays.
+func TestClearingIsRefused(t *testing.T) {
+	at := open(t, "LV-8", "four-across")
+	if a := fromLive(t, at, "drive", "command", "drive idle"); a.StatusCode != http.StatusSeeOther {
+		t.Fatal(a.readable())
+	}
+	fromLive(t, at, "drive", "command", "pass 5")
+	a := fromLive(t, at, "clear", "sure", "yes")
+	a.has(t, "conditions not correct", "What was read is recorded. The unit that refused has erased nothing")
+	if got := kindsOf(t, at); got != "codes trims" {
+		t.Errorf("the ledger has %s", got)
+	}
+}
+
 // A finding that forbids the engine to turn forbids it here as well: no run, no drive. Reading with the ignition on is allowed.
 func TestDangerStopsTheRun(t *testing.T) {
 	at := open(t, "LV-2", "four-across")
@@ -73,8 +123,10 @@ func TestDangerStopsTheRun(t *testing.T) {
 	for _, view := range []string{"live", "road"} {
 		a := get(t, at+"/"+view)
 		a.has(t, "Do not start the engine:")
-		if strings.Contains(a.body, `/live/begin"`) && view == "road" {
-			t.Error("the road test still begins")
+		for _, offer := range []string{`/live/begin"`, `value="drive idle"`, `/road"`} {
+			if strings.Contains(a.body, offer) {
+				t.Errorf("%s still offers %s", view, offer)
+			}
 		}
 	}
 	recorded(t, fromLive(t, at, "read"))
@@ -104,9 +156,11 @@ func TestStoredRunIsWrittenDown(t *testing.T) {
 	}
 	recorded(t, fromLive(t, at, "drives/1"))
 	get(t, at).has(t, "Cylinder 2: 30 of", "at idle", "Read from the vehicle: run 1, 5:00")
-	if a := fromLive(t, at, "drives/1"); a.StatusCode != http.StatusConflict {
-		t.Errorf("written down twice: %d", a.StatusCode)
+	again := fromLive(t, at, "drives/1")
+	if again.StatusCode != http.StatusConflict {
+		t.Errorf("written down twice: %d", again.StatusCode)
 	}
+	again.has(t, "expected a run that is not written down yet")
 	for _, path := range []string{"/live/drives/2.csv", "/live/drives/x.csv", "/live/drives/0.csv"} {
 		if a := get(t, at+path); a.StatusCode != http.StatusNotFound {
 			t.Errorf("%s answers %d", path, a.StatusCode)

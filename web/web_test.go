@@ -80,8 +80,7 @@ func run(m *testing.M) (int, error) {
 		numbers[rec.Status.State] = rec.Job.Number
 		numbers[rec.Job.Vehicle.Fleet] = rec.Job.Number
 	}
-	cars, err := simulatedVehicles(ctx)
-	if err != nil {
+	if cars, err = simulatedVehicles(ctx); err != nil {
 		return 0, err
 	}
 	handler, err = web.New(page.Config{Jobs: jobs, Vehicles: cars, Log: slog.New(slog.DiscardHandler), Now: func() time.Time { return moment }, Version: "test", Loopback: true, Gallery: true,

@@ -214,15 +214,15 @@ func (s *Pages) ShowStale(w http.ResponseWriter, r *http.Request, it Loaded, v V
 	s.showForm(w, r, http.StatusConflict, it, v, page.NewForm(r.PostForm, nil, page.SameName), Since(it, r.PostForm))
 }
 
-// Append appends entries of a form, all or none, and returns the job with them. do is carried out in the same transaction; nil is
-// nothing. It fails as [store.Store.Append] does.
+// Append appends entries of a form, all or none, and returns the job with them. do is carried out in the same transaction. It
+// fails as [store.Store.Append] does.
 func (s *Pages) Append(r *http.Request, it Loaded, do func(*store.Store) error, entries ...evidence.Entry) (Loaded, error) {
 	for i := range entries {
 		s.stamp(&entries[i], r.PostForm)
 	}
 	err := s.Jobs.Together(r.Context(), func(db *store.Store) error {
 		rec, err := db.Append(r.Context(), it.Record, entries...)
-		if err == nil && do != nil {
+		if err == nil {
 			err = do(db)
 		}
 		it = NewLoaded(rec, it.Shop, it.instruments)

@@ -69,9 +69,10 @@ type model struct {
 	// Cylinders are those of the engine.
 	Cylinders []engine.Cylinder
 	Drives    []store.Drive
+	// Recording is the number of the run that is being recorded; 0 if none is.
+	Recording int
 	Doings    []doing
 	Paces     []pace
-	CanWet    bool
 	Exposures string // what is counted by hand; "" if nothing is
 }
 
@@ -99,6 +100,7 @@ func newModel(it jobs.Loaded, f page.Form) model {
 	}
 	if bans := forbid.Of(a.Moments); len(bans) > 0 {
 		m.Ban = &bans[0]
+		m.Doings = doings[:1] // the engine stays off
 	}
 	return m
 }
@@ -117,6 +119,9 @@ func more(s *jobs.Pages, r *http.Request, it jobs.Loaded, m model) (model, error
 	} else {
 		snap, _ := session.Now()
 		m.Board = watch.board(snap, session.Recent())
+		if snap.Run != nil {
+			m.Recording = snap.Run.Number
+		}
 	}
 	m.Drives, err = s.Jobs.Drives(r.Context(), it.Record.Job.Number)
 	return m, err

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"net/url"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
@@ -74,9 +73,6 @@ func (s *Pages) End(w http.ResponseWriter, r *http.Request) {
 	s.write(w, r, it, entries, last)
 }
 
-// attempts is how often a run is appended if others write at the same time: it does not depend on what they write.
-const attempts = 4
-
 // write appends the entries of a run.
 func (s *Pages) write(w http.ResponseWriter, r *http.Request, it jobs.Loaded, entries []evidence.Entry, last link.RunState) {
 	if len(entries) == 0 {
@@ -90,21 +86,7 @@ func (s *Pages) write(w http.ResponseWriter, r *http.Request, it jobs.Loaded, en
 	for i := range entries {
 		entries[i].Note = noteOf(last)
 	}
-	for n := 1; ; n++ {
-		now, err := s.Append(r, it, func(db *store.Store) error { return db.MarkDrive(r.Context(), it.Record.Job.Number, last.Number) }, entries...)
-		if err == nil {
-			newest := now.Record.Job.Ledger[len(now.Record.Job.Ledger)-1]
-			s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(now.Record.Job.Number), newest.Seq))
-			return
-		}
-		if !errors.Is(err, store.ErrStale) || n == attempts {
-			s.failAppend(w, r, it, err)
-			return
-		}
-		if it, _ = s.Load(w, r); it.Record.Job.Number == "" {
-			return
-		}
-	}
+	s.record(w, r, it, last.Number, entries...)
 }
 
 // noteOf says how a run was read.
@@ -150,6 +132,7 @@ func (s *Pages) WriteDown(w http.ResponseWriter, r *http.Request) {
 	}
 	of := watchOf(it)
 	run := live.NewRun(e, of.want, of.of)
+	run.Wet = r.PostForm.Get("wet") != ""
 	for _, one := range samples {
 		run.Take(one)
 	}

@@ -50,7 +50,7 @@ func (s *Pages) ReadAll(w http.ResponseWriter, r *http.Request) {
 		s.failVehicle(w, r, it, err)
 		return
 	}
-	s.record(w, r, it, scanEntries(read))
+	s.record(w, r, it, 0, scanEntries(read)...)
 }
 
 // noScan returns why a reading is none: without the engine's unit, that no code was read says nothing.
@@ -105,10 +105,46 @@ func (s *Pages) form(w http.ResponseWriter, r *http.Request) (jobs.Loaded, bool)
 	return it, true
 }
 
-// record appends entries and goes to the job.
-func (s *Pages) record(w http.ResponseWriter, r *http.Request, it jobs.Loaded, entries []evidence.Entry) {
-	s.Record(w, r, it, entries, func(now jobs.Loaded) { s.ShowStale(w, r, now, View) },
-		func(bad invalid.Errors) { s.refuse(w, r, it, http.StatusUnprocessableEntity, bad...) })
+// Bounds of writing down what a vehicle told or did.
+const (
+	attempts   = 4 // if others write at the same time: it does not depend on what they write
+	recordTime = 8 * time.Second
+)
+
+// happened appends entries on what a vehicle told or did. They are true whatever others have written meanwhile, and whether the
+// browser still waits. drive is the number of the stored run that they write down; 0 is none.
+func (s *Pages) happened(r *http.Request, it jobs.Loaded, drive int, entries ...evidence.Entry) (jobs.Loaded, error) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(r.Context()), recordTime)
+	defer cancel()
+	r = r.WithContext(ctx)
+	mark := func(db *store.Store) error {
+		if drive == 0 {
+			return nil
+		}
+		return db.MarkDrive(ctx, it.Record.Job.Number, drive)
+	}
+	for n := 1; ; n++ {
+		now, err := s.Append(r, it, mark, entries...)
+		if !errors.Is(err, store.ErrStale) || n == attempts {
+			return now, err
+		}
+		rec, err := s.Jobs.Job(ctx, it.Record.Job.Number)
+		if err != nil {
+			return it, err
+		}
+		it = jobs.NewLoaded(rec, it.Shop, s.Instruments != nil)
+	}
+}
+
+// record does the same and goes to the job.
+func (s *Pages) record(w http.ResponseWriter, r *http.Request, it jobs.Loaded, drive int, entries ...evidence.Entry) {
+	now, err := s.happened(r, it, drive, entries...)
+	if err != nil {
+		s.failRecord(w, r, it, err)
+		return
+	}
+	last := now.Record.Job.Ledger[len(now.Record.Job.Ledger)-1]
+	s.Done(w, r, r.PostForm, fmt.Sprintf("/jobs/%s?saved=%d", url.PathEscape(now.Record.Job.Number), last.Seq))
 }
 
 // Clear reads and records everything, erases it in the vehicle, reads again, and records the clearing.
@@ -127,7 +163,8 @@ func (s *Pages) Clear(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer session.Watch()()
-	ctx, cancel := context.WithTimeout(r.Context(), 2*readTime+clearTime)
+	// Once it is begun it is carried through: a browser that leaves must not leave a clearing without its entry.
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(r.Context()), 2*readTime+clearTime)
 	defer cancel()
 	before, err := session.ReadAll(ctx)
 	if err == nil {
@@ -137,14 +174,13 @@ func (s *Pages) Clear(w http.ResponseWriter, r *http.Request) {
 		s.failVehicle(w, r, it, err)
 		return
 	}
-	now, err := s.Append(r, it, nil, scanEntries(before)...)
+	it, err = s.happened(r, it, 0, scanEntries(before)...)
 	if err != nil {
-		s.failAppend(w, r, it, err)
+		s.failRecord(w, r, it, err)
 		return
 	}
-	it = now
 	if err := session.Clear(ctx); err != nil {
-		s.failVehicle(w, r, it, fmt.Errorf("%w. What was read is recorded; nothing was erased", err))
+		s.failVehicle(w, r, it, fmt.Errorf("%w. What was read is recorded. %s", err, erasedWords(err)))
 		return
 	}
 	note := "Cleared from here."
@@ -155,7 +191,16 @@ func (s *Pages) Clear(w http.ResponseWriter, r *http.Request) {
 	} else {
 		note += " Read again: no stored or pending code."
 	}
-	s.record(w, r, it, []evidence.Entry{{Body: &evidence.Clearing{Codes: true, Counters: true}, Note: note}})
+	s.record(w, r, it, 0, evidence.Entry{Body: &evidence.Clearing{Codes: true, Counters: true}, Note: note})
+}
+
+// erasedWords says what a clearing that failed may have erased.
+func erasedWords(err error) string {
+	var refusal obd.Refusal
+	if errors.As(err, &refusal) {
+		return "The unit that refused has erased nothing"
+	}
+	return "Nobody knows whether the codes were erased: read everything again"
 }
 
 // codesLeft names stored and pending codes.
@@ -169,18 +214,21 @@ func codesLeft(read obd.Scan) string {
 	return strings.Join(words, ", ")
 }
 
-func (s *Pages) failAppend(w http.ResponseWriter, r *http.Request, it jobs.Loaded, err error) {
-	if errors.Is(err, store.ErrStale) {
+// failRecord answers entries that could not be appended.
+func (s *Pages) failRecord(w http.ResponseWriter, r *http.Request, it jobs.Loaded, err error) {
+	bad := page.FieldsOf(err)
+	switch {
+	case errors.Is(err, store.ErrStale):
 		if now, ok := s.Load(w, r); ok {
 			s.ShowStale(w, r, now, View)
 		}
-		return
-	}
-	if bad := page.FieldsOf(err); bad != nil {
+	case errors.Is(err, store.ErrWritten):
+		s.refuse(w, r, it, http.StatusConflict, invalid.Error{Expected: "a run that is not written down yet", Got: "one that is"})
+	case bad != nil:
 		s.refuse(w, r, it, http.StatusUnprocessableEntity, bad...)
-		return
+	default:
+		s.FailStore(w, r, err)
 	}
-	s.FailStore(w, r, err)
 }
 
 // Drive tells the driver of a simulated vehicle what to do.
