@@ -46,7 +46,7 @@ func TestVehicleIsReadClearedAndDrivenToAProof(t *testing.T) {
 		h.visit(job + "/live")
 		h.press("link", "Road test", "Y")
 		h.sees("The driver drives. A passenger reads this screen and taps.")
-		h.press("button", "Begin: a passenger reads", "f")
+		h.press("button", "Begin the road test", "f")
 		h.text("state", "Connected")
 		h.unfolds("Simulated vehicle")
 		h.drives("pace 60", "drive hill")
@@ -55,7 +55,7 @@ func TestVehicleIsReadClearedAndDrivenToAProof(t *testing.T) {
 		h.sees("Proven: the repair of coil C3 holds")
 		h.visit(job + "/live")
 		h.sees("Stored runs")
-		h.hides("Write it down")
+		h.hides("Record this run")
 	})
 }
 
@@ -76,6 +76,6 @@ func TestUnitThatDoesNotAnswer(t *testing.T) {
 		h.press("button", "End the run and record it", "f")
 		h.sees("expected a run with something to write down")
 		h.visit(job + "/live")
-		h.sees("Write it down", "CSV")
+		h.sees("Record this run", "CSV")
 	})
 }

@@ -20,8 +20,8 @@ type Vehicles interface {
 	Shared() bool
 }
 
-// Keep stores rows of a run while it is recorded, so that a server that stops loses seconds. seconds and samples are those of the
-// rows.
+// Keep stores rows of a run while it is recorded, so that a crash of the server loses at most keepEvery of it. seconds and samples
+// are the length of the rows.
 type Keep func(ctx context.Context, rows []byte, seconds float64, samples int) error
 
 // mostSessions bounds the connections of a server.

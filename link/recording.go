@@ -60,8 +60,8 @@ func (s *Session) Record(b Begin) error {
 	return nil
 }
 
-// Stop ends the recording and returns the entries that write the run down, with its last state. What is not stored yet is
-// stored. It fails with ErrNoRun.
+// Stop stores the rows that wait, ends the recording, and returns the entries of the run and its last state. It fails with
+// ErrNoRun.
 func (s *Session) Stop() (entries []evidence.Entry, last RunState, err error) {
 	s.keep(true)
 	s.mu.Lock()

@@ -112,7 +112,7 @@ func newSession(stopping context.Context, v Vehicles, j job.Job) *Session {
 
 func (s *Session) end() { s.cancel() }
 
-// become says how the job now stands.
+// become sets the job as it now stands.
 func (s *Session) become(j job.Job) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -341,7 +341,7 @@ func (s *Session) pause(next time.Time, t *bus.Tester, b bus.Bus, begun *bool) e
 	}
 }
 
-// update tells a simulated vehicle how its job stands.
+// update sends the changed job to a simulated vehicle.
 func (s *Session) update(b bus.Bus) error {
 	s.mu.Lock()
 	j, outdated := s.job, s.outdated

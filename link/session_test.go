@@ -26,7 +26,7 @@ func four(number string) job.Job {
 	return job.Job{Number: number, Complaint: "shakes", By: "x", Opened: time.Date(2026, 11, 2, 8, 0, 0, 0, time.UTC), Vehicle: job.Vehicle{Fleet: "T-1", What: "van", Engine: p.Engine()}}
 }
 
-// loose is a way to vehicles whose connections can be cut, and which can be one for all jobs.
+// loose connects to vehicles. A test can cut its last connection.
 type loose struct {
 	bus.Address
 	shared bool

@@ -149,7 +149,7 @@ func TestStoredRunIsWrittenDown(t *testing.T) {
 	if err := jobs.AddToDrive(ctx, number, n, table.Cut(), 300, 3001); err != nil {
 		t.Fatal(err)
 	}
-	get(t, at+"/live").has(t, "Stored runs", "300 s, 3001 samples", "Write it down")
+	get(t, at+"/live").has(t, "Stored runs", "300 s, 3001 samples", "Record this run")
 	csv := get(t, at+"/live/drives/1.csv")
 	if lines := strings.Count(csv.body, "\n"); lines != 3002 || !strings.HasPrefix(csv.body, "time_s,started_s,rpm,") {
 		t.Errorf("%d lines of CSV", lines)

@@ -93,7 +93,7 @@ func (t *Table) Len() int {
 	return t.to.Len()
 }
 
-// Cut returns the rows since the last cut.
+// Cut returns and removes the rows that wait.
 func (t *Table) Cut() []byte {
 	t.out.Flush()
 	rows := bytes.Clone(t.to.Bytes())

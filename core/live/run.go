@@ -159,7 +159,7 @@ func (r *Run) part(when evidence.Condition) *Stretch {
 	return &r.parts[i]
 }
 
-// Lose says that the connection was lost. The next sample joins the run again.
+// Lose marks the connection as lost. The next sample resumes the run.
 func (r *Run) Lose() {
 	if !r.lost && r.last != nil {
 		r.lost = true
@@ -245,8 +245,8 @@ func (r *Run) Total() (revolutions float64, misfires []int) {
 // (13 CCR 1968.2(e)(3), from memory).
 const Least = 200
 
-// Entries writes the run down: exposures as a watched run where they are what counts, and the counts of every other condition.
-// It is empty if nothing can be written down.
+// Entries returns the entries of the run: a watched run with its exposures if exposures are counted, and the counts of each other
+// condition. It is empty if there is nothing to record.
 func (r *Run) Entries() (all []evidence.Entry) {
 	x, exposed := r.Exposure()
 	if exposed {

@@ -87,7 +87,7 @@ func (s Sample) Conditions() (all []evidence.Condition) {
 	return all
 }
 
-// In returns the condition that a run of this moment is written down under: the wanted one if it is met, otherwise the rarest.
+// In returns the condition under which this moment is recorded: the wanted one if it holds, otherwise the rarest that holds.
 func (s Sample) In(want evidence.Condition) evidence.Condition {
 	all := s.Conditions()
 	switch {

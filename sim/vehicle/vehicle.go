@@ -182,8 +182,8 @@ func (v *Vehicle) trim(dt float64) {
 	}
 }
 
-// Lead drives the vehicle for some driving cycles before the tester is connected, a few minutes each, and leaves it warm with the
-// engine off. wet is whether it was wet then.
+// Lead drives the vehicle for a number of driving cycles of nine minutes, before the tester is connected, and leaves it warm with
+// the engine off. wet states whether the ignition was wet.
 func (v *Vehicle) Lead(cycles int, wet bool) {
 	v.wet = wet
 	for range cycles {

@@ -17,8 +17,8 @@ import (
 	"glenmist/web/jobs"
 )
 
-// board is all that changes on a page while a vehicle is watched. Elements of the page name a key: its text, its value (of a meter),
-// whether it is shown, or its path (of a curve).
+// board has all that changes on a page while a vehicle is watched, by key: texts, values of meters, what is shown, and paths of
+// curves. Elements of the page refer to the keys.
 type board struct {
 	Seq    int                `json:"seq"`
 	State  link.State         `json:"state"`
@@ -26,7 +26,7 @@ type board struct {
 	Values map[string]float64 `json:"values"`
 	Shown  map[string]bool    `json:"shown"`
 	Paths  map[string]string  `json:"paths"`
-	// Tone changes when a listener should be told.
+	// Tone changes when the page should sound a tone.
 	Tone string `json:"tone"`
 }
 
@@ -58,7 +58,7 @@ func watchOf(it jobs.Loaded) watch {
 	return w
 }
 
-// byHand is what exposures are counted by if no figure shows it.
+// byHand names the circumstance that has to be counted by hand; "" if none has.
 func (w watch) byHand() string {
 	if w.proof != nil && w.proof.Of != "" && w.of == "" {
 		return w.proof.Of.Many()
@@ -109,7 +109,7 @@ func figure(v float64) string {
 	return fmt.Sprintf("%.0f", v)
 }
 
-// figures puts the live figures in place.
+// figures fills in the live figures.
 func (w watch) figures(b *board, s link.Snapshot) {
 	of := s.Sample
 	if !s.Fresh {
@@ -163,7 +163,7 @@ func (w watch) figures(b *board, s link.Snapshot) {
 	}
 }
 
-// run puts the run that is recorded in place, with the proof as it stands with it.
+// run fills in the run that is recorded, and the proof with it.
 func (w watch) run(b *board, r link.RunState) {
 	total := make([]int, w.e.Cylinders)
 	revolutions := 0.0
@@ -194,7 +194,7 @@ func (w watch) run(b *board, r link.RunState) {
 	}
 	b.Shown["lost-some"] = r.Losses > 0
 	if r.Losses > 0 {
-		b.Texts["losses"] = fmt.Sprintf("The connection was lost %s, for %s in all. Misfires in that time are counted; revolutions only if the engine's own clock went on.", times(r.Losses), clock(r.Missed))
+		b.Texts["losses"] = fmt.Sprintf("The connection was lost %s, for %s in all. Misfires of that time count. Revolutions count only if the engine kept running.", times(r.Losses), clock(r.Missed))
 	}
 	b.Shown["unkept"], b.Shown["cut"] = r.Unkept, r.Cut != 0
 	if r.Cut != 0 {

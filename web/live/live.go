@@ -127,8 +127,8 @@ func more(s *jobs.Pages, r *http.Request, it jobs.Loaded, m model) (model, error
 	return m, err
 }
 
-// vehicle returns the connection of a job. If there is none, or a finding forbids to run the engine and the work needs it, it
-// answers the request.
+// vehicle returns the connection of a job. It answers the request itself if there is none, or if the engine has to run and a
+// finding forbids that.
 func (s *Pages) vehicle(w http.ResponseWriter, r *http.Request, it jobs.Loaded, runs bool) (*link.Session, bool) {
 	if s.Vehicles == nil || !it.Assessment().Engine.Scanned() {
 		s.NotFound(w, r)
@@ -146,12 +146,12 @@ func (s *Pages) vehicle(w http.ResponseWriter, r *http.Request, it jobs.Loaded, 
 	return session, true
 }
 
-// refuse shows the page with what was wrong.
+// refuse shows the page with errors.
 func (s *Pages) refuse(w http.ResponseWriter, r *http.Request, it jobs.Loaded, code int, bad ...invalid.Error) {
 	s.ShowForm(w, r, code, it, View, page.NewForm(r.PostForm, bad, func(string) string { return "" }))
 }
 
-// failVehicle answers what a vehicle could not do.
+// failVehicle shows why the vehicle did not do what was asked.
 func (s *Pages) failVehicle(w http.ResponseWriter, r *http.Request, it jobs.Loaded, err error) {
 	var refusal obd.Refusal
 	bad := invalid.Error{Expected: "the vehicle's answer", Got: err.Error()}

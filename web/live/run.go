@@ -107,7 +107,7 @@ func number(r *http.Request) int {
 	return n
 }
 
-// WriteDown writes down a stored run that was not: the server stopped in it, or it could not be recorded.
+// WriteDown records a stored run that has no entries yet, because the server stopped or the entries were refused.
 func (s *Pages) WriteDown(w http.ResponseWriter, r *http.Request) {
 	it, ok := s.LoadForm(w, r)
 	if !ok {
