@@ -230,7 +230,10 @@ func (w watch) run(b *board, r link.RunState) {
 	}
 	b.Texts["proof"] = map[proof.State]string{proof.Proven: "Proven", proof.NotFixed: "Not fixed", proof.NotYet: "Not proven yet"}[p.State]
 	b.Values["proof"] = float64(p.Bar())
-	b.Texts["towards"], b.Texts["needs"] = p.Towards(), p.Missing()
+	b.Texts["needs"] = p.Missing()
+	if p.State == proof.NotYet {
+		b.Texts["towards"] = p.Towards()
+	}
 	b.Shown["proven"], b.Shown["not-fixed"] = p.State == proof.Proven, p.State == proof.NotFixed
 	b.Shown["against"] = p.Against()
 	b.Tone = misfires + ", " + b.Texts["proof"]
@@ -259,7 +262,7 @@ func curve(points []link.Point, of func(link.Point) float64) (path, most string)
 	if len(points) < 2 {
 		return "", ""
 	}
-	high := 1.0
+	high := 0.0
 	for _, p := range points {
 		high = max(high, of(p))
 	}
@@ -268,7 +271,7 @@ func curve(points []link.Point, of func(link.Point) float64) (path, most string)
 	step := max(1, len(points)/curveW)
 	for i := 0; i < len(points); i += step {
 		x := curveW * (points[i].At - first) / max(last-first, 0.1)
-		fmt.Fprintf(&d, "%c%.1f %.1f", "ML"[min(i, 1)], x, curveH-(curveH-2)*of(points[i])/high)
+		fmt.Fprintf(&d, "%c%.1f %.1f", "ML"[min(i, 1)], x, curveH-(curveH-2)*of(points[i])/max(high, 1))
 	}
 	return d.String(), unit.Thousands(int(high))
 }
